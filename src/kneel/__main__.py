@@ -1,0 +1,7 @@
+"""``python -m kneel``."""
+
+import sys
+
+from kneel.cli.main import main
+
+sys.exit(main())

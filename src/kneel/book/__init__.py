@@ -1,0 +1,1 @@
+"""Files in and out: points in CSV, swing documents in JSON."""

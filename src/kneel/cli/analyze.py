@@ -1,0 +1,165 @@
+"""``kneel analyze``: points or a clip in, numbers and verdicts out."""
+
+from __future__ import annotations
+
+import argparse
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
+
+import msgspec
+import numpy as np
+from numpy.typing import NDArray
+
+from kneel.cli.parts import named_numbers, write_json
+from kneel.judge import Reading, judge, school
+from kneel.judge.result import result
+from kneel.judge.words import checkpoint_words
+from kneel.model import CHECKPOINTS, Club, Hand, PointsError, Stature, Swing, TypedScale, UsageError, View
+from kneel.motion.analysis import Analysis, Setup, analyse
+from kneel.motion.track import PointData
+
+
+@dataclass(frozen=True)
+class Loaded:
+    """A swing ready to be analysed. ``frames`` are the file's own frame numbers."""
+
+    swing: Swing
+    clip: dict[str, Any]
+    frames: NDArray[np.int64]
+    times_s: NDArray[np.float64]
+    points: dict[str, PointData]
+    size: tuple[int, int] | None
+    warnings: tuple[str, ...] = ()
+
+
+def run(asked: argparse.Namespace) -> int:
+    """Analyse one input and print or write the result."""
+    loaded = _load(asked)
+    swing = loaded.swing
+    chosen = school(swing.school)
+    second = school(asked.against) if asked.against else None
+    setup = Setup(
+        swing.view,
+        swing.hand,
+        swing.mirrored,
+        swing.scale,
+        _pinned(loaded, asked),
+        *(loaded.size or (None, None)),
+    )
+    analysis = analyse(loaded.times_s, loaded.points, setup)
+    if "address" not in analysis.checkpoints:
+        why = analysis.warnings[0] if analysis.warnings else "The clip starts after the club has moved away."
+        raise PointsError(
+            f"There is no address in {Path(asked.input).name} to measure from. {why} "
+            "Name it with --checkpoint address=FRAME."
+        )
+    reading = judge(analysis, chosen)
+    against = judge(analysis, second) if second else None
+    if asked.json:
+        write_json(_content(loaded, analysis, reading, against), asked.json)
+    if asked.json != "-":
+        _print(analysis, reading, against)
+    return 0
+
+
+def _content(loaded: Loaded, analysis: Analysis, reading: Reading, against: Reading | None) -> dict[str, Any]:
+    content = result(analysis, reading, loaded.clip, loaded.frames)
+    content["warnings"] = [*loaded.warnings, *content["warnings"]]
+    if against:
+        other = result(analysis, against, loaded.clip, loaded.frames)
+        content["against"] = {k: other[k] for k in ("school", "findings", "priority")}
+    return content
+
+
+def _load(asked: argparse.Namespace) -> Loaded:
+    path = Path(asked.input)
+    if path.name.lower().endswith(".csv"):
+        return _load_points(path, asked)
+    from kneel.cli.analyze_clip import load_clip
+
+    return load_clip(path, asked, _given)
+
+
+def _load_points(path: Path, asked: argparse.Namespace) -> Loaded:
+    from kneel.book.points_csv import read_points
+    from kneel.motion.sightings import from_rows
+
+    if asked.marks:
+        raise UsageError("--marks goes with a video; this is a points file already.")
+    rows = read_points(path)
+    stored = 1 / float(np.median(np.diff(rows.times_s)))
+    times = real_times(rows.times_s, stored, asked.fps_capture)
+    swing = _given(Swing(), asked)
+    clip = {
+        "source": path.name,
+        "kind": "points",
+        "frames": len(rows),
+        "rate_stored": round(stored, 3),
+        "view": swing.view.value,
+        "handed": swing.hand.value,
+        "club": swing.club.value,
+    }
+    return Loaded(swing, clip, rows.frames, times, from_rows(rows), None)
+
+
+def real_times(times_s: NDArray[np.float64], stored: float, capture: float | None) -> NDArray[np.float64]:
+    """Times in real seconds: stored ones shrink by the stored rate over the rate of capture."""
+    if capture is None:
+        return times_s
+    if not 1 <= capture <= 10000:
+        raise UsageError(f"--fps-capture takes 1 to 10000 frames a second, not {capture:g}.")
+    return np.asarray(times_s[0] + (times_s - times_s[0]) * (stored / capture))
+
+
+def _given(swing: Swing, asked: argparse.Namespace) -> Swing:
+    """The swing with what the command line says."""
+    settings: dict[str, Any] = {}
+    if asked.view:
+        settings["view"] = View(asked.view)
+    if asked.handed:
+        settings["hand"] = Hand(asked.handed)
+    if asked.club:
+        settings["club"] = Club(asked.club)
+    if asked.standard:
+        settings["school"] = asked.standard
+    if asked.mirrored:
+        settings["mirrored"] = asked.mirrored == "yes"
+    if asked.cm_per_px is not None:
+        if not 0.001 <= asked.cm_per_px <= 20:
+            raise UsageError(f"--cm-per-px takes 0.001 to 20, not {asked.cm_per_px:g}.")
+        settings["scale"] = TypedScale(asked.cm_per_px)
+    if asked.stature is not None:
+        if not 80 <= asked.stature <= 250:
+            raise UsageError(f"--stature takes 80 to 250 cm, not {asked.stature:g}.")
+        settings["scale"] = Stature(asked.stature)
+    return msgspec.structs.replace(swing, **settings)
+
+
+def _pinned(loaded: Loaded, asked: argparse.Namespace) -> dict[str, float]:
+    """Checkpoints set by hand, as indices into the frames at hand."""
+    pinned = dict(loaded.swing.pinned)
+    first, last = int(loaded.frames[0]), int(loaded.frames[-1])
+    for name, frame in named_numbers(asked.checkpoint, "--checkpoint", "NAME=FRAME").items():
+        if name not in CHECKPOINTS:
+            raise UsageError(f"There is no checkpoint “{name}”; known are {', '.join(CHECKPOINTS)}.")
+        if not first <= frame <= last:
+            raise UsageError(f"--checkpoint {name}={frame:g} lies outside frames {first} to {last}.")
+        pinned[name] = float(np.interp(frame, loaded.frames, np.arange(len(loaded.frames))))
+    return pinned
+
+
+def _print(analysis: Analysis, reading: Reading, against: Reading | None) -> None:
+    print(f"Judged as {reading.school.title.lower()}:")
+    for finding in reading.findings:
+        print(f"  {finding.verdict.value:8} {finding.fault.title}. {finding.text}")
+        for reason in finding.evidence:
+            print(f"           {reason}")
+    if against:
+        print(f"Judged as {against.school.title.lower()}:")
+        for finding in against.findings:
+            print(f"  {finding.verdict.value:8} {finding.fault.title}. {finding.text}")
+    names = ", ".join(f"{checkpoint_words(n)} {c.time_s:.3f} s" for n, c in analysis.checkpoints.items())
+    print(f"Checkpoints: {names}")
+    for warning in analysis.warnings:
+        print(f"Note: {warning}")

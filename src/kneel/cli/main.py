@@ -1,0 +1,100 @@
+"""The command ``kneel``: what each subcommand takes, and how errors leave the program.
+
+Exit code 0 is done, 2 is wrong input or usage with one line on standard
+error, 1 is a bug. Subcommands import what they need when they run, so that
+``analyze`` on points needs neither Qt nor a decoder.
+"""
+
+from __future__ import annotations
+
+import argparse
+import importlib
+import sys
+from collections.abc import Sequence
+from typing import NoReturn
+
+from kneel import __version__
+from kneel.model import Club, Hand, KneelError, View
+
+_PROGRAM = "kneel"
+
+
+class _Parser(argparse.ArgumentParser):
+    def error(self, message: str) -> NoReturn:
+        print(f"{self.prog}: {message}; see {self.prog} --help", file=sys.stderr)
+        raise SystemExit(2)
+
+
+def main(arguments: Sequence[str] | None = None) -> int:
+    """Run the command line; gives the exit code."""
+    parser = _parser()
+    asked = parser.parse_args(arguments)
+    module = importlib.import_module(f"kneel.cli.{asked.command or 'desk'}")
+    try:
+        return int(module.run(asked))
+    except KneelError as error:
+        print(f"{_PROGRAM}: {error}", file=sys.stderr)
+        return 2
+    except KeyboardInterrupt:
+        print(f"{_PROGRAM}: stopped.", file=sys.stderr)
+        return 130
+    except BrokenPipeError:
+        sys.stderr.close()
+        return 0
+
+
+def _parser() -> argparse.ArgumentParser:
+    parser = _Parser(prog=_PROGRAM, description="Frame-by-frame review of golf swings.")
+    parser.add_argument("--version", action="version", version=f"Kneel {__version__}")
+    parser.add_argument("--demo", action="store_true", help="open the demo lesson, made on first use")
+    parser.set_defaults(command=None, open=None)
+    commands = parser.add_subparsers(metavar="COMMAND", parser_class=_Parser)
+    _add_open(commands)
+    _add_analyze(commands)
+    _add_simulate(commands)
+    return parser
+
+
+def _add_open(commands: argparse._SubParsersAction[_Parser]) -> None:
+    sub = commands.add_parser("open", help="open a clip or a swing file on the desk")
+    sub.set_defaults(command="desk", demo=False)
+    sub.add_argument("open", metavar="FILE")
+
+
+def _add_golfer(sub: argparse.ArgumentParser, *, view: str | None, hand: str | None) -> None:
+    sub.add_argument("--view", choices=[v.value for v in View], default=view)
+    sub.add_argument("--handed", choices=[h.value for h in Hand], default=hand)
+    sub.add_argument("--club", choices=[c.value for c in Club], default=None)
+
+
+def _add_analyze(commands: argparse._SubParsersAction[_Parser]) -> None:
+    sub = commands.add_parser("analyze", help="measure and judge one swing, from points or a clip")
+    sub.set_defaults(command="analyze")
+    sub.add_argument("input", metavar="INPUT", help="points in CSV, a swing file, or a video")
+    _add_golfer(sub, view=None, hand=None)
+    sub.add_argument("--standard", default=None, help="the school: centred, loading, forward, braced")
+    sub.add_argument("--against", metavar="STANDARD", help="judge under a second school too")
+    scale = sub.add_mutually_exclusive_group()
+    scale.add_argument("--cm-per-px", type=float, metavar="X")
+    scale.add_argument("--stature", type=float, metavar="CM")
+    sub.add_argument("--fps-capture", type=float, metavar="X", help="true capture rate, where the file lies")
+    sub.add_argument("--checkpoint", action="append", default=[], metavar="NAME=FRAME")
+    sub.add_argument("--mirrored", choices=["yes", "no"], help="whether the picture is a mirror image")
+    sub.add_argument("--marks", metavar="CSV", help="points marked by hand on a video, a few rows")
+    sub.add_argument("--json", metavar="FILE|-", help="write the result as JSON")
+
+
+def _add_simulate(commands: argparse._SubParsersAction[_Parser]) -> None:
+    sub = commands.add_parser("simulate", help="film a simulated golfer")
+    sub.set_defaults(command="simulate")
+    sub.add_argument("--fault", action="append", default=[], metavar="NAME=AMOUNT")
+    _add_golfer(sub, view=View.FACE_ON.value, hand=Hand.RIGHT.value)
+    sub.add_argument("--stature", type=float, default=176.0, metavar="CM")
+    sub.add_argument("--fps", type=float, default=120.0)
+    sub.add_argument("--size", default="1280x720", metavar="WxH")
+    sub.add_argument("--yaw", type=float, default=0.0, metavar="DEG", help="camera off square")
+    sub.add_argument("--mirrored", action="store_true")
+    sub.add_argument("--seed", type=int, default=1)
+    sub.add_argument("--out", required=True, metavar="CLIP")
+    sub.add_argument("--truth", metavar="FILE", help="write the truth as JSON")
+    sub.add_argument("--points", metavar="CSV", help="write the true points as a points file")

@@ -1,0 +1,43 @@
+"""Small pieces that several subcommands share."""
+
+from __future__ import annotations
+
+import json
+import math
+import sys
+from collections.abc import Iterable
+from pathlib import Path
+from typing import Any
+
+from kneel.model import UsageError
+
+
+def named_numbers(items: Iterable[str], option: str, form: str) -> dict[str, float]:
+    """Read ``NAME=NUMBER`` options. Raises :class:`UsageError` with one sentence.
+
+    >>> named_numbers(["sway=6"], "--fault", "NAME=AMOUNT")
+    {'sway': 6.0}
+    """
+    found = {}
+    for item in items:
+        name, equals, text = item.partition("=")
+        try:
+            value = float(text)
+        except ValueError:
+            value = math.nan
+        if not equals or not name or not math.isfinite(value):
+            raise UsageError(f"{option} takes {form}, not {item}.")
+        found[name.strip()] = value
+    return found
+
+
+def write_json(content: dict[str, Any], where: str) -> None:
+    """Write JSON to a file, or to standard output where ``where`` is a dash."""
+    text = json.dumps(content, indent=1, ensure_ascii=False, allow_nan=False)
+    if where == "-":
+        sys.stdout.write(text + "\n")
+        return
+    try:
+        Path(where).write_text(text + "\n", encoding="utf-8")
+    except OSError as error:
+        raise UsageError(f"{where} cannot be written ({error.strerror}).") from error

@@ -1,0 +1,85 @@
+"""Writing clips that phones play: H.264 in yuv420p, AAC sound."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from fractions import Fraction
+from pathlib import Path
+from typing import Any
+
+import av
+import numpy as np
+from av.audio.frame import AudioFrame
+from av.video.frame import VideoFrame
+from av.video.reformatter import ColorRange, Colorspace
+from numpy.typing import NDArray
+
+from kneel.model import FootageError
+
+Picture = NDArray[np.uint8]
+Samples = NDArray[np.float64]
+
+AUDIO_CHUNK = 1024
+
+
+def write_clip(
+    path: str | Path,
+    pictures: Iterable[Picture],
+    *,
+    rate: float,
+    size: tuple[int, int],
+    sound: tuple[Samples, int] | None = None,
+    quality: int = 21,
+) -> None:
+    """Write pictures (H, W, 3) RGB as MP4 at ``rate`` frames a second.
+
+    ``size`` is width and height, both even; ``sound`` is mono samples in -1..1
+    and their rate; ``quality`` is the x264 rate factor, lower is better.
+    Written beside and renamed, so that a broken run leaves no broken clip.
+    Raises :class:`FootageError` where the file cannot be written.
+    """
+    target = Path(path)
+    beside = target.with_name(target.name + ".part")
+    try:
+        with av.open(str(beside), "w", format="mp4") as container:
+            video = container.add_stream("libx264", rate=Fraction(rate).limit_denominator(1001))
+            video.width, video.height = size
+            video.pix_fmt = "yuv420p"
+            video.codec_context.color_range = ColorRange.MPEG
+            video.codec_context.colorspace = Colorspace.ITU709
+            video.options = {"crf": str(quality), "preset": "veryfast", "g": "60"}
+            audio = container.add_stream("aac", rate=sound[1]) if sound else None
+            if sound is not None and audio is not None:
+                audio.layout = "mono"
+            for number, picture in enumerate(pictures):
+                frame = VideoFrame.from_ndarray(picture, format="rgb24").reformat(
+                    format="yuv420p", dst_colorspace=Colorspace.ITU709
+                )
+                frame.colorspace = Colorspace.ITU709
+                frame.color_range = ColorRange.MPEG
+                frame.pts = number
+                frame.time_base = 1 / Fraction(rate).limit_denominator(1001)
+                container.mux(video.encode(frame))
+            container.mux(video.encode(None))
+            if sound is not None:
+                _mux_sound(container, audio, *sound)
+        beside.replace(target)
+    except (av.FFmpegError, OSError) as error:
+        beside.unlink(missing_ok=True)
+        raise FootageError(f"{target} cannot be written: {_why(error)}.") from error
+
+
+def _mux_sound(container: Any, stream: Any, samples: Samples, rate: int) -> None:
+    whole = np.ascontiguousarray(samples, dtype=np.float32)
+    for start in range(0, len(whole), AUDIO_CHUNK):
+        part = whole[start : start + AUDIO_CHUNK]
+        frame = AudioFrame.from_ndarray(part[None], format="fltp", layout="mono")
+        frame.sample_rate = rate
+        frame.pts = start
+        frame.time_base = Fraction(1, rate)
+        container.mux(stream.encode(frame))
+    container.mux(stream.encode(None))
+
+
+def _why(error: BaseException) -> str:
+    return getattr(error, "strerror", None) or "the folder is missing or the disk is full"

@@ -1,0 +1,62 @@
+"""How values are said in sentences: real minus signs, one decimal, the unit always there."""
+
+from __future__ import annotations
+
+MINUS = "\N{MINUS SIGN}"
+UNITS = {"cm": "cm", "stance": "stance widths", "deg": "°", "ratio": "", "s": "s"}
+DECIMALS = {"cm": 1, "stance": 3, "deg": 0, "ratio": 2, "s": 2}
+
+_CHECKPOINTS = {
+    "address": "address",
+    "takeaway": "the takeaway",
+    "half_back": "half way back",
+    "top": "the top",
+    "half_down": "half way down",
+    "delivery": "delivery",
+    "impact": "impact",
+    "follow": "the follow-through",
+    "finish": "the finish",
+}
+
+
+def number(value: float, unit: str, *, signed: bool = True) -> str:
+    """A number with a real minus sign and the decimals of its unit, without the unit.
+
+    >>> number(-6.04, "cm"), number(0.04, "cm"), number(-0.01, "cm")
+    ('−6.0', '+0.0', '0.0')
+    """
+    text = f"{value:+.{DECIMALS[unit]}f}" if signed else f"{value:.{DECIMALS[unit]}f}"
+    if text.startswith("-") and float(text) == 0:
+        text = text[1:]
+    return text.replace("-", MINUS)
+
+
+def length_words(value: float, sigma: float | None, unit: str, *, signed: bool = True) -> str:
+    """A value with its error and unit.
+
+    >>> length_words(-6.04, 0.71, "cm"), length_words(4.5, None, "cm")
+    ('−6.0 ± 0.7 cm', '4.5 cm')
+    """
+    if sigma is None:
+        return f"{number(value, unit, signed=False)} {UNITS[unit]}".strip()
+    return f"{number(value, unit, signed=signed)} ± {number(sigma, unit, signed=False)} {UNITS[unit]}".strip()
+
+
+def window_words(lo: float | None, hi: float | None, unit: str) -> str:
+    """A window in words.
+
+    >>> window_words(-1.5, 4.0, "cm"), window_words(3.0, None, "cm")
+    ('−1.5 to +4.0 cm', 'at least +3.0 cm')
+    """
+    if lo is not None and hi is not None:
+        return f"{number(lo, unit)} to {number(hi, unit)} {UNITS[unit]}".strip()
+    if lo is not None:
+        return f"at least {number(lo, unit)} {UNITS[unit]}".strip()
+    if hi is not None:
+        return f"at most {number(hi, unit)} {UNITS[unit]}".strip()
+    return "anything"
+
+
+def checkpoint_words(name: str) -> str:
+    """A checkpoint as it stands in a sentence after “at”."""
+    return _CHECKPOINTS[name]

@@ -1,0 +1,59 @@
+"""The records every other layer speaks of. Plain, typed, frozen; no Qt, no files."""
+
+from kneel.model.errors import (
+    FootageError,
+    KneelError,
+    KnowledgeError,
+    PointsError,
+    SwingFileError,
+    UsageError,
+)
+from kneel.model.names import (
+    CHECKPOINTS,
+    POINTS,
+    Club,
+    Hand,
+    View,
+    anatomical,
+    side_of,
+    target_direction,
+)
+from kneel.model.points import Links, PointRows, Sighting
+from kneel.model.swing import (
+    ClipRef,
+    KnownLength,
+    Mark,
+    NoScale,
+    ScaleSource,
+    Stature,
+    Swing,
+    TypedScale,
+)
+
+__all__ = [
+    "CHECKPOINTS",
+    "POINTS",
+    "ClipRef",
+    "Club",
+    "FootageError",
+    "Hand",
+    "KneelError",
+    "KnowledgeError",
+    "KnownLength",
+    "Links",
+    "Mark",
+    "NoScale",
+    "PointRows",
+    "PointsError",
+    "ScaleSource",
+    "Sighting",
+    "Stature",
+    "Swing",
+    "SwingFileError",
+    "TypedScale",
+    "UsageError",
+    "View",
+    "anatomical",
+    "side_of",
+    "target_direction",
+]

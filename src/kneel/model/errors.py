@@ -1,0 +1,31 @@
+"""The family of errors a user may meet. Each message is one sentence for a person.
+
+A message says what happened, what is safe, and what to do; the technical
+cause is chained, never shown.
+"""
+
+from __future__ import annotations
+
+
+class KneelError(Exception):
+    """Anything that went wrong because of what was given, not because of a bug."""
+
+
+class UsageError(KneelError):
+    """The command line or a setting asks for something that cannot be."""
+
+
+class FootageError(KneelError):
+    """A clip cannot be read."""
+
+
+class PointsError(KneelError):
+    """A points file cannot be used."""
+
+
+class SwingFileError(KneelError):
+    """A saved swing cannot be read or written."""
+
+
+class KnowledgeError(KneelError):
+    """A school or fault file beside the program is not valid."""

@@ -1,0 +1,95 @@
+"""The words of the trade: points, sides, views, clubs and checkpoints.
+
+Files name points anatomically (``left_knee``); everything that judges speaks
+of lead and trail. This module is the only place where the two meet.
+"""
+
+from __future__ import annotations
+
+from enum import StrEnum
+from typing import Final
+
+
+class View(StrEnum):
+    """Where the camera stands."""
+
+    FACE_ON = "face-on"
+    DOWN_THE_LINE = "down-the-line"
+    REAR = "rear"
+
+
+class Hand(StrEnum):
+    """Which way the golfer plays."""
+
+    RIGHT = "right"
+    LEFT = "left"
+
+
+class Club(StrEnum):
+    DRIVER = "driver"
+    WOOD = "wood"
+    IRON = "iron"
+    WEDGE = "wedge"
+
+
+PAIRED_JOINTS: Final = ("shoulder", "elbow", "wrist", "hip", "knee", "ankle", "heel", "toe")
+SINGLE_POINTS: Final = ("head", "grip", "clubhead", "ball", "seat", "belt", "tailbone")
+POINTS: Final[tuple[str, ...]] = SINGLE_POINTS + tuple(
+    f"{side}_{joint}" for joint in PAIRED_JOINTS for side in ("left", "right")
+)
+
+CHECKPOINTS: Final = (
+    "address",
+    "takeaway",
+    "half_back",
+    "top",
+    "half_down",
+    "delivery",
+    "impact",
+    "follow",
+    "finish",
+)
+
+
+def anatomical(name: str, hand: Hand) -> str:
+    """Turn ``lead_hip`` or ``trail_hip`` into the name used in files.
+
+    Names without a lead or trail prefix come back unchanged.
+
+    >>> anatomical("lead_hip", Hand.RIGHT), anatomical("lead_hip", Hand.LEFT)
+    ('left_hip', 'right_hip')
+    """
+    side, _, joint = name.partition("_")
+    if side not in ("lead", "trail"):
+        return name
+    is_left = (side == "lead") == (hand is Hand.RIGHT)
+    return f"{'left' if is_left else 'right'}_{joint}"
+
+
+def side_of(name: str, hand: Hand) -> str | None:
+    """``"lead"`` or ``"trail"`` for a paired point, None for a single one.
+
+    >>> side_of("right_knee", Hand.RIGHT), side_of("ball", Hand.LEFT)
+    ('trail', None)
+    """
+    side, _, _ = name.partition("_")
+    if side not in ("left", "right"):
+        return None
+    return "lead" if (side == "left") == (hand is Hand.RIGHT) else "trail"
+
+
+def target_direction(view: View, hand: Hand, *, mirrored: bool) -> int:
+    """+1 where the target lies at image right, -1 where it lies at image left.
+
+    Down-the-line the same sign tells on which side the *ball* lies: it is at
+    image right for a right-handed golfer.
+
+    >>> target_direction(View.FACE_ON, Hand.RIGHT, mirrored=False)
+    1
+    >>> target_direction(View.REAR, Hand.RIGHT, mirrored=False)
+    -1
+    """
+    sign = 1 if hand is Hand.RIGHT else -1
+    if view is View.REAR:
+        sign = -sign
+    return -sign if mirrored else sign

@@ -1,0 +1,73 @@
+"""Sightings: where a point was seen, by whom, and how well."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+FloatArray = NDArray[np.float64]
+IntArray = NDArray[np.int64]
+
+
+@dataclass(frozen=True)
+class Sighting:
+    """One point as seen by one source over the frames of a clip.
+
+    ``xy`` is (T, 2) in pixels, NaN where the point was not seen; ``sigma`` is
+    (T,) in pixels and differs by chance from frame to frame. ``lasting``, (T,)
+    in pixels, is the part of the error that stays (the same cloth, the same
+    pose), so that many frames do not average it away; None means none.
+    """
+
+    xy: FloatArray
+    sigma: FloatArray
+    lasting: FloatArray | None = None
+    by_hand: bool = False
+
+    def __post_init__(self) -> None:
+        if self.xy.ndim != 2 or self.xy.shape[1] != 2 or self.sigma.shape != self.xy.shape[:1]:
+            raise ValueError(f"a sighting needs (T, 2) and (T,), got {self.xy.shape}, {self.sigma.shape}")
+        _freeze(self.xy, self.sigma, self.lasting)
+
+
+@dataclass(frozen=True)
+class Links:
+    """How far a point moved from each frame to the next, as followed in the picture.
+
+    ``step`` is (T-1, 2) in pixels, NaN where nothing was followed; ``sigma``
+    is (T-1,) in pixels.
+    """
+
+    step: FloatArray
+    sigma: FloatArray
+
+    def __post_init__(self) -> None:
+        if self.step.ndim != 2 or self.step.shape[1] != 2 or self.sigma.shape != self.step.shape[:1]:
+            raise ValueError(f"links need (T-1, 2) and (T-1,), got {self.step.shape}, {self.sigma.shape}")
+        _freeze(self.step, self.sigma)
+
+
+def _freeze(*arrays: FloatArray | None) -> None:
+    for array in arrays:
+        if array is not None:
+            array.setflags(write=False)
+
+
+@dataclass(frozen=True)
+class PointRows:
+    """A points file: every named point over one common list of frames.
+
+    ``frames`` (T,) are the numbers from the file, ``times_s`` (T,) their
+    times, strictly increasing. For each point ``xy`` is (T, 2), NaN where no
+    row stood, and ``sigma`` is (T,), NaN where the file was silent.
+    """
+
+    frames: IntArray
+    times_s: FloatArray
+    xy: dict[str, FloatArray]
+    sigma: dict[str, FloatArray]
+
+    def __len__(self) -> int:
+        return len(self.frames)

@@ -1,0 +1,1 @@
+"""The numbers: tracks, scale, checkpoints and measures, each with its error."""

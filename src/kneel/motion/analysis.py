@@ -1,0 +1,138 @@
+"""From points to numbers: tracks, checkpoints, scale and measures of one swing."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+
+import numpy as np
+from numpy.typing import NDArray
+
+from kneel.model import Hand, NoScale, ScaleSource, View, target_direction
+from kneel.motion.body import px_per_metre
+from kneel.motion.checkpoints import Checkpoint, find_checkpoints
+from kneel.motion.failure import Failed
+from kneel.motion.measures import REGISTRY, Scene, Series
+from kneel.motion.scale import Scale, find_scale
+from kneel.motion.track import PointData, Track, solve_tracks
+
+FloatArray = NDArray[np.float64]
+
+
+@dataclass(frozen=True)
+class Setup:
+    """What is known of the swing besides its points. ``pinned`` maps checkpoints to frame indices."""
+
+    view: View = View.FACE_ON
+    hand: Hand = Hand.RIGHT
+    mirrored: bool | None = None
+    scale: ScaleSource = field(default_factory=NoScale)
+    pinned: Mapping[str, float] = field(default_factory=dict)
+    width_px: float | None = None
+    height_px: float | None = None
+
+
+@dataclass(frozen=True)
+class Analysis:
+    """The numbers of one swing. ``missing`` says, by measure, why there is none."""
+
+    setup: Setup
+    times_s: FloatArray
+    tracks: Mapping[str, Track]
+    checkpoints: Mapping[str, Checkpoint]
+    scale: Scale | Failed
+    direction: int
+    mirrored: bool
+    measures: Mapping[str, Series]
+    missing: Mapping[str, str]
+    warnings: tuple[str, ...]
+
+
+def analyse(times_s: FloatArray, points: Mapping[str, PointData], setup: Setup) -> Analysis:
+    """Solve the tracks and compute everything that follows from them.
+
+    ``times_s`` (T,) are real seconds, strictly increasing. Never fails: what
+    cannot be told is missing with a reason.
+    """
+    tracks = solve_tracks(times_s, points)
+    seen = {name: _first_last(points[name]) for name in tracks}
+    metre = px_per_metre({n: t.xy for n, t in tracks.items()}, height_px=setup.height_px)
+    checkpoints, notes = find_checkpoints(
+        times_s, tracks, seen, hand=setup.hand, metre=metre, pinned=setup.pinned
+    )
+    address = round(checkpoints["address"].frame) if "address" in checkpoints else 0
+    mirrored, mirror_notes = _mirrored(setup, tracks, address)
+    direction = target_direction(setup.view, setup.hand, mirrored=mirrored)
+    scale = find_scale(setup.scale, tracks, address)
+    measures: dict[str, Series] = {}
+    missing: dict[str, str] = {}
+    if "address" not in checkpoints:
+        reason = "There is no address frame to measure from."
+        missing = dict.fromkeys(REGISTRY, reason)
+    elif isinstance(scale, Failed):
+        missing = dict.fromkeys(REGISTRY, scale.reason)
+    else:
+        centre = None if setup.width_px is None else (setup.width_px - 1) / 2
+        scene = Scene(setup.view, setup.hand, direction, times_s, tracks, checkpoints, scale, metre, centre)
+        measures, missing = _measured(scene)
+    warnings = (*notes, *mirror_notes, *_scale_notes(scale))
+    return Analysis(
+        setup, times_s, tracks, checkpoints, scale, direction, mirrored, measures, missing, warnings
+    )
+
+
+def _measured(scene: Scene) -> tuple[dict[str, Series], dict[str, str]]:
+    measures, missing = {}, {}
+    for key, entry in REGISTRY.items():
+        result = entry(scene)
+        if isinstance(result, Failed):
+            missing[key] = result.reason
+        else:
+            measures[key] = result
+    return measures, missing
+
+
+def _first_last(data: PointData) -> tuple[int, int]:
+    """First and last frame index at which a point is sighted or followed."""
+    known = np.zeros(len(data.sightings[0].xy), dtype=bool)
+    for sighting in data.sightings:
+        known |= np.isfinite(sighting.xy[:, 0])
+    for links in data.links:
+        linked = np.isfinite(links.step[:, 0])
+        known[:-1] |= linked
+        known[1:] |= linked
+    where = np.flatnonzero(known)
+    return int(where[0]), int(where[-1])
+
+
+def _mirrored(setup: Setup, tracks: Mapping[str, Track], address: int) -> tuple[bool, list[str]]:
+    """Whether the picture is mirrored: said, or read off where left and right lie.
+
+    Face-on the golfer's right side lies at image left, from the rear at
+    image right; a mirror swaps that.
+    """
+    if setup.mirrored is not None:
+        return setup.mirrored, []
+    if setup.view is View.DOWN_THE_LINE:
+        return False, []
+    gaps = [
+        tracks[f"right_{joint}"].xy[address, 0] - tracks[f"left_{joint}"].xy[address, 0]
+        for joint in ("ankle", "hip", "shoulder", "knee")
+        if f"right_{joint}" in tracks and f"left_{joint}" in tracks
+    ]
+    if not gaps:
+        return False, []
+    right_is_right = float(np.median(gaps)) > 0
+    mirrored = right_is_right != (setup.view is View.REAR)
+    note = "Left and right lie as in a mirrored picture, and it is read as one; say so if it is not."
+    return mirrored, [note] if mirrored else []
+
+
+def _scale_notes(scale: Scale | Failed) -> list[str]:
+    if isinstance(scale, Failed):
+        return [scale.reason]
+    if scale.unit == "stance":
+        return [
+            "No scale is given: lengths are in stance widths and judged as those of a golfer of usual build."
+        ]
+    return []

@@ -1,0 +1,207 @@
+"""All checkpoints of one swing, found or pinned by hand."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from kneel.model import CHECKPOINTS, Hand, anatomical
+from kneel.motion.checkpoints.impact import find_impact
+from kneel.motion.checkpoints.phases import Moment, Phases, find_phases
+from kneel.motion.failure import Failed
+from kneel.motion.signal import Path, even_path, first_crossing
+from kneel.motion.track import Track
+
+FloatArray = NDArray[np.float64]
+
+LEVEL_SIGMA_M = 0.04
+"""How well "parallel to the ground" is told from two ends of an arm or shaft, metres."""
+
+
+@dataclass(frozen=True)
+class Checkpoint:
+    """``frame`` is an index into the frames of the clip, fractions allowed."""
+
+    frame: float
+    time_s: float
+    sigma_s: float
+    source: str
+
+
+@dataclass(frozen=True)
+class _Swing:
+    tracks: Mapping[str, Track]
+    hands: Path
+    hand: Hand
+    metre: float
+
+    def track(self, name: str) -> Track | None:
+        return self.tracks.get(anatomical(name, self.hand))
+
+
+def find_checkpoints(
+    times_s: FloatArray,
+    tracks: Mapping[str, Track],
+    seen: Mapping[str, tuple[int, int]],
+    *,
+    hand: Hand,
+    metre: float,
+    pinned: Mapping[str, float],
+) -> tuple[dict[str, Checkpoint], list[str]]:
+    """Find what the points allow; what is pinned by hand stands.
+
+    ``times_s`` (T,) are real seconds, ``seen`` maps each point to its first
+    and last sighted index, ``metre`` is a rough px per metre, ``pinned`` maps
+    names to frame indices. Gives the checkpoints in order and warnings.
+    """
+    found, notes = _found(times_s, tracks, seen, hand=hand, metre=metre)
+    step = float(np.median(np.diff(times_s))) if len(times_s) > 1 else 0.0
+    points = {
+        name: Checkpoint(
+            float(np.interp(moment.time_s, times_s, np.arange(len(times_s)))),
+            moment.time_s,
+            moment.sigma_s,
+            "found",
+        )
+        for name, moment in found.items()
+    }
+    for name, frame in pinned.items():
+        time = float(np.interp(frame, np.arange(len(times_s)), times_s))
+        points[name] = Checkpoint(float(frame), time, step / np.sqrt(12), "marked")
+    points, dropped = _in_order(points)
+    return points, notes + dropped
+
+
+def _found(
+    times_s: FloatArray,
+    tracks: Mapping[str, Track],
+    seen: Mapping[str, tuple[int, int]],
+    *,
+    hand: Hand,
+    metre: float,
+) -> tuple[dict[str, Moment], list[str]]:
+    hands = _hands(times_s, tracks, seen)
+    if isinstance(hands, Failed):
+        return {}, [hands.reason]
+    phases = find_phases(hands, metre)
+    if isinstance(phases, Failed):
+        return {}, [phases.reason]
+    swing = _Swing(tracks, hands, hand, metre)
+    impact = find_impact(phases, hands, tracks, seen, metre)
+    moments: dict[str, Moment] = {"top": phases.top}
+    notes = []
+    if phases.address:
+        moments["address"] = phases.address
+    if impact:
+        moments["impact"] = impact
+        moments["finish"] = phases.finish
+    if not phases.finished:
+        notes.append("The clip ends before the body comes to rest; its last frame stands for the finish.")
+    moments.update(_levels(swing, phases, impact))
+    return moments, notes + _tempo_notes(moments)
+
+
+def _hands(
+    times_s: FloatArray, tracks: Mapping[str, Track], seen: Mapping[str, tuple[int, int]]
+) -> Path | Failed:
+    """The path of the hands: the grip, else the middle of the wrists, else one wrist."""
+    wrists = [n for n in ("left_wrist", "right_wrist") if n in tracks]
+    names = ["grip"] if "grip" in tracks else wrists
+    if not names:
+        return Failed("The checkpoints cannot be found without the hands: mark the grip or the wrists.")
+    first = max(seen[n][0] for n in names)
+    last = min(seen[n][1] for n in names)
+    if last - first < 8:
+        return Failed("The checkpoints cannot be found: the hands are marked on too few frames.")
+    part = slice(first, last + 1)
+    xy = np.mean([tracks[n].xy[part] for n in names], axis=0)
+    sigma = np.mean([tracks[n].sigma[part] for n in names], axis=0)
+    return even_path(times_s[part], xy, sigma, smooth_s=0.016)
+
+
+def _levels(swing: _Swing, phases: Phases, impact: Moment | None) -> dict[str, Moment]:
+    """The checkpoints at which an arm or the shaft is parallel to the ground."""
+    top = phases.top.time_s
+    start = phases.address.time_s if phases.address else float(swing.hands.t[0])
+    strike = impact.time_s if impact else phases.fastest.time_s
+    end = phases.finish.time_s
+    shaft = _height(swing, "clubhead", over=None)
+    lead = _height(swing, "lead_shoulder", over="hands")
+    trail = _height(swing, "trail_shoulder", over="hands")
+    half_back = _level(lead, start, top, rising=True)
+    half_down = _level(lead, top, strike, rising=False)
+    wanted: dict[str, Callable[[], Moment | None]] = {
+        "half_back": lambda: half_back,
+        "half_down": lambda: half_down,
+        "takeaway": lambda: _level(shaft, start, half_back.time_s if half_back else top, rising=True),
+        "delivery": lambda: _level(shaft, half_down.time_s if half_down else top, strike, rising=False),
+        "follow": lambda: _level(trail, strike, end, rising=True),
+    }
+    return {name: moment for name, find in wanted.items() if (moment := find())}
+
+
+def _height(swing: _Swing, name: str, *, over: str | None) -> Path | None:
+    """Height of the hands over a point, or of a point over the hands, as a path along y.
+
+    With ``over="hands"`` the hands are measured against the named shoulder;
+    without, the clubhead against the hands. Positive is above.
+    """
+    track = swing.track(name)
+    if track is None:
+        return None
+    grid = swing.hands.t
+    y = np.interp(grid, track.times_s, track.xy[:, 1])
+    above = y - swing.hands.xy[:, 1] if over == "hands" else swing.hands.xy[:, 1] - y
+    speed = np.gradient(above, grid)
+    both = np.stack([above, above], axis=1)
+    slack = LEVEL_SIGMA_M * swing.metre
+    return Path(grid, both, np.stack([speed, speed], axis=1), np.abs(speed), slack)
+
+
+def _level(height: Path | None, start: float, end: float, *, rising: bool) -> Moment | None:
+    """When a height crosses zero between two times, with the error of its slope."""
+    if height is None:
+        return None
+    part = (height.t >= start) & (height.t <= end)
+    if part.sum() < 3:
+        return None
+    time = first_crossing(height.t[part], height.xy[part, 0], rising=rising)
+    if time is None:
+        return None
+    slope = max(float(np.interp(time, height.t, height.speed)), 1e-6)
+    step = float(height.t[1] - height.t[0])
+    sigma = np.sqrt((height.speed_noise / slope) ** 2 + step**2 / 12)
+    return Moment(time, float(min(sigma, 0.05)))
+
+
+def _tempo_notes(moments: Mapping[str, Moment]) -> list[str]:
+    """Say so where the timing cannot be that of a real swing."""
+    if "impact" not in moments:
+        return []
+    down = moments["impact"].time_s - moments["top"].time_s
+    if down <= 0.7:
+        return []
+    times = round(down / 0.28)
+    return [
+        f"The downswing lasts {down:.1f} s, about {times} times the usual: the clip looks slowed down; "
+        "give its true capture rate to have real times."
+    ]
+
+
+def _in_order(points: Mapping[str, Checkpoint]) -> tuple[dict[str, Checkpoint], list[str]]:
+    """Keep checkpoints in their order of time; found ones give way to pinned ones."""
+    kept = {n: points[n] for n in CHECKPOINTS if n in points}
+    marked = {n: c for n, c in kept.items() if c.source == "marked"}
+    order = {n: i for i, n in enumerate(CHECKPOINTS)}
+    notes = []
+    for name, found in list(kept.items()):
+        if found.source == "marked":
+            continue
+        clash = [m for m, c in marked.items() if (c.frame - found.frame) * (order[m] - order[name]) < 0]
+        if clash:
+            del kept[name]
+            notes.append(f"The {name} found does not agree with the {clash[0]} set by hand and is left out.")
+    return kept, notes

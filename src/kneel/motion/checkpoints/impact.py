@@ -1,0 +1,121 @@
+"""Impact from independent witnesses: the ball leaving, the clubhead coming back, the hands returning."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+
+import numpy as np
+
+from kneel.motion.checkpoints.phases import Moment, Phases
+from kneel.motion.signal import Path, first_crossing
+from kneel.motion.track import Track
+
+HANDS_AHEAD_M = 0.08
+HANDS_AHEAD_SIGMA_M = 0.06
+"""At impact the hands are a little nearer the target than at address (common practice, no source)."""
+
+LATEST_SHARE = 2.0
+"""The strike comes within this many times the time from the top to the hands' greatest speed."""
+
+
+def find_impact(
+    phases: Phases,
+    hands: Path,
+    tracks: Mapping[str, Track],
+    last_seen: Mapping[str, tuple[int, int]],
+    metre: float,
+) -> Moment | None:
+    """The most precise witness of impact that agrees with the course of the hands.
+
+    ``last_seen`` maps points to their first and last sighted frame index.
+    None where no witness speaks.
+    """
+    rough = _hands_return(phases, hands, metre)
+    for witness in (_ball_leaves(phases, tracks, last_seen, metre), _club_returns(phases, tracks)):
+        if witness is None:
+            continue
+        if rough is None or abs(witness.time_s - rough.time_s) < max(4 * rough.sigma_s, 0.05):
+            return witness
+    return rough
+
+
+def _latest(phases: Phases) -> float:
+    """The latest time at which the strike may come; a share, so that slowed clips work too."""
+    return phases.top.time_s + LATEST_SHARE * (phases.fastest.time_s - phases.top.time_s) + 0.1
+
+
+def _hands_return(phases: Phases, hands: Path, metre: float) -> Moment | None:
+    """Hands crossing the place they have at impact, a hand's breadth ahead of address."""
+    start = phases.address.time_s if phases.address else None
+    top, end = hands.index(phases.top.time_s), hands.index(_latest(phases))
+    stretch = slice(top, max(end, top + 2))
+    low = top + int(np.argmax(hands.xy[stretch, 1]))
+    lowest = Moment(float(hands.t[low]), 0.02)
+    if start is None:
+        return lowest
+    home = hands.at(start)
+    going = hands.velocity[low, 0]
+    if abs(going) < 0.35 * hands.speed.max():
+        # Seen along the target line the hands hardly move sideways: their lowest place must do.
+        return lowest
+    ahead = np.sign(going) * HANDS_AHEAD_M * metre
+    beyond = (hands.xy[stretch, 0] - home[0] - ahead) * np.sign(going)
+    time = first_crossing(hands.t[stretch], beyond, rising=True)
+    if time is None:
+        return lowest
+    sigma = HANDS_AHEAD_SIGMA_M * metre / abs(going)
+    return Moment(time, float(np.hypot(sigma, 0.004)))
+
+
+def _ball_leaves(
+    phases: Phases,
+    tracks: Mapping[str, Track],
+    last_seen: Mapping[str, tuple[int, int]],
+    metre: float,
+) -> Moment | None:
+    """Midway between the last frame with the ball in place and the first without."""
+    ball = tracks.get("ball")
+    if ball is None:
+        return None
+    times, (first, last) = ball.times_s, last_seen["ball"]
+    top = int(np.searchsorted(times, phases.top.time_s))
+    end = int(np.searchsorted(times, _latest(phases)))
+    if not first <= top < last:
+        return None
+    rest = np.median(ball.xy[first : top + 1], axis=0)
+    off = np.linalg.norm(ball.xy[top : min(last, end) + 1] - rest, axis=1)
+    gone = np.flatnonzero(off > max(0.04 * metre, 5 * float(np.median(ball.sigma[: top + 1]))))
+    if gone.size:
+        after = top + int(gone[0])
+    elif last < min(end, len(times) - 1):
+        after = last + 1
+    else:
+        return None
+    before = after - 1
+    gap = times[after] - times[before]
+    return Moment(float((times[before] + times[after]) / 2), float(gap / np.sqrt(12)))
+
+
+def _club_returns(phases: Phases, tracks: Mapping[str, Track]) -> Moment | None:
+    """The clubhead passing the place it had at address."""
+    club = tracks.get("clubhead")
+    if club is None or phases.address is None:
+        return None
+    times = club.times_s
+    home = np.array([np.interp(phases.address.time_s, times, club.xy[:, k]) for k in (0, 1)])
+    after = np.flatnonzero((times > phases.top.time_s) & (times < _latest(phases)))
+    if after.size < 3:
+        return None
+    away = np.linalg.norm(club.xy[after] - home, axis=1)
+    near = int(after[np.argmin(away)])
+    if not 0 < near < len(times) - 1:
+        return None
+    a, b = club.xy[near - 1], club.xy[near + 1]
+    along = b - a
+    length = float(np.linalg.norm(along))
+    if length <= 0 or away.min() > length:
+        return None
+    share = float(np.clip((home - a) @ along / length**2, 0, 1))
+    time = times[near - 1] + share * (times[near + 1] - times[near - 1])
+    step = (times[near + 1] - times[near - 1]) / 2
+    return Moment(float(time), float(np.hypot(0.003, step / np.sqrt(12))))

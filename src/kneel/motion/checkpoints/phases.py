@@ -1,0 +1,160 @@
+"""The coarse shape of a swing read off the hands: still, back, reverse, down, rest."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from kneel.motion.failure import Failed
+from kneel.motion.signal import Path
+
+FloatArray = NDArray[np.float64]
+
+STILL_SHARE = 0.06
+"""Hands slower than this share of the backswing's top speed count as still."""
+
+TURNED_SHARE = 0.35
+"""The hands are slower than this share of their greatest speed around the top."""
+
+
+REVERSAL_S = 0.05
+"""Half the stretch over which the reversal is fitted."""
+
+LONGEST_BACKSWING = 8.0
+"""No backswing lasts longer than this many times the way from the top to the greatest speed."""
+
+
+@dataclass(frozen=True)
+class Moment:
+    """A time in seconds with its standard error."""
+
+    time_s: float
+    sigma_s: float
+
+
+@dataclass(frozen=True)
+class Phases:
+    """Moments read off the hands. ``address`` is None where the clip starts too late."""
+
+    address: Moment | None
+    top: Moment
+    fastest: Moment
+    finish: Moment
+    finished: bool
+
+
+def find_phases(hands: Path, metre: float) -> Phases | Failed:
+    """Split a swing by the speed of the hands.
+
+    ``metre`` is a rough pixels-per-metre. Fails where no swing shows: hands
+    that never move a body's part, or that never reverse.
+    """
+    fast = int(np.argmax(hands.speed))
+    peak = hands.speed[fast]
+    travel = np.ptp(hands.xy, axis=0).max()
+    if travel < 0.3 * metre or peak < 4 * hands.speed_noise:
+        return Failed("No swing shows: the hands hardly move.")
+    low = _turning(hands.speed, fast, peak)
+    if low is None:
+        return Failed("No top shows: the hands are in full motion from the first frame on.")
+    top = _reversal(hands, low)
+    down = float(hands.t[fast]) - top.time_s
+    earliest = hands.index(top.time_s - LONGEST_BACKSWING * down)
+    address = _still_before(hands, hands.index(top.time_s), earliest)
+    finish, finished = _rest_after(hands, fast, peak)
+    fastest = Moment(float(hands.t[fast]), _step(hands))
+    return Phases(address, top, fastest, finish, finished)
+
+
+def _step(path: Path) -> float:
+    return float(path.t[1] - path.t[0])
+
+
+def _turning(speed: FloatArray, fast: int, peak: float) -> int | None:
+    """Index of the last slow spot before the fastest moment.
+
+    Walking back from where the speed last was a share of its peak, the spot
+    is the lowest speed met before it has clearly risen again.
+    """
+    slow = np.flatnonzero(speed[:fast] < TURNED_SHARE * peak)
+    if slow.size == 0:
+        return None
+    best = int(slow[-1])
+    for i in range(best, -1, -1):
+        if speed[i] < speed[best]:
+            best = i
+        elif speed[i] > 2.0 * speed[best] + 0.04 * peak:
+            break
+    return best
+
+
+def _reversal(hands: Path, low: int) -> Moment:
+    """Refine the top: the velocity along the line of reversal crosses zero.
+
+    Hands leave the top faster than they come to it, so a parabola is put
+    through the velocity, not a straight line.
+    """
+    step = _step(hands)
+    reach = max(3, round(REVERSAL_S / step))
+    first, last = max(low - reach, 0), min(low + reach, len(hands.t) - 1)
+    change = hands.velocity[last] - hands.velocity[first]
+    size = float(np.linalg.norm(change))
+    if size <= 0 or last - first < 4:
+        return Moment(float(hands.t[low]), step)
+    along = hands.velocity[first : last + 1] @ (change / size)
+    curve = np.polynomial.Polynomial.fit(hands.t[first : last + 1] - hands.t[low], along, 2)
+    roots = [float(r.real) for r in curve.roots() if abs(r.imag) < 1e-9 and abs(r) <= reach * step]
+    steepening = curve.deriv()
+    rising = [r for r in roots if float(np.asarray(steepening(r))) > 0]
+    if not rising:
+        return Moment(float(hands.t[low]), reach * step / 2)
+    shift = min(rising, key=abs)
+    noise = hands.speed_noise / np.sqrt(last - first) / max(float(np.asarray(steepening(shift))), 1e-9)
+    # A reversal is a stretch, not an instant: people place it within about 8 ms (common practice).
+    return Moment(float(hands.t[low] + shift), float(np.sqrt(noise**2 + step**2 / 12 + 0.008**2)))
+
+
+def _still_before(hands: Path, top: int, earliest: int) -> Moment | None:
+    """The last still moment before the backswing, by where its speed grows from."""
+    if top < 4:
+        return None
+    speed = hands.speed[: top + 1]
+    crest = _crest(hands, top, earliest)
+    still = max(STILL_SHARE * speed[crest], 2.5 * hands.speed_noise)
+    slow = np.flatnonzero(speed[:crest] < still)
+    step = _step(hands)
+    if slow.size == 0:
+        return None if speed[0] > 3 * still else Moment(float(hands.t[0]), 2 * step)
+    last = int(slow[-1])
+    onset = float(hands.t[last])
+    rising = np.flatnonzero((speed[last:crest] > 2 * still) & (speed[last:crest] < 5 * still)) + last
+    if rising.size >= 3:
+        slope, level = np.polyfit(hands.t[rising] - onset, speed[rising], 1)
+        if slope > 0:
+            onset += float(np.clip(-level / slope, -0.1, 0.0))
+    onset = max(onset, float(hands.t[0]))
+    return Moment(onset, float(np.hypot(0.015, step / np.sqrt(12))))
+
+
+def _crest(hands: Path, top: int, earliest: int) -> int:
+    """Index of the backswing's greatest speed.
+
+    It lies after the last time at which the hands were as far from the top as
+    they rest, less a tenth; walking up and waggling lie before.
+    """
+    away = np.linalg.norm(hands.xy[earliest : top + 1] - hands.xy[top], axis=1)
+    far = np.flatnonzero(away > 0.9 * away.max())
+    start = earliest + (int(far[-1]) if far.size else 0)
+    return start + int(np.argmax(hands.speed[start : top + 1]))
+
+
+def _rest_after(hands: Path, fast: int, peak: float) -> tuple[Moment, bool]:
+    """Where the hands come to rest after the strike, and whether they do within the clip."""
+    level = max(0.06 * peak, 2.5 * hands.speed_noise)
+    slow = np.flatnonzero(hands.speed[fast:] < level) + fast
+    step = _step(hands)
+    if slow.size:
+        return Moment(float(hands.t[slow[0]]), 0.03), True
+    return Moment(float(hands.t[-1]), 5 * step), False

@@ -1,0 +1,126 @@
+"""Centimetres per pixel, each way of knowing it with its own error."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+import numpy as np
+
+from kneel.model import KnownLength, NoScale, ScaleSource, Stature, TypedScale
+from kneel.motion import body
+from kneel.motion.failure import Failed
+from kneel.motion.track import Track
+
+BALL_DIAMETER_CM = 4.267
+"""The Rules of Golf: a ball's diameter is not less than 42.67 mm."""
+
+OFF_PLANE = 0.03
+"""How much nearer or farther the pelvis hangs than the plane of the ankles, relative (domain)."""
+
+FORESHORTENED = 0.015
+"""What a leg that is never quite straight or square to the camera may lose, relative."""
+
+STRAIGHT_SHARE = 90
+"""Percentile of the projected leg length that is taken for the straight leg."""
+
+
+@dataclass(frozen=True)
+class Scale:
+    """``per_px`` units per pixel, ``relative`` its standard error as a share.
+
+    ``unit`` is ``cm`` or ``stance``. ``cm_per_unit`` (with its own relative
+    error) turns a length into centimetres for judging: exactly 1 for ``cm``,
+    a guess from the usual golfer's build for ``stance``.
+    """
+
+    unit: str
+    per_px: float
+    relative: float
+    source: str
+    cm_per_unit: float = 1.0
+    cm_relative: float = 0.0
+
+
+def find_scale(source: ScaleSource, tracks: Mapping[str, Track], address: int) -> Scale | Failed:
+    """Work out the scale; ``address`` is the frame index of the address position.
+
+    Returns :class:`Failed` where the points do not allow it.
+    """
+    match source:
+        case TypedScale():
+            own = source.sigma / source.cm_per_px
+            return Scale("cm", source.cm_per_px, float(np.hypot(own, OFF_PLANE)), "typed")
+        case KnownLength():
+            return known_length(source)
+        case Stature():
+            return by_stature(source.stature_cm, tracks)
+        case NoScale():
+            return by_stance(tracks, address)
+
+
+def known_length(source: KnownLength) -> Scale | Failed:
+    """Scale from two marked ends: each end errs by ``sigma_px`` along the line.
+
+    >>> ball = KnownLength(0, 100, 50, 112, 50, BALL_DIAMETER_CM, "ball", sigma_px=0.5)
+    >>> scale = known_length(ball)
+    >>> round(scale.per_px, 4), round(scale.relative, 3)
+    (0.3556, 0.066)
+    """
+    length_px = float(np.hypot(source.bx - source.ax, source.by - source.ay))
+    if length_px < 2:
+        return Failed("The two ends of the known length lie on one spot.")
+    ends = np.sqrt(2.0) * source.sigma_px / length_px
+    return Scale("cm", source.length_cm / length_px, float(np.hypot(ends, OFF_PLANE)), source.what)
+
+
+def by_stature(stature_cm: float, tracks: Mapping[str, Track]) -> Scale | Failed:
+    """Scale from body height through the length of the straighter leg.
+
+    The projected length of thigh and shank can only fall short of the true
+    one, so a high percentile over the swing is taken for it.
+    """
+    leg = _leg_px(tracks)
+    if isinstance(leg, Failed):
+        return leg
+    length, error = leg
+    relative = np.sqrt(body.LEG_SHARE_SIGMA**2 + FORESHORTENED**2 + (error / length) ** 2)
+    return Scale("cm", body.LEG * stature_cm / length, float(relative), "stature")
+
+
+def by_stance(tracks: Mapping[str, Track], address: int) -> Scale | Failed:
+    """Stance widths as unit; the usual golfer's build tells centimetres for judging."""
+    ankles = [tracks.get(f"{side}_ankle") for side in ("left", "right")]
+    left, right = ankles
+    if left is None or right is None:
+        return Failed("There is no scale: give the golfer's stature, a known length, or both ankles.")
+    width = float(np.linalg.norm(left.xy[address] - right.xy[address]))
+    if width < 5:
+        return Failed("There is no scale: the ankles lie on one spot in this view.")
+    ends = np.hypot(left.sigma[address], right.sigma[address]) / width
+    relative = float(np.hypot(ends, OFF_PLANE))
+    leg = _leg_px(tracks)
+    if not isinstance(leg, Failed):
+        length, _ = leg
+        cm_per_px = body.LEG * body.NOMINAL_STATURE_CM / length
+        spread = body.NOMINAL_STATURE_SIGMA / body.NOMINAL_STATURE_CM
+        return Scale("stance", 1 / width, relative, "stance", cm_per_px * width, spread)
+    return Scale("stance", 1 / width, relative, "stance", 42.0, 0.2)
+
+
+def _leg_px(tracks: Mapping[str, Track]) -> tuple[float, float] | Failed:
+    """Length of the straight leg and its standard error, px."""
+    found = []
+    for side in ("left", "right"):
+        hip, knee, ankle = (tracks.get(f"{side}_{j}") for j in ("hip", "knee", "ankle"))
+        if hip is None or knee is None or ankle is None:
+            continue
+        total = np.linalg.norm(hip.xy - knee.xy, axis=1) + np.linalg.norm(knee.xy - ankle.xy, axis=1)
+        error = np.sqrt(hip.sigma**2 + ankle.sigma**2)
+        sure = error < 0.15 * np.median(total)
+        if sure.any():
+            long = float(np.percentile(total[sure], STRAIGHT_SHARE))
+            found.append((long, float(np.median(error[sure]))))
+    if not found or max(found)[0] < 5:
+        return Failed("There is no scale: stature needs hip, knee and ankle of one leg.")
+    return max(found)

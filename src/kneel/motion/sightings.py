@@ -1,0 +1,105 @@
+"""From rows of a points file, or marks by hand, to what the solver takes."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping, Sequence
+
+import numpy as np
+from numpy.typing import NDArray
+
+from kneel.model import Links, Mark, PointRows, Sighting
+from kneel.motion.body import LEG, NOMINAL_STATURE_CM, moves, px_per_metre
+from kneel.motion.track import PointData
+
+FloatArray = NDArray[np.float64]
+
+UNSTATED_LASTING = 0.01
+"""Lasting error of a point whose file states none, as a share of leg length (common practice, no source)."""
+
+SMALLEST_WHITE_PX = 0.1
+
+
+def white_sigma(xy: FloatArray) -> float:
+    """Frame-to-frame noise of a path (px per coordinate), from its third differences.
+
+    ``xy`` is (T, 2) with NaN gaps. A smooth motion leaves almost nothing in
+    third differences; white noise of sigma leaves sigma * sqrt(20). The median
+    of absolute values keeps fast moments from counting. NaN where fewer than
+    eight differences exist.
+
+    >>> rng = np.random.default_rng(1)
+    >>> bool(abs(white_sigma(rng.normal(0, 2, (4000, 2))) - 2) < 0.1)
+    True
+    """
+    third = np.diff(xy, n=3, axis=0)
+    third = third[np.isfinite(third)]
+    if third.size < 16:
+        return float("nan")
+    return float(np.median(np.abs(third)) * 1.4826 / np.sqrt(20.0))
+
+
+def from_rows(rows: PointRows, *, height_px: float | None = None) -> dict[str, PointData]:
+    """Make the points of a file ready for the solver.
+
+    A file's sigma is split in two: what shows as noise from frame to frame,
+    which smoothing reduces, and the rest, which is taken to last. Where the
+    file is silent the noise is measured and a lasting error of 1 % of the
+    leg's length is supposed.
+    """
+    metre = px_per_metre(rows.xy, height_px=height_px)
+    unstated = UNSTATED_LASTING * LEG * NOMINAL_STATURE_CM / 100 * metre
+    points = {}
+    for name, xy in rows.xy.items():
+        noise = white_sigma(xy)
+        stated = rows.sigma[name]
+        white = np.where(np.isfinite(stated), stated, noise if np.isfinite(noise) else 0.5 * unstated)
+        lasting = np.where(np.isfinite(stated), 0.0, unstated)
+        if np.isfinite(noise):
+            white = np.minimum(white, noise)
+            rest = np.sqrt(np.maximum(stated**2 - white**2, 0.0))
+            lasting = np.where(np.isfinite(stated), rest, unstated)
+        white = np.maximum(white, SMALLEST_WHITE_PX)
+        filled = _fill(np.where(np.isfinite(xy[:, 0]), lasting, np.nan))
+        points[name] = _data(name, (Sighting(xy.copy(), white, filled),), (), metre)
+    return points
+
+
+def from_marks(
+    marks: Iterable[Mark],
+    frames: int,
+    links: Mapping[str, Sequence[Links]],
+    *,
+    height_px: float,
+) -> dict[str, PointData]:
+    """Make hand-placed marks, and the motion followed between them, ready for the solver.
+
+    ``frames`` is the number T of frames of the clip; marks outside it are
+    left out. ``links`` maps a point to what was followed for it.
+    """
+    placed: dict[str, tuple[FloatArray, FloatArray]] = {}
+    for mark in marks:
+        if not 0 <= mark.frame < frames:
+            continue
+        if mark.point not in placed:
+            placed[mark.point] = (np.full((frames, 2), np.nan), np.full(frames, np.nan))
+        xy, sigma = placed[mark.point]
+        xy[mark.frame] = (mark.x, mark.y)
+        sigma[mark.frame] = mark.sigma
+    metre = px_per_metre({name: xy for name, (xy, _) in placed.items()}, height_px=height_px)
+    return {
+        name: _data(name, (Sighting(xy, sigma, by_hand=True),), links.get(name, ()), metre)
+        for name, (xy, sigma) in placed.items()
+    }
+
+
+def _data(name: str, sightings: Sequence[Sighting], links: Sequence[Links], metre: float) -> PointData:
+    restless, fastest = moves(name)
+    return PointData(sightings, links, restless * metre, fastest * metre)
+
+
+def _fill(values: FloatArray) -> FloatArray:
+    """Carry known values across gaps, (T,)."""
+    known = np.flatnonzero(np.isfinite(values))
+    if known.size == 0:
+        return np.zeros_like(values)
+    return np.interp(np.arange(len(values)), known, values[known])

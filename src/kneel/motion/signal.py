@@ -1,0 +1,70 @@
+"""Small tools on sampled paths: even grids, smoothing, crossings."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+FloatArray = NDArray[np.float64]
+
+
+@dataclass(frozen=True)
+class Path:
+    """A path on an even grid of times: ``t`` (N,), ``xy`` (N, 2) px, smoothed lightly."""
+
+    t: FloatArray
+    xy: FloatArray
+    velocity: FloatArray
+    speed: FloatArray
+    speed_noise: float
+
+    def at(self, time_s: float) -> FloatArray:
+        """Position at a time, (2,)."""
+        return np.array([np.interp(time_s, self.t, self.xy[:, k]) for k in (0, 1)])
+
+    def index(self, time_s: float) -> int:
+        return int(np.clip(np.searchsorted(self.t, time_s), 0, len(self.t) - 1))
+
+
+def even_path(times_s: FloatArray, xy: FloatArray, sigma: FloatArray, *, smooth_s: float) -> Path:
+    """Resample a path evenly and smooth it by a Gaussian of ``smooth_s`` seconds.
+
+    ``speed_noise`` is what the points' own error leaves in the speed.
+    """
+    step = float(np.median(np.diff(times_s)))
+    t = np.arange(times_s[0], times_s[-1] + step / 2, step)
+    even = np.stack([np.interp(t, times_s, xy[:, k]) for k in (0, 1)], axis=1)
+    width = max(smooth_s / step, 0.5)
+    smooth = np.stack([_blurred(even[:, k], width) for k in (0, 1)], axis=1)
+    velocity = np.gradient(smooth, step, axis=0)
+    # Derivative of a Gaussian of s samples leaves sigma / (2 pi^(1/4) s^1.5) of white noise;
+    # a coarse bound is enough for a threshold.
+    noise = float(np.median(sigma)) / (2 * np.pi**0.25 * width**1.5 * step) * np.sqrt(2)
+    return Path(t, smooth, velocity, np.hypot(velocity[:, 0], velocity[:, 1]), noise)
+
+
+def _blurred(values: FloatArray, width: float) -> FloatArray:
+    """Convolve (N,) with a Gaussian of ``width`` samples, the ends held.
+
+    Written out, since importing a filter package takes longer than a whole analysis.
+    """
+    reach = int(np.ceil(4 * width))
+    kernel = np.exp(-0.5 * (np.arange(-reach, reach + 1) / width) ** 2)
+    return np.convolve(np.pad(values, reach, mode="edge"), kernel / kernel.sum(), mode="valid")
+
+
+def first_crossing(t: FloatArray, values: FloatArray, *, rising: bool) -> float | None:
+    """Time at which ``values`` first crosses zero in the asked direction, or None.
+
+    >>> first_crossing(np.array([0.0, 1.0, 2.0]), np.array([-1.0, 1.0, 3.0]), rising=True)
+    0.5
+    """
+    signed = values if rising else -values
+    where = np.flatnonzero((signed[:-1] < 0) & (signed[1:] >= 0))
+    if where.size == 0:
+        return None
+    i = int(where[0])
+    share = signed[i] / (signed[i] - signed[i + 1])
+    return float(t[i] + share * (t[i + 1] - t[i]))

@@ -1,0 +1,207 @@
+"""The track solver: from scattered sightings to a path and its standard error.
+
+Per coordinate of a point the path x over frames 0..T-1 minimises
+
+    sum w_seen(t) (x_t - z_t)^2                     absolute sightings
+  + sum w_step(t) (x_{t+1} - x_t - f_t)^2           motion followed in the picture
+  + sum (v_t - v_{t-1})^2 / (q (dt_t + dt_{t-1})/2) unforced changes of velocity
+  + sum (x_{t+1} - x_t)^2 / (fastest dt_t)^2        a body moves no faster than it can
+
+with v_t = (x_{t+1} - x_t)/dt_t on the real, uneven frame times and weights of
+one over variance. All but hand-placed marks are Huber-weighted by their
+radial residual. The normal matrix is pentadiagonal; the diagonal of its
+inverse is the variance (Rauch, Tung and Striebel's smoother gives the same
+numbers, which the tests check).
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from kneel.model import Links, Sighting
+from kneel.motion.banded import Factor, factor
+
+FloatArray = NDArray[np.float64]
+
+HUBER = 2.0
+"""Residuals beyond this many sigma count linearly (Huber 1964; for a radial residual)."""
+
+LASTING_FADES_S = 0.4
+"""A lasting error keeps its size about this long (of the order of half a swing)."""
+
+
+@dataclass(frozen=True)
+class PointData:
+    """All that is known of one point before solving.
+
+    ``restless`` is the square root of q, the spectral density of its
+    unforced acceleration, in px/s^1.5; ``fastest`` its usual top speed, px/s.
+    """
+
+    sightings: Sequence[Sighting]
+    links: Sequence[Links] = ()
+    restless: float = 600.0
+    fastest: float = 3000.0
+
+    def seen(self) -> bool:
+        """True where at least one sighting says where the point is."""
+        return any(np.isfinite(s.xy[:, 0]).any() for s in self.sightings)
+
+
+@dataclass(frozen=True)
+class Track:
+    """The path of one point: ``xy`` (T, 2) px, ``sigma`` (T,) px per coordinate.
+
+    Errors of x and y are equal and independent; those of two frames are not,
+    see :meth:`covariance_with`.
+    """
+
+    xy: FloatArray
+    sigma: FloatArray
+    times_s: FloatArray
+    lasting: FloatArray
+    _factor: Factor
+    _slot: int
+
+    def covariance_with(self, frame: int) -> FloatArray:
+        """Covariance (px^2) of every frame's coordinate with that of ``frame``, shape (T,)."""
+        column = self._factor.inverse_column(frame, self._slot)
+        apart = np.abs(self.times_s - self.times_s[frame]) / LASTING_FADES_S
+        return column + self.lasting * self.lasting[frame] * np.exp(-apart)
+
+
+def solve_tracks(
+    times_s: FloatArray, points: Mapping[str, PointData], *, sweeps: int = 5
+) -> dict[str, Track]:
+    """Solve the paths of all points that have at least one sighting.
+
+    ``times_s`` is (T,), strictly increasing, in real seconds. ``sweeps`` is
+    how often the robust weights are renewed. Points without any sighting are
+    left out of the answer.
+    """
+    names = [name for name, data in points.items() if data.seen()]
+    if not names:
+        return {}
+    stack = _Stack(times_s, [points[name] for name in names])
+    done, xy = stack.solve(sweeps)
+    variance = done.inverse_diagonal()
+    tracks = {}
+    for slot, name in enumerate(names):
+        lasting = _lasting(points[name], len(times_s))
+        sigma = np.sqrt(variance[slot] + lasting**2)
+        tracks[name] = Track(xy[slot], sigma, times_s, lasting, done, slot)
+    return tracks
+
+
+def _lasting(data: PointData, frames: int) -> FloatArray:
+    """The lasting error that no hand mark removes, (T,) px."""
+    parts = [s.lasting for s in data.sightings if s.lasting is not None]
+    return np.max(parts, axis=0) if parts else np.zeros(frames)
+
+
+class _Layer:
+    """One source of sightings or links over all points: values (C, N, 2), weights (C, N)."""
+
+    def __init__(self, shape: tuple[int, int], *, robust: bool) -> None:
+        self.value = np.zeros((*shape, 2))
+        self.weight = np.zeros(shape)
+        self.robust = robust
+
+    def put(self, slot: int, value: FloatArray, sigma: FloatArray) -> None:
+        known = np.isfinite(value).all(axis=1) & np.isfinite(sigma) & (sigma > 0)
+        self.value[slot] = np.where(known[:, None], value, 0.0)
+        self.weight[slot, known] = 1.0 / sigma[known] ** 2
+
+    def weights(self, residual: FloatArray | None) -> FloatArray:
+        """Weights after Huber's function of the radial residual, (C, N)."""
+        if residual is None or not self.robust:
+            return self.weight
+        ratio = np.sqrt((residual**2).sum(axis=2) * self.weight)
+        return self.weight * np.where(ratio > HUBER, HUBER / np.maximum(ratio, HUBER), 1.0)
+
+
+class _Stack:
+    """The normal equations of C points over T frames."""
+
+    def __init__(self, times_s: FloatArray, points: Sequence[PointData]) -> None:
+        self.count, self.length = len(points), len(times_s)
+        self.seen = _layers([p.sightings for p in points], self.length)
+        self.moved = _link_layers([p.links for p in points], self.length - 1)
+        self.prior = self._prior(np.diff(times_s), points)
+
+    def _prior(self, dt: FloatArray, points: Sequence[PointData]) -> FloatArray:
+        """Smoothness and speed limit: (3, C, T) bands that do not change between sweeps."""
+        bands = np.zeros((3, self.count, self.length))
+        fastest = np.array([p.fastest for p in points])[:, None]
+        _add_links(bands, 1.0 / (fastest * dt) ** 2)
+        if self.length >= 3:
+            q = np.array([p.restless for p in points])[:, None] ** 2
+            stiff = 1.0 / (q * (dt[1:] + dt[:-1]) / 2)
+            c0, c2 = 1.0 / dt[:-1], 1.0 / dt[1:]
+            c1 = -(c0 + c2)
+            bands[0, :, :-2] += stiff * c0 * c0
+            bands[0, :, 1:-1] += stiff * c1 * c1
+            bands[0, :, 2:] += stiff * c2 * c2
+            bands[1, :, :-2] += stiff * c0 * c1
+            bands[1, :, 1:-1] += stiff * c1 * c2
+            bands[2, :, :-2] += stiff * c0 * c2
+        return bands
+
+    def solve(self, sweeps: int) -> tuple[Factor, FloatArray]:
+        """The factor after the last sweep and the paths (C, T, 2)."""
+        robust = any(layer.robust and layer.weight.any() for layer in (*self.seen, *self.moved))
+        done, xy = self._sweep(None)
+        for _ in range(sweeps if robust else 0):
+            done, xy = self._sweep(xy)
+        return done, xy
+
+    def _sweep(self, xy: FloatArray | None) -> tuple[Factor, FloatArray]:
+        bands = self.prior.copy()
+        rhs = np.zeros((self.count, self.length, 2))
+        for layer in self.seen:
+            weight = layer.weights(None if xy is None else xy - layer.value)
+            bands[0] += weight
+            rhs += weight[..., None] * layer.value
+        for layer in self.moved:
+            weight = layer.weights(None if xy is None else np.diff(xy, axis=1) - layer.value)
+            _add_links(bands, weight)
+            pull = weight[..., None] * layer.value
+            rhs[:, 1:] += pull
+            rhs[:, :-1] -= pull
+        done = factor(bands)
+        return done, done.solve(rhs)
+
+
+def _add_links(bands: FloatArray, weight: FloatArray) -> None:
+    bands[0, :, :-1] += weight
+    bands[0, :, 1:] += weight
+    bands[1, :, :-1] -= weight
+
+
+def _layers(per_point: Sequence[Sequence[Sighting]], length: int) -> list[_Layer]:
+    by_hand = [[s for s in sights if s.by_hand] for sights in per_point]
+    seen = [[s for s in sights if not s.by_hand] for sights in per_point]
+    layers = []
+    for group, robust in ((by_hand, False), (seen, True)):
+        for depth in range(max((len(g) for g in group), default=0)):
+            layer = _Layer((len(group), length), robust=robust)
+            for slot, sights in enumerate(group):
+                if depth < len(sights):
+                    layer.put(slot, sights[depth].xy, sights[depth].sigma)
+            layers.append(layer)
+    return layers
+
+
+def _link_layers(per_point: Sequence[Sequence[Links]], length: int) -> list[_Layer]:
+    layers = []
+    for depth in range(max((len(g) for g in per_point), default=0)):
+        layer = _Layer((len(per_point), length), robust=True)
+        for slot, links in enumerate(per_point):
+            if depth < len(links):
+                layer.put(slot, links[depth].step, links[depth].sigma)
+        layers.append(layer)
+    return layers
