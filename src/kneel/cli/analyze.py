@@ -16,7 +16,8 @@ from kneel.judge import Reading, judge, school
 from kneel.judge.result import result
 from kneel.judge.words import checkpoint_words
 from kneel.model import CHECKPOINTS, Club, Hand, PointsError, Stature, Swing, TypedScale, UsageError, View
-from kneel.motion.analysis import Analysis, Setup, analyse
+from kneel.motion.analysis import Analysis, Setup, analyse, real_times
+from kneel.motion.sightings import from_marks, from_rows
 from kneel.motion.track import PointData
 
 
@@ -76,40 +77,54 @@ def _load(asked: argparse.Namespace) -> Loaded:
     path = Path(asked.input)
     if path.name.lower().endswith(".csv"):
         return _load_points(path, asked)
-    from kneel.cli.analyze_clip import load_clip
-
-    return load_clip(path, asked, _given)
+    return _load_clip(path, asked)
 
 
 def _load_points(path: Path, asked: argparse.Namespace) -> Loaded:
     from kneel.book.points_csv import read_points
-    from kneel.motion.sightings import from_rows
 
     if asked.marks:
         raise UsageError("--marks goes with a video; this is a points file already.")
     rows = read_points(path)
     stored = 1 / float(np.median(np.diff(rows.times_s)))
-    times = real_times(rows.times_s, stored, asked.fps_capture)
     swing = _given(Swing(), asked)
+    times = real_times(rows.times_s, stored, swing.capture_rate)
     clip = {
         "source": path.name,
         "kind": "points",
         "frames": len(rows),
         "rate_stored": round(stored, 3),
-        "view": swing.view.value,
-        "handed": swing.hand.value,
-        "club": swing.club.value,
+        **_golfer(swing),
     }
     return Loaded(swing, clip, rows.frames, times, from_rows(rows), None)
 
 
-def real_times(times_s: NDArray[np.float64], stored: float, capture: float | None) -> NDArray[np.float64]:
-    """Times in real seconds: stored ones shrink by the stored rate over the rate of capture."""
-    if capture is None:
-        return times_s
-    if not 1 <= capture <= 10000:
-        raise UsageError(f"--fps-capture takes 1 to 10000 frames a second, not {capture:g}.")
-    return np.asarray(times_s[0] + (times_s - times_s[0]) * (stored / capture))
+def _load_clip(path: Path, asked: argparse.Namespace) -> Loaded:
+    """A video with the marks beside it or named, or a swing file with its clip."""
+    from kneel.cli.follow import open_document
+
+    document = open_document(path, asked.marks)
+    swing = _given(document.swing, asked)
+    info = document.info
+    times = real_times(info.times_s, info.rate_stored, swing.capture_rate)
+    links = document.followed(times)
+    points = from_marks(swing.marks, info.frames, links, height_px=info.height)
+    clip = {
+        "source": info.path.name,
+        "kind": "video",
+        "frames": info.frames,
+        "width": info.width,
+        "height": info.height,
+        "rate_stored": round(info.rate_stored, 3),
+        "rate_captured": round(swing.capture_rate or info.rate_stored, 3),
+        **_golfer(swing),
+    }
+    frames = np.arange(info.frames)
+    return Loaded(swing, clip, frames, times, points, (info.width, info.height), info.warnings)
+
+
+def _golfer(swing: Swing) -> dict[str, str]:
+    return {"view": swing.view.value, "handed": swing.hand.value, "club": swing.club.value}
 
 
 def _given(swing: Swing, asked: argparse.Namespace) -> Swing:
@@ -123,6 +138,10 @@ def _given(swing: Swing, asked: argparse.Namespace) -> Swing:
         settings["club"] = Club(asked.club)
     if asked.standard:
         settings["school"] = asked.standard
+    if asked.fps_capture is not None:
+        if not 1 <= asked.fps_capture <= 10000:
+            raise UsageError(f"--fps-capture takes 1 to 10000 frames a second, not {asked.fps_capture:g}.")
+        settings["capture_rate"] = asked.fps_capture
     if asked.mirrored:
         settings["mirrored"] = asked.mirrored == "yes"
     if asked.cm_per_px is not None:

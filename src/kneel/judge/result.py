@@ -87,4 +87,4 @@ def _number(value: float | None, digits: int = 4) -> float | None:
     """A finite number rounded for reading; None for what is not known."""
     if value is None or not np.isfinite(value):
         return None
-    return round(float(value), digits)
+    return round(float(value), digits) + 0.0

@@ -2,18 +2,19 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 
 import numpy as np
 from numpy.typing import NDArray
 
-from kneel.model import Hand, NoScale, ScaleSource, View, target_direction
+from kneel.model import Hand, Links, NoScale, ScaleSource, Swing, View, target_direction
 from kneel.motion.body import px_per_metre
 from kneel.motion.checkpoints import Checkpoint, find_checkpoints
 from kneel.motion.failure import Failed
 from kneel.motion.measures import REGISTRY, Scene, Series
 from kneel.motion.scale import Scale, find_scale
+from kneel.motion.sightings import from_marks
 from kneel.motion.track import PointData, Track, solve_tracks
 
 FloatArray = NDArray[np.float64]
@@ -46,6 +47,33 @@ class Analysis:
     measures: Mapping[str, Series]
     missing: Mapping[str, str]
     warnings: tuple[str, ...]
+
+
+def real_times(times_s: FloatArray, rate_stored: float, rate_captured: float | None) -> FloatArray:
+    """Stored times (T,) as real seconds of capture.
+
+    A clip caught at 240 frames a second and stored at 30 runs eight times
+    too slow; None leaves the times as they are.
+
+    >>> real_times(np.array([0.0, 1.0]), 30.0, 240.0).tolist()
+    [0.0, 0.125]
+    """
+    if rate_captured is None:
+        return times_s
+    return times_s[0] + (times_s - times_s[0]) * (rate_stored / rate_captured)
+
+
+def analyse_swing(swing: Swing, times_s: FloatArray, links: Mapping[str, Sequence[Links]]) -> Analysis:
+    """Analyse a document: its marks, what was followed between them, its settings.
+
+    ``times_s`` (T,) are real seconds of the clip's frames; ``links`` maps
+    points to what was followed for them.
+    """
+    clip = swing.clip
+    width, height = (clip.width, clip.height) if clip else (1280, 720)
+    points = from_marks(swing.marks, len(times_s), links, height_px=height)
+    setup = Setup(swing.view, swing.hand, swing.mirrored, swing.scale, swing.pinned, width, height)
+    return analyse(times_s, points, setup)
 
 
 def analyse(times_s: FloatArray, points: Mapping[str, PointData], setup: Setup) -> Analysis:

@@ -105,7 +105,8 @@ def _reversal(hands: Path, low: int) -> Moment:
         return Moment(float(hands.t[low]), step)
     along = hands.velocity[first : last + 1] @ (change / size)
     curve = np.polynomial.Polynomial.fit(hands.t[first : last + 1] - hands.t[low], along, 2)
-    roots = [float(r.real) for r in curve.roots() if abs(r.imag) < 1e-9 and abs(r) <= reach * step]
+    found = np.asarray(curve.roots(), dtype=complex)
+    roots = [float(r.real) for r in found if abs(r.imag) < 1e-9 and abs(r) <= reach * step]
     steepening = curve.deriv()
     rising = [r for r in roots if float(np.asarray(steepening(r))) > 0]
     if not rising:

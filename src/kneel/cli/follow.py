@@ -1,0 +1,86 @@
+"""Opening a clip with its marks on the command line, and following them."""
+
+from __future__ import annotations
+
+import sys
+from collections.abc import Sequence
+from dataclasses import dataclass
+from pathlib import Path
+
+import msgspec
+import numpy as np
+from numpy.typing import NDArray
+
+from kneel.book.points_csv import read_marks
+from kneel.book.swing_file import SUFFIX, load_swing, swing_path
+from kneel.footage import Clip, ClipInfo
+from kneel.footage.clip import luma_of
+from kneel.model import ClipRef, Links, Mark, PointsError, Swing, UsageError
+from kneel.motion.body import px_per_metre
+from kneel.vision import closed, follow, legs
+
+
+@dataclass(frozen=True)
+class Document:
+    """A swing and what its clip is."""
+
+    swing: Swing
+    info: ClipInfo
+
+    def followed(self, times_s: NDArray[np.float64]) -> dict[str, list[Links]]:
+        """Follow all marks through the clip, with progress on a terminal."""
+        marks, info = self.swing.marks, self.info
+        placed = {m.point: np.array([[m.x, m.y]]) for m in marks}
+        metre = px_per_metre(placed, height_px=info.height)
+        with Clip(info.path) as clip:
+            held = {n: luma_of(frame, info.rotation) for n, frame in clip.frames()}
+        blank = np.zeros((info.height, info.width), np.uint8)
+        found = follow(
+            legs(marks, info.frames),
+            lambda n: held.get(n, blank),
+            times_s,
+            metre=metre,
+            progress=_progress,
+        )
+        return closed(found, marks)
+
+
+def open_document(path: Path, marks_csv: str | None) -> Document:
+    """Open a swing file, or a video with the swing file beside it or marks from a CSV.
+
+    Raises ``FootageError``, ``SwingFileError``, ``PointsError`` or ``UsageError``.
+    """
+    clip_path = path
+    if path.name.endswith(SUFFIX):
+        swing = load_swing(path)
+        if swing.clip is None:
+            raise UsageError(f"{path.name} names no clip.")
+        clip_path = Path(swing.clip.path)
+        with Clip(clip_path) as clip:
+            info = clip.info
+    else:
+        with Clip(clip_path) as clip:
+            info = clip.info
+        beside = swing_path(path)
+        swing = load_swing(beside) if marks_csv is None and beside.exists() else Swing()
+    marks: Sequence[Mark] = read_marks(marks_csv) if marks_csv else swing.marks
+    if not marks:
+        raise PointsError(
+            f"Nobody has marked {path.name} yet: open it in Kneel and mark hips, ankles and hands, "
+            "or give a few marks with --marks POINTS.csv."
+        )
+    outside = [m for m in marks if m.frame >= info.frames]
+    if outside:
+        raise PointsError(
+            f"A mark stands on frame {outside[0].frame}, "
+            f"but {clip_path.name} has frames 0 to {info.frames - 1}."
+        )
+    reference = ClipRef(str(clip_path), info.frames, info.width, info.height, info.rate_stored)
+    return Document(msgspec.structs.replace(swing, marks=tuple(marks), clip=reference), info)
+
+
+def _progress(done: int, total: int) -> None:
+    if sys.stderr.isatty() or done == total:
+        print(
+            f"\rfollowing {100 * done // max(total, 1)} %", end="\n" if done == total else "", file=sys.stderr
+        )

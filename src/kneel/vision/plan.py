@@ -1,0 +1,51 @@
+"""What has to be followed: from every mark to the next one, both ways."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from collections.abc import Iterable
+from dataclasses import dataclass
+
+from kneel.model import Mark
+
+
+@dataclass(frozen=True)
+class Leg:
+    """One way to follow: a point from where it was marked, over frames, forward or back.
+
+    ``last`` is the frame at which to stop, below ``first`` when going back.
+    A leg is the whole key of what was followed: same leg, same answer.
+    """
+
+    point: str
+    first: int
+    x: float
+    y: float
+    last: int
+
+    @property
+    def step(self) -> int:
+        return 1 if self.last >= self.first else -1
+
+
+def legs(marks: Iterable[Mark], frames: int) -> list[Leg]:
+    """The legs that the marks ask for, each as far as the neighbouring mark or the clip's end.
+
+    >>> [(leg.first, leg.last) for leg in legs([Mark("ball", 10, 0, 0)], 100)]
+    [(10, 99), (10, 0)]
+    """
+    by_point: dict[str, list[Mark]] = defaultdict(list)
+    for mark in marks:
+        if 0 <= mark.frame < frames:
+            by_point[mark.point].append(mark)
+    found = []
+    for point, placed in sorted(by_point.items()):
+        placed.sort(key=lambda m: m.frame)
+        for k, mark in enumerate(placed):
+            after = placed[k + 1].frame if k + 1 < len(placed) else frames - 1
+            before = placed[k - 1].frame if k else 0
+            if after > mark.frame:
+                found.append(Leg(point, mark.frame, mark.x, mark.y, after))
+            if before < mark.frame:
+                found.append(Leg(point, mark.frame, mark.x, mark.y, before))
+    return found
