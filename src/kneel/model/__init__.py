@@ -8,6 +8,7 @@ from kneel.model.errors import (
     SwingFileError,
     UsageError,
 )
+from kneel.model.history import Edit, History
 from kneel.model.names import (
     CHECKPOINTS,
     POINTS,
@@ -35,8 +36,10 @@ __all__ = [
     "POINTS",
     "ClipRef",
     "Club",
+    "Edit",
     "FootageError",
     "Hand",
+    "History",
     "KneelError",
     "KnowledgeError",
     "KnownLength",

@@ -57,9 +57,13 @@ class TypedScale(_Record, frozen=True, tag="typed"):
 
 
 class Stature(_Record, frozen=True, tag="stature"):
-    """The golfer's height, from which limb lengths follow by published body proportions."""
+    """The golfer's height, from which limb lengths follow by published body proportions.
+
+    ``sigma_cm`` is how unsure the height itself is; a measured one is sure.
+    """
 
     stature_cm: float
+    sigma_cm: float = 0.0
 
 
 class KnownLength(_Record, frozen=True, tag="length"):
@@ -83,7 +87,8 @@ class Swing(_Record, frozen=True):
 
     ``guessed`` names the fields whose value the program supposed and nobody
     has confirmed yet. ``pinned`` holds checkpoints set by hand, as frames
-    (fractions allowed). ``plumbs`` names the points that carry a plumb.
+    (fractions allowed). ``plumbs`` names what carries a plumb:
+    ``trail_hip``, ``pelvis``.
     """
 
     clip: ClipRef | None = None
@@ -97,7 +102,7 @@ class Swing(_Record, frozen=True):
     scale: ScaleSource = msgspec.field(default_factory=NoScale)
     marks: tuple[Mark, ...] = ()
     pinned: dict[str, float] = msgspec.field(default_factory=dict)
-    plumbs: tuple[str, ...] = ("trail_hip",)
+    plumbs: tuple[str, ...] = ("trail_hip", "pelvis")
     guessed: tuple[str, ...] = ()
     frame: int = 0
 

@@ -44,6 +44,7 @@ class Analysis:
     scale: Scale | Failed
     direction: int
     mirrored: bool
+    metre: float
     measures: Mapping[str, Series]
     missing: Mapping[str, str]
     warnings: tuple[str, ...]
@@ -105,7 +106,7 @@ def analyse(times_s: FloatArray, points: Mapping[str, PointData], setup: Setup) 
         measures, missing = _measured(scene)
     warnings = (*notes, *mirror_notes, *_scale_notes(scale))
     return Analysis(
-        setup, times_s, tracks, checkpoints, scale, direction, mirrored, measures, missing, warnings
+        setup, times_s, tracks, checkpoints, scale, direction, mirrored, metre, measures, missing, warnings
     )
 
 

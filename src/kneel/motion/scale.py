@@ -54,7 +54,7 @@ def find_scale(source: ScaleSource, tracks: Mapping[str, Track], address: int) -
         case KnownLength():
             return known_length(source)
         case Stature():
-            return by_stature(source.stature_cm, tracks)
+            return by_stature(source.stature_cm, tracks, sigma_cm=source.sigma_cm)
         case NoScale():
             return by_stance(tracks, address)
 
@@ -74,7 +74,7 @@ def known_length(source: KnownLength) -> Scale | Failed:
     return Scale("cm", source.length_cm / length_px, float(np.hypot(ends, OFF_PLANE)), source.what)
 
 
-def by_stature(stature_cm: float, tracks: Mapping[str, Track]) -> Scale | Failed:
+def by_stature(stature_cm: float, tracks: Mapping[str, Track], *, sigma_cm: float = 0.0) -> Scale | Failed:
     """Scale from body height through the length of the straighter leg.
 
     The projected length of thigh and shank can only fall short of the true
@@ -84,7 +84,8 @@ def by_stature(stature_cm: float, tracks: Mapping[str, Track]) -> Scale | Failed
     if isinstance(leg, Failed):
         return leg
     length, error = leg
-    relative = np.sqrt(body.LEG_SHARE_SIGMA**2 + FORESHORTENED**2 + (error / length) ** 2)
+    parts = (body.LEG_SHARE_SIGMA, FORESHORTENED, error / length, sigma_cm / stature_cm)
+    relative = np.sqrt(sum(part**2 for part in parts))
     return Scale("cm", body.LEG * stature_cm / length, float(relative), "stature")
 
 

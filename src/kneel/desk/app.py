@@ -1,0 +1,58 @@
+"""Starting the desk."""
+
+from __future__ import annotations
+
+import os
+import sys
+from pathlib import Path
+
+from PyQt6.QtCore import QSettings
+from PyQt6.QtGui import QIcon
+from PyQt6.QtWidgets import QApplication
+
+from kneel.desk.theme import Look, install
+from kneel.desk.window import Window
+from kneel.model import UsageError
+
+NAME = "kneel"
+
+
+def need_display() -> None:
+    """Raise :class:`UsageError` where no window can be shown, instead of Qt's abort."""
+    chosen = os.environ.get("QT_QPA_PLATFORM", "")
+    if sys.platform.startswith("linux") and not chosen:
+        if not (os.environ.get("DISPLAY") or os.environ.get("WAYLAND_DISPLAY")):
+            raise UsageError(
+                "There is no display to show a window on; start Kneel on a desktop, "
+                "or make pictures of it with “make screenshots”."
+            )
+
+
+def make_application() -> tuple[QApplication, QSettings, Look]:
+    """The application in its look."""
+    application = QApplication.instance() or QApplication([NAME])
+    assert isinstance(application, QApplication)
+    application.setApplicationName(NAME)
+    application.setApplicationDisplayName("Kneel")
+    application.setDesktopFileName(NAME)
+    icon = Path(__file__).parent / "theme" / "kneel.svg"
+    application.setWindowIcon(QIcon(str(icon)))
+    settings = QSettings(QSettings.Format.IniFormat, QSettings.Scope.UserScope, NAME, "desk")
+    look = Look(dark=str(settings.value("dark", "true")).lower() != "false")
+    install(application, look)
+    return application, settings, look
+
+
+def start(path: Path | None, *, demo: bool) -> int:
+    """Run the desk until it is closed. Raises :class:`UsageError` without a display."""
+    need_display()
+    application, settings, look = make_application()
+    window = Window(look, settings)
+    window.show()
+    if demo:
+        window.open_demo()
+    elif path is not None:
+        window.open_path(path)
+    else:
+        window.reopen_last()
+    return application.exec()

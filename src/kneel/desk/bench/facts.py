@@ -1,0 +1,167 @@
+"""What the stage has to show at one frame, gathered from the numbers. No painting here."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from kneel.desk.session import Session
+from kneel.desk.words import tr
+from kneel.judge.words import MINUS, UNITS, number
+from kneel.model import anatomical, side_of
+from kneel.motion.analysis import Analysis
+
+CHAINS = (
+    ("lead", ("lead_hip", "lead_knee", "lead_ankle")),
+    ("trail", ("trail_hip", "trail_knee", "trail_ankle")),
+    (None, ("lead_hip", "trail_hip")),
+)
+
+HIDDEN_SIGMA_M = 0.2
+"""A point less sure than this many metres is not worth drawing."""
+
+
+@dataclass(frozen=True)
+class PointFact:
+    """A point at this frame: pixels, doubt, side, and whether it was set by hand here."""
+
+    name: str
+    x: float
+    y: float
+    sigma: float
+    side: str | None
+    by_hand: bool
+
+
+@dataclass(frozen=True)
+class Crossing:
+    """A measure at a plumb: where the plumb stands, where the body is, and what to write there."""
+
+    plumb_x: float
+    x: float
+    y: float
+    sigma: float
+    value: str
+    error: str
+    words: str
+    past: bool
+
+
+def points_at(session: Session) -> list[PointFact]:
+    """All points worth drawing at the cursor."""
+    analysis = session.analysis
+    if analysis is None:
+        return []
+    hand, frame = session.swing.hand, session.frame
+    set_here = {m.point for m in session.swing.marks if m.frame == frame}
+    limit = HIDDEN_SIGMA_M * analysis.metre
+    return [
+        PointFact(
+            name,
+            float(track.xy[frame, 0]),
+            float(track.xy[frame, 1]),
+            float(track.sigma[frame]),
+            side_of(name, hand),
+            name in set_here,
+        )
+        for name, track in analysis.tracks.items()
+        if name in set_here or track.sigma[frame] < limit
+    ]
+
+
+def lines_at(session: Session, frame: int) -> list[tuple[str | None, list[tuple[float, float]]]]:
+    """Limbs to draw at a frame, by side, as runs of pixels."""
+    analysis = session.analysis
+    if analysis is None:
+        return []
+    hand, limit = session.swing.hand, HIDDEN_SIGMA_M * analysis.metre
+    runs: list[tuple[str | None, list[tuple[float, float]]]] = []
+    for side, names in CHAINS:
+        tracks = [analysis.tracks.get(anatomical(n, hand)) for n in names]
+        known = [t for t in tracks if t is not None and t.sigma[frame] < limit]
+        if len(known) >= 2:
+            runs.append((side, [(float(t.xy[frame, 0]), float(t.xy[frame, 1])) for t in known]))
+    spine = _spine(analysis, frame)
+    if spine:
+        runs.append((None, spine))
+    return runs
+
+
+def address_frame(session: Session) -> int | None:
+    if session.analysis is None or "address" not in session.analysis.checkpoints:
+        return None
+    return round(session.analysis.checkpoints["address"].frame)
+
+
+def crossings_at(session: Session) -> list[Crossing]:
+    """Plumbs and what crosses them at the cursor: the trail hip, and the middle of the pelvis."""
+    analysis, address = session.analysis, address_frame(session)
+    if analysis is None or address is None:
+        return []
+    found = []
+    for plumb, key, names, words in (
+        ("trail_hip", "trail_hip_cross", ("trail_hip",), tr("trail hip past its plumb")),
+        ("pelvis", "pelvis_shift", ("lead_hip", "trail_hip"), tr("pelvis from its plumb")),
+    ):
+        if plumb not in session.swing.plumbs:
+            continue
+        crossing = _crossing(session, analysis, address, key, names, words)
+        if crossing:
+            found.append(crossing)
+    return found
+
+
+def _crossing(
+    session: Session, analysis: Analysis, address: int, key: str, names: tuple[str, ...], words: str
+) -> Crossing | None:
+    series = analysis.measures.get(key)
+    tracks = [analysis.tracks.get(anatomical(n, session.swing.hand)) for n in names]
+    known = [t for t in tracks if t is not None]
+    if series is None or len(known) != len(tracks):
+        return None
+    frame = session.frame
+    value, sigma = float(series.values[frame]), float(series.sigma[frame])
+    if key == "trail_hip_cross" and value < 0:
+        words = tr("trail hip inside its plumb")
+    return Crossing(
+        sum(float(t.xy[address, 0]) for t in known) / len(known),
+        sum(float(t.xy[frame, 0]) for t in known) / len(known),
+        sum(float(t.xy[frame, 1]) for t in known) / len(known),
+        max(float(t.sigma[frame]) for t in known),
+        f"{number(value, series.unit)} {UNITS[series.unit]}",
+        f"± {number(sigma, series.unit, signed=False)}",
+        words,
+        _past(session, key),
+    )
+
+
+def _past(session: Session, key: str) -> bool:
+    """Whether the chosen finding rests on this measure and is one."""
+    finding = session.finding
+    if finding is None or finding.verdict.value not in ("fault", "watch"):
+        return False
+    asked = {c.measure for c in finding.fault.check} | {e.measure for e in finding.fault.evidence}
+    return key in asked
+
+
+def frame_words(session: Session) -> str:
+    """Which frame this is: checkpoint, number, real time since address."""
+    times, frame = session.times_s, session.frame
+    parts = [f"{tr('frame')} {frame}"]
+    analysis = session.analysis
+    if analysis and "address" in analysis.checkpoints:
+        since = float(times[frame]) - analysis.checkpoints["address"].time_s
+        when = tr("after address") if since >= 0 else tr("before address")
+        parts.append(f"{abs(since):.2f} s {when}")
+    else:
+        parts.append(f"{float(times[frame]):.2f} s".replace("-", MINUS))
+    return " · ".join(parts)
+
+
+def _spine(analysis: Analysis, frame: int) -> list[tuple[float, float]]:
+    ends = []
+    for joint in ("hip", "shoulder"):
+        pair = [analysis.tracks.get(f"{side}_{joint}") for side in ("left", "right")]
+        if any(t is None for t in pair):
+            return []
+        ends.append(tuple(float(sum(t.xy[frame, k] for t in pair if t) / 2) for k in (0, 1)))
+    return [(ends[0][0], ends[0][1]), (ends[1][0], ends[1][1])]

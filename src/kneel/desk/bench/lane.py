@@ -1,0 +1,250 @@
+"""One lane of the ribbon: a trace with its error, the school's window as a channel, the gap hatched."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+import numpy as np
+from PyQt6.QtCore import QPointF, QRectF, Qt
+from PyQt6.QtGui import QPainter, QPainterPath, QPen, QPolygonF
+
+from kneel.desk.glyphs import hatch
+from kneel.desk.session import Session
+from kneel.desk.theme import Look, font
+from kneel.desk.words import tr
+from kneel.judge import school
+from kneel.judge.words import UNITS, number
+from kneel.motion.measures import REGISTRY, Series
+from kneel.motion.scale import Scale
+
+HINTS = {"pelvis_shift": "+ to target", "trail_hip_cross": "+ past its plumb"}
+TITLES = {"pelvis_shift": "Pelvis shift", "trail_hip_cross": "Trail hip"}
+WIDEST = 1e6
+
+
+@dataclass(frozen=True)
+class Channel:
+    """The school's window over time: frames (K,) with its lower and upper edge, inf where open."""
+
+    frames: np.ndarray
+    lo: np.ndarray
+    hi: np.ndarray
+
+    def edges(self, frames: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+        """Both edges at some frames; NaN outside the channel."""
+        outside = (frames < self.frames[0]) | (frames > self.frames[-1])
+        low = np.interp(frames, self.frames, np.clip(self.lo, -WIDEST, WIDEST))
+        high = np.interp(frames, self.frames, np.clip(self.hi, -WIDEST, WIDEST))
+        return np.where(outside, np.nan, low), np.where(outside, np.nan, high)
+
+
+def channel_of(session: Session, key: str) -> Channel | None:
+    """The channel of a measure: zero at address, then the windows at the checkpoints, joined.
+
+    Between a closed and an open side the edge runs out of the lane.
+    """
+    analysis = session.analysis
+    if analysis is None or "address" not in analysis.checkpoints:
+        return None
+    scale = analysis.scale
+    per = scale.cm_per_unit if isinstance(scale, Scale) and REGISTRY[key].kind == "length" else 1.0
+    rows = [(analysis.checkpoints["address"].frame, 0.0, 0.0)]
+    for window in school(session.swing.school).window:
+        if window.measure == key and window.at in analysis.checkpoints:
+            lo = -np.inf if window.lo is None else window.lo / per
+            hi = np.inf if window.hi is None else window.hi / per
+            rows.append((analysis.checkpoints[window.at].frame, lo, hi))
+    if len(rows) < 2:
+        return None
+    rows.sort()
+    table = np.array(rows)
+    return Channel(table[:, 0], _opened(table[:, 1], -1), _opened(table[:, 2], 1))
+
+
+def _opened(edge: np.ndarray, sign: int) -> np.ndarray:
+    """Replace open ends by a value far enough outside to leave any lane gently."""
+    known = edge[np.isfinite(edge)]
+    far = (np.abs(known).max() if known.size else 1.0) * 3 + 10
+    return np.where(np.isfinite(edge), edge, sign * far)
+
+
+class Lane:
+    """Paints one measure in a rectangle. ``x_of`` maps frames to the widget."""
+
+    def __init__(self, session: Session, look: Look, key: str) -> None:
+        self._session, self._look, self.key = session, look, key
+
+    def paint(self, painter: QPainter, box: QRectF, x_of: Callable[[float], float]) -> None:
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(self._look.colour("panel"))
+        painter.drawRect(box)
+        analysis = self._session.analysis
+        series = analysis.measures.get(self.key) if analysis else None
+        if series is None:
+            self._absent(painter, box)
+            return
+        low, high = self._range(series)
+        self._axis(painter, box, series, low, high)
+        painter.save()
+        painter.setClipRect(box)
+        y_of = _scale(box, low, high)
+        channel = channel_of(self._session, self.key)
+        if channel is not None:
+            self._channel(painter, channel, x_of, y_of, series)
+        painter.setPen(QPen(self._look.colour("faint", 0.6), 1, Qt.PenStyle.DotLine))
+        painter.drawLine(QPointF(box.left(), y_of(0.0)), QPointF(box.right(), y_of(0.0)))
+        self._trace(painter, series, x_of, y_of)
+        painter.restore()
+        self._value(painter, box, series, x_of, y_of)
+
+    def _absent(self, painter: QPainter, box: QRectF) -> None:
+        analysis = self._session.analysis
+        reason = analysis.missing.get(self.key, "") if analysis else ""
+        painter.setPen(self._look.colour("secondary"))
+        painter.setFont(font(12.5))
+        painter.drawText(box.adjusted(12, 0, -12, 0), Qt.AlignmentFlag.AlignVCenter, reason)
+        self._title(painter, box, "")
+
+    def _range(self, series: Series) -> tuple[float, float]:
+        """Lowest and highest value shown: trace, error where it is modest, and closed windows."""
+        sure = series.sigma < 3 * np.median(series.sigma) + 1e-9
+        low = float((series.values - series.sigma)[sure].min())
+        high = float((series.values + series.sigma)[sure].max())
+        for window in school(self._session.swing.school).window:
+            if window.measure == self.key:
+                low = min(low, window.lo if window.lo is not None else low)
+                high = max(high, min(window.hi, high + 2) if window.hi is not None else high)
+        low, high = min(low, 0.0), max(high, 0.0)
+        pad = 0.10 * (high - low) + 1e-6
+        return low - pad, high + pad
+
+    def _title(self, painter: QPainter, box: QRectF, unit: str) -> None:
+        painter.setPen(self._look.colour("text"))
+        painter.setFont(font(13, 600))
+        painter.drawText(QPointF(12, box.top() + 16), tr(TITLES.get(self.key, REGISTRY[self.key].title)))
+        painter.setPen(self._look.colour("secondary"))
+        painter.setFont(font(11.5))
+        hint = tr(HINTS.get(self.key, REGISTRY[self.key].positive))
+        painter.drawText(QPointF(12, box.top() + 33), f"{unit}, {hint}" if unit else hint)
+
+    def _axis(self, painter: QPainter, box: QRectF, series: Series, low: float, high: float) -> None:
+        unit = series.unit
+        self._title(painter, box, tr({"stance": "stance"}.get(unit, UNITS[unit])))
+        painter.setPen(self._look.colour("secondary"))
+        painter.setFont(font(11.5))
+        y_of = _scale(box, low, high)
+        right = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
+        for value in _ticks(low, high):
+            y = y_of(value)
+            if box.top() + 4 <= y <= box.bottom() - 4:
+                text = number(value, unit).removesuffix(".0").replace("+0", "0")
+                painter.drawText(QRectF(box.left() - 44, y - 9, 36, 18), right, text)
+
+    def _channel(
+        self,
+        painter: QPainter,
+        channel: Channel,
+        x_of: Callable[[float], float],
+        y_of: Callable[[float], float],
+        series: Series,
+    ) -> None:
+        frames = np.arange(len(series.values), dtype=float)
+        frames = np.unique(np.concatenate([frames, channel.frames]))
+        low, high = channel.edges(frames)
+        inside = np.isfinite(low)
+        at = frames[inside]
+        upper = [QPointF(x_of(f), y_of(v)) for f, v in zip(at, high[inside], strict=True)]
+        lower = [QPointF(x_of(f), y_of(v)) for f, v in zip(at, low[inside], strict=True)]
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setPen(QPen(self._look.colour("clear", 0.65), 1))
+        painter.setBrush(self._look.colour("clear", 0.22))
+        painter.drawPolygon(QPolygonF(upper + lower[::-1]))
+        values = np.interp(at, np.arange(len(series.values)), series.values)
+        for edge, outside in ((low[inside], values < low[inside]), (high[inside], values > high[inside])):
+            self._gap(painter, at, values, edge, outside, x_of, y_of)
+
+    def _gap(
+        self,
+        painter: QPainter,
+        frames: np.ndarray,
+        values: np.ndarray,
+        edge: np.ndarray,
+        outside: np.ndarray,
+        x_of: Callable[[float], float],
+        y_of: Callable[[float], float],
+    ) -> None:
+        """Hatch between the trace and the edge it has crossed."""
+        runs = np.flatnonzero(np.diff(np.concatenate([[0], outside.astype(int), [0]])))
+        painter.setPen(Qt.PenStyle.NoPen)
+        for first, last in runs.reshape(-1, 2):
+            part = slice(first, last)
+            there = [QPointF(x_of(f), y_of(v)) for f, v in zip(frames[part], values[part], strict=True)]
+            back = [QPointF(x_of(f), y_of(v)) for f, v in zip(frames[part], edge[part], strict=True)]
+            shape = QPolygonF(there + back[::-1])
+            painter.setBrush(self._look.colour("fault", 0.14))
+            painter.drawPolygon(shape)
+            painter.setBrush(hatch(self._look))
+            painter.drawPolygon(shape)
+
+    def _trace(
+        self,
+        painter: QPainter,
+        series: Series,
+        x_of: Callable[[float], float],
+        y_of: Callable[[float], float],
+    ) -> None:
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        xs = [x_of(f) for f in range(len(series.values))]
+        upper = [QPointF(x, y_of(v)) for x, v in zip(xs, series.values + series.sigma, strict=True)]
+        lower = [QPointF(x, y_of(v)) for x, v in zip(xs, series.values - series.sigma, strict=True)]
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(self._look.colour("ink", 0.30))
+        painter.drawPolygon(QPolygonF(upper + lower[::-1]))
+        path = QPainterPath(QPointF(xs[0], y_of(series.values[0])))
+        for x, value in zip(xs[1:], series.values[1:], strict=True):
+            path.lineTo(x, y_of(value))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.setPen(QPen(self._look.colour("ink"), 1.8))
+        painter.drawPath(path)
+
+    def _value(
+        self,
+        painter: QPainter,
+        box: QRectF,
+        series: Series,
+        x_of: Callable[[float], float],
+        y_of: Callable[[float], float],
+    ) -> None:
+        """The value at the cursor, beside it."""
+        frame = self._session.frame
+        value, sigma = float(series.values[frame]), float(series.sigma[frame])
+        at = QPointF(x_of(frame), min(max(y_of(value), box.top()), box.bottom()))
+        unit = tr({"stance": "stance"}.get(series.unit, UNITS[series.unit]))
+        text = f"{number(value, series.unit)} ± {number(sigma, series.unit, signed=False)} {unit}"
+        painter.setFont(font(12, 600))
+        width = painter.fontMetrics().horizontalAdvance(text) + 16
+        left = at.x() + 10 if at.x() + 10 + width < box.right() else at.x() - 10 - width
+        top = min(max(at.y() - 24, box.top() + 2), box.bottom() - 24)
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(self._look.colour("ground", 0.92))
+        painter.drawRoundedRect(QRectF(left, top, width, 22), 5, 5)
+        painter.setPen(self._look.colour("text"))
+        painter.drawText(QRectF(left, top, width, 22), Qt.AlignmentFlag.AlignCenter, text)
+        painter.setPen(QPen(self._look.colour("ground"), 1.4))
+        painter.setBrush(self._look.colour("ink"))
+        painter.drawEllipse(at, 4, 4)
+
+
+def _scale(box: QRectF, low: float, high: float) -> Callable[[float], float]:
+    per = box.height() / (high - low)
+    return lambda value: box.bottom() - (value - low) * per
+
+
+def _ticks(low: float, high: float) -> list[float]:
+    """A few round values between ``low`` and ``high``."""
+    rough = (high - low) / 3
+    power = 10.0 ** np.floor(np.log10(rough))
+    step = min((m * power for m in (1, 2, 5, 10)), key=lambda s: abs(s - rough))
+    first = np.ceil(low / step)
+    return [float(k * step) for k in np.arange(first, np.floor(high / step) + 1)]

@@ -1,0 +1,213 @@
+"""The rack: the lesson's clips, and where to drop more."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import numpy as np
+from PyQt6.QtCore import QRectF, QSize, Qt, QThreadPool, pyqtSignal
+from PyQt6.QtGui import QImage, QKeyEvent, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen
+from PyQt6.QtWidgets import QVBoxLayout, QWidget
+
+from kneel.book.swing_file import load_swing, swing_path
+from kneel.desk.opening import clips_beside
+from kneel.desk.session import Session
+from kneel.desk.tasks import Task
+from kneel.desk.theme import Look, font
+from kneel.desk.words import VIEW_TITLES, tr
+from kneel.footage import Clip, picture_of
+from kneel.model import KneelError
+
+WIDTH = 132
+THUMB = (120, 68)
+MOST_CLIPS = 6
+
+
+class Card(QWidget):
+    """One clip: a thumbnail, what it is, and whether it is the open one."""
+
+    wanted = pyqtSignal(object)
+
+    def __init__(self, look: Look, clip: Path) -> None:
+        super().__init__()
+        self._look, self.clip = look, clip
+        self.image: QImage | None = None
+        self.title, self.second = clip.stem, ""
+        self.is_open = False
+        self.setFixedSize(WIDTH, 112)
+        self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        self.setCursor(Qt.CursorShape.PointingHandCursor)
+        self.setAccessibleName(tr("Clip %s") % clip.name)
+        self.setToolTip(clip.name)
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        box = QRectF(6, 2, *THUMB)
+        shape = QPainterPath()
+        shape.addRoundedRect(box, 6, 6)
+        painter.fillPath(shape, self._look.colour("raised"))
+        if self.image is not None:
+            painter.save()
+            painter.setClipPath(shape)
+            painter.drawImage(box, self.image)
+            painter.restore()
+        if self.is_open or self.hasFocus():
+            painter.setPen(QPen(self._look.colour("chosen_edge"), 2))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.drawRoundedRect(box, 6, 6)
+        metrics_font = font(12)
+        painter.setFont(metrics_font)
+        painter.setPen(self._look.colour("text"))
+        title = painter.fontMetrics().elidedText(self.title, Qt.TextElideMode.ElideRight, WIDTH - 10)
+        painter.drawText(6, 86, title)
+        painter.setFont(font(11.5))
+        painter.setPen(self._look.colour("secondary"))
+        painter.drawText(6, 102, self.second)
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        self.wanted.emit(self.clip)
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Space):
+            self.wanted.emit(self.clip)
+        else:
+            super().keyPressEvent(event)
+
+
+class DropHere(QWidget):
+    """The empty place that says what to do."""
+
+    clicked = pyqtSignal()
+
+    def __init__(self, look: Look) -> None:
+        super().__init__()
+        self._look = look
+        self.setFixedSize(WIDTH, 62)
+        self.setCursor(Qt.CursorShape.PointingHandCursor)
+        self.setAccessibleName(tr("Open or drop clips"))
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setPen(QPen(self._look.colour("faint"), 1.1, Qt.PenStyle.DashLine))
+        painter.drawRoundedRect(QRectF(6, 1, THUMB[0], 58), 6, 6)
+        painter.setPen(self._look.colour("secondary"))
+        painter.setFont(font(11.5))
+        painter.drawText(QRectF(6, 1, THUMB[0], 58), Qt.AlignmentFlag.AlignCenter, tr("Drop clips\nhere"))
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        self.clicked.emit()
+
+
+class Rack(QWidget):
+    """The clips that lie in the folder of the open one. ``wanted`` asks for one to be opened."""
+
+    wanted = pyqtSignal(object)
+    browse = pyqtSignal()
+
+    def __init__(self, session: Session, look: Look) -> None:
+        super().__init__()
+        self._session, self._look = session, look
+        self._pool = QThreadPool(self)
+        self._pool.setMaxThreadCount(1)
+        self._cards: list[Card] = []
+        self._tasks: list[Task] = []
+        self.setFixedWidth(WIDTH)
+        self._column = QVBoxLayout(self)
+        self._column.setContentsMargins(0, 22, 0, 0)
+        self._column.setSpacing(8)
+        self._drop = DropHere(look)
+        self._drop.clicked.connect(self.browse)
+        self._column.addWidget(self._drop)
+        self._column.addStretch(1)
+        session.opened.connect(self.refresh)
+        session.changed.connect(self._retitle)
+        look.changed.connect(self.update)
+
+    def sizeHint(self) -> QSize:
+        return QSize(WIDTH, 400)
+
+    def close_down(self) -> None:
+        """Stop the thumbnails and wait for the one under way."""
+        for task in self._tasks:
+            task.stop()
+        self._pool.clear()
+        self._pool.waitForDone()
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setPen(self._look.colour("secondary"))
+        painter.setFont(font(12))
+        painter.drawText(6, 13, tr("This lesson"))
+
+    def refresh(self) -> None:
+        """Show the clips of the lesson's folder."""
+        store = self._session.store
+        if store is None:
+            return
+        clips = clips_beside(store.info.path)[:MOST_CLIPS]
+        if [c.clip for c in self._cards] != clips:
+            self._replace(clips)
+        for card in self._cards:
+            card.is_open = card.clip == store.info.path
+            card.update()
+        self._retitle()
+
+    def _replace(self, clips: list[Path]) -> None:
+        for card in self._cards:
+            self._column.removeWidget(card)
+            card.hide()
+            card.deleteLater()
+        self._cards = []
+        for k, clip in enumerate(clips):
+            card = Card(self._look, clip)
+            card.wanted.connect(self.wanted)
+            self._column.insertWidget(k, card)
+            self._cards.append(card)
+            task = Task(lambda _, c=clip: _card_facts(c))
+            task.done.connect(lambda facts, c=card: _fill(c, facts))
+            self._tasks.append(task)
+            task.start(self._pool)
+
+    def _retitle(self) -> None:
+        """The open clip's card follows the document."""
+        reading, swing = self._session.reading, self._session.swing
+        for card in self._cards:
+            if card.is_open and reading is not None:
+                card.title = _title(swing.golfer, card.clip)
+                count = len([f for f in reading.findings if f.verdict.value == "fault"])
+                view = tr(VIEW_TITLES[swing.view.value])
+                card.second = (
+                    f"{view}, {tr('%d to mend') % count}" if count else f"{view}, {tr('none to mend')}"
+                )
+                card.update()
+
+
+def _title(golfer: str, clip: Path) -> str:
+    return golfer or clip.stem.replace("-", " ").replace("_", " ")
+
+
+def _card_facts(clip: Path) -> tuple[np.ndarray, str, str]:
+    """Thumbnail and titles of a clip, in a worker thread."""
+    with Clip(clip) as opened:
+        middle = opened.frame(min(opened.info.frames // 2, 40))
+        pixels = picture_of(middle, opened.info.rotation, size=(2 * THUMB[0], 2 * THUMB[1]), form="bgra")
+    golfer, second = "", ""
+    document = swing_path(clip)
+    if document.exists():
+        try:
+            swing = load_swing(document)
+        except KneelError:
+            return pixels, _title("", clip), tr("notes unreadable")
+        golfer, second = swing.golfer, tr(VIEW_TITLES[swing.view.value])
+    return pixels, _title(golfer, clip), second
+
+
+def _fill(card: Card, facts: tuple[np.ndarray, str, str]) -> None:
+    pixels, title, second = facts
+    height, width = pixels.shape[:2]
+    card.image = QImage(pixels.data, width, height, width * 4, QImage.Format.Format_RGB32).copy()
+    if not card.is_open:
+        card.title, card.second = title, second
+    card.update()

@@ -1,0 +1,272 @@
+"""The reading: what was found, as knots on a plumb, the root on top, with its reasons and what it costs."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
+from PyQt6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
+from PyQt6.QtWidgets import (
+    QHBoxLayout,
+    QLabel,
+    QMenu,
+    QPushButton,
+    QScrollArea,
+    QSizePolicy,
+    QVBoxLayout,
+    QWidget,
+)
+
+from kneel.desk.glyphs import draw_verdict
+from kneel.desk.session import Session
+from kneel.desk.theme import Look, font
+from kneel.desk.words import tr
+from kneel.judge import Finding, schools
+from kneel.judge.words import UNITS, checkpoint_words, number, window_words
+
+VERDICT_WORDS = {"fault": "fault", "watch": "watch", "clear": "clear", "unknown": "can’t tell"}
+KNOT_HEIGHT = 54
+
+
+class Knot(QWidget):
+    """One finding on the plumb: glyph, name, value, window. Choosing it takes the stage there."""
+
+    def __init__(self, session: Session, look: Look) -> None:
+        super().__init__()
+        self._session, self._look = session, look
+        self._finding: Finding | None = None
+        self._first = self._last = True
+        self.setFixedHeight(KNOT_HEIGHT)
+        self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        self.setCursor(Qt.CursorShape.PointingHandCursor)
+        self.setToolTip(tr("Show it on the picture"))
+
+    def show_finding(self, finding: Finding, *, first: bool, last: bool) -> None:
+        """Show a finding; ``first`` and ``last`` tell where the plumb begins and ends."""
+        self._finding, self._first, self._last = finding, first, last
+        self.setAccessibleName(f"{finding.fault.title}: {tr(VERDICT_WORDS[finding.verdict.value])}")
+        self.update()
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        f = self._finding
+        if f is None:
+            return
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        box = QRectF(self.rect()).adjusted(0.5, 2.5, -0.5, -2.5)
+        if f.fault.key == self._session.chosen:
+            painter.setPen(QPen(self._look.colour("chosen_edge"), 2 if self.hasFocus() else 1))
+            painter.setBrush(self._look.colour("chosen"))
+            painter.drawRoundedRect(box, 6, 6)
+        elif self.hasFocus():
+            painter.setPen(QPen(self._look.colour("chosen_edge"), 1))
+            painter.drawRoundedRect(box, 6, 6)
+        self._plumb(painter)
+        draw_verdict(painter, self._look, f.verdict.value, QPointF(18, 20))
+        painter.setPen(self._look.colour("text"))
+        painter.setFont(font(14, 600))
+        painter.drawText(QPointF(34, 25), tr(f.fault.title))
+        painter.setFont(font(11.5))
+        painter.setPen(self._look.colour("secondary"))
+        where = f", {checkpoint_words(f.checkpoint)}" if f.checkpoint else ""
+        painter.drawText(QPointF(34, 42), tr(VERDICT_WORDS[f.verdict.value]) + where)
+        if f.value is not None and f.sigma is not None and f.unit:
+            self._numbers(painter, f, f.value, f.sigma, f.unit)
+
+    def _plumb(self, painter: QPainter) -> None:
+        painter.setPen(QPen(self._look.colour("faint"), 1.2))
+        if not self._first:
+            painter.drawLine(QPointF(18, 0), QPointF(18, 12))
+        if not self._last:
+            painter.drawLine(QPointF(18, 28), QPointF(18, self.height()))
+
+    def _numbers(self, painter: QPainter, f: Finding, value: float, sigma: float, unit: str) -> None:
+        right = self.width() - 12
+        error = f" ± {number(sigma, unit, signed=False)}"
+        painter.setFont(font(12.5))
+        error_width = painter.fontMetrics().horizontalAdvance(error)
+        painter.setPen(self._look.colour("secondary"))
+        painter.drawText(QPointF(right - error_width, 25), error)
+        painter.setFont(font(14, 600))
+        text = f"{number(value, unit)} {UNITS[unit].replace('stance widths', 'stance')}"
+        width = painter.fontMetrics().horizontalAdvance(text)
+        painter.setPen(self._look.colour("text"))
+        painter.drawText(QPointF(right - error_width - width, 25), text)
+        if f.window:
+            painter.setFont(font(11.5))
+            painter.setPen(self._look.colour("secondary"))
+            words = window_words(*f.window, unit)
+            width = painter.fontMetrics().horizontalAdvance(words)
+            painter.drawText(QPointF(right - width, 42), words)
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        self._choose()
+
+    def _choose(self) -> None:
+        if self._finding is not None:
+            self._session.choose(self._finding.fault.key)
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Space):
+            self._choose()
+        else:
+            super().keyPressEvent(event)
+
+    def focusInEvent(self, event: QFocusEvent) -> None:
+        self.update()
+        super().focusInEvent(event)
+
+
+class ReadingPane(QWidget):
+    """The pane at the side: school, knots, the chosen finding in words, and what to do next."""
+
+    def __init__(self, session: Session, look: Look) -> None:
+        super().__init__()
+        self._session, self._look = session, look
+        self.setObjectName("reading")
+        self.setFixedWidth(304)
+        self.setSizePolicy(QSizePolicy.Policy.Fixed, QSizePolicy.Policy.Expanding)
+        self._school = QPushButton()
+        self._school.setFlat(True)
+        self._school.setAccessibleName(tr("School the swing is judged by"))
+        self._school.clicked.connect(self._choose_school)
+        self._agrees = QLabel()
+        self._knots = QVBoxLayout()
+        self._knots.setSpacing(0)
+        self._text = QLabel()
+        self._reasons = QLabel()
+        self._why = QLabel()
+        self._care = QLabel()
+        self._notes = QLabel()
+        self._count = QLabel()
+        for label in (
+            self._text,
+            self._reasons,
+            self._why,
+            self._care,
+            self._notes,
+            self._count,
+            self._agrees,
+        ):
+            label.setWordWrap(True)
+            label.setTextInteractionFlags(Qt.TextInteractionFlag.NoTextInteraction)
+        self._build()
+        session.changed.connect(self.refresh)
+        session.chose.connect(self.refresh)
+        look.changed.connect(self.refresh)
+        self.refresh()
+
+    def sizeHint(self) -> QSize:
+        return QSize(304, 480)
+
+    def _build(self) -> None:
+        head = QHBoxLayout()
+        head.addWidget(self._school, 1)
+        inner = QWidget()
+        column = QVBoxLayout(inner)
+        column.setContentsMargins(12, 10, 12, 12)
+        column.setSpacing(10)
+        column.addLayout(head)
+        column.addWidget(self._agrees)
+        column.addLayout(self._knots)
+        for label in (self._text, self._reasons, self._why, self._care, self._count, self._notes):
+            column.addWidget(label)
+        column.addStretch(1)
+        area = QScrollArea()
+        area.setWidgetResizable(True)
+        area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        area.setWidget(inner)
+        outer = QVBoxLayout(self)
+        outer.setContentsMargins(0, 0, 0, 0)
+        outer.addWidget(area)
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(self._look.colour("panel"))
+        painter.drawRoundedRect(QRectF(self.rect()), 6, 6)
+
+    def refresh(self) -> None:
+        """Say what the numbers say now."""
+        c = self._look.colours
+        reading = self._session.reading
+        if reading is None or self._session.store is None:
+            self._show_knots([])
+            self._school.setText("")
+            for label in (self._agrees, self._text, self._reasons, self._why, self._care, self._count):
+                label.setText("")
+            self._notes.setText(tr("Nothing to read yet."))
+            return
+        self._school.setText(tr("Judged as %s ▾") % reading.school.title.lower())
+        self._school.setStyleSheet("text-align: left; border: 0; background: transparent; font-weight: 600;")
+        self._agrees.setText(self._agreement())
+        self._agrees.setStyleSheet(f"color: {c.secondary}; font-size: 11.5px;")
+        self._show_knots(list(reading.findings))
+        self._explain(c.secondary)
+
+    def _explain(self, secondary: str) -> None:
+        finding = self._session.finding
+        self._text.setText(finding.text if finding else "")
+        self._text.setStyleSheet("font-size: 13px;")
+        self._reasons.setText("\n".join(finding.evidence) if finding else "")
+        self._reasons.setStyleSheet(f"color: {secondary};")
+        at_work = finding is not None and finding.verdict.value in ("fault", "watch")
+        why = f"<b>{tr('What it costs')}</b><br>{finding.fault.why}" if finding and at_work else ""
+        roots = f"<br><br><b>{tr('Common roots')}</b><br>{finding.fault.roots}" if finding and at_work else ""
+        self._why.setText(why + roots)
+        self._why.setStyleSheet("font-size: 12.5px;")
+        self._care.setText(finding.fault.care if finding and at_work else "")
+        self._care.setStyleSheet(
+            f"color: {secondary}; border-left: 3px solid {self._look.colours.watch}; padding: 2px 0 2px 8px;"
+            "font-size: 11.5px;"
+        )
+        analysis = self._session.analysis
+        self._notes.setText("\n\n".join(analysis.warnings) if analysis else "")
+        self._notes.setStyleSheet(f"color: {secondary}; font-size: 11.5px;")
+        reading = self._session.reading
+        unseen = sum(f.verdict.value == "unknown" for f in reading.findings) if reading else 0
+        clear = sum(f.verdict.value == "clear" for f in reading.findings) if reading else 0
+        self._count.setText(tr("%d clear · %d can’t be told here") % (clear, unseen))
+        self._count.setStyleSheet(f"color: {secondary}; font-size: 11.5px;")
+        for label in (self._text, self._reasons, self._why, self._care, self._notes):
+            label.setVisible(bool(label.text()))
+
+    def _agreement(self) -> str:
+        """How a second school sees the same swing."""
+        reading, other = self._session.reading, self._session.other
+        if reading is None or other is None:
+            return ""
+        second = {f.fault.key: f.verdict for f in other.findings}
+        differ = [f for f in reading.findings if second.get(f.fault.key) is not f.verdict]
+        name = other.school.title.lower()
+        if not differ:
+            return tr("The %s school agrees.") % name
+        words = ", ".join(
+            tr("%s: %s") % (f.fault.title.lower(), tr(VERDICT_WORDS[second[f.fault.key].value]))
+            for f in differ
+        )
+        return tr("The %s school sees it otherwise: %s.") % (name, words)
+
+    def _show_knots(self, findings: list[Finding]) -> None:
+        """One knot per finding; those at hand are used again."""
+        while self._knots.count() > len(findings):
+            item = self._knots.takeAt(self._knots.count() - 1)
+            if item is not None and (widget := item.widget()) is not None:
+                widget.hide()
+                widget.deleteLater()
+        for k, finding in enumerate(findings):
+            if k >= self._knots.count():
+                self._knots.addWidget(Knot(self._session, self._look))
+            knot = self._knots.itemAt(k).widget()
+            knot.show_finding(finding, first=k == 0, last=k == len(findings) - 1)
+
+    def _choose_school(self) -> None:
+        menu = QMenu(self)
+        for key, entry in schools().items():
+            action = menu.addAction(entry.title)
+            if action is not None:
+                action.setCheckable(True)
+                action.setChecked(key == self._session.swing.school)
+                action.setToolTip(entry.creed)
+                action.triggered.connect(lambda _, k=key: self._session.set("Change school", school=k))
+        menu.setToolTipsVisible(True)
+        menu.exec(self._school.mapToGlobal(self._school.rect().bottomLeft()))

@@ -1,0 +1,198 @@
+"""The ribbon: the scrubber is the measurement. Drag to scrub, wheel to step, drag a pennant to pin."""
+
+from __future__ import annotations
+
+import numpy as np
+from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
+from PyQt6.QtGui import QContextMenuEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QWheelEvent
+from PyQt6.QtWidgets import QMenu, QSizePolicy, QWidget
+
+from kneel.desk.bench.lane import Lane
+from kneel.desk.glyphs import pennant
+from kneel.desk.session import Session
+from kneel.desk.theme import Look, font
+from kneel.desk.words import CHECKPOINT_TITLES, MINUS, tr
+
+LEFT, RIGHT = 142, 26
+FLAGS, AXIS, GAP = 44, 20, 8
+GRAB_PX = 9
+
+
+class Ribbon(QWidget):
+    """Lanes of measures over real time, with the checkpoints as pennants."""
+
+    def __init__(self, session: Session, look: Look) -> None:
+        super().__init__()
+        self._session, self._look = session, look
+        self.lanes = [Lane(session, look, "pelvis_shift"), Lane(session, look, "trail_hip_cross")]
+        self._peg: str | None = None
+        self._peg_frame = 0.0
+        self._scrubbing = False
+        self.setMinimumHeight(200)
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Preferred)
+        self.setMouseTracking(True)
+        self.setAccessibleName(tr("Ribbon: measures over time, with checkpoints"))
+        for signal in (session.changed, session.moved, session.opened, session.chose, look.changed):
+            signal.connect(self.update)
+
+    def sizeHint(self) -> QSize:
+        return QSize(1000, 224)
+
+    # Places
+
+    def x_of(self, frame: float) -> float:
+        """Where a frame lies, by its real time."""
+        times = self._session.times_s
+        if len(times) < 2:
+            return LEFT
+        time = np.interp(frame, np.arange(len(times)), times)
+        return float(LEFT + (time - times[0]) / (times[-1] - times[0]) * (self.width() - LEFT - RIGHT))
+
+    def frame_at(self, x: float) -> float:
+        """The frame, fractions allowed, at a place."""
+        times = self._session.times_s
+        share = (x - LEFT) / max(self.width() - LEFT - RIGHT, 1)
+        time = times[0] + np.clip(share, 0, 1) * (times[-1] - times[0])
+        return float(np.interp(time, times, np.arange(len(times))))
+
+    # Painting
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        if len(self._session.times_s) < 2:
+            self._paint_empty(painter)
+            return
+        room = self.height() - FLAGS - AXIS - GAP * (len(self.lanes) - 1)
+        share = [0.6, 0.4] if len(self.lanes) == 2 else [1 / len(self.lanes)] * len(self.lanes)
+        top = float(FLAGS)
+        boxes = []
+        for lane, part in zip(self.lanes, share, strict=True):
+            box = QRectF(LEFT, top, self.width() - LEFT - RIGHT, room * part)
+            boxes.append(box)
+            lane.paint(painter, box, self.x_of)
+            top += room * part + GAP
+        self._paint_pegs(painter)
+        self._paint_cursor(painter)
+        self._paint_times(painter)
+
+    def _paint_empty(self, painter: QPainter) -> None:
+        painter.setPen(self._look.colour("secondary"))
+        painter.setFont(font(12.5))
+        painter.drawText(
+            self.rect(),
+            Qt.AlignmentFlag.AlignCenter,
+            tr("The swing's measures run here once a clip is open."),
+        )
+
+    def _pegs(self) -> list[tuple[str, float, bool]]:
+        """Name, frame and whether pinned, with the one being dragged where the hand is."""
+        analysis = self._session.analysis
+        if analysis is None:
+            return []
+        pegs = [(n, c.frame, c.source == "marked") for n, c in analysis.checkpoints.items()]
+        return [(n, self._peg_frame, True) if n == self._peg else (n, f, m) for n, f, m in pegs]
+
+    def _paint_pegs(self, painter: QPainter) -> None:
+        current = self._session.checkpoint
+        taken = [-1e9, -1e9]
+        for name, frame, pinned in self._pegs():
+            x = self.x_of(frame)
+            bold = name == current
+            painter.setFont(font(11.5, 600 if bold else 400))
+            title = tr(CHECKPOINT_TITLES[name])
+            width = painter.fontMetrics().horizontalAdvance(title)
+            row = next((r for r in (1, 0) if x >= taken[r]), 1 if taken[1] < taken[0] else 0)
+            taken[row] = x + width + 24
+            y = 6.0 + 19.0 * row
+            painter.setPen(QPen(self._look.colour("faint", 0.55), 1))
+            painter.drawLine(QPointF(x, y), QPointF(x, self.height() - AXIS))
+            ink = self._look.colour("text")
+            pen = QPen(ink, 1.2)
+            if not pinned:
+                pen.setDashPattern([2, 1.5])
+            painter.setPen(pen)
+            painter.setBrush(ink if pinned else Qt.BrushStyle.NoBrush)
+            painter.drawPath(pennant(QPointF(x, y + 1)))
+            painter.setPen(ink if bold else self._look.colour("secondary"))
+            painter.drawText(QPointF(x + 13, y + 9), title)
+
+    def _paint_cursor(self, painter: QPainter) -> None:
+        x = self.x_of(self._session.frame)
+        painter.setPen(QPen(self._look.colour("ink"), 1.6))
+        painter.drawLine(QPointF(x, FLAGS - 4), QPointF(x, self.height() - AXIS + 4))
+
+    def _paint_times(self, painter: QPainter) -> None:
+        """Milliseconds of real time from address, or from the first frame."""
+        times, analysis = self._session.times_s, self._session.analysis
+        zero = times[0]
+        if analysis and "address" in analysis.checkpoints:
+            zero = analysis.checkpoints["address"].time_s
+        span = times[-1] - times[0]
+        step = min((0.1, 0.2, 0.5, 1.0, 2.0, 5.0, 10.0, 30.0, 60.0), key=lambda s: abs(span / s - 10))
+        painter.setFont(font(11.5))
+        painter.setPen(self._look.colour("secondary"))
+        per = (self.width() - LEFT - RIGHT) / span
+        for k in range(int(np.ceil((times[0] - zero) / step)), int((times[-1] - zero) / step) + 1):
+            x = LEFT + (zero + k * step - times[0]) * per
+            text = f"{k * step * 1000:.0f} ms" if span < 8 else f"{k * step:g} s"
+            box = QRectF(x - 40, self.height() - AXIS + 3, 80, AXIS - 3)
+            painter.drawText(box, Qt.AlignmentFlag.AlignCenter, text.replace("-", MINUS))
+
+    # Hands
+
+    def _peg_at(self, at: QPointF) -> str | None:
+        if at.y() > FLAGS:
+            return None
+        near = [(abs(self.x_of(f) + 4 - at.x()), n) for n, f, _ in self._pegs()]
+        distance, name = min(near, default=(1e9, ""))
+        return name if distance <= GRAB_PX else None
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        if len(self._session.times_s) < 2 or event.button() is not Qt.MouseButton.LeftButton:
+            return
+        self._peg = self._peg_at(event.position())
+        if self._peg:
+            self._peg_frame = next(f for n, f, _ in self._pegs() if n == self._peg)
+            self._session.go(round(self._peg_frame))
+        else:
+            self._scrubbing = True
+            self._session.go(round(self.frame_at(event.position().x())))
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        if len(self._session.times_s) < 2:
+            return
+        frame = self.frame_at(event.position().x())
+        if self._peg:
+            self._peg_frame = float(round(frame))
+            self._session.go(round(frame))
+            self.update()
+        elif self._scrubbing:
+            self._session.go(round(frame))
+        else:
+            over = self._peg_at(event.position())
+            shape = Qt.CursorShape.SizeHorCursor if over else Qt.CursorShape.ArrowCursor
+            self.setCursor(shape)
+            self.setToolTip(tr("Drag to pin, right-click to set free") if over else "")
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        peg, self._peg, self._scrubbing = self._peg, None, False
+        if peg and self._session.analysis:
+            found = self._session.analysis.checkpoints.get(peg)
+            if found is None or round(found.frame) != self._peg_frame:
+                self._session.pin(peg, self._peg_frame)
+        self.update()
+
+    def contextMenuEvent(self, event: QContextMenuEvent) -> None:
+        peg = self._peg_at(QPointF(event.pos()))
+        if peg and peg in self._session.swing.pinned:
+            menu = QMenu(self)
+            free = menu.addAction(tr("Set free: find it again"))
+            if free is not None:
+                free.triggered.connect(lambda: self._session.pin(peg, None))
+            menu.exec(event.globalPos())
+
+    def wheelEvent(self, event: QWheelEvent) -> None:
+        turn = event.angleDelta().y() / 120.0
+        if abs(turn) >= 1:
+            self._session.step(-round(turn))

@@ -1,0 +1,298 @@
+"""The stage: the frame, what is drawn on it, and the hands of the instructor."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent, QWheelEvent
+from PyQt6.QtWidgets import QSizePolicy, QWidget
+
+from kneel.desk.bench.facts import points_at
+from kneel.desk.bench.gestures import DragPoint, DrawLength, Gesture, Pan
+from kneel.desk.bench.overlay import HALO, INK, Overlay
+from kneel.desk.bench.viewport import Viewport
+from kneel.desk.session import Session
+from kneel.desk.theme import Look, font
+from kneel.desk.words import point_title, tr
+from kneel.footage import picture_of
+from kneel.model import anatomical, side_of
+
+GRAB_PX = 14
+LOUPE_PX = 150
+LOUPE_ZOOM = 5.0
+NUDGE_PX = 0.25
+
+
+class Stage(QWidget):
+    """Shows the frame at the cursor. ``placed`` tells that an armed point has been marked."""
+
+    armed_changed = pyqtSignal()
+    placed = pyqtSignal()
+
+    def __init__(self, session: Session, look: Look) -> None:
+        super().__init__()
+        self._session, self._look = session, look
+        self._view = Viewport()
+        self._overlay = Overlay(look)
+        self._image: QImage | None = None
+        self._image_key: tuple[object, ...] = ()
+        self._gesture: Gesture | None = None
+        self.armed: str | None = None
+        self.selected: str | None = None
+        self._length: tuple[float, str] | None = None
+        self.plain = False
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
+        self.setMinimumSize(QSize(480, 270))
+        self.setMouseTracking(True)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setAccessibleName(tr("Picture of the swing"))
+        session.opened.connect(self._begin)
+        for signal in (session.changed, session.moved, session.chose, session.picture_ready, look.changed):
+            signal.connect(self.update)
+
+    # What the next click does
+
+    def arm(self, point: str | None) -> None:
+        """Let the next click mark ``point``, named by lead and trail; None lets go."""
+        self.armed, self._length = point, None
+        self.setCursor(Qt.CursorShape.CrossCursor if point else Qt.CursorShape.ArrowCursor)
+        self.armed_changed.emit()
+        self.update()
+
+    def arm_length(self, length_cm: float, what: str) -> None:
+        """Let the next drag mark something of known length."""
+        self.armed, self._length = None, (length_cm, what)
+        self.setCursor(Qt.CursorShape.CrossCursor)
+        self.update()
+
+    def fit(self) -> None:
+        self._view.fit()
+        self.update()
+
+    def _begin(self) -> None:
+        store = self._session.store
+        if store is not None:
+            self._view.set_picture(store.info.width, store.info.height)
+        self._image, self._image_key = None, ()
+        self.selected = None
+        self.arm(None)
+
+    # Painting
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        self._view.set_area(QRectF(self.rect()))
+        super().resizeEvent(event)
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        if self._session.store is None:
+            self._paint_empty(painter)
+            return
+        self._paint_picture(painter)
+        self._overlay.paint(painter, self._view, self._session, chosen_point=self.selected, plain=self.plain)
+        if not self.plain:
+            self._overlay.paint_legend(painter, self._view)
+        self._paint_hint(painter)
+        if isinstance(self._gesture, DrawLength):
+            self._paint_length(painter, self._gesture)
+        if isinstance(self._gesture, DragPoint):
+            self._paint_loupe(painter, self._gesture)
+
+    def _paint_picture(self, painter: QPainter) -> None:
+        image = self._picture()
+        if image is None:
+            return
+        painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform, not self._view.fitted)
+        painter.setClipRect(self.rect())
+        painter.drawImage(self._view.rect, image, QRectF(image.rect()))
+
+    def _picture(self) -> QImage | None:
+        """The frame on show, scaled once by the decoder's own scaler; the last one until it comes."""
+        store, number = self._session.store, self._session.frame
+        assert store is not None
+        rect, ratio = self._view.rect, self.devicePixelRatioF()
+        size = (round(rect.width() * ratio), round(rect.height() * ratio)) if self._view.fitted else None
+        key = (store, number, size)
+        if key == self._image_key:
+            return self._image
+        frame = store.get(number)
+        if frame is None:
+            store.request(number)
+            return self._image
+        pixels = picture_of(frame, store.info.rotation, size=size, form="bgra")
+        height, width = pixels.shape[:2]
+        self._image = QImage(pixels.data, width, height, width * 4, QImage.Format.Format_RGB32).copy()
+        self._image_key = key
+        return self._image
+
+    def _paint_empty(self, painter: QPainter) -> None:
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setPen(QPen(self._look.colour("edge"), 1.5, Qt.PenStyle.DashLine))
+        painter.setBrush(self._look.colour("panel"))
+        painter.drawRoundedRect(QRectF(self.rect()).adjusted(1, 1, -1, -1), 6, 6)
+        middle = QRectF(self.rect())
+        painter.setPen(self._look.colour("text"))
+        painter.setFont(font(16, 600))
+        painter.drawText(
+            middle.adjusted(0, -20, 0, -20), Qt.AlignmentFlag.AlignCenter, tr("Drop a swing clip here")
+        )
+        painter.setPen(self._look.colour("secondary"))
+        painter.setFont(font(12.5))
+        painter.drawText(
+            middle.adjusted(0, 24, 0, 24),
+            Qt.AlignmentFlag.AlignCenter,
+            tr("or open one with Ctrl+O. Face-on, filmed level with the belt, the whole golfer in view."),
+        )
+
+    def _paint_hint(self, painter: QPainter) -> None:
+        """What a click will do now."""
+        if self.armed:
+            words = tr("Click the %s · Tab for the next point · Esc to end") % point_title(self.armed)
+        elif self._length:
+            words = tr("Drag along the %s, end to end · Esc to end") % self._length[1]
+        else:
+            return
+        painter.setFont(font(13, 600))
+        width = painter.fontMetrics().horizontalAdvance(words) + 28
+        shown = self._view.shown
+        box = QRectF(shown.center().x() - width / 2, shown.top() + 42, width, 30)
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(self._look.colour("chosen"))
+        painter.drawRoundedRect(box, 6, 6)
+        painter.setPen(self._look.colour("text"))
+        painter.drawText(box, Qt.AlignmentFlag.AlignCenter, words)
+
+    def _paint_length(self, painter: QPainter, gesture: DrawLength) -> None:
+        start, stop = self._view.to_widget(*gesture.start), self._view.to_widget(*gesture.stop)
+        for pen in (QPen(HALO, 4), QPen(INK, 1.8)):
+            painter.setPen(pen)
+            painter.drawLine(start, stop)
+
+    def _paint_loupe(self, painter: QPainter, gesture: DragPoint) -> None:
+        """The neighbourhood of the dragged point, enlarged, beside it."""
+        store = self._session.store
+        frame = store.get(self._session.frame) if store else None
+        if store is None or frame is None:
+            return
+        pixels = picture_of(frame, store.info.rotation, form="bgra")
+        height, width = pixels.shape[:2]
+        image = QImage(pixels.data, width, height, width * 4, QImage.Format.Format_RGB32)
+        x, y = gesture.place
+        half = LOUPE_PX / LOUPE_ZOOM / 2
+        at = self._view.to_widget(x, y)
+        left = at.x() + 40 if at.x() + 40 + LOUPE_PX < self.width() else at.x() - 40 - LOUPE_PX
+        top = min(max(at.y() - LOUPE_PX / 2, 8.0), self.height() - LOUPE_PX - 8.0)
+        box = QRectF(left, top, LOUPE_PX, LOUPE_PX)
+        painter.drawImage(box, image, QRectF(x + 0.5 - half, y + 0.5 - half, 2 * half, 2 * half))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.setPen(QPen(INK, 1.4))
+        painter.drawRoundedRect(box, 4, 4)
+        centre = box.center()
+        for pen in (QPen(HALO, 3), QPen(INK, 1.2)):
+            painter.setPen(pen)
+            for d in (QPointF(1, 0), QPointF(0, 1)):
+                painter.drawLine(centre - d * 18, centre - d * 4)
+                painter.drawLine(centre + d * 4, centre + d * 18)
+
+    # Hands
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        at = event.position()
+        if self._session.store is None:
+            return
+        if event.button() is Qt.MouseButton.MiddleButton:
+            self._gesture = Pan(self._view, at)
+        elif event.button() is Qt.MouseButton.LeftButton:
+            self._gesture = self._begin_gesture(at)
+        self.update()
+
+    def _begin_gesture(self, at: QPointF) -> Gesture | None:
+        view, session = self._view, self._session
+        if not view.shown.contains(at):
+            return None
+        if self._length:
+            gesture: Gesture = DrawLength(session, view, at, *self._length)
+            return gesture
+        if self.armed:
+            point = anatomical(self.armed, session.swing.hand)
+            self.selected = point
+            drag = DragPoint(session, view, point, at, at)
+            drag.move(at)
+            return drag
+        near = self._nearest(at)
+        self.selected = near[0] if near else None
+        if near:
+            return DragPoint(session, view, near[0], at, near[1])
+        return Pan(view, at)
+
+    def _nearest(self, at: QPointF) -> tuple[str, QPointF] | None:
+        places = [(p.name, self._view.to_widget(p.x, p.y)) for p in points_at(self._session)]
+        reach = [(QPointF.dotProduct(place - at, place - at), name, place) for name, place in places]
+        best = min(reach, default=None, key=lambda r: r[0])
+        return (best[1], best[2]) if best and best[0] <= GRAB_PX**2 else None
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        if self._gesture is not None:
+            self._gesture.move(event.position())
+            self.update()
+        elif not self.armed and not self._length:
+            near = self._nearest(event.position()) if self._session.store else None
+            self.setCursor(Qt.CursorShape.OpenHandCursor if near else Qt.CursorShape.ArrowCursor)
+            self.setToolTip(self._tip(near[0]) if near else "")
+
+    def _tip(self, name: str) -> str:
+        side = side_of(name, self._session.swing.hand)
+        joint = name.rsplit("_", maxsplit=1)[-1] if side else name
+        sure = next((p.sigma for p in points_at(self._session) if p.name == name), 0.0)
+        words = f"{side} {joint}" if side else joint
+        return tr("%s, ± %.1f px. Drag to correct, Delete to unmark.") % (words, sure)
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        gesture, self._gesture = self._gesture, None
+        if gesture is None:
+            return
+        gesture.end(event.position())
+        if isinstance(gesture, DrawLength):
+            self.arm(None)
+        elif isinstance(gesture, DragPoint) and self.armed:
+            self.placed.emit()
+        self.update()
+
+    def wheelEvent(self, event: QWheelEvent) -> None:
+        turn = event.angleDelta().y() / 120.0
+        if event.modifiers() & Qt.KeyboardModifier.ControlModifier:
+            self._view.zoom_at(event.position(), 1.25**turn)
+            self.update()
+        else:
+            self._session.step(-round(turn) if abs(turn) >= 1 else 0)
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        nudges = {
+            Qt.Key.Key_Left: (-NUDGE_PX, 0.0),
+            Qt.Key.Key_Right: (NUDGE_PX, 0.0),
+            Qt.Key.Key_Up: (0.0, -NUDGE_PX),
+            Qt.Key.Key_Down: (0.0, NUDGE_PX),
+        }
+        way = nudges.get(Qt.Key(event.key()))
+        if way and isinstance(self._gesture, DragPoint):
+            self._gesture.nudge(*way)
+            self.update()
+        elif way and self.selected and event.modifiers() & Qt.KeyboardModifier.AltModifier:
+            self.nudge_selected(*way)
+        else:
+            super().keyPressEvent(event)
+
+    def nudge_selected(self, dx: float, dy: float) -> None:
+        """Move the selected point by fractions of a pixel, as a mark on this frame."""
+        here = next((p for p in points_at(self._session) if p.name == self.selected), None)
+        if here is not None:
+            self._session.place(here.name, here.x + dx, here.y + dy)
+
+    def cancel(self) -> None:
+        """Give up a gesture under way, else what is armed."""
+        if self._gesture is not None:
+            self._gesture.cancel()
+            self._gesture = None
+        else:
+            self.arm(None)
+            self.selected = None
+        self.update()

@@ -1,0 +1,94 @@
+"""What each action does. One method per key of :mod:`kneel.desk.actions`."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from kneel.desk.bench import Bench
+from kneel.desk.player import Player
+from kneel.desk.session import Session
+from kneel.model import CHECKPOINTS
+
+
+class Commands:
+    """The actions on the open swing. The window adds its own (open, quit, look, help)."""
+
+    def __init__(self, session: Session, bench: Bench, player: Player) -> None:
+        self._session, self._bench, self._player = session, bench, player
+
+    def table(self) -> dict[str, Callable[[], None]]:
+        """Every key with its deed."""
+        s, stage, player = self._session, self._bench.stage, self._player
+        deeds: dict[str, Callable[[], None]] = {
+            "save": s.save,
+            "undo": s.undo,
+            "redo": s.redo,
+            "back": lambda: self._step(-1),
+            "on": lambda: self._step(1),
+            "back_ten": lambda: self._step(-10),
+            "on_ten": lambda: self._step(10),
+            "first": lambda: s.go(0),
+            "last": lambda: s.go(s.frames - 1),
+            "play": player.toggle,
+            "slower": lambda: player.change_speed(1),
+            "faster": lambda: player.change_speed(-1),
+            "previous_checkpoint": lambda: self._to_neighbour(-1),
+            "next_checkpoint": lambda: self._to_neighbour(1),
+            "mark": self._bench.marking.start,
+            "skip": self._skip,
+            "unmark": self._unmark,
+            "cancel": stage.cancel,
+            "pin": self._pin,
+            "stop_following": s.following.cancel,
+            "plain": self._plain,
+            "fit": stage.fit,
+        }
+        for name in CHECKPOINTS:
+            deeds[f"checkpoint_{name}"] = lambda n=name: self._to(n)
+        return deeds
+
+    def _step(self, by: int) -> None:
+        self._player.pause()
+        self._session.step(by)
+
+    def _to(self, name: str) -> None:
+        self._player.pause()
+        if not self._session.go_to(name):
+            words = name.replace("_", " ")
+            self._session.failed.emit(
+                f"The {words} is not found in this swing; stand on it and press P to pin it."
+            )
+
+    def _to_neighbour(self, way: int) -> None:
+        analysis = self._session.analysis
+        if analysis is None:
+            return
+        self._player.pause()
+        frames = sorted(round(c.frame) for c in analysis.checkpoints.values())
+        beyond = [f for f in frames if (f - self._session.frame) * way > 0]
+        if beyond:
+            self._session.go(min(beyond) if way > 0 else max(beyond))
+
+    def _skip(self) -> None:
+        if self._bench.stage.armed:
+            self._bench.marking.advance()
+
+    def _unmark(self) -> None:
+        point = self._bench.stage.selected
+        if point:
+            swing = self._session.swing.without_mark(point, self._session.frame)
+            self._session.change(f"Unmark {point.replace('_', ' ')}", swing)
+
+    def _pin(self) -> None:
+        """Pin the checkpoint nearest to the cursor, or the first lacking one, on this frame."""
+        analysis, frame = self._session.analysis, self._session.frame
+        if analysis is None or self._session.store is None:
+            return
+        near = [(abs(c.frame - frame), n) for n, c in analysis.checkpoints.items()]
+        lacking = [n for n in ("address", "top", "impact") if n not in analysis.checkpoints]
+        name = lacking[0] if lacking else min(near, default=(0.0, "address"))[1]
+        self._session.pin(name, float(frame))
+
+    def _plain(self) -> None:
+        self._bench.stage.plain = not self._bench.stage.plain
+        self._bench.stage.update()

@@ -1,0 +1,231 @@
+"""The open swing: the document with its undo, the cursor, and all that is computed from them.
+
+One owner of the frame on show and of the document; widgets listen. Frames are
+decoded and points followed in threads, whose answers arrive by signal.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from pathlib import Path
+
+import msgspec
+import numpy as np
+from PyQt6.QtCore import QObject, QTimer, pyqtSignal
+
+from kneel.book.swing_file import save_swing
+from kneel.desk.following import Following
+from kneel.footage import FrameStore
+from kneel.judge import Finding, Reading, judge, school
+from kneel.model import CHECKPOINTS, History, KneelError, Mark, Swing
+from kneel.motion.analysis import Analysis, analyse_swing, real_times
+
+SAVE_AFTER_MS = 400
+
+
+@dataclass
+class Opened:
+    """What opening a clip gives: its frames, its document, and where the document lies."""
+
+    store: FrameStore
+    swing: Swing
+    document: Path
+
+
+class Session(QObject):
+    """The open swing, or none. ``changed`` follows every change of document or numbers."""
+
+    opened = pyqtSignal()
+    changed = pyqtSignal()
+    moved = pyqtSignal(int)
+    chose = pyqtSignal()
+    picture_ready = pyqtSignal(int)
+    filling = pyqtSignal(int, int)
+    failed = pyqtSignal(str)
+    saved = pyqtSignal()
+
+    def __init__(self) -> None:
+        super().__init__()
+        self._open: Opened | None = None
+        self._history = History(Swing())
+        self._preview: Swing | None = None
+        self.frame = 0
+        self.chosen: str | None = None
+        self.analysis: Analysis | None = None
+        self.reading: Reading | None = None
+        self.other: Reading | None = None
+        self.following = Following(self)
+        self.following.finished.connect(self._recompute)
+        self.following.failed.connect(self.failed)
+        self._saver = QTimer(self, singleShot=True, interval=SAVE_AFTER_MS)
+        self._saver.timeout.connect(self.save)
+
+    # What is open
+
+    @property
+    def store(self) -> FrameStore | None:
+        return self._open.store if self._open else None
+
+    @property
+    def document(self) -> Path | None:
+        return self._open.document if self._open else None
+
+    @property
+    def swing(self) -> Swing:
+        """The document as shown: with the change under way, if there is one."""
+        return self._preview or self._history.now
+
+    @property
+    def history(self) -> History:
+        return self._history
+
+    @property
+    def frames(self) -> int:
+        return self._open.store.info.frames if self._open else 0
+
+    @property
+    def times_s(self) -> np.ndarray:
+        """Real seconds of every frame, (T,)."""
+        if self._open is None:
+            return np.zeros(0)
+        info = self._open.store.info
+        return real_times(info.times_s, info.rate_stored, self.swing.capture_rate)
+
+    def take(self, opened: Opened) -> None:
+        """Show a swing that has been opened; the one before is saved and closed."""
+        self.close()
+        self._open = opened
+        self._history = History(opened.swing)
+        self._preview = None
+        self.frame = min(max(opened.swing.frame, 0), opened.store.info.frames - 1)
+        self.chosen = None
+        self.following.begin(opened.store)
+        self._recompute()
+        self.opened.emit()
+        self.moved.emit(self.frame)
+        self.following.need(self.swing, self.times_s)
+
+    def close(self) -> None:
+        """Save what is open and let it go."""
+        if self._open is None:
+            return
+        self.save()
+        self.following.end()
+        self._open.store.close()
+        self._open = None
+
+    # The cursor
+
+    def go(self, frame: int) -> None:
+        """Put the cursor on a frame, as near as the clip allows."""
+        frame = int(np.clip(frame, 0, max(self.frames - 1, 0)))
+        if frame != self.frame:
+            self.frame = frame
+            self.moved.emit(frame)
+
+    def step(self, by: int) -> None:
+        self.go(self.frame + by)
+
+    def go_to(self, checkpoint: str) -> bool:
+        """Put the cursor on a checkpoint; False where it is not found."""
+        if self.analysis is None or checkpoint not in self.analysis.checkpoints:
+            return False
+        self.go(round(self.analysis.checkpoints[checkpoint].frame))
+        return True
+
+    @property
+    def checkpoint(self) -> str | None:
+        """The checkpoint the cursor stands on, if any."""
+        if self.analysis is None:
+            return None
+        here = [n for n, c in self.analysis.checkpoints.items() if round(c.frame) == self.frame]
+        return here[-1] if here else None
+
+    # The document
+
+    def change(self, label: str, swing: Swing) -> None:
+        """Take one undoable step."""
+        self._preview = None
+        self._history.push(label, swing)
+        self._after_change()
+
+    def preview(self, swing: Swing) -> None:
+        """Show a change that is still under way, such as a drag; not a step yet."""
+        self._preview = swing
+        self._recompute()
+
+    def drop_preview(self) -> None:
+        if self._preview is not None:
+            self._preview = None
+            self._recompute()
+
+    def undo(self) -> None:
+        if self._history.undo():
+            self._after_change()
+
+    def redo(self) -> None:
+        if self._history.redo():
+            self._after_change()
+
+    def place(self, point: str, x: float, y: float) -> None:
+        """Set a mark by hand on the frame on show; ``point`` is anatomical."""
+        self.change("Mark " + point.replace("_", " "), self.swing.with_mark(Mark(point, self.frame, x, y)))
+
+    def pin(self, checkpoint: str, frame: float | None) -> None:
+        """Pin a checkpoint by hand, or set it free with None."""
+        if checkpoint in CHECKPOINTS:
+            word = "Pin" if frame is not None else "Free"
+            self.change(
+                f"{word} {checkpoint.replace('_', ' ')}", self.swing.with_checkpoint(checkpoint, frame)
+            )
+
+    def set(self, label: str, **settings: object) -> None:
+        """Change settings of the swing; they are no longer guesses."""
+        self.change(label, self.swing.given(**settings))
+
+    def save(self) -> None:
+        """Write the document now. A failure is told and nothing is lost."""
+        self._saver.stop()
+        if self._open is None:
+            return
+        kept = msgspec.structs.replace(self._history.now, frame=self.frame)
+        try:
+            save_swing(self._open.document, kept)
+        except KneelError as error:
+            self.failed.emit(str(error))
+        else:
+            self.saved.emit()
+
+    def _after_change(self) -> None:
+        self._recompute()
+        self.following.need(self.swing, self.times_s)
+        self._saver.start()
+
+    # Findings
+
+    def choose(self, fault: str | None) -> None:
+        """Choose a finding and go to where it shows."""
+        self.chosen = fault
+        finding = self.finding
+        if finding and finding.checkpoint:
+            self.go_to(finding.checkpoint)
+        self.chose.emit()
+
+    @property
+    def finding(self) -> Finding | None:
+        """The chosen finding."""
+        if self.reading is None:
+            return None
+        return next((f for f in self.reading.findings if f.fault.key == self.chosen), None)
+
+    def _recompute(self) -> None:
+        if self._open is None:
+            return
+        swing = self.swing
+        self.analysis = analyse_swing(swing, self.times_s, self.following.links_for(swing))
+        self.reading = judge(self.analysis, school(swing.school))
+        second = "loading" if swing.school == "centred" else "centred"
+        self.other = judge(self.analysis, school(second))
+        if self.chosen is None and self.reading.findings:
+            self.chosen = self.reading.findings[0].fault.key
+        self.changed.emit()

@@ -1,0 +1,72 @@
+"""The two palettes. Every text pair keeps 4.5:1 and every mark 3:1 by WCAG 2.2, which a test checks."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+
+@dataclass(frozen=True)
+class Colours:
+    """One palette, as hex strings. ``ink`` draws lines on the picture, ``halo`` lies under it."""
+
+    dark: bool
+    ground: str
+    panel: str
+    raised: str
+    edge: str
+    text: str
+    secondary: str
+    faint: str
+    ink: str
+    halo: str
+    lead: str
+    trail: str
+    fault: str
+    watch: str
+    clear: str
+    unknown: str
+    chosen: str
+    chosen_edge: str
+
+
+DARK = Colours(
+    dark=True,
+    ground="#12181a",
+    panel="#192124",
+    raised="#212b2f",
+    edge="#33413f",
+    text="#e9eeea",
+    secondary="#9fb0b0",
+    faint="#82949a",
+    ink="#f3efe4",
+    halo="#101516",
+    lead="#e8a33d",
+    trail="#6cb8e6",
+    fault="#e2703a",
+    watch="#d9b53f",
+    clear="#4fae8a",
+    unknown="#8f9aa3",
+    chosen="#2b4a4f",
+    chosen_edge="#5f97a0",
+)
+
+LIGHT = Colours(
+    dark=False,
+    ground="#f4f2ec",
+    panel="#ffffff",
+    raised="#e9e6de",
+    edge="#cfcabd",
+    text="#1a2224",
+    secondary="#4e5d60",
+    faint="#5f6c6e",
+    ink="#1a2224",
+    halo="#fbfaf6",
+    lead="#a8650a",
+    trail="#1f6fa3",
+    fault="#b8481a",
+    watch="#8a6d00",
+    clear="#1f7a58",
+    unknown="#66727a",
+    chosen="#d5e6e6",
+    chosen_edge="#4e7f86",
+)

@@ -1,0 +1,34 @@
+"""Text shared by several parts of the desk, translatable, in whole sentences."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import QCoreApplication
+
+from kneel.judge.words import MINUS
+
+CHECKPOINT_TITLES = {
+    "address": "Address",
+    "takeaway": "Takeaway",
+    "half_back": "Half back",
+    "top": "Top",
+    "half_down": "Half down",
+    "delivery": "Delivery",
+    "impact": "Impact",
+    "follow": "Follow",
+    "finish": "Finish",
+}
+
+VIEW_TITLES = {"face-on": "Face-on", "down-the-line": "Down the line", "rear": "From the rear"}
+
+
+def tr(text: str) -> str:
+    """The text in the user's language."""
+    return QCoreApplication.translate("Kneel", text)
+
+
+def point_title(name: str) -> str:
+    """A point's name as people say it: ``lead_hip`` is "lead hip"."""
+    return tr(name.replace("_", " "))
+
+
+__all__ = ["CHECKPOINT_TITLES", "MINUS", "VIEW_TITLES", "point_title", "tr"]

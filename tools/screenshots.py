@@ -1,0 +1,72 @@
+"""Take the pictures in docs/screenshots from the demo lesson, without a screen."""
+
+from __future__ import annotations
+
+import os
+import sys
+import tempfile
+import time
+from collections.abc import Callable
+from pathlib import Path
+
+os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+HOME = tempfile.mkdtemp(prefix="kneel-screenshots-")
+os.environ["XDG_DATA_HOME"] = os.environ["XDG_CONFIG_HOME"] = HOME
+
+from kneel.desk.app import make_application  # noqa: E402
+from kneel.desk.window import Window  # noqa: E402
+from kneel.sim.demo import demo_lesson  # noqa: E402
+
+SIZE = (1280, 800)
+PATIENCE_S = 60.0
+
+
+def main(folder: Path) -> int:
+    """Write every picture into ``folder``."""
+    folder.mkdir(parents=True, exist_ok=True)
+    application, settings, look = make_application()
+    window = Window(look, settings)
+    window.resize(*SIZE)
+    window.show()
+
+    def settle(ready: Callable[[], bool]) -> None:
+        end = time.monotonic() + PATIENCE_S
+        while not ready():
+            application.processEvents()
+            time.sleep(0.01)
+            if time.monotonic() > end:
+                raise TimeoutError("the desk did not get ready")
+        for _ in range(30):
+            application.processEvents()
+            time.sleep(0.01)
+
+    def shoot(name: str) -> None:
+        settle(lambda: True)
+        window.grab().save(str(folder / f"{name}.png"))
+        print(f"took {name}.png", file=sys.stderr)
+
+    def open_clip(path: Path) -> None:
+        window.open_path(path)
+        session = window.session
+        settle(lambda: session.store is not None and session.store.info.path == path)
+        settle(lambda: not session.following.busy and session.store.held == session.frames)
+
+    shoot("empty")
+    first = demo_lesson()
+    open_clip(first)
+    window.session.choose("sway")
+    shoot("bench")
+    look.choose(dark=False)
+    shoot("bench-light")
+    look.choose(dark=True)
+    window.session.go_to("impact")
+    shoot("bench-impact")
+    open_clip(first.with_name("idris-vale-iron.mp4"))
+    window.session.choose("sway")
+    shoot("bench-left-handed")
+    window.close()
+    return 0
+
+
+if __name__ == "__main__":
+    sys.exit(main(Path(sys.argv[1]) if len(sys.argv) > 1 else Path("docs/screenshots")))
