@@ -9,6 +9,7 @@ from numpy.typing import NDArray
 
 from kneel.model import Links, Mark, PointRows, Sighting
 from kneel.motion.body import LEG, NOMINAL_STATURE_CM, moves, px_per_metre
+from kneel.motion.signal import white_sigma
 from kneel.motion.track import PointData
 
 FloatArray = NDArray[np.float64]
@@ -17,25 +18,6 @@ UNSTATED_LASTING = 0.01
 """Lasting error of a point whose file states none, as a share of leg length (common practice, no source)."""
 
 SMALLEST_WHITE_PX = 0.1
-
-
-def white_sigma(xy: FloatArray) -> float:
-    """Frame-to-frame noise of a path (px per coordinate), from its third differences.
-
-    ``xy`` is (T, 2) with NaN gaps. A smooth motion leaves almost nothing in
-    third differences; white noise of sigma leaves sigma * sqrt(20). The median
-    of absolute values keeps fast moments from counting. NaN where fewer than
-    eight differences exist.
-
-    >>> rng = np.random.default_rng(1)
-    >>> bool(abs(white_sigma(rng.normal(0, 2, (4000, 2))) - 2) < 0.1)
-    True
-    """
-    third = np.diff(xy, n=3, axis=0)
-    third = third[np.isfinite(third)]
-    if third.size < 16:
-        return float("nan")
-    return float(np.median(np.abs(third)) * 1.4826 / np.sqrt(20.0))
 
 
 def from_rows(rows: PointRows, *, height_px: float | None = None) -> dict[str, PointData]:

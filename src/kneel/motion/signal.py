@@ -10,6 +10,9 @@ from numpy.typing import NDArray
 FloatArray = NDArray[np.float64]
 
 
+LEAST_JITTER_PX = 0.1
+
+
 @dataclass(frozen=True)
 class Path:
     """A path on an even grid of times: ``t`` (N,), ``xy`` (N, 2) px, smoothed lightly."""
@@ -28,10 +31,11 @@ class Path:
         return int(np.clip(np.searchsorted(self.t, time_s), 0, len(self.t) - 1))
 
 
-def even_path(times_s: FloatArray, xy: FloatArray, sigma: FloatArray, *, smooth_s: float) -> Path:
+def even_path(times_s: FloatArray, xy: FloatArray, *, smooth_s: float) -> Path:
     """Resample a path evenly and smooth it by a Gaussian of ``smooth_s`` seconds.
 
-    ``speed_noise`` is what the points' own error leaves in the speed.
+    ``speed_noise`` is what the path's own jitter leaves in the speed; an error
+    that lasts leaves nothing there.
     """
     step = float(np.median(np.diff(times_s)))
     t = np.arange(times_s[0], times_s[-1] + step / 2, step)
@@ -41,8 +45,29 @@ def even_path(times_s: FloatArray, xy: FloatArray, sigma: FloatArray, *, smooth_
     velocity = np.gradient(smooth, step, axis=0)
     # Derivative of a Gaussian of s samples leaves sigma / (2 pi^(1/4) s^1.5) of white noise;
     # a coarse bound is enough for a threshold.
-    noise = float(np.median(sigma)) / (2 * np.pi**0.25 * width**1.5 * step) * np.sqrt(2)
+    white = white_sigma(even)
+    jitter = max(white if np.isfinite(white) else 1.0, LEAST_JITTER_PX)
+    noise = jitter / (2 * np.pi**0.25 * width**1.5 * step) * np.sqrt(2)
     return Path(t, smooth, velocity, np.hypot(velocity[:, 0], velocity[:, 1]), noise)
+
+
+def white_sigma(xy: FloatArray) -> float:
+    """Frame-to-frame noise of a path (px per coordinate), from its third differences.
+
+    ``xy`` is (T, 2) with NaN gaps. A smooth motion leaves almost nothing in
+    third differences; white noise of sigma leaves sigma * sqrt(20). The median
+    of absolute values keeps fast moments from counting. NaN where fewer than
+    eight differences exist.
+
+    >>> rng = np.random.default_rng(1)
+    >>> bool(abs(white_sigma(rng.normal(0, 2, (4000, 2))) - 2) < 0.1)
+    True
+    """
+    third = np.diff(xy, n=3, axis=0)
+    third = third[np.isfinite(third)]
+    if third.size < 16:
+        return float("nan")
+    return float(np.median(np.abs(third)) * 1.4826 / np.sqrt(20.0))
 
 
 def _blurred(values: FloatArray, width: float) -> FloatArray:

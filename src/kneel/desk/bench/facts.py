@@ -9,6 +9,7 @@ from kneel.desk.words import tr
 from kneel.judge.words import MINUS, UNITS, number
 from kneel.model import anatomical, side_of
 from kneel.motion.analysis import Analysis
+from kneel.motion.measures import Series
 
 CHAINS = (
     ("lead", ("lead_hip", "lead_knee", "lead_ankle")),
@@ -130,17 +131,20 @@ def _crossing(
         f"{number(value, series.unit)} {UNITS[series.unit]}",
         f"± {number(sigma, series.unit, signed=False)}",
         words,
-        _past(session, key),
+        _past(session, series, value),
     )
 
 
-def _past(session: Session, key: str) -> bool:
-    """Whether the chosen finding rests on this measure and is one."""
-    finding = session.finding
-    if finding is None or finding.verdict.value not in ("fault", "watch"):
+def _past(session: Session, series: Series, value: float) -> bool:
+    """Whether the chosen finding rests on this measure, and the body is on the faulty side now."""
+    finding, analysis = session.finding, session.analysis
+    if finding is None or analysis is None or finding.verdict.value not in ("fault", "watch"):
         return False
     asked = {c.measure for c in finding.fault.check} | {e.measure for e in finding.fault.evidence}
-    return key in asked
+    if series.key not in asked or finding.checkpoint not in analysis.checkpoints:
+        return False
+    judged, _ = series.at(analysis.checkpoints[finding.checkpoint])
+    return judged * value > 0
 
 
 def frame_words(session: Session) -> str:

@@ -18,31 +18,29 @@ from kneel.judge.words import UNITS, number
 from kneel.motion.measures import REGISTRY, Series
 from kneel.motion.scale import Scale
 
-HINTS = {"pelvis_shift": "+ to target", "trail_hip_cross": "+ past its plumb"}
+HINTS = {"pelvis_shift": "+ to target", "trail_hip_cross": "+ past"}
 TITLES = {"pelvis_shift": "Pelvis shift", "trail_hip_cross": "Trail hip"}
-WIDEST = 1e6
 
 
 @dataclass(frozen=True)
 class Channel:
-    """The school's window over time: frames (K,) with its lower and upper edge, inf where open."""
+    """The school's window over time: frames (K,) with its lower and upper edge, infinite where open."""
 
     frames: np.ndarray
     lo: np.ndarray
     hi: np.ndarray
 
-    def edges(self, frames: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
-        """Both edges at some frames; NaN outside the channel."""
+    def edges(self, frames: np.ndarray, bottom: float, top: float) -> tuple[np.ndarray, np.ndarray]:
+        """Both edges at some frames, an open side running to ``bottom`` or ``top``; NaN outside."""
         outside = (frames < self.frames[0]) | (frames > self.frames[-1])
-        low = np.interp(frames, self.frames, np.clip(self.lo, -WIDEST, WIDEST))
-        high = np.interp(frames, self.frames, np.clip(self.hi, -WIDEST, WIDEST))
+        low = np.interp(frames, self.frames, np.where(np.isfinite(self.lo), self.lo, bottom))
+        high = np.interp(frames, self.frames, np.where(np.isfinite(self.hi), self.hi, top))
         return np.where(outside, np.nan, low), np.where(outside, np.nan, high)
 
 
 def channel_of(session: Session, key: str) -> Channel | None:
     """The channel of a measure: zero at address, then the windows at the checkpoints, joined.
-
-    Between a closed and an open side the edge runs out of the lane.
+    Toward an open side the edge runs out of the lane.
     """
     analysis = session.analysis
     if analysis is None or "address" not in analysis.checkpoints:
@@ -59,14 +57,7 @@ def channel_of(session: Session, key: str) -> Channel | None:
         return None
     rows.sort()
     table = np.array(rows)
-    return Channel(table[:, 0], _opened(table[:, 1], -1), _opened(table[:, 2], 1))
-
-
-def _opened(edge: np.ndarray, sign: int) -> np.ndarray:
-    """Replace open ends by a value far enough outside to leave any lane gently."""
-    known = edge[np.isfinite(edge)]
-    far = (np.abs(known).max() if known.size else 1.0) * 3 + 10
-    return np.where(np.isfinite(edge), edge, sign * far)
+    return Channel(table[:, 0], table[:, 1], table[:, 2])
 
 
 class Lane:
@@ -91,7 +82,7 @@ class Lane:
         y_of = _scale(box, low, high)
         channel = channel_of(self._session, self.key)
         if channel is not None:
-            self._channel(painter, channel, x_of, y_of, series)
+            self._channel(painter, channel, (low, high), x_of, y_of, series)
         painter.setPen(QPen(self._look.colour("faint", 0.6), 1, Qt.PenStyle.DotLine))
         painter.drawLine(QPointF(box.left(), y_of(0.0)), QPointF(box.right(), y_of(0.0)))
         self._trace(painter, series, x_of, y_of)
@@ -145,13 +136,14 @@ class Lane:
         self,
         painter: QPainter,
         channel: Channel,
+        reach: tuple[float, float],
         x_of: Callable[[float], float],
         y_of: Callable[[float], float],
         series: Series,
     ) -> None:
         frames = np.arange(len(series.values), dtype=float)
         frames = np.unique(np.concatenate([frames, channel.frames]))
-        low, high = channel.edges(frames)
+        low, high = channel.edges(frames, *reach)
         inside = np.isfinite(low)
         at = frames[inside]
         upper = [QPointF(x_of(f), y_of(v)) for f, v in zip(at, high[inside], strict=True)]

@@ -27,10 +27,11 @@ PLATE_SECOND = QColor("#a9b8b8")
 
 
 class Overlay:
-    """Paints over the picture. Holds no state but the palette."""
+    """Paints over the picture, in colours of its own whatever the desk wears."""
 
-    def __init__(self, look: Look) -> None:
-        self._look = look
+    def __init__(self) -> None:
+        # What lies on a picture has to stand against grass and sky, not against the desk.
+        self._look = Look(dark=True)
 
     def paint(
         self, painter: QPainter, view: Viewport, session: Session, *, chosen_point: str | None, plain: bool

@@ -66,7 +66,7 @@ class Knot(QWidget):
         painter.drawText(QPointF(34, 25), tr(f.fault.title))
         painter.setFont(font(11.5))
         painter.setPen(self._look.colour("secondary"))
-        where = f", {checkpoint_words(f.checkpoint)}" if f.checkpoint else ""
+        where = f" {tr('at')} {checkpoint_words(f.checkpoint)}" if f.checkpoint else ""
         painter.drawText(QPointF(34, 42), tr(VERDICT_WORDS[f.verdict.value]) + where)
         if f.value is not None and f.sigma is not None and f.unit:
             self._numbers(painter, f, f.value, f.sigma, f.unit)
@@ -174,6 +174,9 @@ class ReadingPane(QWidget):
         area.setWidgetResizable(True)
         area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         area.setWidget(inner)
+        inner.setObjectName("inner")
+        inner.setStyleSheet("#inner { background: transparent; }")
+        area.viewport().setStyleSheet("background: transparent;")
         outer = QVBoxLayout(self)
         outer.setContentsMargins(0, 0, 0, 0)
         outer.addWidget(area)
@@ -216,8 +219,8 @@ class ReadingPane(QWidget):
         self._why.setStyleSheet("font-size: 12.5px;")
         self._care.setText(finding.fault.care if finding and at_work else "")
         self._care.setStyleSheet(
-            f"color: {secondary}; border-left: 3px solid {self._look.colours.watch}; padding: 2px 0 2px 8px;"
-            "font-size: 11.5px;"
+            f"QLabel {{ color: {secondary}; font-size: 11.5px; border: 0; padding-left: 8px;"
+            f" border-left: 3px solid {self._look.colours.watch}; }}"
         )
         analysis = self._session.analysis
         self._notes.setText("\n\n".join(analysis.warnings) if analysis else "")

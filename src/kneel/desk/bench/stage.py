@@ -32,7 +32,7 @@ class Stage(QWidget):
         super().__init__()
         self._session, self._look = session, look
         self._view = Viewport()
-        self._overlay = Overlay(look)
+        self._overlay = Overlay()
         self._image: QImage | None = None
         self._image_key: tuple[object, ...] = ()
         self._gesture: Gesture | None = None

@@ -118,8 +118,7 @@ def _hands(
         return Failed("The checkpoints cannot be found: the hands are marked on too few frames.")
     part = slice(first, last + 1)
     xy = np.mean([tracks[n].xy[part] for n in names], axis=0)
-    sigma = np.mean([tracks[n].sigma[part] for n in names], axis=0)
-    return even_path(times_s[part], xy, sigma, smooth_s=0.016)
+    return even_path(times_s[part], xy, smooth_s=0.016)
 
 
 def _levels(swing: _Swing, phases: Phases, impact: Moment | None) -> dict[str, Moment]:

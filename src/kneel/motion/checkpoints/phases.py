@@ -15,6 +15,9 @@ FloatArray = NDArray[np.float64]
 STILL_SHARE = 0.06
 """Hands slower than this share of the backswing's top speed count as still."""
 
+REST_SHARE = 0.03
+"""After the strike the body is at rest once the hands are slower than this share of their greatest speed."""
+
 TURNED_SHARE = 0.35
 """The hands are slower than this share of their greatest speed around the top."""
 
@@ -153,7 +156,7 @@ def _crest(hands: Path, top: int, earliest: int) -> int:
 
 def _rest_after(hands: Path, fast: int, peak: float) -> tuple[Moment, bool]:
     """Where the hands come to rest after the strike, and whether they do within the clip."""
-    level = max(0.06 * peak, 2.5 * hands.speed_noise)
+    level = max(REST_SHARE * peak, 2.5 * hands.speed_noise)
     slow = np.flatnonzero(hands.speed[fast:] < level) + fast
     step = _step(hands)
     if slow.size:

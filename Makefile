@@ -1,0 +1,32 @@
+# Kneel. The two commands a newcomer needs: make demo, make test. Each sets up what it needs.
+.PHONY: demo test lint setup setup-dev screenshots bench demo-data clean
+
+demo: setup
+	@.venv/bin/kneel --demo
+
+test: setup-dev
+	@.venv/bin/python -m pytest
+
+lint: setup-dev
+	@.venv/bin/ruff check src tests benchmarks tools
+	@.venv/bin/ruff format --check src tests benchmarks tools
+	@.venv/bin/mypy
+	@.venv/bin/lint-imports
+
+setup:
+	@tools/setup.sh run
+
+setup-dev:
+	@tools/setup.sh dev
+
+screenshots: setup
+	@.venv/bin/python tools/screenshots.py docs/screenshots
+
+bench: setup-dev
+	@.venv/bin/python -m benchmarks
+
+demo-data: setup
+	@.venv/bin/python -m kneel.sim.demo
+
+clean:
+	rm -rf .venv .mypy_cache .ruff_cache .pytest_cache .hypothesis build dist

@@ -1,0 +1,66 @@
+"""Shared pieces: simulated points, and the demo's clips in a folder of their own."""
+
+from __future__ import annotations
+
+import shutil
+from collections.abc import Callable
+from importlib.resources import files
+from pathlib import Path
+
+import numpy as np
+import pytest
+
+from kneel.model import Hand, PointRows
+from kneel.sim.camera import Camera
+from kneel.sim.film import Shoot
+from kneel.sim.golfer import Golfer
+from kneel.sim.swing import SwingPlan
+from kneel.sim.truth import Truth
+
+Simulated = tuple[PointRows, Truth]
+
+
+@pytest.fixture(autouse=True)
+def own_home(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    """No test reads or writes the user's own data."""
+    for name in ("XDG_DATA_HOME", "XDG_CONFIG_HOME", "XDG_CACHE_HOME"):
+        monkeypatch.setenv(name, str(tmp_path / name.lower()))
+
+
+@pytest.fixture
+def simulate() -> Callable[..., Simulated]:
+    """Points as a camera would see them, with white noise, and the truth."""
+
+    def run(
+        *,
+        sway: float = 0.0,
+        hand: Hand = Hand.RIGHT,
+        stature: float = 176.0,
+        rate: float = 120.0,
+        noise: float = 1.0,
+        seed: int = 0,
+        tempo: float = 1.0,
+        **camera: float,
+    ) -> Simulated:
+        shoot = Shoot(
+            Golfer(stature, hand),
+            SwingPlan({"sway": sway}, tempo=tempo),
+            Camera(hand=hand, **camera),
+            rate,
+        )
+        truth = shoot.truth()
+        rng = np.random.default_rng(seed)
+        xy = {name: p + rng.normal(0, noise, p.shape) for name, p in truth.pixels.items()}
+        count = len(shoot.times_s)
+        silent = {name: np.full(count, np.nan) for name in xy}
+        return PointRows(np.arange(count), shoot.times_s, xy, silent), truth
+
+    return run
+
+
+@pytest.fixture
+def demo(tmp_path: Path) -> Path:
+    """A copy of the demo lesson's folder."""
+    folder = tmp_path / "lesson"
+    shutil.copytree(str(files("kneel.sim") / "demo_data"), folder)
+    return folder

@@ -1,0 +1,96 @@
+"""Checkpoints against the simulated golfer's own, and the ways of not finding them."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+
+from kneel.model import Hand, PointRows, Stature
+from kneel.motion.analysis import Setup, analyse
+from kneel.motion.sightings import from_rows
+
+
+def found(rows, **more):
+    return analyse(rows.times_s, from_rows(rows), Setup(scale=Stature(176.0), **more))
+
+
+def only(rows: PointRows, *names: str) -> PointRows:
+    return PointRows(
+        rows.frames, rows.times_s, {n: rows.xy[n] for n in names}, {n: rows.sigma[n] for n in names}
+    )
+
+
+@pytest.mark.parametrize(("rate", "noise", "hand"), [(120, 1.0, Hand.RIGHT), (240, 2.0, Hand.LEFT), (60, 0.5, Hand.RIGHT)])
+def test_all_nine_are_where_the_body_says(simulate, rate, noise, hand):
+    """Within 3 of their own sigma plus a frame; the soft ends (address, finish) within a tenth of a second."""
+    rows, truth = simulate(rate=float(rate), noise=noise, hand=hand, seed=rate)
+    checkpoints = found(rows, hand=hand).checkpoints
+    assert list(checkpoints) == list(truth.checkpoints_s)
+    for name, point in checkpoints.items():
+        error = abs(point.time_s - truth.checkpoints_s[name])
+        limit = 0.1 if name in ("address", "finish") else 3 * point.sigma_s + 1 / rate
+        assert error < limit, name
+    down = checkpoints["impact"].time_s - checkpoints["top"].time_s
+    assert 0.22 < down < 0.33  # top to impact of a real swing (common practice, no source)
+
+
+def test_ball_leaving_beats_the_hands(simulate):
+    """Impact lies midway between the last frame with the ball and the first without (domain)."""
+    rows, truth = simulate(noise=0.5)
+    last = np.flatnonzero(np.isfinite(rows.xy["ball"][:, 0]))[-1]
+    impact = found(rows).checkpoints["impact"]
+    assert impact.frame == pytest.approx(last + 0.5, abs=0.01)
+    assert impact.sigma_s == pytest.approx(1 / 120 / np.sqrt(12), rel=0.01)
+    hands = found(only(rows, "grip", "left_hip", "right_hip")).checkpoints["impact"]
+    assert abs(hands.time_s - truth.checkpoints_s["impact"]) < 3 * hands.sigma_s
+
+
+def test_wrists_stand_in_for_the_grip(simulate):
+    rows, truth = simulate()
+    names = [n for n in rows.xy if n != "grip"]
+    top = found(only(rows, *names)).checkpoints["top"]
+    assert abs(top.time_s - truth.checkpoints_s["top"]) < 0.03
+
+
+def test_pinned_ones_stand_and_found_ones_give_way(simulate):
+    rows, _ = simulate()
+    analysis = found(rows, pinned={"top": 40.0})
+    assert analysis.checkpoints["top"].source == "marked"
+    assert analysis.checkpoints["top"].frame == 40.0
+    assert "half_back" not in analysis.checkpoints
+    assert any("half" in note for note in analysis.warnings)
+
+
+@pytest.mark.parametrize("case", ["no hands", "still hands", "late start"])
+def test_what_cannot_be_found_is_said(simulate, case):
+    rows, truth = simulate()
+    if case == "no hands":
+        rows = only(rows, "left_hip", "right_hip")
+    elif case == "still hands":
+        rows.xy["grip"][:] = rows.xy["grip"][0]
+    else:
+        start = int(truth.checkpoints_s["half_back"] * 120)
+        rows = PointRows(
+            rows.frames[start:],
+            rows.times_s[start:],
+            {n: v[start:].copy() for n, v in rows.xy.items()},
+            {n: v[start:].copy() for n, v in rows.sigma.items()},
+        )
+    analysis = found(rows)
+    assert "address" not in analysis.checkpoints
+    assert not analysis.measures
+    assert case == "late start" or analysis.warnings
+
+
+def test_waggle_before_the_swing_is_not_the_swing(simulate):
+    """Small to-and-fro of the hands before address does not move it."""
+    rows, truth = simulate(noise=0.5)
+    still = 120
+    t = np.arange(still) / 120
+    waggle = 12 * np.sin(2 * np.pi * 1.6 * t) * (t < 0.7)
+    xy = {n: np.concatenate([np.repeat(v[:1], still, axis=0), v]) for n, v in rows.xy.items()}
+    xy["grip"][:still, 0] += waggle
+    frames = np.arange(len(rows) + still)
+    silent = {n: np.full(len(frames), np.nan) for n in xy}
+    address = found(PointRows(frames, frames / 120, xy, silent)).checkpoints["address"]
+    assert abs(address.time_s - 1.0 - truth.checkpoints_s["address"]) < 0.1

@@ -1,0 +1,206 @@
+"""The track solver against a dense solve, a reference smoother, and simulated repetition."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from pykalman import KalmanFilter
+
+from kneel.model import Links, Sighting
+from kneel.motion.banded import factor
+from kneel.motion.track import PointData, solve_tracks
+
+RESTLESS, FASTEST = 400.0, 2000.0
+
+
+def normal_matrix(times, seen_sigma, step_sigma):
+    """The solver's quadratic form written out densely, row by row, from its published formula."""
+    count = len(times)
+    dt = np.diff(times)
+    rows, weights = [], []
+    for t, sigma in enumerate(seen_sigma):
+        if np.isfinite(sigma):
+            rows.append(np.eye(count)[t])
+            weights.append(1 / sigma**2)
+    for t, sigma in enumerate(step_sigma):
+        difference = np.eye(count)[t + 1] - np.eye(count)[t]
+        if np.isfinite(sigma):
+            rows.append(difference)
+            weights.append(1 / sigma**2)
+        rows.append(difference)
+        weights.append(1 / (FASTEST * dt[t]) ** 2)
+    for t in range(1, count - 1):
+        row = np.zeros(count)
+        row[t - 1 : t + 2] = 1 / dt[t - 1], -(1 / dt[t - 1] + 1 / dt[t]), 1 / dt[t]
+        rows.append(row)
+        weights.append(1 / (RESTLESS**2 * (dt[t] + dt[t - 1]) / 2))
+    a = np.array(rows)
+    return a, np.array(weights)
+
+
+@st.composite
+def problems(draw):
+    count = draw(st.integers(1, 24))
+    rng = np.random.default_rng(draw(st.integers(0, 2**32 - 1)))
+    times = np.cumsum(rng.uniform(0.5, 2.0, count) / 120)
+    seen = np.where(rng.random(count) < 0.5, rng.uniform(0.3, 5, count), np.nan)
+    seen[rng.integers(count)] = 1.0
+    steps = np.where(rng.random(max(count - 1, 0)) < 0.6, rng.uniform(0.1, 2, max(count - 1, 0)), np.nan)
+    z = rng.normal(300, 40, (count, 2))
+    f = rng.normal(0, 3, (max(count - 1, 0), 2))
+    return times, seen, steps, z, f
+
+
+@settings(max_examples=60, deadline=None)
+@given(problems())
+def test_agrees_with_a_dense_solve(problem):
+    """Answer, standard errors and covariances equal the dense ones (textbook weighted least squares)."""
+    times, seen, steps, z, f = problem
+    data = PointData(
+        (Sighting(np.where(np.isfinite(seen)[:, None], z, np.nan), seen, by_hand=True),),
+        (Links(np.where(np.isfinite(steps)[:, None], f, np.nan), steps),) if len(times) > 1 else (),
+        RESTLESS,
+        FASTEST,
+    )
+    track = solve_tracks(times, {"p": data}, sweeps=0)["p"]
+    a, weight = normal_matrix(times, seen, steps)
+    target = []
+    for t, sigma in enumerate(seen):
+        if np.isfinite(sigma):
+            target.append(z[t])
+    for t, sigma in enumerate(steps):
+        target += [f[t], np.zeros(2)] if np.isfinite(sigma) else [np.zeros(2)]
+    target += [np.zeros(2)] * max(len(times) - 2, 0)
+    inverse = np.linalg.inv(a.T @ (weight[:, None] * a))
+    expected = inverse @ (a.T @ (weight[:, None] * np.array(target)))
+    np.testing.assert_allclose(track.xy, expected, atol=1e-6)
+    np.testing.assert_allclose(track.sigma**2, np.diag(inverse), rtol=1e-6)
+    middle = len(times) // 2
+    np.testing.assert_allclose(track.covariance_with(middle), inverse[:, middle], rtol=1e-5, atol=1e-8)
+
+
+def test_agrees_with_a_reference_smoother():
+    """Rauch-Tung-Striebel smoothing by pykalman of the same model, uneven times and gaps included."""
+    rng = np.random.default_rng(4)
+    count = 80
+    times = np.cumsum(rng.uniform(0.6, 1.4, count) / 120)
+    dt = np.diff(times)
+    truth = 200 + 60 * np.sin(3 * times)
+    seen = np.where(rng.random(count) < 0.4, 2.0, np.nan)
+    seen[[0, 1]] = 2.0
+    z = truth + rng.normal(0, 2.0, count)
+    steps = np.full(count - 1, 0.3)
+    steps[30:41] = np.nan
+    f = np.diff(truth) + rng.normal(0, 0.3, count - 1)
+    unknown = 1e9
+    # State: this place and the one before. A step keeps the velocity up to the solver's own noise.
+    transitions, noises = [], []
+    for t in range(1, count - 1):
+        ratio = dt[t] / dt[t - 1]
+        transitions.append([[1 + ratio, -ratio], [1.0, 0.0]])
+        noises.append([[dt[t] ** 2 * RESTLESS**2 * (dt[t] + dt[t - 1]) / 2, 0.0], [0.0, 0.0]])
+    observed = np.stack([np.where(np.isfinite(seen), z, 0)[1:], np.where(np.isfinite(steps), f, 0)], axis=1)
+    observed = np.column_stack([observed, np.zeros(count - 1)])
+    variances = np.array(
+        [
+            np.diag(
+                [
+                    seen[t] ** 2 if np.isfinite(seen[t]) else unknown,
+                    steps[t - 1] ** 2 if np.isfinite(steps[t - 1]) else unknown,
+                    (FASTEST * dt[t - 1]) ** 2,
+                ]
+            )
+            for t in range(1, count)
+        ]
+    )
+    # The first place is known from its own sighting; the second starts wide open.
+    smoother = KalmanFilter(
+        transition_matrices=np.array(transitions),
+        transition_covariance=np.array(noises),
+        observation_matrices=np.array([[1.0, 0.0], [1.0, -1.0], [1.0, -1.0]]),
+        observation_covariance=variances,
+        initial_state_mean=[z[0], z[0]],
+        initial_state_covariance=[[1e6, 0.0], [0.0, seen[0] ** 2]],
+    )
+    means, covariances = smoother.smooth(observed)
+    gaps = np.where(np.isfinite(seen)[:, None], np.stack([z, z], axis=1), np.nan)
+    moved = np.where(np.isfinite(steps)[:, None], np.stack([f, f], axis=1), np.nan)
+    data = PointData((Sighting(gaps, seen, by_hand=True),), (Links(moved, steps),), RESTLESS, FASTEST)
+    track = solve_tracks(times, {"p": data}, sweeps=0)["p"]
+    np.testing.assert_allclose(track.xy[1:, 0], means[:, 0], atol=1e-4)
+    np.testing.assert_allclose(track.sigma[1:], np.sqrt(covariances[:, 0, 0]), rtol=1e-4)
+
+
+def test_standard_error_is_what_repetition_shows():
+    """Over 300 simulated repetitions the scatter equals the stated error and the 2 sigma share is 95 %."""
+    rng = np.random.default_rng(9)
+    count, repeats = 90, 300
+    times = np.arange(count) / 120
+    truth = np.stack([150 + 30 * np.sin(4 * times), 200 + 20 * times], axis=1)
+    seen = np.where(np.arange(count) % 30 == 10, 1.5, np.nan)
+    steps = np.full(count - 1, 0.4)
+    errors = []
+    for _ in range(repeats):
+        z = truth + rng.normal(0, 1.5, truth.shape)
+        f = np.diff(truth, axis=0) + rng.normal(0, 0.4, (count - 1, 2))
+        data = PointData(
+            (Sighting(np.where(np.isfinite(seen)[:, None], z, np.nan), seen, by_hand=True),),
+            (Links(f, steps),),
+            1e5,
+            1e6,
+        )
+        track = solve_tracks(times, {"p": data}, sweeps=0)["p"]
+        errors.append(track.xy - truth)
+    scatter = np.sqrt(np.mean(np.square(errors), axis=(0, 2)))
+    np.testing.assert_allclose(scatter, track.sigma, rtol=0.12)
+    inside = np.abs(np.array(errors)) < 2 * track.sigma[None, :, None]
+    assert 0.93 < inside.mean() < 0.97
+
+
+def test_gross_errors_are_outvoted_but_never_a_hand_mark():
+    """Huber weights: one sighting 80 px off hardly moves the path; a mark by hand binds it."""
+    count = 61
+    times = np.arange(count) / 120
+    straight = np.stack([np.linspace(100, 160, count), np.full(count, 50.0)], axis=1)
+    seen = straight.copy()
+    seen[30, 0] += 80
+    wild = PointData((Sighting(seen, np.full(count, 2.0)),), (), RESTLESS, FASTEST)
+    tame = PointData((Sighting(straight, np.full(count, 2.0)),), (), RESTLESS, FASTEST)
+    tracks = solve_tracks(times, {"wild": wild, "tame": tame})
+    assert np.abs(tracks["wild"].xy - tracks["tame"].xy).max() < 2.0
+    hand = np.full((count, 2), np.nan)
+    hand[30] = straight[30] + (20, 0)
+    marked = PointData(
+        (*tame.sightings, Sighting(hand, np.full(count, 0.5), by_hand=True)), (), RESTLESS, FASTEST
+    )
+    bound = solve_tracks(times, {"p": marked})["p"]
+    assert abs(bound.xy[30, 0] - hand[30, 0]) < 4.0
+
+
+def test_gaps_get_wide_errors():
+    times = np.arange(120) / 120
+    xy = np.full((120, 2), np.nan)
+    xy[[10, 110]] = 5.0
+    track = solve_tracks(times, {"p": PointData((Sighting(xy, np.full(120, 1.5), by_hand=True),))})["p"]
+    assert track.sigma[60] > 10 * track.sigma[10]
+    assert "nowhere" not in solve_tracks(
+        times, {"nowhere": PointData((Sighting(np.full((120, 2), np.nan), np.full(120, 1.0)),))}
+    )
+
+
+def test_lasting_error_is_not_averaged_away():
+    """Three hundred looks with a lasting error of 3 px stay 3 px sure at best."""
+    count = 300
+    times = np.arange(count) / 120
+    xy = np.zeros((count, 2))
+    data = PointData((Sighting(xy, np.full(count, 1.0), lasting=np.full(count, 3.0)),))
+    track = solve_tracks(times, {"p": data})["p"]
+    assert (track.sigma >= 3.0).all()
+    assert track.covariance_with(150)[150] == pytest.approx(track.sigma[150] ** 2)
+
+
+def test_refuses_what_is_not_positive_definite():
+    with pytest.raises(np.linalg.LinAlgError):
+        factor(np.zeros((3, 1, 5)))
