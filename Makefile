@@ -26,7 +26,7 @@ bench: setup-dev
 	@.venv/bin/python -m benchmarks
 
 demo-data: setup
-	@.venv/bin/python -m kneel.sim.demo
+	@.venv/bin/python -m kneel.demo
 
 clean:
 	rm -rf .venv .mypy_cache .ruff_cache .pytest_cache .hypothesis build dist

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 import shutil
 from collections.abc import Callable
 from importlib.resources import files
@@ -16,6 +17,10 @@ from kneel.sim.film import Shoot
 from kneel.sim.golfer import Golfer
 from kneel.sim.swing import SwingPlan
 from kneel.sim.truth import Truth
+
+os.environ["QT_QPA_PLATFORM"] = "offscreen"
+# Without a window manager no window of a virtual screen gets the keys, so the
+# desk is driven offscreen; one test starts it on the virtual screen itself.
 
 Simulated = tuple[PointRows, Truth]
 
@@ -62,5 +67,5 @@ def simulate() -> Callable[..., Simulated]:
 def demo(tmp_path: Path) -> Path:
     """A copy of the demo lesson's folder."""
     folder = tmp_path / "lesson"
-    shutil.copytree(str(files("kneel.sim") / "demo_data"), folder)
+    shutil.copytree(str(files("kneel.demo") / "data"), folder)
     return folder

@@ -20,9 +20,11 @@ def only(rows: PointRows, *names: str) -> PointRows:
     )
 
 
-@pytest.mark.parametrize(("rate", "noise", "hand"), [(120, 1.0, Hand.RIGHT), (240, 2.0, Hand.LEFT), (60, 0.5, Hand.RIGHT)])
+@pytest.mark.parametrize(
+    ("rate", "noise", "hand"), [(120, 1.0, Hand.RIGHT), (240, 2.0, Hand.LEFT), (60, 0.5, Hand.RIGHT)]
+)
 def test_all_nine_are_where_the_body_says(simulate, rate, noise, hand):
-    """Within 3 of their own sigma plus a frame; the soft ends (address, finish) within a tenth of a second."""
+    """Within 3 of their own sigma plus a frame; the soft ends (address, finish) within 0.1 s."""
     rows, truth = simulate(rate=float(rate), noise=noise, hand=hand, seed=rate)
     checkpoints = found(rows, hand=hand).checkpoints
     assert list(checkpoints) == list(truth.checkpoints_s)
@@ -52,13 +54,17 @@ def test_wrists_stand_in_for_the_grip(simulate):
     assert abs(top.time_s - truth.checkpoints_s["top"]) < 0.03
 
 
-def test_pinned_ones_stand_and_found_ones_give_way(simulate):
-    rows, _ = simulate()
-    analysis = found(rows, pinned={"top": 40.0})
-    assert analysis.checkpoints["top"].source == "marked"
-    assert analysis.checkpoints["top"].frame == 40.0
-    assert "half_back" not in analysis.checkpoints
-    assert any("half" in note for note in analysis.warnings)
+def test_pinned_ones_stand_guide_and_outrank(simulate):
+    """A top pinned by hand stands and the rest is looked for around it; what contradicts gives way."""
+    rows, truth = simulate()
+    guided = found(rows, pinned={"top": 143.0})
+    assert guided.checkpoints["top"].source == "marked"
+    assert guided.checkpoints["top"].frame == 143.0
+    assert abs(guided.checkpoints["half_back"].time_s - truth.checkpoints_s["half_back"]) < 0.03
+    outranked = found(rows, pinned={"address": 200.0})
+    assert outranked.checkpoints["address"].frame == 200.0
+    assert "top" not in outranked.checkpoints
+    assert any("top" in note for note in outranked.warnings)
 
 
 @pytest.mark.parametrize("case", ["no hands", "still hands", "late start"])

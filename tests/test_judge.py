@@ -8,8 +8,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from kneel.judge import Window, faults, judge, school, schools
-from kneel.judge import knowledge
+from kneel.judge import Window, faults, judge, knowledge, school, schools
 from kneel.judge.verdict import Verdict, judge_value
 from kneel.model import CHECKPOINTS, KnowledgeError, NoScale, Stature, UsageError
 from kneel.motion.analysis import Setup, analyse
@@ -88,14 +87,14 @@ def test_finding_carries_its_reasons(simulate):
     assert reading.priority == ("sway",)
     assert sway.root
     assert sway.checkpoint in ("top", "half_back")
-    assert sway.window == (-1.5, 4.0) or sway.window == (-2.0, 2.0)
+    assert sway.window in ((-1.5, 4.0), (-2.0, 2.0))
     assert "drifted" in sway.text and "cm" in sway.text
     assert "thigh" in sway.evidence[0]
     assert sway.severity == pytest.approx((-1.5 - sway.value) / 2.0, rel=0.2)
 
 
 def test_judged_alike_without_scale(simulate):
-    """In stance widths the verdict of a gross sway and of a clean swing stays; the window follows the unit."""
+    """In stance widths the verdicts stay, and the window follows the unit."""
     for sway, verdict in ((0.0, "clear"), (8.0, "fault")):
         rows, _ = simulate(sway=sway)
         analysis = analyse(rows.times_s, from_rows(rows), Setup(scale=NoScale()))

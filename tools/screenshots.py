@@ -13,9 +13,9 @@ os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 HOME = tempfile.mkdtemp(prefix="kneel-screenshots-")
 os.environ["XDG_DATA_HOME"] = os.environ["XDG_CONFIG_HOME"] = HOME
 
+from kneel.demo import demo_lesson  # noqa: E402
 from kneel.desk.app import make_application  # noqa: E402
 from kneel.desk.window import Window  # noqa: E402
-from kneel.sim.demo import demo_lesson  # noqa: E402
 
 SIZE = (1280, 800)
 PATIENCE_S = 60.0

@@ -157,7 +157,7 @@ class Window(QMainWindow):
 
     def open_demo(self) -> None:
         """Open the demo lesson, copied on first use."""
-        from kneel.sim.demo import demo_lesson
+        from kneel.demo import demo_lesson
 
         self._opening = Task(lambda _: open_swing(demo_lesson(), self.session))
         self._opening.done.connect(self._take)

@@ -82,27 +82,50 @@ class Clip:
         """Exactly frame ``number``. Raises :class:`FootageError` where it cannot be decoded."""
         if not 0 <= number < len(self._pts):
             raise FootageError(f"{self.path.name} has frames 0 to {len(self._pts) - 1}, not {number}.")
-        if self._decoder is None or not self._near(number):
-            self._seek(number)
+        if self._decoder is not None and self._near(number):
+            frame = self._forward_to(number)
+            if frame is not None:
+                return frame
+        for target in self._entries(number):
+            self._seek(target)
+            frame = self._forward_to(number)
+            if frame is not None:
+                return frame
+        self._decoder = None
+        raise FootageError(f"Frame {number} of {self.path.name} is damaged; the other frames can be used.")
+
+    def _forward_to(self, number: int) -> VideoFrame | None:
+        """Decode on to a frame; None where it is passed over or the clip ends."""
         wanted = self._pts[number]
         for frame in self._steps():
             if frame.pts == wanted:
                 return frame
             if frame.pts is not None and frame.pts > wanted:
-                break
-        self._decoder = None
-        raise FootageError(f"Frame {number} of {self.path.name} is damaged; the other frames can be used.")
+                return None
+        return None
+
+    def _entries(self, number: int) -> list[int]:
+        """Where to start decoding for a frame, nearest first.
+
+        Containers seek by decoding time, which with reordered frames may land
+        behind the frame asked for; then earlier key frames are tried.
+        """
+        keys = self._keys[self._keys <= number][::-1].tolist()
+        return [number, *(k - 1 for k in keys[:3] if k > 0), 0]
 
     def frames(self, first: int = 0) -> Iterator[tuple[int, VideoFrame]]:
         """All frames from ``first`` on, in order, each with its number; damaged ones are left out."""
         if first >= len(self._pts):
             return
-        self._seek(first)
+        try:
+            yield first, self.frame(first)
+        except FootageError:
+            self._seek(0)
         for frame in self._steps():
             if frame.pts is None:
                 continue
             number = int(np.searchsorted(self._pts, frame.pts))
-            if first <= number < len(self._pts) and self._pts[number] == frame.pts:
+            if first < number < len(self._pts) and self._pts[number] == frame.pts:
                 yield number, frame
 
     def _near(self, number: int) -> bool:

@@ -109,7 +109,7 @@ class Overlay:
         painter.drawPolygon(
             QPolygonF([QPointF(x - size, foot), QPointF(x + size, foot), QPointF(x, foot + 1.8 * size)])
         )
-        self._gap(painter, view, crossing, half=9.0 if main else 4.0)
+        self._gap(painter, view, crossing, half=13.0 if main else 7.0)
 
     def _gap(self, painter: QPainter, view: Viewport, crossing: Crossing, *, half: float) -> None:
         """The distance itself, from plumb to body."""

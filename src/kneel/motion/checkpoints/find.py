@@ -57,20 +57,22 @@ def find_checkpoints(
     and last sighted index, ``metre`` is a rough px per metre, ``pinned`` maps
     names to frame indices. Gives the checkpoints in order and warnings.
     """
-    found, notes = _found(times_s, tracks, seen, hand=hand, metre=metre)
     step = float(np.median(np.diff(times_s))) if len(times_s) > 1 else 0.0
+    index = np.arange(len(times_s))
+    by_hand = {
+        name: Moment(float(np.interp(frame, index, times_s)), step / np.sqrt(12))
+        for name, frame in pinned.items()
+    }
+    found, notes = _found(times_s, tracks, seen, hand=hand, metre=metre, by_hand=by_hand)
     points = {
         name: Checkpoint(
-            float(np.interp(moment.time_s, times_s, np.arange(len(times_s)))),
+            pinned.get(name, float(np.interp(moment.time_s, times_s, index))),
             moment.time_s,
             moment.sigma_s,
-            "found",
+            "marked" if name in pinned else "found",
         )
-        for name, moment in found.items()
+        for name, moment in {**found, **by_hand}.items()
     }
-    for name, frame in pinned.items():
-        time = float(np.interp(frame, np.arange(len(times_s)), times_s))
-        points[name] = Checkpoint(float(frame), time, step / np.sqrt(12), "marked")
     points, dropped = _in_order(points)
     return points, notes + dropped
 
@@ -82,15 +84,16 @@ def _found(
     *,
     hand: Hand,
     metre: float,
+    by_hand: Mapping[str, Moment],
 ) -> tuple[dict[str, Moment], list[str]]:
     hands = _hands(times_s, tracks, seen)
     if isinstance(hands, Failed):
         return {}, [hands.reason]
-    phases = find_phases(hands, metre)
+    phases = find_phases(hands, metre, by_hand)
     if isinstance(phases, Failed):
         return {}, [phases.reason]
     swing = _Swing(tracks, hands, hand, metre)
-    impact = find_impact(phases, hands, tracks, seen, metre)
+    impact = by_hand.get("impact") or find_impact(phases, hands, tracks, seen, metre)
     moments: dict[str, Moment] = {"top": phases.top}
     notes = []
     if phases.address:

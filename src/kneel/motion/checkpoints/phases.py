@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 
 import numpy as np
@@ -48,24 +49,27 @@ class Phases:
     finished: bool
 
 
-def find_phases(hands: Path, metre: float) -> Phases | Failed:
+def find_phases(hands: Path, metre: float, pinned: Mapping[str, Moment]) -> Phases | Failed:
     """Split a swing by the speed of the hands.
 
-    ``metre`` is a rough pixels-per-metre. Fails where no swing shows: hands
-    that never move a body's part, or that never reverse.
+    ``metre`` is a rough pixels-per-metre; ``pinned`` holds what is known of
+    address and top already, which guides the rest. Fails where no swing
+    shows: hands that never move a body's part, or that never reverse.
     """
-    fast = int(np.argmax(hands.speed))
-    peak = hands.speed[fast]
     travel = np.ptp(hands.xy, axis=0).max()
-    if travel < 0.3 * metre or peak < 4 * hands.speed_noise:
+    if travel < 0.3 * metre or hands.speed.max() < 4 * hands.speed_noise:
         return Failed("No swing shows: the hands hardly move.")
-    low = _turning(hands.speed, fast, peak)
+    known = pinned.get("top")
+    after = hands.index(known.time_s) if known else 0
+    fast = after + int(np.argmax(hands.speed[after:]))
+    peak = hands.speed[fast]
+    low = after if known else _turning(hands.speed, fast, peak)
     if low is None:
         return Failed("No top shows: the hands are in full motion from the first frame on.")
-    top = _reversal(hands, low)
+    top = known or _reversal(hands, low)
     down = float(hands.t[fast]) - top.time_s
-    earliest = hands.index(top.time_s - LONGEST_BACKSWING * down)
-    address = _still_before(hands, hands.index(top.time_s), earliest)
+    earliest = hands.index(top.time_s - LONGEST_BACKSWING * max(down, _step(hands)))
+    address = pinned.get("address") or _still_before(hands, hands.index(top.time_s), earliest)
     finish, finished = _rest_after(hands, fast, peak)
     fastest = Moment(float(hands.t[fast]), _step(hands))
     return Phases(address, top, fastest, finish, finished)

@@ -1,7 +1,7 @@
 """The demo lesson of the Saltmarsh Links academy: invented students, simulated clips, marks by hand.
 
 The clips ship ready-made beside this module, so that the first start is
-quick; ``python -m kneel.sim.demo`` makes them anew. The marks are the true
+quick; ``python -m kneel.demo`` makes them anew. The marks are the true
 joints with the scatter of a careful hand, on the frames an instructor would
 mark.
 """
@@ -26,7 +26,7 @@ from kneel.sim.golfer import Golfer
 from kneel.sim.swing import SwingPlan
 from kneel.sim.truth import Truth
 
-FOLDER = "demo_data"
+FOLDER = "data"
 FIRST = "maren-tolhurst-iron"
 
 MARKED_AT = ("address", "half_back", "top", "half_down", "impact", "finish")
@@ -81,7 +81,7 @@ def demo_lesson() -> Path:
     folder = platformdirs.user_data_path("kneel") / "demo"
     try:
         folder.mkdir(parents=True, exist_ok=True)
-        with as_file(files("kneel.sim") / FOLDER) as source:
+        with as_file(files("kneel.demo") / FOLDER) as source:
             for path in sorted(source.iterdir()):
                 target = folder / path.name
                 if path.suffix in (".mp4", ".json") and not target.exists():
@@ -128,7 +128,3 @@ def _document(student: Student, clip: Path, truth: Truth) -> Swing:
         guessed=("view",),
         frame=round(truth.checkpoints_s["top"] * shoot.rate),
     )
-
-
-if __name__ == "__main__":
-    build(Path(__file__).parent / FOLDER)

@@ -1,0 +1,206 @@
+"""The command line as scripts see it: exit codes, one line of error, and the JSON contract."""
+
+from __future__ import annotations
+
+import json
+import subprocess
+import sys
+from pathlib import Path
+
+import numpy as np
+import pytest
+
+from kneel.book.points_csv import write_points
+from kneel.cli.main import main
+from kneel.model import Hand
+
+
+def points_file(path: Path, simulated, *, sigma: float | None = None, drop: tuple[str, ...] = ()) -> Path:
+    rows, _ = simulated
+    write_points(
+        path,
+        (
+            (int(f), float(t), name, float(xy[k, 0]), float(xy[k, 1]), sigma)
+            for k, (f, t) in enumerate(zip(rows.frames, rows.times_s, strict=True))
+            for name, xy in rows.xy.items()
+            if np.isfinite(xy[k, 0]) and name not in drop
+        ),
+    )
+    return path
+
+
+def analysed(capsys, *arguments: str) -> dict:
+    assert main(["analyze", *arguments, "--json", "-"]) == 0
+    out = capsys.readouterr().out
+    return json.loads(out)
+
+
+@pytest.mark.parametrize(("sway", "verdict"), [(0.0, "clear"), (6.0, "fault")])
+@pytest.mark.parametrize("hand", ["right", "left"])
+def test_points_of_clean_and_swaying_swings(tmp_path, simulate, capsys, sway, verdict, hand):
+    """The issue's own test: clear on a clean swing, fault on a swaying one, the shift within its error."""
+    simulated = simulate(sway=sway, hand=Hand(hand), noise=1.0)
+    path = points_file(tmp_path / "p.csv", simulated)
+    result = analysed(capsys, str(path), "--view", "face-on", "--handed", hand, "--stature", "176")
+    finding = next(f for f in result["findings"] if f["fault"] == "sway")
+    assert finding["verdict"] == verdict
+    top = result["measures"]["pelvis_shift"]["at"]["top"]
+    truth = simulated[1]
+    assert abs(top["value"] - truth.at(truth.pelvis_shift_cm, "top")) < 2 * top["sigma"]
+    assert result["priority"] == (["sway"] if sway else [])
+
+
+def test_the_contract_of_the_result(tmp_path, simulate, capsys):
+    path = points_file(tmp_path / "p.csv", simulate(sway=6.0), sigma=1.5)
+    result = analysed(capsys, str(path), "--cm-per-px", "0.37", "--against", "loading")
+    assert result["kneel"] == 1
+    assert result["scale"]["unit"] == "cm"
+    assert result["scale"]["cm_per_px"] == 0.37
+    assert result["scale"]["sigma"] > 0
+    for point in result["checkpoints"].values():
+        assert set(point) == {"frame", "time_s", "sigma_s", "source"}
+        assert isinstance(point["frame"], int)
+    for measure in result["measures"].values():
+        assert set(measure["at"]) == set(result["checkpoints"])
+        assert all({"value", "sigma"} <= set(at) for at in measure["at"].values())
+    finding = result["findings"][0]
+    assert {"fault", "verdict", "probability", "severity", "checkpoint", "measure"} <= set(finding)
+    assert {"value", "sigma", "window", "root", "explains", "text"} <= set(finding)
+    assert result["against"]["school"] == "loading"
+
+
+def test_frames_keep_the_numbers_of_the_file(tmp_path, simulate, capsys):
+    rows, truth = simulate()
+    shifted = type(rows)(rows.frames + 1000, rows.times_s + 7.0, rows.xy, rows.sigma)
+    path = points_file(tmp_path / "p.csv", (shifted, truth))
+    result = analysed(capsys, str(path), "--checkpoint", "top=1146")
+    assert result["checkpoints"]["top"] == {
+        "frame": 1146,
+        "time_s": pytest.approx(7 + 146 / 120, abs=1e-4),
+        "sigma_s": pytest.approx(1 / 120 / np.sqrt(12), abs=1e-4),
+        "source": "marked",
+    }
+    assert result["scale"]["unit"] == "stance"
+
+
+def test_capture_rate_and_other_views(tmp_path, simulate, capsys):
+    path = points_file(tmp_path / "p.csv", simulate())
+    real = analysed(capsys, str(path))
+    slowed = analysed(capsys, str(path), "--fps-capture", "240")
+    down = [r["checkpoints"]["impact"]["time_s"] - r["checkpoints"]["top"]["time_s"] for r in (real, slowed)]
+    assert down[1] == pytest.approx(down[0] / 2, rel=0.06)
+    side = analysed(capsys, str(path), "--view", "down-the-line")
+    assert side["measures"] == {}
+    assert side["findings"][0]["verdict"] == "unknown"
+
+
+def test_a_clip_with_marks_beside_it(demo, capsys):
+    """The demo's swaying student, from video: followed, measured and judged, with the JSON written."""
+    out = demo / "r.json"
+    assert main(["analyze", str(demo / "maren-tolhurst-iron.mp4"), "--json", str(out)]) == 0
+    result = json.loads(out.read_text())
+    finding = result["findings"][0]
+    assert finding["verdict"] == "fault"
+    assert abs(finding["value"] + 7.0) < 2.5 * finding["sigma"]
+    assert "drifted" in capsys.readouterr().out
+    assert result["clip"]["rate_stored"] == 120.0
+
+
+def test_simulate_writes_clip_truth_and_points(tmp_path, capsys):
+    clip, truth, points = (tmp_path / n for n in ("s.mp4", "t.json", "p.csv"))
+    arguments = ["--fault", "sway=5", "--handed", "left", "--fps", "30", "--size", "320x180"]
+    arguments += ["--out", str(clip), "--truth", str(truth), "--points", str(points)]
+    assert main(["simulate", *arguments]) == 0
+    content = json.loads(truth.read_text())
+    assert content["measures"]["pelvis_shift"]["at"]["top"] == pytest.approx(-5.0, abs=0.1)
+    assert clip.stat().st_size > 5000
+    capsys.readouterr()
+    result = analysed(capsys, str(points), "--handed", "left", "--stature", "176")
+    assert result["findings"][0]["verdict"] == "fault"
+    marks = tmp_path / "marks.csv"
+    rows = points.read_text().splitlines()
+    at = {n: int(content["checkpoints"][n]["frame"]) for n in ("address", "top", "impact", "finish")}
+    wanted = {str(frame) for frame in at.values()}
+    kept = [r for r in rows[1:] if r.split(",")[0] in wanted and "ball" not in r]
+    marks.write_text("\n".join([rows[0], *kept]))
+    more = ["--handed", "left", "--stature", "176", "--checkpoint", f"top={at['top']}"]
+    followed = analysed(capsys, str(clip), "--marks", str(marks), *more)
+    assert followed["measures"]["pelvis_shift"]["at"]["top"]["value"] < -2
+
+
+BAD = {
+    "not a video": ["analyze", "notes.txt"],
+    "empty clip": ["analyze", "empty.mp4"],
+    "truncated clip": ["analyze", "cut.mp4"],
+    "absent": ["analyze", "absent.csv"],
+    "nobody marked": ["analyze", "bare.mp4"],
+    "missing column": ["analyze", "column.csv"],
+    "nan": ["analyze", "nan.csv"],
+    "unknown point": ["analyze", "nose.csv"],
+    "no address": ["analyze", "late.csv", "--stature", "176"],
+    "unknown school": ["analyze", "good.csv", "--standard", "nonesuch"],
+    "unknown checkpoint": ["analyze", "good.csv", "--checkpoint", "noon=3"],
+    "checkpoint outside": ["analyze", "good.csv", "--checkpoint", "top=99999"],
+    "checkpoint no number": ["analyze", "good.csv", "--checkpoint", "top"],
+    "scale out of range": ["analyze", "good.csv", "--cm-per-px", "-1"],
+    "stature out of range": ["analyze", "good.csv", "--stature", "17600"],
+    "rate out of range": ["analyze", "good.csv", "--fps-capture", "0"],
+    "marks for points": ["analyze", "good.csv", "--marks", "good.csv"],
+    "json into nowhere": ["analyze", "good.csv", "--json", "nowhere/x.json"],
+    "broken document": ["analyze", "broken.swing.json"],
+    "no command line": ["analyze"],
+    "unknown fault": ["simulate", "--fault", "nonesuch=1", "--out", "x.mp4"],
+    "odd size": ["simulate", "--size", "321x181", "--out", "x.mp4"],
+    "out into nowhere": ["simulate", "--fps", "10", "--size", "160x160", "--out", "nowhere/x.mp4"],
+}
+
+
+@pytest.mark.parametrize("case", BAD)
+def test_bad_input_is_one_sentence_and_exit_code_2(case, tmp_path, simulate, demo, monkeypatch, capsys):
+    monkeypatch.chdir(tmp_path)
+    simulated = simulate()
+    good = points_file(tmp_path / "good.csv", simulated)
+    lines = good.read_text().splitlines()
+    (tmp_path / "notes.txt").write_text("no film")
+    (tmp_path / "empty.mp4").touch()
+    whole = (demo / "maren-tolhurst-iron.mp4").read_bytes()
+    (tmp_path / "cut.mp4").write_bytes(whole[: len(whole) // 2])
+    (tmp_path / "bare.mp4").write_bytes(whole)
+    (tmp_path / "column.csv").write_text("\n".join(line.rsplit(",", 2)[0] for line in lines))
+    (tmp_path / "nan.csv").write_text("\n".join([*lines, "300,9.0,grip,nan,1,"]))
+    (tmp_path / "nose.csv").write_text("\n".join([*lines, "300,9.0,nose,1,1,"]))
+    (tmp_path / "late.csv").write_text(
+        "\n".join([lines[0], *(x for x in lines[1:] if int(x.split(",")[0]) > 110)])
+    )
+    (tmp_path / "broken.swing.json").write_text("{")
+    try:
+        code = main(BAD[case])
+    except SystemExit as stop:
+        code = stop.code
+    said = capsys.readouterr()
+    assert code == 2
+    lines = said.err.strip().splitlines()
+    assert len(lines) == 1 or case == "out into nowhere"
+    assert lines[-1].startswith("kneel")
+    assert "Traceback" not in said.err
+
+
+def test_points_need_no_pictures(tmp_path, simulate):
+    """``analyze`` on points imports neither OpenCV nor PyAV nor Qt."""
+    path = points_file(tmp_path / "p.csv", simulate())
+    code = (
+        "import sys; from kneel.cli.main import main; main(['analyze', sys.argv[1]]);"
+        "print(sorted({m.split('.')[0] for m in sys.modules} & {'cv2', 'av', 'PyQt6'}))"
+    )
+    done = subprocess.run([sys.executable, "-c", code, str(path)], capture_output=True, text=True, check=True)
+    assert done.stdout.strip().endswith("[]")
+
+
+def test_without_a_display_the_desk_says_so():
+    environment = {"PATH": "/usr/bin:/bin", "HOME": "/tmp"}
+    done = subprocess.run(
+        [sys.executable, "-m", "kneel"], capture_output=True, text=True, env=environment, check=False
+    )
+    assert done.returncode == 2
+    assert "display" in done.stderr
+    assert len(done.stderr.strip().splitlines()) == 1
