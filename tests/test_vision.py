@@ -79,6 +79,10 @@ def test_a_leg_that_misses_its_mark_is_believed_less():
     np.testing.assert_allclose(right.sigma, 0.2)
     wrong = closed({leg: bad}, marks)["left_hip"][0]
     assert np.sum(wrong.sigma**2) + 1.0 == pytest.approx(40.0**2 / 2)
+    holes = bad.step.copy()
+    holes[5:20] = np.nan
+    patchy = closed({leg: Links(holes, np.where(np.isnan(holes[:, 0]), np.nan, 0.2))}, marks)["left_hip"][0]
+    assert np.nanmin(patchy.sigma) > 4.0
     both = closed({leg: bad, back: good}, marks)["left_hip"]
     assert both[0].sigma.mean() > 2 * both[1].sigma.mean()
     open_end = closed({leg: good}, marks[:1])["left_hip"][0]

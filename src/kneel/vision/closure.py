@@ -16,6 +16,9 @@ FloatArray = NDArray[np.float64]
 UNCHECKED = 3.0
 """How much less a leg that no mark ends at is believed."""
 
+FEWEST_SHARE = 0.4
+"""With fewer of its steps known than this a leg cannot be held against the mark at its end."""
+
 FAST_POINTS = ("grip", "clubhead", "ball", "left_wrist", "right_wrist")
 """Points that are themselves the fastest thing about: for all others the slower witness is believed."""
 
@@ -56,9 +59,11 @@ def _closed_sigma(leg: Leg, found: Links, placed: Mapping[tuple[str, int], Mark]
     wider = found.sigma.copy()
     step, sigma = found.step[part], found.sigma[part]
     known = np.isfinite(sigma)
-    if known.sum() < 0.9 * len(sigma):
-        return wider
-    travelled = np.nansum(step, axis=0) * leg.step
+    if known.sum() < FEWEST_SHARE * len(sigma):
+        return UNCHECKED * found.sigma
+    index = np.arange(len(sigma))
+    filled = [np.interp(index, index[known], step[known, k]) for k in (0, 1)]
+    travelled = np.sum(filled, axis=1) * leg.step
     miss = float(np.hypot(*(np.array([leg.x, leg.y]) + travelled - (end.x, end.y))))
     excess = miss**2 / 2 - float(np.nansum(sigma**2)) - end.sigma**2
     if excess > 0:

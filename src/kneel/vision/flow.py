@@ -40,24 +40,26 @@ ALIKE_SHARE = 0.12
 FEWEST = 4
 """Fewer believed spots than this say nothing of the joint."""
 
-# Per joint: radius of the cluster (m), and how far cloth and skin wander from the
-# joint within a second, as a random walk (m): the front of a hip slides some 7 cm
-# off its joint in a full turn (half a pelvis' depth times the sine of 45 degrees).
-_CLUSTER: Final = {
-    "hip": (0.075, 0.045),
-    "shoulder": (0.045, 0.050),
-    "knee": (0.045, 0.015),
-    "ankle": (0.030, 0.012),
-    "head": (0.060, 0.020),
-    "elbow": (0.030, 0.025),
-    "grip": (0.025, 0.025),
-    "wrist": (0.025, 0.025),
-    "heel": (0.025, 0.015),
-    "toe": (0.025, 0.012),
-    "clubhead": (0.030, 0.040),
-    "ball": (0.015, 0.002),
+# Per joint: radius of the cluster (m); how far cloth and skin wander from the joint
+# within a second, as a random walk (m): the front of a hip slides some 7 cm off its
+# joint in a full turn (half a pelvis' depth times the sine of 45 degrees); and how
+# far its speed usually strays (m/s) from the mean speed to the next mark, which
+# tells a hip from an arm that passes before it.
+_TRAITS: Final = {
+    "hip": (0.075, 0.045, 0.35),
+    "shoulder": (0.045, 0.050, 0.9),
+    "knee": (0.045, 0.015, 0.5),
+    "ankle": (0.030, 0.012, 0.4),
+    "head": (0.060, 0.020, 0.3),
+    "elbow": (0.030, 0.025, 3.0),
+    "grip": (0.025, 0.025, np.inf),
+    "wrist": (0.025, 0.025, np.inf),
+    "heel": (0.025, 0.015, 0.6),
+    "toe": (0.025, 0.012, 0.3),
+    "clubhead": (0.030, 0.040, np.inf),
+    "ball": (0.015, 0.002, np.inf),
 }
-_OTHER: Final = (0.05, 0.03)
+_OTHER: Final = (0.05, 0.03, 0.5)
 
 _SPOKES = np.arange(8) * np.pi / 4
 _RINGS: Final = np.concatenate(
@@ -79,6 +81,13 @@ class _Walker:
     @property
     def done(self) -> bool:
         return self.at == self.leg.last
+
+    def due(self) -> tuple[float, float]:
+        """The step per frame that leads to the mark at the end; none where there is no such mark."""
+        left = abs(self.leg.last - self.at)
+        if self.leg.end is None or left == 0:
+            return 0.0, 0.0
+        return (self.leg.end[0] - self.x) / left, (self.leg.end[1] - self.y) / left
 
 
 def follow(
@@ -136,24 +145,21 @@ def _advance(
     sigmas: dict[Leg, FloatArray],
 ) -> None:
     """Take every walker one frame on and note the step in the direction of time."""
-    traits = [_CLUSTER.get(w.leg.point.rsplit("_", 1)[-1], _OTHER) for w in walkers]
+    traits = [_TRAITS.get(w.leg.point.rsplit("_", 1)[-1], _OTHER) for w in walkers]
     spots = np.stack(
-        [
-            np.array([w.x, w.y]) + radius * metre * _RINGS
-            for w, (radius, _) in zip(walkers, traits, strict=True)
-        ]
+        [np.array([w.x, w.y]) + t[0] * metre * _RINGS for w, t in zip(walkers, traits, strict=True)]
     )
     ahead = np.stack([np.broadcast_to((w.vx * gap_s, w.vy * gap_s), spots.shape[1:]) for w in walkers])
     flat, guess = (a.reshape(-1, 2).astype(np.float32) for a in (spots, spots + ahead))
     moved, miss, good = _there_and_back(flat, guess, *pair)
-    moved, miss, good = (
-        moved.reshape(spots.shape),
-        miss.reshape(spots.shape[:2]),
-        good.reshape(spots.shape[:2]),
-    )
+    shape = spots.shape[:2]
+    moved, miss, good = moved.reshape(spots.shape), miss.reshape(shape), good.reshape(shape)
     for k, walker in enumerate(walkers):
         _, fastest = moves(walker.leg.point)
-        step = _common_step(moved[k] - spots[k], miss[k], good[k], 1.5 * fastest * metre * gap_s)
+        far = np.linalg.norm(moved[k] - spots[k], axis=1) > 1.5 * fastest * metre * gap_s + 1.0
+        believed = good[k] & (miss[k] < LOST_MISS_PX) & ~far
+        stray = traits[k][2] * metre * gap_s
+        step = _common_step((moved[k] - spots[k])[believed], np.array(walker.due()), stray)
         if step is not None:
             shift, spread = step
             creep = traits[k][1] * metre * np.sqrt(gap_s)
@@ -166,25 +172,24 @@ def _advance(
         walker.at += way
 
 
-def _common_step(
-    moved: FloatArray, miss: FloatArray, good: NDArray[np.bool_], farthest: float
-) -> tuple[FloatArray, float] | None:
+def _common_step(kept: FloatArray, due: FloatArray, stray: float) -> tuple[FloatArray, float] | None:
     """The motion most of a cluster shares (2,) and its error (px), or None where too few agree.
 
-    The largest group of spots that move alike is taken; an arm that crosses
-    the joint makes a smaller group of its own.
+    ``kept`` (N, 2) are the steps of the believed spots. Of the groups that
+    move alike the largest is taken, a group counting less the farther its step
+    lies from the one ``due`` (2,), in units of ``stray`` px: an arm that
+    crosses the joint makes a group of its own, and a faster one.
     """
-    believed = good & (miss < LOST_MISS_PX) & (np.linalg.norm(moved, axis=1) < farthest + 1.0)
-    if believed.sum() < FEWEST:
+    if len(kept) < FEWEST:
         return None
-    kept = moved[believed]
     apart = np.linalg.norm(kept[:, None] - kept[None], axis=2)
     alike = apart < ALIKE_PX + ALIKE_SHARE * np.linalg.norm(kept, axis=1)[:, None]
-    # Of two groups of one size the slower is the body, the faster what passes before it.
-    best = np.lexsort((np.linalg.norm(kept, axis=1), -alike.sum(axis=1)))[0]
-    group = kept[alike[best]]
-    if len(group) < FEWEST:
+    off = np.linalg.norm(kept - due, axis=1) / stray
+    credit = alike.sum(axis=1) / (1 + off**2)
+    enough = alike.sum(axis=1) >= FEWEST
+    if not enough.any():
         return None
+    group = kept[alike[int(np.argmax(np.where(enough, credit, -1.0)))]]
     scatter = float(np.sqrt(group.var(axis=0).mean()))
     return group.mean(axis=0), scatter / np.sqrt(len(group))
 

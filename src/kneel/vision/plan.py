@@ -13,8 +13,9 @@ from kneel.model import Mark
 class Leg:
     """One way to follow: a point from where it was marked, over frames, forward or back.
 
-    ``last`` is the frame at which to stop, below ``first`` when going back.
-    A leg is the whole key of what was followed: same leg, same answer.
+    ``last`` is the frame at which to stop, below ``first`` when going back;
+    ``end`` is where the point was marked there, None at the clip's edge. A leg
+    is the whole key of what was followed: same leg, same answer.
     """
 
     point: str
@@ -22,6 +23,7 @@ class Leg:
     x: float
     y: float
     last: int
+    end: tuple[float, float] | None = None
 
     @property
     def step(self) -> int:
@@ -42,10 +44,11 @@ def legs(marks: Iterable[Mark], frames: int) -> list[Leg]:
     for point, placed in sorted(by_point.items()):
         placed.sort(key=lambda m: m.frame)
         for k, mark in enumerate(placed):
-            after = placed[k + 1].frame if k + 1 < len(placed) else frames - 1
-            before = placed[k - 1].frame if k else 0
-            if after > mark.frame:
-                found.append(Leg(point, mark.frame, mark.x, mark.y, after))
-            if before < mark.frame:
-                found.append(Leg(point, mark.frame, mark.x, mark.y, before))
+            following = placed[k + 1] if k + 1 < len(placed) else None
+            preceding = placed[k - 1] if k else None
+            for other, edge in ((following, frames - 1), (preceding, 0)):
+                last = other.frame if other else edge
+                if last != mark.frame:
+                    end = (other.x, other.y) if other else None
+                    found.append(Leg(point, mark.frame, mark.x, mark.y, last, end))
     return found

@@ -149,9 +149,6 @@ class Rack(QWidget):
         clips = clips_beside(store.info.path)[:MOST_CLIPS]
         if [c.clip for c in self._cards] != clips:
             self._replace(clips)
-        for card in self._cards:
-            card.is_open = card.clip == store.info.path
-            card.update()
         self._retitle()
 
     def _replace(self, clips: list[Path]) -> None:
@@ -172,16 +169,15 @@ class Rack(QWidget):
 
     def _retitle(self) -> None:
         """The open clip's card follows the document."""
-        reading, swing = self._session.reading, self._session.swing
+        reading, swing, store = self._session.reading, self._session.swing, self._session.store
         for card in self._cards:
+            card.is_open = store is not None and card.clip == store.info.path
             if card.is_open and reading is not None:
                 card.title = _title(swing.golfer, card.clip)
                 count = len([f for f in reading.findings if f.verdict.value == "fault"])
                 view = tr(VIEW_TITLES[swing.view.value])
-                card.second = (
-                    f"{view}, {tr('%d to mend') % count}" if count else f"{view}, {tr('none to mend')}"
-                )
-                card.update()
+                card.second = f"{view}, {tr('%d to mend') % count}" if count else view
+            card.update()
 
 
 def _title(golfer: str, clip: Path) -> str:

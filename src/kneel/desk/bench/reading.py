@@ -137,15 +137,9 @@ class ReadingPane(QWidget):
         self._care = QLabel()
         self._notes = QLabel()
         self._count = QLabel()
-        for label in (
-            self._text,
-            self._reasons,
-            self._why,
-            self._care,
-            self._notes,
-            self._count,
-            self._agrees,
-        ):
+        parts = (self._agrees, self._text, self._reasons, self._why, self._care, self._count, self._notes)
+        self._labels = parts
+        for label in parts:
             label.setWordWrap(True)
             label.setTextInteractionFlags(Qt.TextInteractionFlag.NoTextInteraction)
         self._build()
@@ -194,11 +188,12 @@ class ReadingPane(QWidget):
         reading = self._session.reading
         if reading is None or self._session.store is None:
             self._show_knots([])
-            self._school.setText("")
-            for label in (self._agrees, self._text, self._reasons, self._why, self._care, self._count):
-                label.setText("")
-            self._notes.setText(tr("Nothing to read yet."))
+            for widget in (self._school, *(self._labels[:-1])):
+                widget.hide()
+            self._notes.setText(tr("The reading stands here once a clip is open and its points are marked."))
             return
+        for widget in (self._school, self._agrees, self._count):
+            widget.show()
         self._school.setText(tr("Judged as %s ▾") % reading.school.title.lower())
         self._school.setStyleSheet("text-align: left; border: 0; background: transparent; font-weight: 600;")
         self._agrees.setText(self._agreement())
@@ -228,7 +223,8 @@ class ReadingPane(QWidget):
         reading = self._session.reading
         unseen = sum(f.verdict.value == "unknown" for f in reading.findings) if reading else 0
         clear = sum(f.verdict.value == "clear" for f in reading.findings) if reading else 0
-        self._count.setText(tr("%d clear · %d can’t be told here") % (clear, unseen))
+        counts = [(clear, tr("%d clear")), (unseen, tr("%d can’t be told here"))]
+        self._count.setText(" · ".join(words % count for count, words in counts if count))
         self._count.setStyleSheet(f"color: {secondary}; font-size: 11.5px;")
         for label in (self._text, self._reasons, self._why, self._care, self._notes):
             label.setVisible(bool(label.text()))

@@ -142,6 +142,11 @@ class Stage(QWidget):
             Qt.AlignmentFlag.AlignCenter,
             tr("or open one with Ctrl+O. Face-on, filmed level with the belt, the whole golfer in view."),
         )
+        painter.drawText(
+            middle.adjusted(0, 66, 0, 66),
+            Qt.AlignmentFlag.AlignCenter,
+            tr("Lesson, “Open the demo lesson” shows a swing that is read already."),
+        )
 
     def _paint_hint(self, painter: QPainter) -> None:
         """What a click will do now."""

@@ -19,6 +19,9 @@ STILL_SHARE = 0.06
 REST_SHARE = 0.03
 """After the strike the body is at rest once the hands are slower than this share of their greatest speed."""
 
+REST_SIGMA_S = 0.06
+"""Coming to rest is gradual; people place it within about this time (common practice, no source)."""
+
 TURNED_SHARE = 0.35
 """The hands are slower than this share of their greatest speed around the top."""
 
@@ -164,5 +167,5 @@ def _rest_after(hands: Path, fast: int, peak: float) -> tuple[Moment, bool]:
     slow = np.flatnonzero(hands.speed[fast:] < level) + fast
     step = _step(hands)
     if slow.size:
-        return Moment(float(hands.t[slow[0]]), 0.03), True
+        return Moment(float(hands.t[slow[0]]), REST_SIGMA_S), True
     return Moment(float(hands.t[-1]), 5 * step), False
