@@ -1,0 +1,22 @@
+"""``make bench``: print the table that docs/benchmarks.md keeps."""
+
+from __future__ import annotations
+
+import platform
+import sys
+
+from benchmarks import footage, solver
+
+
+def main() -> int:
+    """Measure everything once and print it."""
+    print(f"{platform.machine()}, Python {platform.python_version()}\n")
+    print("| what | ms | reference, same run | ms | ratio | aim |")
+    print("|---|---|---|---|---|---|")
+    for row in (*solver.rows(), *footage.rows()):
+        print(row.text(), flush=True)
+    return 0
+
+
+if __name__ == "__main__":
+    sys.exit(main())
