@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+import shutil
 import sys
 import tempfile
 import time
@@ -64,6 +65,14 @@ def main(folder: Path) -> int:
     open_clip(first.with_name("idris-vale-iron.mp4"))
     window.session.choose("sway")
     shoot("bench-left-handed")
+    new = first.with_name("new-clip.mp4")
+    shutil.copyfile(first, new)
+    open_clip(new)
+    window.session.go(48)
+    window.bench.marking.start()
+    window.session.place("left_hip", 666.0, 344.0)
+    window.bench.marking.advance()
+    shoot("bench-marking")
     window.close()
     return 0
 
