@@ -14,6 +14,7 @@ os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 HOME = tempfile.mkdtemp(prefix="kneel-screenshots-")
 os.environ["XDG_DATA_HOME"] = os.environ["XDG_CONFIG_HOME"] = HOME
 
+from kneel.book.swing_file import load_swing  # noqa: E402
 from kneel.demo import demo_lesson  # noqa: E402
 from kneel.desk.app import make_application  # noqa: E402
 from kneel.desk.window import Window  # noqa: E402
@@ -68,9 +69,11 @@ def main(folder: Path) -> int:
     new = first.with_name("new-clip.mp4")
     shutil.copyfile(first, new)
     open_clip(new)
-    window.session.go(48)
+    known = load_swing(first.with_name("maren-tolhurst-iron.swing.json")).marks
+    hip = next(mark for mark in known if mark.point == "left_hip")
+    window.session.go(hip.frame)
     window.bench.marking.start()
-    window.session.place("left_hip", 666.0, 344.0)
+    window.session.place(hip.point, hip.x, hip.y)
     window.bench.marking.advance()
     shoot("bench-marking")
     window.close()

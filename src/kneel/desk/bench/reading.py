@@ -218,7 +218,8 @@ class ReadingPane(QWidget):
             f" border-left: 3px solid {self._look.colours.watch}; }}"
         )
         analysis = self._session.analysis
-        self._notes.setText("\n\n".join(analysis.warnings) if analysis else "")
+        notes = [*self._next_step(), *(analysis.warnings if analysis else ())]
+        self._notes.setText("\n\n".join(notes))
         self._notes.setStyleSheet(f"color: {secondary}; font-size: 11.5px;")
         reading = self._session.reading
         unseen = sum(f.verdict.value == "unknown" for f in reading.findings) if reading else 0
@@ -226,13 +227,25 @@ class ReadingPane(QWidget):
         counts = [(clear, tr("%d clear")), (unseen, tr("%d can’t be told here"))]
         self._count.setText(" · ".join(words % count for count, words in counts if count))
         self._count.setStyleSheet(f"color: {secondary}; font-size: 11.5px;")
-        for label in (self._text, self._reasons, self._why, self._care, self._notes):
+        for label in self._labels:
             label.setVisible(bool(label.text()))
+
+    def _next_step(self) -> list[str]:
+        """What to do where marks are still lacking."""
+        marked = {m.frame for m in self._session.swing.marks}
+        if len(marked) >= 3:
+            return []
+        return [
+            tr(
+                "Press M and click hips, knees, ankles and hands: at address, half way back, at the top, "
+                "half way down and at impact. Kneel follows them in between."
+            )
+        ]
 
     def _agreement(self) -> str:
         """How a second school sees the same swing."""
         reading, other = self._session.reading, self._session.other
-        if reading is None or other is None:
+        if reading is None or other is None or all(f.value is None for f in reading.findings):
             return ""
         second = {f.fault.key: f.verdict for f in other.findings}
         differ = [f for f in reading.findings if second.get(f.fault.key) is not f.verdict]
