@@ -115,6 +115,10 @@ def test_scale_by_stature(simulate):
         camera_focal = 0.80 * 720 * 420 / 200 * 480 / 420
         expected = (480 + 31) / camera_focal
         assert abs(analysis.scale.per_px / expected - 1) < 2 * analysis.scale.relative
+        kneeless = {n: t for n, t in analysis.tracks.items() if "knee" not in n}
+        through_hips = by_stature(stature, kneeless)
+        assert abs(through_hips.per_px / expected - 1) < 2 * through_hips.relative
+        assert through_hips.relative > analysis.scale.relative
     assert isinstance(by_stature(176.0, {}), Failed)
 
 

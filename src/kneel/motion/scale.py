@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass
+from itertools import pairwise
 
 import numpy as np
 
@@ -20,6 +21,9 @@ OFF_PLANE = 0.03
 
 FORESHORTENED = 0.015
 """What a leg that is never quite straight or square to the camera may lose, relative."""
+
+BENT_KNEE = 0.02
+"""What the straightest moment of a leg still lacks of its length where no knee is marked, relative."""
 
 STRAIGHT_SHARE = 90
 """Percentile of the projected leg length that is taken for the straight leg."""
@@ -110,18 +114,29 @@ def by_stance(tracks: Mapping[str, Track], address: int) -> Scale | Failed:
 
 
 def _leg_px(tracks: Mapping[str, Track]) -> tuple[float, float] | Failed:
-    """Length of the straight leg and its standard error, px."""
-    found = []
-    for side in ("left", "right"):
-        hip, knee, ankle = (tracks.get(f"{side}_{j}") for j in ("hip", "knee", "ankle"))
-        if hip is None or knee is None or ankle is None:
-            continue
-        total = np.linalg.norm(hip.xy - knee.xy, axis=1) + np.linalg.norm(knee.xy - ankle.xy, axis=1)
-        error = np.sqrt(hip.sigma**2 + ankle.sigma**2)
-        sure = error < 0.15 * np.median(total)
-        if sure.any():
-            long = float(np.percentile(total[sure], STRAIGHT_SHARE))
-            found.append((long, float(np.median(error[sure]))))
-    if not found or max(found)[0] < 5:
-        return Failed("There is no scale: stature needs hip, knee and ankle of one leg.")
-    return max(found)
+    """Length of the straight leg and its standard error, px.
+
+    Through the knee where it is marked; else from hip to ankle, which a bent
+    knee shortens.
+    """
+    for joints, bent in ((("hip", "knee", "ankle"), 0.0), (("hip", "ankle"), BENT_KNEE)):
+        found = [leg for side in ("left", "right") if (leg := _chain_px(tracks, side, joints))]
+        if found and max(found)[0] >= 5:
+            length, error = max(found)
+            return length * (1 + bent / 2), float(np.hypot(error, bent * length))
+    return Failed("There is no scale: stature needs hip and ankle of one leg.")
+
+
+def _chain_px(tracks: Mapping[str, Track], side: str, joints: tuple[str, ...]) -> tuple[float, float] | None:
+    """Longest usual length of a chain of joints on one side, and its error, px."""
+    chain = [tracks.get(f"{side}_{joint}") for joint in joints]
+    known = [track for track in chain if track is not None]
+    if len(known) < len(chain):
+        return None
+    parts = [np.linalg.norm(a.xy - b.xy, axis=1) for a, b in pairwise(known)]
+    total = np.sum(parts, axis=0)
+    error = np.hypot(known[0].sigma, known[-1].sigma)
+    sure = error < 0.15 * np.median(total)
+    if not sure.any():
+        return None
+    return float(np.percentile(total[sure], STRAIGHT_SHARE)), float(np.median(error[sure]))
