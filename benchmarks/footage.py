@@ -13,8 +13,7 @@ import cv2
 import numpy as np
 
 from benchmarks.measure import Row, median_ms, percentile
-from kneel.footage import Clip, FrameStore, picture_of
-from kneel.footage.clip import luma_of
+from kneel.footage import Clip, FrameStore, luma_of, picture_of
 from kneel.model import Mark
 from kneel.vision import follow, legs
 

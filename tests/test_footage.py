@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import struct
 import threading
 from fractions import Fraction
 from pathlib import Path
@@ -13,8 +14,8 @@ from av.video.frame import VideoFrame
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
-from kneel.footage import Clip, FrameStore, picture_of, write_clip
-from kneel.footage.clip import luma_of
+from kneel.footage import Clip, FrameStore, Upright, luma_of, picture_of, write_clip
+from kneel.footage.upright import placed
 from kneel.model import FootageError
 
 SIZE = (160, 96)
@@ -34,13 +35,28 @@ def number_of(picture: np.ndarray) -> int:
     return sum(1 << bit for bit in range(BITS) if picture[48, 20 * bit + 9].mean() > 130)
 
 
+def see(clip: Clip, number: int) -> int:
+    """The number that frame ``number`` of a clip carries."""
+    return number_of(picture_of(clip.frame(number), clip.upright))
+
+
 def make(
-    path: Path, stamps: list[int], *, codec: str = "libx264", rotation: int = 0, gop: int = 12, **options: str
+    path: Path,
+    stamps: list[int],
+    *,
+    codec: str = "libx264",
+    rotation: int = 0,
+    gop: int = 12,
+    pix_fmt: str = "yuv420p",
+    aspect: Fraction | None = None,
+    **options: str,
 ) -> Path:
     """A clip whose frame k carries k, shown at ``stamps[k]`` milliseconds."""
     with av.open(str(path), "w") as container:
         stream = container.add_stream(codec, rate=30)
-        stream.width, stream.height, stream.pix_fmt = *SIZE, "yuv420p"
+        stream.width, stream.height, stream.pix_fmt = *SIZE, pix_fmt
+        if aspect:
+            stream.codec_context.sample_aspect_ratio = aspect
         stream.time_base = Fraction(1, 1000)
         stream.codec_context.time_base = Fraction(1, 1000)
         stream.options = {"g": str(gop), **options}
@@ -57,24 +73,73 @@ def make(
 STEADY = [round(k * 1000 / 30) for k in range(60)]
 
 
-@pytest.mark.parametrize(
-    ("name", "codec", "options"),
-    [
-        ("h264.mp4", "libx264", {"bf": "3"}),
-        ("h264.mov", "libx264", {}),
-        ("h264.mkv", "libx264", {"bf": "2"}),
-        ("vp9.webm", "libvpx-vp9", {"deadline": "realtime", "cpu-used": "8"}),
-    ],
-)
-def test_every_frame_is_itself_in_any_order(tmp_path, name, codec, options):
-    """Forward, backward and at random, frame n carries number n; B-frames included."""
-    path = make(tmp_path / name, STEADY, codec=codec, **options)
+KINDS = {
+    "h264-b.mp4": ("libx264", {"bf": "3"}),
+    "h264-open.mp4": ("libx264", {"bf": "2", "x264-params": "open-gop=1"}),
+    "h264.mov": ("libx264", {}),
+    "h264.mkv": ("libx264", {"bf": "2"}),
+    "h264.avi": ("libx264", {"bf": "0"}),
+    "hevc.mp4": ("libx265", {"x265-params": "log-level=none:open-gop=1:bframes=3", "preset": "ultrafast"}),
+    "hevc.mkv": ("libx265", {"x265-params": "log-level=none", "preset": "ultrafast"}),
+    "vp9.webm": ("libvpx-vp9", {"deadline": "realtime", "cpu-used": "8"}),
+    "vp9.mp4": ("libvpx-vp9", {"deadline": "realtime", "cpu-used": "8"}),
+    "av1.mp4": ("libsvtav1", {"preset": "12", "svtav1-params": "lp=1"}),
+    "av1.mkv": ("libsvtav1", {"preset": "12", "svtav1-params": "lp=1"}),
+    "mpeg4.avi": ("mpeg4", {"bf": "0"}),
+    "mpeg4.mp4": ("mpeg4", {"bf": "2"}),
+    "mjpeg.avi": ("mjpeg", {}),
+    "mjpeg.mov": ("mjpeg", {}),
+}
+
+
+@pytest.mark.parametrize("name", KINDS)
+def test_every_frame_is_itself_in_any_order(tmp_path, name):
+    """Forward, backward and at random frame n carries number n, and is the plain decode's to the bit."""
+    codec, options = KINDS[name]
+    pix_fmt = "yuvj420p" if codec == "mjpeg" else "yuv420p"
+    path = make(tmp_path / name, STEADY, codec=codec, pix_fmt=pix_fmt, **options)
+    plain = []
+    with av.open(str(path)) as container:
+        for frame in container.decode(video=0):
+            plain.append(hash(frame.to_ndarray().tobytes()))
     with Clip(path) as clip:
-        assert clip.info.frames == len(STEADY)
+        assert clip.info.frames == len(STEADY) == len(plain)
+        np.testing.assert_allclose(np.diff(clip.info.times_s), 1 / 30, atol=2e-3)
         order = [*range(60), *range(59, -1, -7), *np.random.default_rng(1).integers(0, 60, 25).tolist()]
         for number in order:
-            assert number_of(picture_of(clip.frame(number), 0)) == number
+            frame = clip.frame(number)
+            assert number_of(picture_of(frame, clip.upright)) == number
+            assert hash(frame.to_ndarray().tobytes()) == plain[number]
         assert [n for n, _ in clip.frames(20)] == list(range(20, 60))
+
+
+def test_ten_bits_odd_sizes_and_pixels_that_are_not_square(tmp_path):
+    deep = make(
+        tmp_path / "deep.mp4",
+        STEADY[:20],
+        codec="libx265",
+        pix_fmt="yuv420p10le",
+        **{"x265-params": "log-level=none", "preset": "ultrafast"},
+    )
+    with Clip(deep) as clip:
+        assert [see(clip, n) for n in (3, 19, 7)] == [3, 19, 7]
+        assert luma_of(clip.frame(3), clip.upright).dtype == np.uint8
+    wide = make(tmp_path / "wide.mp4", STEADY[:8], aspect=Fraction(4, 3))
+    with Clip(wide) as clip:
+        assert (clip.info.width, clip.info.height) == (213, 96)
+        assert picture_of(clip.frame(5), clip.upright).shape == (96, 213, 3)
+        assert luma_of(clip.frame(5), clip.upright).shape == (96, 213)
+    odd = tmp_path / "odd.mkv"
+    with av.open(str(odd), "w") as container:
+        stream = container.add_stream("libx264", rate=30)
+        stream.width, stream.height, stream.pix_fmt = 161, 97, "yuv444p"
+        for k in range(4):
+            picture = np.full((97, 161, 3), 50 * k, np.uint8)
+            container.mux(stream.encode(VideoFrame.from_ndarray(picture, format="rgb24")))
+        container.mux(stream.encode(None))
+    with Clip(odd) as clip:
+        assert picture_of(clip.frame(2), clip.upright).shape == (97, 161, 3)
+        assert abs(int(picture_of(clip.frame(2), clip.upright).mean()) - 100) < 4
 
 
 @settings(max_examples=25, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
@@ -88,23 +153,42 @@ def test_variable_rate_keeps_its_times(tmp_path, seed):
     with Clip(make(tmp_path / f"{seed}.mp4", stamps)) as clip:
         np.testing.assert_allclose(clip.info.times_s, np.array(stamps) / 1000, atol=2e-3)
         for number in rng.integers(0, 40, 12).tolist():
-            assert number_of(picture_of(clip.frame(number), 0)) == number
+            assert see(clip, number) == number
 
 
 @pytest.mark.parametrize("turned", [90, 180, 270])
 def test_rotation_is_honoured(tmp_path, turned):
-    """A clip whose metadata asks for a turn comes out upright, sizes swapped."""
+    """A clip whose metadata asks for a turn comes out upright, sizes swapped (as the decoder tells it)."""
     path = make(tmp_path / "turned.mp4", STEADY[:6], rotation=turned)
     with Clip(path) as clip:
-        picture = picture_of(clip.frame(5), clip.info.rotation)
+        told = clip.frame(5).rotation
+        picture = picture_of(clip.frame(5), clip.upright)
         assert picture.shape[:2] == (clip.info.height, clip.info.width)
         assert (clip.info.width > clip.info.height) == (turned == 180)
-        back = np.rot90(picture, clip.info.rotation // 90)
-        assert number_of(back) == 5
-        bright = luma_of(clip.frame(5), clip.info.rotation)
-        assert bright.shape == picture.shape[:2]
-        counter_clockwise = {90: 1, 180: 2, 270: 3}[turned]
-        assert clip.info.rotation == (360 - 90 * counter_clockwise) % 360
+        assert number_of(np.rot90(picture, -told // 90)) == 5
+        assert luma_of(clip.frame(5), clip.upright).shape == picture.shape[:2]
+
+
+@pytest.mark.parametrize(
+    ("matrix", "expected"),
+    [
+        ((1, 0, 0, 1), lambda p: p),
+        ((-1, 0, 0, 1), lambda p: p[:, ::-1]),
+        ((1, 0, 0, -1), lambda p: p[::-1]),
+        ((-1, 0, 0, -1), lambda p: p[::-1, ::-1]),
+        ((0, 1, -1, 0), lambda p: np.rot90(p, -1)),
+        ((0, -1, 1, 0), np.rot90),
+        ((0, 1, 1, 0), lambda p: p.transpose(1, 0, 2)),
+        ((0, -1, -1, 0), lambda p: np.rot90(p, 2).transpose(1, 0, 2)),
+    ],
+)
+def test_display_matrices(matrix, expected):
+    """All eight of ISO/IEC 14496-12: (x, y) of the stored picture goes to (a x + c y, b x + d y)."""
+    a, b, c, d = (int(v) << 16 for v in matrix)
+    raw = struct.pack("<9i", a, b, 0, c, d, 0, 0, 0, 1 << 30)
+    turn, mirrored = placed(raw)
+    picture = np.arange(24, dtype=np.uint8).reshape(4, 2, 3)
+    assert (Upright(turn, mirrored, 0, 0).turned(picture) == expected(picture)).all()
 
 
 def test_colours_come_back(tmp_path):
@@ -114,7 +198,7 @@ def test_colours_come_back(tmp_path):
     path = tmp_path / "colours.mp4"
     write_clip(path, [picture] * 3, rate=30, size=(160, 64), quality=5)
     with Clip(path) as clip:
-        back = picture_of(clip.frame(1), 0)
+        back = picture_of(clip.frame(1), clip.upright)
     for k, colour in enumerate(colours):
         patch = back[16:48, 32 * k + 8 : 32 * k + 24].reshape(-1, 3).mean(axis=0)
         assert np.abs(patch - colour).max() < 6
@@ -133,7 +217,7 @@ def test_store_gives_every_frame_within_its_bound(tmp_path):
             assert came[number].wait(10)
             frame = store.get(number)
             assert frame is not None
-            assert number_of(picture_of(frame, 0)) == number
+            assert number_of(picture_of(frame, store.info.upright)) == number
             assert store.held * SIZE[0] * SIZE[1] * 3 // 2 <= bound
     finally:
         store.close()
@@ -188,6 +272,6 @@ def test_what_is_left_of_a_broken_tail_is_shown(tmp_path):
     with Clip(broken) as clip:
         assert 5 < clip.info.frames < 60
         assert "breaks off" in clip.info.warnings[0]
-        assert number_of(picture_of(clip.frame(4), 0)) == 4
+        assert see(clip, 4) == 4
         with pytest.raises(FootageError):
             clip.frame(59)

@@ -13,8 +13,7 @@ from numpy.typing import NDArray
 
 from kneel.book.points_csv import read_marks
 from kneel.book.swing_file import SUFFIX, load_swing, swing_path
-from kneel.footage import Clip, ClipInfo
-from kneel.footage.clip import luma_of
+from kneel.footage import Clip, ClipInfo, luma_of
 from kneel.model import ClipRef, Links, Mark, PointsError, Swing, UsageError
 from kneel.motion.body import px_per_metre
 from kneel.vision import closed, follow, legs
@@ -33,7 +32,7 @@ class Document:
         placed = {m.point: np.array([[m.x, m.y]]) for m in marks}
         metre = px_per_metre(placed, height_px=info.height)
         with Clip(info.path) as clip:
-            held = {n: luma_of(frame, info.rotation) for n, frame in clip.frames()}
+            held = {n: luma_of(frame, info.upright) for n, frame in clip.frames()}
         blank = np.zeros((info.height, info.width), np.uint8)
         found = follow(
             legs(marks, info.frames),

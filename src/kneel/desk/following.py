@@ -10,8 +10,7 @@ import numpy as np
 from PyQt6.QtCore import QObject, QThreadPool, QTimer, pyqtSignal
 
 from kneel.desk.tasks import Task
-from kneel.footage import Clip, FrameStore
-from kneel.footage.clip import luma_of
+from kneel.footage import Clip, FrameStore, luma_of
 from kneel.model import Links, Swing
 from kneel.motion.body import px_per_metre
 from kneel.vision import Leg, closed, follow, legs
@@ -143,7 +142,7 @@ def _luma(store: FrameStore, clip: Clip) -> Callable[[int], np.ndarray]:
     def luma(number: int) -> np.ndarray:
         if number not in held:
             frame = store.get(number) or clip.frame(number)
-            held[number] = luma_of(frame, store.info.rotation)
+            held[number] = luma_of(frame, store.info.upright)
             while len(held) > LUMA_HELD:
                 held.popitem(last=False)
         return held[number]

@@ -1,7 +1,8 @@
 """Video files: exact frames by their presentation time, a frame store, and writing clips."""
 
-from kneel.footage.clip import Clip, ClipInfo, picture_of
+from kneel.footage.clip import Clip, ClipInfo
 from kneel.footage.store import FrameStore
+from kneel.footage.upright import Upright, luma_of, picture_of
 from kneel.footage.writer import write_clip
 
-__all__ = ["Clip", "ClipInfo", "FrameStore", "picture_of", "write_clip"]
+__all__ = ["Clip", "ClipInfo", "FrameStore", "Upright", "luma_of", "picture_of", "write_clip"]

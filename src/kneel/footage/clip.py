@@ -9,6 +9,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import dataclass
+from functools import cached_property
 from pathlib import Path
 from types import TracebackType
 from typing import Any
@@ -16,55 +17,60 @@ from typing import Any
 import av
 import numpy as np
 from av.video.frame import VideoFrame
-from av.video.reformatter import Colorspace
 from numpy.typing import NDArray
 
+from kneel.footage.table import Table, decoded_table, read_table, tolerant
+from kneel.footage.upright import Upright, upright_of
 from kneel.model import FootageError
 
 IntArray = NDArray[np.int64]
 FloatArray = NDArray[np.float64]
-Picture = NDArray[np.uint8]
-
-HIGH_DEFINITION = 720
-"""Clips that do not name their colour matrix are taken for BT.709 from this height on."""
 
 
 @dataclass(frozen=True)
 class ClipInfo:
     """What a clip is: ``times_s`` (N,) from the first frame on, as stored; size as shown upright.
 
-    ``rotation`` is the clockwise turn in degrees that makes the picture upright.
+    ``rate_captured`` is what the file says of the rate it was filmed at, None
+    where it says nothing.
     """
 
     path: Path
     times_s: FloatArray
-    width: int
-    height: int
-    rotation: int
+    upright: Upright
     rate_stored: float
+    rate_captured: float | None = None
     warnings: tuple[str, ...] = ()
 
     @property
     def frames(self) -> int:
         return len(self.times_s)
 
+    @property
+    def width(self) -> int:
+        return self.upright.width
+
+    @property
+    def height(self) -> int:
+        return self.upright.height
+
 
 class Clip:
     """An open clip. Not safe for several threads: each opens its own.
 
-    Raises :class:`FootageError` with a sentence where the file cannot be read.
+    Opening decodes the first picture; the table of times is read when first
+    asked for. Raises :class:`FootageError` with a sentence where the file
+    cannot be read.
     """
 
     def __init__(self, path: str | Path) -> None:
         self.path = Path(path)
         self._container = _open(self.path)
         self._stream = self._container.streams.video[0]
-        self._stream.thread_type = "AUTO"
-        self._pts, self._keys = _table(self._container, self._stream, self.path)
-        self._decoder: Iterator[VideoFrame] | None = None
+        self._decoder: Iterator[VideoFrame] | None = self._container.decode(self._stream)
         self._next = 0
-        first = self._first_frame()
-        self.info = self._describe(first)
+        self.first = self._first_frame()
+        self.upright = upright_of(self.first, float(self._stream.sample_aspect_ratio or 1))
 
     def __enter__(self) -> Clip:
         return self
@@ -98,9 +104,10 @@ class Clip:
         """Decode on to a frame; None where it is passed over or the clip ends."""
         wanted = self._pts[number]
         for frame in self._steps():
-            if frame.pts == wanted:
+            stamp = self._table.stamp_of(frame)
+            if stamp == wanted:
                 return frame
-            if frame.pts is not None and frame.pts > wanted:
+            if stamp is not None and stamp > wanted:
                 return None
         return None
 
@@ -122,10 +129,8 @@ class Clip:
         except FootageError:
             self._seek(0)
         for frame in self._steps():
-            if frame.pts is None:
-                continue
-            number = int(np.searchsorted(self._pts, frame.pts))
-            if first < number < len(self._pts) and self._pts[number] == frame.pts:
+            number = self._table.number_of(frame)
+            if number is not None and number > first:
                 yield number, frame
 
     def _near(self, number: int) -> bool:
@@ -139,35 +144,51 @@ class Clip:
         self._container.seek(int(self._pts[number]), stream=self._stream, backward=True)
         self._decoder = self._container.decode(self._stream)
 
-    def _steps(self) -> Iterator[VideoFrame]:
+    def _steps(self, *, counted: bool = True) -> Iterator[VideoFrame]:
         """Decoded frames from here on; what cannot be decoded is stepped over."""
-        while self._decoder is not None:
-            try:
-                frame = next(self._decoder)
-            except StopIteration:
-                self._decoder = None
-                return
-            except av.FFmpegError:
-                continue
-            if frame.pts is not None:
-                self._next = int(np.searchsorted(self._pts, frame.pts)) + 1
+        if self._decoder is None:
+            return
+        for frame in tolerant(self._decoder):
+            number = self._table.number_of(frame) if counted else None
+            if number is not None:
+                self._next = number + 1
             yield frame
+        self._decoder = None
 
     def _first_frame(self) -> VideoFrame:
-        self._container.seek(int(self._pts[0]), stream=self._stream, backward=True)
-        self._decoder = self._container.decode(self._stream)
-        for frame in self._steps():
-            if frame.pts is not None and frame.pts >= self._pts[0]:
-                return frame
-        raise FootageError(f"{self.path.name} holds no picture that can be decoded.")
+        for frame in self._steps(counted=False):
+            return frame
+        self._container.close()
+        raise FootageError(
+            f"{self.path.name} holds no picture that can be decoded: it is damaged, encrypted or of an "
+            "unknown kind. The file is untouched; copy it again or choose another."
+        )
 
-    def _describe(self, first: VideoFrame) -> ClipInfo:
+    @cached_property
+    def _table(self) -> Table:
+        """The table of frames; the decoder goes back to the start."""
+        self._container.seek(0, any_frame=False, backward=True)
+        table = read_table(self._container, self._stream, self.path)
+        self._decoder = None
+        first = table.stamp_of(self.first)
+        if first is not None and first not in table.stamps[:64]:
+            with _open(self.path) as container:
+                table = decoded_table(tolerant(container.decode(container.streams.video[0])))
+        return table
+
+    @property
+    def _pts(self) -> IntArray:
+        return self._table.stamps
+
+    @property
+    def _keys(self) -> IntArray:
+        return self._table.keys
+
+    @cached_property
+    def info(self) -> ClipInfo:
+        """What the clip is; reads the table of times."""
         base = float(self._stream.time_base or 0)
         times = (self._pts - self._pts[0]) * base
-        rotation = round(-first.rotation) % 360
-        width, height = first.width, first.height
-        if rotation in (90, 270):
-            width, height = height, width
         steps = np.diff(times)
         rate = 1 / float(np.median(steps)) if steps.size else float(self._stream.average_rate or 0)
         declared = self._stream.frames
@@ -176,43 +197,26 @@ class Clip:
             notes.append(
                 f"{self.path.name} breaks off: {len(times)} of {declared} frames are there and can be used."
             )
-        return ClipInfo(self.path, times, width, height, rotation, rate, tuple(notes))
+        return ClipInfo(self.path, times, self.upright, rate, captured_rate(self._container), tuple(notes))
+
+    @property
+    def start_s(self) -> float:
+        """Presentation time of the first frame on the file's own clock, as its sound has it."""
+        return float(self._pts[0] * (self._stream.time_base or 0))
 
 
-def picture_of(
-    frame: VideoFrame, rotation: int, *, size: tuple[int, int] | None = None, form: str = "rgb24"
-) -> Picture:
-    """The upright picture of a decoded frame, (H, W, C) uint8, by the clip's own matrix and range.
-
-    ``size`` is the upright width and height to scale to; ``form`` a packed
-    pixel format such as ``rgb24`` or ``bgra``.
-    """
-    width, height = size or (None, None)
-    if rotation in (90, 270):
-        width, height = height, width
-    made = frame.reformat(
-        width=width, height=height, format=form, src_colorspace=_matrix(frame), interpolation="AREA"
-    )
-    return _upright(np.asarray(made.to_ndarray()), rotation)
-
-
-def luma_of(frame: VideoFrame, rotation: int) -> Picture:
-    """The upright brightness of a decoded frame, (H, W) uint8."""
-    if not frame.format.name.startswith(("yuv4", "yuvj4", "nv12", "gray")) or "p10" in frame.format.name:
-        return _upright(np.asarray(frame.reformat(format="gray").to_ndarray()), rotation)
-    plane = frame.planes[0]
-    rows = np.frombuffer(memoryview(plane), np.uint8).reshape(-1, plane.line_size)
-    return _upright(rows[: frame.height, : frame.width], rotation)
-
-
-def _upright(picture: Picture, rotation: int) -> Picture:
-    return np.ascontiguousarray(np.rot90(picture, -(rotation // 90))) if rotation else picture
-
-
-def _matrix(frame: VideoFrame) -> Colorspace:
-    named = {1: Colorspace.ITU709, 5: Colorspace.ITU601, 6: Colorspace.ITU601, 7: Colorspace.SMPTE240M}
-    by_size = Colorspace.ITU709 if frame.height >= HIGH_DEFINITION else Colorspace.ITU601
-    return named.get(int(frame.colorspace), by_size)
+def captured_rate(container: Any) -> float | None:
+    """The rate of capture that a file's own tags tell, frames a second, or None."""
+    for tags in (container.metadata, container.streams.video[0].metadata):
+        for key, text in tags.items():
+            if key.lower().endswith(("capture.fps", "capture_fps", "captureframerate", "capturefps")):
+                try:
+                    rate = float(text)
+                except ValueError:
+                    continue
+                if 5 <= rate <= 2000:
+                    return rate
+    return None
 
 
 def _open(path: Path) -> Any:
@@ -235,28 +239,3 @@ def _open(path: Path) -> Any:
         container.close()
         raise FootageError(f"{path.name} holds no picture, only sound or other data.")
     return container
-
-
-def _table(container: Any, stream: Any, path: Path) -> tuple[IntArray, IntArray]:
-    """Sorted presentation times and the numbers of key frames, from the packets alone."""
-    times: list[int] = []
-    keys: list[int] = []
-    try:
-        for packet in container.demux(stream):
-            stamp = packet.pts if packet.pts is not None else packet.dts
-            if stamp is None or packet.is_discard or packet.size == 0:
-                continue
-            times.append(stamp)
-            if packet.is_keyframe:
-                keys.append(stamp)
-    except av.FFmpegError:
-        pass
-    if not times:
-        raise FootageError(
-            f"{path.name} holds no frame that can be read; copy the clip from the camera again."
-        )
-    pts = np.unique(np.array(times, dtype=np.int64))
-    return pts, np.searchsorted(pts, np.unique(np.array(keys, dtype=np.int64)))
-
-
-__all__ = ["Clip", "ClipInfo", "luma_of", "picture_of"]

@@ -188,7 +188,7 @@ def _card_facts(clip: Path) -> tuple[np.ndarray, str, str]:
     """Thumbnail and titles of a clip, in a worker thread."""
     with Clip(clip) as opened:
         middle = opened.frame(min(opened.info.frames // 2, 40))
-        pixels = picture_of(middle, opened.info.rotation, size=(2 * THUMB[0], 2 * THUMB[1]), form="bgra")
+        pixels = picture_of(middle, opened.info.upright, size=(2 * THUMB[0], 2 * THUMB[1]), form="bgra")
     golfer, second = "", ""
     document = swing_path(clip)
     if document.exists():

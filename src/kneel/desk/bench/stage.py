@@ -118,7 +118,7 @@ class Stage(QWidget):
         if frame is None:
             store.request(number)
             return self._image
-        pixels = picture_of(frame, store.info.rotation, size=size, form="bgra")
+        pixels = picture_of(frame, store.info.upright, size=size, form="bgra")
         height, width = pixels.shape[:2]
         self._image = QImage(pixels.data, width, height, width * 4, QImage.Format.Format_RGB32).copy()
         self._image_key = key
@@ -178,7 +178,7 @@ class Stage(QWidget):
         frame = store.get(self._session.frame) if store else None
         if store is None or frame is None:
             return
-        pixels = picture_of(frame, store.info.rotation, form="bgra")
+        pixels = picture_of(frame, store.info.upright, form="bgra")
         height, width = pixels.shape[:2]
         image = QImage(pixels.data, width, height, width * 4, QImage.Format.Format_RGB32)
         x, y = gesture.place
