@@ -15,6 +15,7 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
 from kneel.footage import Clip, FrameStore, Upright, luma_of, picture_of, write_clip
+from kneel.footage.packing import Packer, Unpacker
 from kneel.footage.upright import placed
 from kneel.model import FootageError
 
@@ -204,23 +205,42 @@ def test_colours_come_back(tmp_path):
         assert np.abs(patch - colour).max() < 6
 
 
-def test_store_gives_every_frame_within_its_bound(tmp_path):
-    """A store too small for the clip still gives any frame, and never holds more than its bound."""
+@pytest.mark.parametrize("share", [2.0, 0.5, 0.12])
+def test_store_gives_every_frame_within_its_bound(tmp_path, share):
+    """Raw where the clip fits, packed where it does not: any frame comes, memory stays in its bound."""
     path = make(tmp_path / "clip.mp4", STEADY)
     came: dict[int, threading.Event] = {n: threading.Event() for n in range(60)}
-    bound = 20 * SIZE[0] * SIZE[1] * 3 // 2
+    with Clip(path) as clip:
+        frame_bytes = sum(plane.buffer_size for plane in clip.first.planes)
+    bound = int(share * 60 * frame_bytes)
     store = FrameStore(path, bound_bytes=bound, on_ready=lambda n: came[n].set())
+    assert store.packs == (share < 1)
     store.start()
     try:
-        for number in (59, 0, 30, 58, 1):
+        for number in (59, 0, 30, 58, 1, 31, 32, 29):
             store.request(number)
             assert came[number].wait(10)
-            frame = store.get(number)
+            frame = store.get(number) or store.nearest(number)
             assert frame is not None
             assert number_of(picture_of(frame, store.info.upright)) == number
-            assert store.held * SIZE[0] * SIZE[1] * 3 // 2 <= bound
+            assert store.bytes_held <= bound
     finally:
         store.close()
+    assert store.held == 0
+
+
+def test_store_keeps_a_whole_clip_packed_and_colours_right(tmp_path):
+    """After packing and unpacking plain colours keep within a few levels, limited range and all."""
+    colours = np.array([(200, 60, 50), (60, 170, 80), (50, 80, 200), (235, 235, 235), (20, 20, 20)], np.uint8)
+    picture = np.repeat(np.repeat(colours[None], 64, axis=0), 32, axis=1)
+    path = tmp_path / "colours.mp4"
+    write_clip(path, [picture] * 40, rate=30, size=(160, 64), quality=5)
+    with Clip(path) as clip:
+        packed = Packer().pack(clip.frame(7))
+        back = picture_of(Unpacker().unpack(packed), clip.upright)
+    for k, colour in enumerate(colours):
+        patch = back[16:48, 32 * k + 8 : 32 * k + 24].reshape(-1, 3).mean(axis=0)
+        assert np.abs(patch - colour).max() < 7
 
 
 def written(path: Path, content: bytes) -> Path:

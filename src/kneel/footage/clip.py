@@ -7,7 +7,7 @@ the packets' own times, without decoding.
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Generator, Iterator
 from dataclasses import dataclass
 from functools import cached_property
 from pathlib import Path
@@ -86,30 +86,45 @@ class Clip:
 
     def frame(self, number: int) -> VideoFrame:
         """Exactly frame ``number``. Raises :class:`FootageError` where it cannot be decoded."""
+        found = None
+        for at, frame in self.frames_to(number):
+            found = frame if at == number else None
+        if found is None:
+            raise FootageError(
+                f"Frame {number} of {self.path.name} is damaged; the other frames can be used."
+            )
+        return found
+
+    def frames_to(self, number: int) -> Iterator[tuple[int, VideoFrame]]:
+        """The frames decoded on the way to ``number``, it being the last; none where it is damaged.
+
+        Raises :class:`FootageError` where the clip has no such frame.
+        """
         if not 0 <= number < len(self._pts):
             raise FootageError(f"{self.path.name} has frames 0 to {len(self._pts) - 1}, not {number}.")
         if self._decoder is not None and self._near(number):
-            frame = self._forward_to(number)
-            if frame is not None:
-                return frame
+            passed = yield from self._forward_to(number)
+            if passed:
+                return
         for target in self._entries(number):
             self._seek(target)
-            frame = self._forward_to(number)
-            if frame is not None:
-                return frame
+            passed = yield from self._forward_to(number)
+            if passed:
+                return
         self._decoder = None
-        raise FootageError(f"Frame {number} of {self.path.name} is damaged; the other frames can be used.")
 
-    def _forward_to(self, number: int) -> VideoFrame | None:
-        """Decode on to a frame; None where it is passed over or the clip ends."""
-        wanted = self._pts[number]
+    def _forward_to(self, number: int) -> Generator[tuple[int, VideoFrame], None, bool]:
+        """Decode on to a frame; False where it is passed over or the clip ends."""
         for frame in self._steps():
-            stamp = self._table.stamp_of(frame)
-            if stamp == wanted:
-                return frame
-            if stamp is not None and stamp > wanted:
-                return None
-        return None
+            at = self._table.number_of(frame)
+            if at is None:
+                continue
+            if at > number:
+                return False
+            yield at, frame
+            if at == number:
+                return True
+        return False
 
     def _entries(self, number: int) -> list[int]:
         """Where to start decoding for a frame, nearest first.

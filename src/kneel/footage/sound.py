@@ -61,7 +61,7 @@ def _decoded(container: Any, picture_start_s: float) -> Sound | None:
                     parts.append(np.zeros(gap, np.float32))
                     length += gap
             for made in resampler.resample(frame):
-                part = made.to_ndarray().reshape(-1)
+                part = np.asarray(made.to_ndarray(), dtype=np.float32).reshape(-1)
                 parts.append(part)
                 length += len(part)
     except (av.FFmpegError, ValueError):

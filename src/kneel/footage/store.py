@@ -1,29 +1,40 @@
-"""Frames at hand: decoded ahead in a thread of its own, within a bound of memory."""
+"""Frames at hand: decoded ahead in threads of their own, within a bound of memory.
+
+A clip that fits is kept as raw planes. One that does not is kept as JPEG in
+memory, with a ring of unpacked frames round the cursor, fetched ahead in the
+direction of travel. Past the bound the frames farthest from the cursor go,
+and are decoded again when asked for.
+"""
 
 from __future__ import annotations
 
 import os
+import queue
 import threading
 from collections import OrderedDict
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from pathlib import Path
 
 from av.video.frame import VideoFrame
 
 from kneel.footage.clip import Clip, ClipInfo
+from kneel.footage.packing import Packed, Packer, Unpacker
 from kneel.model import FootageError
 
-BOUND_BYTES = 768 * 1024 * 1024
+BOUND_BYTES = 1024 * 1024 * 1024
 NICENESS = 10
+AHEAD, BEHIND = 12, 6
+PACKED_QUEUE = 3
+
+Ready = Callable[[int], None]
 
 
 class FrameStore:
-    """Decoded frames of one clip, as raw planes.
+    """Decoded frames of one clip.
 
-    A thread decodes the clip from front to back while it fits ``bound_bytes``
-    and serves requests for missing frames first. ``on_ready(number)`` is
-    called from that thread when a requested frame has come, ``on_progress``
-    with the number of frames held and wanted, ``on_error`` with a sentence.
+    ``get`` never waits; ``request`` asks for a frame, and ``on_ready(number)``
+    tells, from a thread of the store, when it is at hand. ``on_progress`` gets
+    the number of frames held and wanted, ``on_error`` a sentence.
     """
 
     def __init__(
@@ -31,48 +42,73 @@ class FrameStore:
         path: str | Path,
         *,
         bound_bytes: int = BOUND_BYTES,
-        on_ready: Callable[[int], None] = lambda number: None,
+        on_ready: Ready = lambda number: None,
         on_progress: Callable[[int, int], None] = lambda done, wanted: None,
         on_error: Callable[[str], None] = lambda sentence: None,
     ) -> None:
         self._clip = Clip(path)
         self.info: ClipInfo = self._clip.info
-        first = self._clip.frame(0)
-        self._frames: OrderedDict[int, VideoFrame] = OrderedDict({0: first})
-        size = sum(plane.buffer_size for plane in first.planes)
-        self._room = max(8, bound_bytes // max(size, 1))
+        first = self._clip.first
+        self._frame_bytes = max(sum(plane.buffer_size for plane in first.planes), 1)
+        self._bound = bound_bytes
+        self.packs = self.info.frames * self._frame_bytes > bound_bytes
+        ring = bound_bytes // (4 * self._frame_bytes) if self.packs else self.info.frames
+        self._ring_room = max(4, min(ring, 4 * (AHEAD + BEHIND))) if self.packs else self.info.frames
+        self._raw: OrderedDict[int, VideoFrame] = OrderedDict({0: first})
+        self._packed: dict[int, Packed] = {}
+        self._packed_bytes = 0
         self._on_ready, self._on_progress, self._on_error = on_ready, on_progress, on_error
         self._lock = threading.Condition()
         self._wanted: list[int] = []
+        self._cursor, self._way = 0, 1
         self._closed = False
-        self._thread = threading.Thread(target=self._work, name="frame store", daemon=True)
+        self._to_pack: queue.Queue[tuple[int, VideoFrame] | None] = queue.Queue(PACKED_QUEUE)
+        works = (self._ingest, self._serve, *((self._pack,) if self.packs else ()))
+        self._threads = [threading.Thread(target=w, name=f"store {w.__name__}", daemon=True) for w in works]
 
-    def start(self) -> None:
-        """Begin to decode ahead."""
-        self._thread.start()
+    def start(self, cursor: int = 0) -> None:
+        """Begin to decode ahead, from the cursor on and then what lies before it."""
+        self._cursor = cursor
+        for thread in self._threads:
+            thread.start()
 
     def close(self) -> None:
-        """Stop the thread and let the frames go."""
+        """Stop the threads and let the frames go."""
         with self._lock:
             self._closed = True
             self._lock.notify_all()
-        if self._thread.is_alive():
-            self._thread.join(timeout=5)
+        for thread in self._threads:
+            if thread.is_alive():
+                thread.join(timeout=10)
         self._clip.close()
-        self._frames.clear()
+        self._raw.clear()
+        self._packed.clear()
 
     @property
     def held(self) -> int:
-        """How many frames are at hand."""
-        return len(self._frames)
+        """How many frames are at hand, raw or packed."""
+        return len(self._raw.keys() | self._packed.keys()) if self.packs else len(self._raw)
+
+    @property
+    def bytes_held(self) -> int:
+        """Memory the held frames take."""
+        return len(self._raw) * self._frame_bytes + self._packed_bytes
 
     def get(self, number: int) -> VideoFrame | None:
-        """The frame if it is at hand, without waiting."""
+        """The frame if it is at hand as raw planes, without waiting."""
         with self._lock:
-            frame = self._frames.get(number)
-            if frame is not None:
-                self._frames.move_to_end(number)
+            self._look(number)
+            frame = self._raw.get(number)
+            if frame is not None and self.packs:
+                self._raw.move_to_end(number)
+                self._lock.notify_all()
             return frame
+
+    def nearest(self, number: int) -> VideoFrame | None:
+        """The raw frame nearest to ``number``: something to show until the exact one comes."""
+        with self._lock:
+            close = min(self._raw, key=lambda n: abs(n - number), default=None)
+            return None if close is None else self._raw[close]
 
     def request(self, number: int) -> None:
         """Ask for a frame; ``on_ready`` tells when it is at hand. Only the latest few wait."""
@@ -81,53 +117,140 @@ class FrameStore:
                 self._wanted.remove(number)
             self._wanted.append(number)
             del self._wanted[:-4]
+            self._look(number)
             self._lock.notify_all()
 
-    def _work(self) -> None:
-        _lower_priority()
-        with Clip(self.info.path) as ahead:
-            steps = ahead.frames()
-            filling = True
-            while not self._closed:
-                number = self._next_wanted(wait=not filling)
-                if number is not None:
-                    self._fetch(number)
-                elif filling:
-                    filling = self._fill(steps)
+    def _look(self, number: int) -> None:
+        if number != self._cursor:
+            self._way = 1 if number > self._cursor else -1
+            self._cursor = number
 
-    def _fill(self, steps: object) -> bool:
-        """Decode one more frame ahead; False when the clip or the room is at its end."""
-        if len(self._frames) >= self._room:
-            return False
+    # Decoding ahead
+
+    def _ingest(self) -> None:
+        _lower_priority()
         try:
-            number, frame = next(steps)  # type: ignore[call-overload]
-        except StopIteration:
+            with Clip(self.info.path) as clip:
+                for number, frame in self._in_order(clip):
+                    if self._closed or not self._take(number, frame):
+                        break
+                    if number % 10 == 0:
+                        self._on_progress(self.held, self.info.frames)
+        except FootageError as error:
+            self._on_error(str(error))
+        if self.packs:
+            self._hand_over(None)
+        else:
+            self._on_progress(self.held, self.held)
+
+    def _in_order(self, clip: Clip) -> Iterator[tuple[int, VideoFrame]]:
+        start = self._cursor if self._cursor > self.info.frames // 3 else 0
+        yield from clip.frames(start)
+        if start:
+            for number, frame in clip.frames(0):
+                if number >= start:
+                    return
+                yield number, frame
+
+    def _take(self, number: int, frame: VideoFrame) -> bool:
+        """Keep one frame decoded ahead; False once there is no more use in going on."""
+        if not self.packs:
+            with self._lock:
+                self._raw[number] = frame
+            return True
+        return self._hand_over((number, frame))
+
+    def _hand_over(self, item: tuple[int, VideoFrame] | None) -> bool:
+        while not self._closed:
+            try:
+                self._to_pack.put(item, timeout=0.2)
+                return True
+            except queue.Full:
+                continue
+        return False
+
+    def _pack(self) -> None:
+        _lower_priority()
+        packer = Packer()
+        while not self._closed:
+            try:
+                item = self._to_pack.get(timeout=0.2)
+            except queue.Empty:
+                continue
+            if item is None:
+                self._on_progress(self.held, self.held)
+                return
+            number, frame = item
+            packed = packer.pack(frame)
+            with self._lock:
+                if number not in self._packed:
+                    self._packed[number] = packed
+                    self._packed_bytes += len(packed.data)
+                if abs(number - self._cursor) <= BEHIND:
+                    self._keep_raw(number, frame)
+                self._make_room()
+
+    def _make_room(self) -> None:
+        """Let go of the packed frames farthest from the cursor until the bound is kept."""
+        room = self._bound - self._ring_room * self._frame_bytes
+        while self._packed_bytes > max(room, 0) and self._packed:
+            far = max(self._packed, key=lambda n: abs(n - self._cursor))
+            self._packed_bytes -= len(self._packed.pop(far).data)
+
+    # Serving requests
+
+    def _serve(self) -> None:
+        unpacker = Unpacker()
+        while not self._closed:
+            number, asked = self._next()
+            if number is None:
+                continue
+            if number not in self._raw and not self._fetch(number, unpacker, say=asked):
+                continue
+            if asked:
+                self._on_ready(number)
+
+    def _next(self) -> tuple[int | None, bool]:
+        """The frame to fetch and whether it was asked for; waits while there is nothing to do."""
+        with self._lock:
+            if self._wanted:
+                return self._wanted.pop(), True
+            ahead = self._next_ahead()
+            if ahead is None:
+                self._lock.wait(timeout=0.5)
+            return ahead, False
+
+    def _next_ahead(self) -> int | None:
+        """The next packed frame worth unpacking round the cursor."""
+        if not self.packs:
+            return None
+        near = [self._cursor + self._way * k for k in range(1, AHEAD + 1)]
+        near += [self._cursor - self._way * k for k in range(1, BEHIND + 1)]
+        room = [n for n in near[: self._ring_room - 2] if n in self._packed and n not in self._raw]
+        return room[0] if room else None
+
+    def _fetch(self, number: int, unpacker: Unpacker, *, say: bool) -> bool:
+        packed = self._packed.get(number)
+        try:
+            frame = unpacker.unpack(packed) if packed else None
+            if frame is None:
+                for near, found in self._clip.frames_to(number):
+                    with self._lock:
+                        self._keep_raw(near, found)
+                return number in self._raw
+        except FootageError as error:
+            if say:
+                self._on_error(str(error))
             return False
-        self._put(number, frame)
-        if number % 10 == 0 or number == self.info.frames - 1:
-            self._on_progress(len(self._frames), min(self.info.frames, self._room))
+        with self._lock:
+            self._keep_raw(number, frame)
         return True
 
-    def _next_wanted(self, *, wait: bool) -> int | None:
-        with self._lock:
-            if wait and not self._wanted and not self._closed:
-                self._lock.wait(timeout=1.0)
-            return self._wanted.pop() if self._wanted else None
-
-    def _fetch(self, number: int) -> None:
-        if self.get(number) is None:
-            try:
-                self._put(number, self._clip.frame(number))
-            except FootageError as error:
-                self._on_error(str(error))
-                return
-        self._on_ready(number)
-
-    def _put(self, number: int, frame: VideoFrame) -> None:
-        with self._lock:
-            self._frames[number] = frame
-            while len(self._frames) > self._room:
-                self._frames.popitem(last=False)
+    def _keep_raw(self, number: int, frame: VideoFrame) -> None:
+        self._raw[number] = frame
+        self._raw.move_to_end(number)
+        while len(self._raw) > self._ring_room:
+            self._raw.popitem(last=False)
 
 
 def _lower_priority() -> None:

@@ -77,7 +77,9 @@ def find_strikes(sound: Sound) -> list[Strike]:
 
 def _band(sound: Sound, band: tuple[float, float]) -> FloatArray:
     top = min(band[1], 0.45 * sound.rate)
-    return np.asarray(sosfiltfilt(butter(3, (band[0], top), "band", fs=sound.rate, output="sos"), sound.samples))
+    return np.asarray(
+        sosfiltfilt(butter(3, (band[0], top), "band", fs=sound.rate, output="sos"), sound.samples)
+    )
 
 
 def _low(sound: Sound) -> FloatArray:
@@ -151,4 +153,3 @@ def _onset_sample(high: FloatArray, first: int, last: int, hop: int) -> tuple[fl
     half = np.flatnonzero(stretch > noise + 0.5 * (crest - noise))
     spread = float(half[0] - at) if half.size else float(hop)
     return float(start + at), max(spread / 2, 8.0)
-

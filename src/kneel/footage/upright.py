@@ -75,8 +75,8 @@ def picture_of(
         width=width,
         height=height,
         format=form,
-        src_colorspace=_matrix(frame),
-        src_color_range=_range(frame),
+        src_colorspace=matrix_of(frame),
+        src_color_range=range_of(frame),
         dst_color_range=ColorRange.JPEG,
         interpolation="AREA" if smaller else "BICUBIC",
     )
@@ -118,7 +118,8 @@ def placed(matrix: bytes) -> tuple[int, bool]:
     return int(turn) % 360, mirrored
 
 
-def _matrix(frame: VideoFrame) -> Colorspace:
+def matrix_of(frame: VideoFrame) -> Colorspace:
+    """The colour matrix of a frame; one that names none is taken by its size."""
     named = {
         1: Colorspace.ITU709,
         4: Colorspace.FCC,
@@ -132,7 +133,8 @@ def _matrix(frame: VideoFrame) -> Colorspace:
     return named.get(int(frame.colorspace), by_size)
 
 
-def _range(frame: VideoFrame) -> ColorRange:
+def range_of(frame: VideoFrame) -> ColorRange:
+    """Full or limited range of a frame; one that names none is taken for limited."""
     if frame.format.name.startswith("yuvj") or int(frame.color_range) == ColorRange.JPEG:
         return ColorRange.JPEG
     return ColorRange.MPEG

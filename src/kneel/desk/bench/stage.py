@@ -117,7 +117,10 @@ class Stage(QWidget):
         frame = store.get(number)
         if frame is None:
             store.request(number)
-            return self._image
+            frame = None if self._image_key[:1] == (store,) else store.nearest(number)
+            if frame is None:
+                return self._image
+            key = ()
         pixels = picture_of(frame, store.info.upright, size=size, form="bgra")
         height, width = pixels.shape[:2]
         self._image = QImage(pixels.data, width, height, width * 4, QImage.Format.Format_RGB32).copy()
