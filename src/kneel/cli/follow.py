@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import sys
 from collections.abc import Sequence
 from dataclasses import dataclass
 from pathlib import Path
@@ -13,6 +12,7 @@ from numpy.typing import NDArray
 
 from kneel.book.points_csv import read_marks
 from kneel.book.swing_file import SUFFIX, load_swing, swing_path
+from kneel.cli.parts import progress_on_terminal
 from kneel.footage import Clip, ClipInfo, luma_of
 from kneel.model import ClipRef, Links, Mark, PointsError, Swing, UsageError
 from kneel.motion.body import px_per_metre
@@ -39,7 +39,7 @@ class Document:
             lambda n: held.get(n, blank),
             times_s,
             metre=metre,
-            progress=_progress,
+            progress=progress_on_terminal("following the marks"),
         )
         return closed(found, marks)
 
@@ -76,10 +76,3 @@ def open_document(path: Path, marks_csv: str | None) -> Document:
         )
     reference = ClipRef(str(clip_path), info.frames, info.width, info.height, info.rate_stored)
     return Document(msgspec.structs.replace(swing, marks=tuple(marks), clip=reference), info)
-
-
-def _progress(done: int, total: int) -> None:
-    if sys.stderr.isatty() or done == total:
-        print(
-            f"\rfollowing {100 * done // max(total, 1)} %", end="\n" if done == total else "", file=sys.stderr
-        )

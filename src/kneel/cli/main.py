@@ -52,6 +52,7 @@ def _parser() -> argparse.ArgumentParser:
     _add_open(commands)
     _add_analyze(commands)
     _add_simulate(commands)
+    _add_footage(commands)
     return parser
 
 
@@ -82,6 +83,18 @@ def _add_analyze(commands: argparse._SubParsersAction[_Parser]) -> None:
     sub.add_argument("--mirrored", choices=["yes", "no"], help="whether the picture is a mirror image")
     sub.add_argument("--marks", metavar="CSV", help="points marked by hand on a video, a few rows")
     sub.add_argument("--json", metavar="FILE|-", help="write the result as JSON")
+
+
+def _add_footage(commands: argparse._SubParsersAction[_Parser]) -> None:
+    sub = commands.add_parser("probe", help="what a clip tells: frames, times, rates, strikes, swings")
+    sub.set_defaults(command="probe")
+    sub.add_argument("clip", metavar="CLIP")
+    sub.add_argument("--json", metavar="FILE|-", help="write it as JSON")
+    sub = commands.add_parser("still", help="write exactly one frame as PNG, upright")
+    sub.set_defaults(command="still")
+    sub.add_argument("clip", metavar="CLIP")
+    sub.add_argument("--frame", type=int, required=True, metavar="N")
+    sub.add_argument("--out", required=True, metavar="PNG")
 
 
 def _add_simulate(commands: argparse._SubParsersAction[_Parser]) -> None:

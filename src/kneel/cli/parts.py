@@ -5,7 +5,7 @@ from __future__ import annotations
 import json
 import math
 import sys
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
 from pathlib import Path
 from typing import Any
 
@@ -29,6 +29,16 @@ def named_numbers(items: Iterable[str], option: str, form: str) -> dict[str, flo
             raise UsageError(f"{option} takes {form}, not {item}.")
         found[name.strip()] = value
     return found
+
+
+def progress_on_terminal(words: str) -> Callable[[int, int], None]:
+    """A progress callback that writes to a terminal, and to nothing else."""
+
+    def tell(done: int, total: int) -> None:
+        if sys.stderr.isatty():
+            print(f"\r{words}, {100 * done // max(total, 1)} %", end="\r", file=sys.stderr)
+
+    return tell
 
 
 def write_json(content: dict[str, Any], where: str) -> None:

@@ -4,11 +4,10 @@ from __future__ import annotations
 
 import argparse
 import re
-import sys
 
 import numpy as np
 
-from kneel.cli.parts import named_numbers
+from kneel.cli.parts import named_numbers, progress_on_terminal
 from kneel.model import Club, Hand, UsageError, View
 
 SMALLEST, LARGEST = 160, 4096
@@ -33,7 +32,7 @@ def run(asked: argparse.Namespace) -> int:
     plan = SwingPlan(named_numbers(asked.fault, "--fault", "NAME=AMOUNT"))
     camera = Camera(View(asked.view), hand, width, height, yaw_deg=asked.yaw, mirrored=asked.mirrored)
     shoot = Shoot(golfer, plan, camera, asked.fps, asked.seed)
-    truth = film(shoot, asked.out, asked.truth, _progress)
+    truth = film(shoot, asked.out, asked.truth, progress_on_terminal("filming"))
     if asked.points:
         _write_points(asked.points, shoot.times_s, truth.pixels)
     return 0
@@ -59,8 +58,3 @@ def _write_points(path: str, times_s: np.ndarray, pixels: dict[str, np.ndarray])
         if np.isfinite(xy[frame, 0])
     ]
     write_points(path, rows)
-
-
-def _progress(done: int, total: int) -> None:
-    if sys.stderr.isatty() or done == total:
-        print(f"\rfilming {done} of {total}", end="\n" if done == total else "", file=sys.stderr)

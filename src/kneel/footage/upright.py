@@ -79,6 +79,7 @@ def picture_of(
         src_color_range=range_of(frame),
         dst_color_range=ColorRange.JPEG,
         interpolation="AREA" if smaller else "BICUBIC",
+        threads=1,
     )
     picture: Picture = np.asarray(made.to_ndarray(), dtype=np.uint8)
     if int(frame.color_trc or 0) == PQ_TRANSFER:

@@ -1,0 +1,46 @@
+"""``kneel probe``: what a clip tells of itself."""
+
+from __future__ import annotations
+
+import argparse
+
+from kneel.cli.parts import progress_on_terminal, write_json
+from kneel.footage.probe import probe
+
+
+def run(asked: argparse.Namespace) -> int:
+    """Probe a clip, print a summary or write JSON."""
+    found = probe(asked.clip, progress=progress_on_terminal("looking through the clip"))
+    info = found.info
+    content = {
+        "clip": info.path.name,
+        "frames": info.frames,
+        "width": info.width,
+        "height": info.height,
+        "rotation": info.upright.turn,
+        "mirrored": info.upright.mirrored,
+        "rate_stored": round(info.rate_stored, 4),
+        "rate_captured": round(found.rate_captured, 4),
+        "times_s": [round(found.start_s + t, 6) for t in info.times_s.tolist()],
+        "strikes": [
+            {"time_s": round(found.start_s + s.time_s, 6), "sigma_s": round(s.sigma_s, 6)}
+            for s in found.strikes
+        ],
+        "swings": [{"first": s.first, "last": s.last} for s in found.swings],
+        "warnings": list(found.warnings),
+    }
+    if asked.json:
+        write_json(content, asked.json)
+    if asked.json != "-":
+        print(
+            f"{info.path.name}: {info.frames} frames, {info.width} × {info.height}, "
+            f"turned {info.upright.turn}°"
+        )
+        print(f"stored at {info.rate_stored:.4g}, captured at {found.rate_captured:.4g} frames a second")
+        for strike in found.strikes:
+            print(f"strike at {strike.time_s:.4f} s ± {1000 * strike.sigma_s:.1f} ms")
+        for swing in found.swings:
+            print(f"swing in frames {swing.first} to {swing.last}")
+        for warning in found.warnings:
+            print(f"Note: {warning}")
+    return 0

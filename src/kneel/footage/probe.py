@@ -1,0 +1,71 @@
+"""Everything a clip tells of itself: frames, times, rates, strikes, swings."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from pathlib import Path
+
+import numpy as np
+
+from kneel.footage.clip import Clip, ClipInfo
+from kneel.footage.motion import Span, find_swings, motion_energy
+from kneel.footage.sound import read_sound
+from kneel.footage.strike import Strike, find_strikes
+
+UNEVEN_SHARE = 2.5
+"""Steps between frames that differ this many times tell of a slow-motion ramp."""
+
+
+@dataclass(frozen=True)
+class Probed:
+    """What a clip tells. Times of strikes and swings are stored seconds from the first frame.
+
+    ``start_s`` is the first frame's own time; ``rate_captured`` equals the
+    stored rate where the file says nothing else.
+    """
+
+    info: ClipInfo
+    start_s: float
+    rate_captured: float
+    strikes: tuple[Strike, ...]
+    swings: tuple[Span, ...]
+    warnings: tuple[str, ...]
+
+
+def probe(
+    path: str | Path,
+    *,
+    progress: Callable[[int, int], None] = lambda done, total: None,
+    stopped: Callable[[], bool] = lambda: False,
+) -> Probed:
+    """Look through a whole clip. Raises ``FootageError`` where it cannot be read."""
+    with Clip(path) as clip:
+        info, start = clip.info, clip.start_s
+        energy = motion_energy(clip, progress=progress, stopped=stopped)
+    sound = read_sound(path, start)
+    strikes = find_strikes(sound) if sound else []
+    captured = info.rate_captured or info.rate_stored
+    slowed = max(captured / info.rate_stored, 1.0) if info.rate_stored else 1.0
+    swings = find_swings(info.times_s, energy, strikes, slowed=slowed)
+    return Probed(
+        info, start, captured, tuple(strikes), tuple(swings), (*info.warnings, *_notes(info, slowed))
+    )
+
+
+def _notes(info: ClipInfo, slowed: float) -> list[str]:
+    notes = []
+    steps = np.diff(info.times_s)
+    if len(steps) > 20:
+        quick, slow = np.percentile(steps, (10, 90))
+        if quick > 0 and slow / quick > UNEVEN_SHARE:
+            notes.append(
+                "The frames are unevenly spaced: the clip may hold a slow-motion ramp or lack frames; "
+                "check its times before trusting a tempo."
+            )
+    if slowed > 1.2:
+        notes.append(
+            f"The file says it was filmed at {info.rate_captured:.4g} and is stored at "
+            f"{info.rate_stored:.4g} frames a second: it runs {slowed:.3g} times slower than life."
+        )
+    return notes
