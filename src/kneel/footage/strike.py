@@ -27,6 +27,7 @@ RISE_DB = 14.0
 """A strike rises at least this far above the sound of the 40 ms before it, within 3 ms."""
 
 ATTACK_S = 0.004
+NEAR_TOP_DB = 6.0
 DIES_S = 0.080
 DIES_DB = 9.0
 """It has fallen by this much before :data:`DIES_S` is over."""
@@ -112,7 +113,8 @@ def _judge(
     stretch = level[peak : peak + reach]
     if len(stretch) < 3:
         return None
-    top = peak + int(np.argmax(stretch))
+    # A long ring has its loudest hop anywhere; the first that comes near it ends the attack.
+    top = peak + int(np.flatnonzero(stretch > stretch.max() - NEAR_TOP_DB)[0])
     begin = _onset_hop(level, peak, top)
     attack = (top - begin) * HOP_S
     after = level[top + round(0.03 / HOP_S) : top + round(DIES_S / HOP_S)]
