@@ -106,9 +106,11 @@ def _load_clip(path: Path, asked: argparse.Namespace) -> Loaded:
     document = open_document(path, asked.marks)
     swing = _given(document.swing, asked)
     info = document.info
-    times = real_times(info.times_s, info.rate_stored, swing.capture_rate)
+    first, last = swing.reach(info.frames)
+    part = info.times_s[first : last + 1]
+    times = real_times(part, info.rate_stored, swing.capture_rate)
     links = document.followed(times)
-    points = from_marks(swing.marks, info.frames, links, height_px=info.height)
+    points = from_marks(swing.marks, len(times), links, height_px=info.height)
     clip = {
         "source": info.path.name,
         "kind": "video",
@@ -119,7 +121,7 @@ def _load_clip(path: Path, asked: argparse.Namespace) -> Loaded:
         "rate_captured": round(swing.capture_rate or info.rate_stored, 3),
         **_golfer(swing),
     }
-    frames = np.arange(info.frames)
+    frames = np.arange(first, last + 1)
     return Loaded(swing, clip, frames, times, points, (info.width, info.height), info.warnings)
 
 

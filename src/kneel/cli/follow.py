@@ -31,11 +31,16 @@ class Document:
         marks, info = self.swing.marks, self.info
         placed = {m.point: np.array([[m.x, m.y]]) for m in marks}
         metre = px_per_metre(placed, height_px=info.height)
+        first, last = self.swing.reach(info.frames)
+        held = {}
         with Clip(info.path) as clip:
-            held = {n: luma_of(frame, info.upright) for n, frame in clip.frames()}
+            for number, frame in clip.frames(first):
+                if number > last:
+                    break
+                held[number - first] = luma_of(frame, info.upright)
         blank = np.zeros((info.height, info.width), np.uint8)
         found = follow(
-            legs(marks, info.frames),
+            legs(marks, last - first + 1),
             lambda n: held.get(n, blank),
             times_s,
             metre=metre,
@@ -68,7 +73,8 @@ def open_document(path: Path, marks_csv: str | None) -> Document:
             f"Nobody has marked {path.name} yet: open it in Kneel and mark hips, ankles and hands, "
             "or give a few marks with --marks POINTS.csv."
         )
-    outside = [m for m in marks if m.frame >= info.frames]
+    first, last = swing.reach(info.frames)
+    outside = [m for m in marks if m.frame > last - first]
     if outside:
         raise PointsError(
             f"A mark stands on frame {outside[0].frame}, "

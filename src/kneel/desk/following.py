@@ -88,7 +88,7 @@ class Following(QObject):
         """
         if self._store is None:
             return {}
-        wanted = legs(swing.marks, self._store.info.frames)
+        wanted = legs(swing.marks, _length(swing, self._store))
         followed = {leg: self._known[leg] for leg in wanted if leg in self._known}
         lacking = {leg.point for leg in wanted if leg not in self._known}
         result = dict(closed(followed, swing.marks))
@@ -114,7 +114,7 @@ class Following(QObject):
         request, self._request = self._request, None
         self._known.update(found)
         if request is not None and self._store is not None:
-            current = set(legs(request.swing.marks, self._store.info.frames))
+            current = set(legs(request.swing.marks, len(request.times_s)))
             self._known = {leg: links for leg, links in self._known.items() if leg in current}
         self.progressed.emit(0, 0)
         self.finished.emit()
@@ -127,7 +127,7 @@ def _follow(task: Task, store: FrameStore, request: _Request) -> dict[Leg, Links
     with Clip(store.info.path) as clip:
         return follow(
             request.wanted,
-            _luma(store, clip),
+            _luma(store, clip, request.swing.reach(store.info.frames)[0]),
             request.times_s,
             metre=metre,
             progress=task.progressed.emit,
@@ -135,13 +135,18 @@ def _follow(task: Task, store: FrameStore, request: _Request) -> dict[Leg, Links
         )
 
 
-def _luma(store: FrameStore, clip: Clip) -> Callable[[int], np.ndarray]:
-    """Brightness of frames, from the store where it holds them, else decoded; the last few are kept."""
+def _length(swing: Swing, store: FrameStore) -> int:
+    first, last = swing.reach(store.info.frames)
+    return last - first + 1
+
+
+def _luma(store: FrameStore, clip: Clip, first: int) -> Callable[[int], np.ndarray]:
+    """Brightness of frames counted from ``first``, from the store or decoded; the last few are kept."""
     held: OrderedDict[int, np.ndarray] = OrderedDict()
 
     def luma(number: int) -> np.ndarray:
         if number not in held:
-            frame = store.get(number) or clip.frame(number)
+            frame = store.peek(first + number) or clip.frame(first + number)
             held[number] = luma_of(frame, store.info.upright)
             while len(held) > LUMA_HELD:
                 held.popitem(last=False)

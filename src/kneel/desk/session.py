@@ -80,16 +80,26 @@ class Session(QObject):
         return self._history
 
     @property
+    def first(self) -> int:
+        """The clip's number of this swing's frame 0."""
+        return self.swing.reach(self._open.store.info.frames)[0] if self._open else 0
+
+    @property
     def frames(self) -> int:
-        return self._open.store.info.frames if self._open else 0
+        """How many frames belong to this swing."""
+        if self._open is None:
+            return 0
+        first, last = self.swing.reach(self._open.store.info.frames)
+        return last - first + 1
 
     @property
     def times_s(self) -> np.ndarray:
-        """Real seconds of every frame, (T,)."""
+        """Real seconds of every frame of this swing, (T,)."""
         if self._open is None:
             return np.zeros(0)
         info = self._open.store.info
-        return real_times(info.times_s, info.rate_stored, self.swing.capture_rate)
+        part = info.times_s[self.first : self.first + self.frames]
+        return real_times(part, info.rate_stored, self.swing.capture_rate)
 
     def take(self, opened: Opened) -> None:
         """Show a swing that has been opened; the one before is saved and closed."""
@@ -97,7 +107,7 @@ class Session(QObject):
         self._open = opened
         self._history = History(opened.swing)
         self._preview = None
-        self.frame = min(max(opened.swing.frame, 0), opened.store.info.frames - 1)
+        self.frame = min(max(opened.swing.frame, 0), self.frames - 1)
         self.chosen = None
         self.following.begin(opened.store)
         self._recompute()

@@ -167,7 +167,7 @@ class Window(QMainWindow):
     def _take(self, opened: Opened) -> None:
         self._opening = None
         self.session.take(opened)
-        opened.store.start(self.session.frame)
+        opened.store.start(self.session.first + self.session.frame)
         self._settings.setValue("last", str(opened.document))
 
     def _failed_to_open(self, sentence: str) -> None:

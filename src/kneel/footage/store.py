@@ -104,6 +104,11 @@ class FrameStore:
                 self._lock.notify_all()
             return frame
 
+    def peek(self, number: int) -> VideoFrame | None:
+        """The frame if it is at hand, for work beside the cursor: it tells nothing of where that is."""
+        with self._lock:
+            return self._raw.get(number)
+
     def nearest(self, number: int) -> VideoFrame | None:
         """The raw frame nearest to ``number``: something to show until the exact one comes."""
         with self._lock:

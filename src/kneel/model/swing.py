@@ -86,12 +86,15 @@ class Swing(_Record, frozen=True):
     """One swing of one golfer in one clip.
 
     ``guessed`` names the fields whose value the program supposed and nobody
-    has confirmed yet. ``pinned`` holds checkpoints set by hand, as frames
+    has confirmed yet. ``span`` is the first and last frame of the clip that
+    belong to this swing, None for the whole clip; every other frame number in
+    the record counts from the first one of the span. ``pinned`` holds checkpoints set by hand, as frames
     (fractions allowed). ``plumbs`` names what carries a plumb:
     ``trail_hip``, ``pelvis``.
     """
 
     clip: ClipRef | None = None
+    span: tuple[int, int] | None = None
     golfer: str = ""
     view: View = View.FACE_ON
     hand: Hand = Hand.RIGHT
@@ -105,6 +108,16 @@ class Swing(_Record, frozen=True):
     plumbs: tuple[str, ...] = ("trail_hip", "pelvis")
     guessed: tuple[str, ...] = ()
     frame: int = 0
+
+    def reach(self, frames: int) -> tuple[int, int]:
+        """First and last frame of a clip of ``frames`` that belong to this swing.
+
+        >>> Swing(span=(40, 900)).reach(300), Swing().reach(300)
+        ((40, 299), (0, 299))
+        """
+        first, last = self.span or (0, frames - 1)
+        last = min(last, frames - 1)
+        return min(max(first, 0), last), last
 
     def with_mark(self, mark: Mark) -> Swing:
         """The swing with ``mark`` set, replacing an earlier one of that point and frame."""

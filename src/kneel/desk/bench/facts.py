@@ -150,7 +150,7 @@ def _past(session: Session, series: Series, value: float) -> bool:
 def frame_words(session: Session) -> str:
     """Which frame this is: checkpoint, number, real time since address."""
     times, frame = session.times_s, session.frame
-    parts = [f"{tr('frame')} {frame}"]
+    parts = [f"{tr('frame')} {session.first + frame}"]
     analysis = session.analysis
     if analysis and "address" in analysis.checkpoints:
         since = float(times[frame]) - analysis.checkpoints["address"].time_s

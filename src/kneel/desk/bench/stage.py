@@ -107,7 +107,7 @@ class Stage(QWidget):
 
     def _picture(self) -> QImage | None:
         """The frame on show, scaled once by the decoder's own scaler; the last one until it comes."""
-        store, number = self._session.store, self._session.frame
+        store, number = self._session.store, self._session.first + self._session.frame
         assert store is not None
         rect, ratio = self._view.rect, self.devicePixelRatioF()
         size = (round(rect.width() * ratio), round(rect.height() * ratio)) if self._view.fitted else None
@@ -178,7 +178,7 @@ class Stage(QWidget):
     def _paint_loupe(self, painter: QPainter, gesture: DragPoint) -> None:
         """The neighbourhood of the dragged point, enlarged, beside it."""
         store = self._session.store
-        frame = store.get(self._session.frame) if store else None
+        frame = store.get(self._session.first + self._session.frame) if store else None
         if store is None or frame is None:
             return
         pixels = picture_of(frame, store.info.upright, form="bgra")
