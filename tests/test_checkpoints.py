@@ -7,6 +7,7 @@ import pytest
 
 from kneel.model import Hand, PointRows, Stature
 from kneel.motion.analysis import Setup, analyse
+from kneel.motion.checkpoints import Moment
 from kneel.motion.sightings import from_rows
 
 
@@ -100,3 +101,18 @@ def test_waggle_before_the_swing_is_not_the_swing(simulate):
     silent = {n: np.full(len(frames), np.nan) for n in xy}
     address = found(PointRows(frames, frames / 120, xy, silent)).checkpoints["address"]
     assert abs(address.time_s - 1.0 - truth.checkpoints_s["address"]) < 0.1
+
+
+def test_a_strike_heard_dates_impact(simulate):
+    """Without ball and club in sight the sound is the best witness; one from another bay is not believed."""
+    rows, truth = simulate(noise=1.0)
+    bare = only(rows, "grip", "left_hip", "right_hip", "left_ankle", "right_ankle")
+    struck = truth.checkpoints_s["impact"]
+    heard = found(bare, strikes=(Moment(struck + 0.008, 0.0005),)).checkpoints["impact"]
+    assert heard.source == "sound"
+    assert abs(heard.time_s - struck) < 2 * heard.sigma_s < 0.02
+    other_bay = found(bare, strikes=(Moment(0.3, 0.0005),)).checkpoints["impact"]
+    assert other_bay.source == "found"
+    with_ball = found(rows, strikes=(Moment(struck + 0.008, 0.0005),)).checkpoints["impact"]
+    assert with_ball.source == "found"
+    assert with_ball.sigma_s < heard.sigma_s

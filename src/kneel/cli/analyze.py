@@ -17,6 +17,7 @@ from kneel.judge.result import result
 from kneel.judge.words import checkpoint_words
 from kneel.model import CHECKPOINTS, Club, Hand, PointsError, Stature, Swing, TypedScale, UsageError, View
 from kneel.motion.analysis import Analysis, Setup, analyse, real_times
+from kneel.motion.checkpoints import Moment
 from kneel.motion.sightings import from_marks, from_rows
 from kneel.motion.track import PointData
 
@@ -31,6 +32,7 @@ class Loaded:
     times_s: NDArray[np.float64]
     points: dict[str, PointData]
     size: tuple[int, int] | None
+    strikes: tuple[Moment, ...] = ()
     warnings: tuple[str, ...] = ()
 
 
@@ -46,6 +48,7 @@ def run(asked: argparse.Namespace) -> int:
         swing.mirrored,
         swing.scale,
         _pinned(loaded, asked),
+        loaded.strikes,
         *(loaded.size or (None, None)),
     )
     analysis = analyse(loaded.times_s, loaded.points, setup)
@@ -122,7 +125,9 @@ def _load_clip(path: Path, asked: argparse.Namespace) -> Loaded:
         **_golfer(swing),
     }
     frames = np.arange(first, last + 1)
-    return Loaded(swing, clip, frames, times, points, (info.width, info.height), info.warnings)
+    size = (info.width, info.height)
+    strikes = document.strikes(swing.capture_rate)
+    return Loaded(swing, clip, frames, times, points, size, strikes, info.warnings)
 
 
 def _golfer(swing: Swing) -> dict[str, str]:

@@ -14,8 +14,10 @@ from kneel.book.points_csv import read_marks
 from kneel.book.swing_file import SUFFIX, load_swing, swing_path
 from kneel.cli.parts import progress_on_terminal
 from kneel.footage import Clip, ClipInfo, luma_of
+from kneel.footage.hearing import heard_strikes
 from kneel.model import ClipRef, Links, Mark, PointsError, Swing, UsageError
 from kneel.motion.body import px_per_metre
+from kneel.motion.checkpoints import Moment
 from kneel.vision import closed, follow, legs
 
 
@@ -25,6 +27,11 @@ class Document:
 
     swing: Swing
     info: ClipInfo
+    start_s: float
+
+    def strikes(self, capture_rate: float | None) -> tuple[Moment, ...]:
+        """The strikes heard in the clip, in real seconds on the clock of its frames."""
+        return heard_strikes(self.info, self.start_s, capture_rate)
 
     def followed(self, times_s: NDArray[np.float64]) -> dict[str, list[Links]]:
         """Follow all marks through the clip, with progress on a terminal."""
@@ -61,10 +68,10 @@ def open_document(path: Path, marks_csv: str | None) -> Document:
             raise UsageError(f"{path.name} names no clip.")
         clip_path = Path(swing.clip.path)
         with Clip(clip_path) as clip:
-            info = clip.info
+            info, start = clip.info, clip.start_s
     else:
         with Clip(clip_path) as clip:
-            info = clip.info
+            info, start = clip.info, clip.start_s
         beside = swing_path(path)
         swing = load_swing(beside) if marks_csv is None and beside.exists() else Swing()
     marks: Sequence[Mark] = read_marks(marks_csv) if marks_csv else swing.marks
@@ -81,4 +88,4 @@ def open_document(path: Path, marks_csv: str | None) -> Document:
             f"but {clip_path.name} has frames 0 to {info.frames - 1}."
         )
     reference = ClipRef(str(clip_path), info.frames, info.width, info.height, info.rate_stored)
-    return Document(msgspec.structs.replace(swing, marks=tuple(marks), clip=reference), info)
+    return Document(msgspec.structs.replace(swing, marks=tuple(marks), clip=reference), info, start)

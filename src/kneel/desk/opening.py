@@ -10,6 +10,7 @@ import msgspec
 from kneel.book.swing_file import SUFFIX, load_swing, swing_path
 from kneel.desk.session import Opened, Session
 from kneel.footage import FrameStore
+from kneel.footage.hearing import heard_strikes
 from kneel.model import ClipRef, Stature, Swing, SwingFileError
 from kneel.motion.body import NOMINAL_STATURE_CM, NOMINAL_STATURE_SIGMA
 
@@ -41,11 +42,13 @@ def open_swing(path: Path, session: Session) -> Opened:
     )
     info = store.info
     if swing is None:
-        swing = Swing(scale=Stature(NOMINAL_STATURE_CM, NOMINAL_STATURE_SIGMA), guessed=GUESSED)
+        scale = Stature(NOMINAL_STATURE_CM, NOMINAL_STATURE_SIGMA)
+        swing = Swing(scale=scale, capture_rate=info.rate_captured, guessed=GUESSED)
     reference = ClipRef(
         str(clip), info.frames, info.width, info.height, info.rate_stored, clip.stat().st_size
     )
-    return Opened(store, msgspec.structs.replace(swing, clip=reference), document)
+    strikes = heard_strikes(info, store.start_s, None)
+    return Opened(store, msgspec.structs.replace(swing, clip=reference), document, strikes)
 
 
 def clips_beside(path: Path) -> list[Path]:

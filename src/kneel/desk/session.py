@@ -19,17 +19,22 @@ from kneel.footage import FrameStore
 from kneel.judge import Finding, Reading, judge, school
 from kneel.model import CHECKPOINTS, History, KneelError, Mark, Swing
 from kneel.motion.analysis import Analysis, analyse_swing, real_times
+from kneel.motion.checkpoints import Moment
 
 SAVE_AFTER_MS = 400
 
 
 @dataclass
 class Opened:
-    """What opening a clip gives: its frames, its document, and where the document lies."""
+    """What opening a clip gives: its frames, its document and where that lies, the strikes heard.
+
+    ``strikes`` are in stored seconds from the clip's first frame.
+    """
 
     store: FrameStore
     swing: Swing
     document: Path
+    strikes: tuple[Moment, ...] = ()
 
 
 class Session(QObject):
@@ -228,11 +233,24 @@ class Session(QObject):
             return None
         return next((f for f in self.reading.findings if f.fault.key == self.chosen), None)
 
+    def _strikes(self) -> tuple[Moment, ...]:
+        """The strikes heard, in real seconds on the clock of this swing's frames."""
+        if self._open is None:
+            return ()
+        info, times = self._open.store.info, self.times_s
+        origin = float(info.times_s[self.first])
+        share = info.rate_stored / (self.swing.capture_rate or info.rate_stored)
+        return tuple(
+            Moment(float(times[0]) + (s.time_s - origin) * share, s.sigma_s * share)
+            for s in self._open.strikes
+        )
+
     def _recompute(self) -> None:
         if self._open is None:
             return
         swing = self.swing
-        self.analysis = analyse_swing(swing, self.times_s, self.following.links_for(swing))
+        links = self.following.links_for(swing)
+        self.analysis = analyse_swing(swing, self.times_s, links, self._strikes())
         self.reading = judge(self.analysis, school(swing.school))
         second = "loading" if swing.school == "centred" else "centred"
         self.other = judge(self.analysis, school(second))

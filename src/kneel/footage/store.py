@@ -48,6 +48,7 @@ class FrameStore:
     ) -> None:
         self._clip = Clip(path)
         self.info: ClipInfo = self._clip.info
+        self.start_s = self._clip.start_s
         first = self._clip.first
         self._frame_bytes = max(sum(plane.buffer_size for plane in first.planes), 1)
         self._bound = bound_bytes

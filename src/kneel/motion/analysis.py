@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from kneel.model import Hand, Links, NoScale, ScaleSource, Swing, View, target_direction
 from kneel.motion.body import px_per_metre
-from kneel.motion.checkpoints import Checkpoint, find_checkpoints
+from kneel.motion.checkpoints import Checkpoint, Moment, find_checkpoints
 from kneel.motion.failure import Failed
 from kneel.motion.measures import REGISTRY, Scene, Series
 from kneel.motion.scale import Scale, find_scale
@@ -22,13 +22,18 @@ FloatArray = NDArray[np.float64]
 
 @dataclass(frozen=True)
 class Setup:
-    """What is known of the swing besides its points. ``pinned`` maps checkpoints to frame indices."""
+    """What is known of the swing besides its points.
+
+    ``pinned`` maps checkpoints to frame indices; ``strikes`` are those heard,
+    in real seconds on the clock of the frames.
+    """
 
     view: View = View.FACE_ON
     hand: Hand = Hand.RIGHT
     mirrored: bool | None = None
     scale: ScaleSource = field(default_factory=NoScale)
     pinned: Mapping[str, float] = field(default_factory=dict)
+    strikes: tuple[Moment, ...] = ()
     width_px: float | None = None
     height_px: float | None = None
 
@@ -64,16 +69,21 @@ def real_times(times_s: FloatArray, rate_stored: float, rate_captured: float | N
     return times_s[0] + (times_s - times_s[0]) * (rate_stored / rate_captured)
 
 
-def analyse_swing(swing: Swing, times_s: FloatArray, links: Mapping[str, Sequence[Links]]) -> Analysis:
+def analyse_swing(
+    swing: Swing,
+    times_s: FloatArray,
+    links: Mapping[str, Sequence[Links]],
+    strikes: tuple[Moment, ...] = (),
+) -> Analysis:
     """Analyse a document: its marks, what was followed between them, its settings.
 
     ``times_s`` (T,) are real seconds of the clip's frames; ``links`` maps
-    points to what was followed for them.
+    points to what was followed for them, ``strikes`` are those heard.
     """
     clip = swing.clip
     width, height = (clip.width, clip.height) if clip else (1280, 720)
     points = from_marks(swing.marks, len(times_s), links, height_px=height)
-    setup = Setup(swing.view, swing.hand, swing.mirrored, swing.scale, swing.pinned, width, height)
+    setup = Setup(swing.view, swing.hand, swing.mirrored, swing.scale, swing.pinned, strikes, width, height)
     return analyse(times_s, points, setup)
 
 
@@ -87,7 +97,7 @@ def analyse(times_s: FloatArray, points: Mapping[str, PointData], setup: Setup) 
     seen = {name: _first_last(points[name]) for name in tracks}
     metre = px_per_metre({n: t.xy for n, t in tracks.items()}, height_px=setup.height_px)
     checkpoints, notes = find_checkpoints(
-        times_s, tracks, seen, hand=setup.hand, metre=metre, pinned=setup.pinned
+        times_s, tracks, seen, hand=setup.hand, metre=metre, pinned=setup.pinned, strikes=setup.strikes
     )
     address = round(checkpoints["address"].frame) if "address" in checkpoints else 0
     mirrored, mirror_notes = _mirrored(setup, tracks, address)

@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
 
 from kneel.model import CHECKPOINTS, Hand, anatomical
-from kneel.motion.checkpoints.impact import find_impact
+from kneel.motion.checkpoints.impact import as_heard, find_impact
 from kneel.motion.checkpoints.phases import Moment, Phases, find_phases
 from kneel.motion.failure import Failed
 from kneel.motion.signal import Path, even_path, first_crossing
@@ -50,12 +50,13 @@ def find_checkpoints(
     hand: Hand,
     metre: float,
     pinned: Mapping[str, float],
+    strikes: Sequence[Moment] = (),
 ) -> tuple[dict[str, Checkpoint], list[str]]:
     """Find what the points allow; what is pinned by hand stands.
 
     ``times_s`` (T,) are real seconds, ``seen`` maps each point to its first
     and last sighted index, ``metre`` is a rough px per metre, ``pinned`` maps
-    names to frame indices. Gives the checkpoints in order and warnings.
+    names to frame indices, ``strikes`` are those heard. Gives the checkpoints in order and warnings.
     """
     step = float(np.median(np.diff(times_s))) if len(times_s) > 1 else 0.0
     index = np.arange(len(times_s))
@@ -63,13 +64,14 @@ def find_checkpoints(
         name: Moment(float(np.interp(frame, index, times_s)), step / np.sqrt(12))
         for name, frame in pinned.items()
     }
-    found, notes = _found(times_s, tracks, seen, hand=hand, metre=metre, by_hand=by_hand)
+    found, notes = _found(times_s, tracks, seen, hand=hand, metre=metre, by_hand=by_hand, strikes=strikes)
+    heard = [as_heard(strike) for strike in strikes]
     points = {
         name: Checkpoint(
             pinned.get(name, float(np.interp(moment.time_s, times_s, index))),
             moment.time_s,
             moment.sigma_s,
-            "marked" if name in pinned else "found",
+            "marked" if name in pinned else "sound" if moment in heard else "found",
         )
         for name, moment in {**found, **by_hand}.items()
     }
@@ -85,6 +87,7 @@ def _found(
     hand: Hand,
     metre: float,
     by_hand: Mapping[str, Moment],
+    strikes: Sequence[Moment],
 ) -> tuple[dict[str, Moment], list[str]]:
     hands = _hands(times_s, tracks, seen)
     if isinstance(hands, Failed):
@@ -93,7 +96,7 @@ def _found(
     if isinstance(phases, Failed):
         return {}, [phases.reason]
     swing = _Swing(tracks, hands, hand, metre)
-    impact = by_hand.get("impact") or find_impact(phases, hands, tracks, seen, metre)
+    impact = by_hand.get("impact") or find_impact(phases, hands, tracks, seen, metre, strikes)
     moments: dict[str, Moment] = {"top": phases.top}
     notes = []
     if phases.address:

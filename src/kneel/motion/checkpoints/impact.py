@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 
 import numpy as np
 
@@ -14,6 +14,9 @@ HANDS_AHEAD_M = 0.08
 HANDS_AHEAD_SIGMA_M = 0.06
 """At impact the hands are a little nearer the target than at address (common practice, no source)."""
 
+SOUND_DELAY = Moment(0.006, 0.005)
+"""How much later than it happens a strike is heard: 0 to 4 m of air at 343 m/s (textbook value)."""
+
 LATEST_SHARE = 2.0
 """The strike comes within this many times the time from the top to the hands' greatest speed."""
 
@@ -24,19 +27,26 @@ def find_impact(
     tracks: Mapping[str, Track],
     last_seen: Mapping[str, tuple[int, int]],
     metre: float,
+    strikes: Sequence[Moment] = (),
 ) -> Moment | None:
     """The most precise witness of impact that agrees with the course of the hands.
 
-    ``last_seen`` maps points to their first and last sighted frame index.
-    None where no witness speaks.
+    ``last_seen`` maps points to their first and last sighted frame index,
+    ``strikes`` are those heard. None where no witness speaks.
     """
     rough = _hands_return(phases, hands, metre)
-    for witness in (_ball_leaves(phases, tracks, last_seen, metre), _club_returns(phases, tracks)):
-        if witness is None:
-            continue
+    seen = (_ball_leaves(phases, tracks, last_seen, metre), _club_returns(phases, tracks))
+    witnesses = [w for w in (*seen, *map(as_heard, strikes)) if w is not None]
+    for witness in sorted(witnesses, key=lambda w: w.sigma_s):
         if rough is None or abs(witness.time_s - rough.time_s) < max(4 * rough.sigma_s, 0.05):
             return witness
     return rough
+
+
+def as_heard(strike: Moment) -> Moment:
+    """When the ball was struck, from when the strike was heard beside the camera."""
+    sigma = float(np.hypot(strike.sigma_s, SOUND_DELAY.sigma_s))
+    return Moment(strike.time_s - SOUND_DELAY.time_s, sigma)
 
 
 def _latest(phases: Phases) -> float:
