@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 import os
 import subprocess
 import sys
@@ -21,6 +22,7 @@ from kneel.desk.bench.viewport import Viewport
 from kneel.desk.theme import DARK, LIGHT
 from kneel.desk.window import Window
 from kneel.model import CHECKPOINTS, Hand, Stature
+from tests.clips import ranged
 
 CLIP = "maren-tolhurst-iron.mp4"
 PATIENCE_MS = 60_000
@@ -209,6 +211,50 @@ def test_playing_runs_in_real_time(qtbot, window, demo):
     assert not window.player.playing
     played = session.times_s[session.frame] - session.times_s[40]
     assert played == pytest.approx(wall * 0.25, abs=0.05)
+
+
+def test_loops_and_to_and_fro_stay_in_their_bounds(qtbot, window, demo):
+    open_clip(qtbot, window, demo / CLIP)
+    session, player = window.session, window.player
+    session.go_to("half_back")
+    frames = {n: c.frame for n, c in session.analysis.checkpoints.items()}
+    seen: list[int] = []
+    session.moved.connect(seen.append)
+    player.speed = 1.0
+    press(qtbot, window, Qt.Key.Key_L)
+    turns = lambda: sum(b < a for a, b in itertools.pairwise(seen))  # noqa: E731
+    qtbot.waitUntil(lambda: turns() >= 1, timeout=PATIENCE_MS)
+    press(qtbot, window, Qt.Key.Key_L)
+    assert not player.playing
+    assert frames["half_back"] - 1.5 <= min(seen) and max(seen) <= frames["top"] + 1.5
+    seen.clear()
+    session.go_to("top")
+    press(qtbot, window, Qt.Key.Key_T)
+    qtbot.waitUntil(lambda: turns() >= 3, timeout=PATIENCE_MS)
+    player.pause()
+    assert max(abs(n - frames["top"]) for n in seen) <= 0.18 * 120 + 2
+
+
+def test_a_range_session_comes_apart_on_the_rack(qtbot, window, tmp_path):
+    """A long clip is split in the background; each swing is a range of it, and what was marked stays."""
+    path = ranged(tmp_path, [3.0, 7.0, 11.5])
+    window.open_path(path)
+    session, rack = window.session, window.bench.rack
+    qtbot.waitUntil(lambda: len(rack._cards) == 3, timeout=PATIENCE_MS)
+    qtbot.waitUntil(lambda: session.swing.span is not None, timeout=PATIENCE_MS)
+    first, last = session.swing.span
+    assert session.frames == last - first + 1 < 200
+    assert session.document.name == "range.1.swing.json"
+    window.open_path(rack._cards[2].target)
+    qtbot.waitUntil(lambda: session.document.name == "range.3.swing.json", timeout=PATIENCE_MS)
+    assert session.first > last
+    assert session.times_s[0] == pytest.approx(session.first / 30, abs=0.01)
+    session.place("head", 30.0, 20.0)
+    session.save()
+    assert load_swing(session.document).marks[0].frame == session.frame
+    stage = window.bench.stage
+    qtbot.waitUntil(lambda: session.store.get(session.first + session.frame) is not None, timeout=PATIENCE_MS)
+    assert not stage.grab().isNull()
 
 
 def test_every_action_has_a_deed_and_keys_do_not_clash(window):

@@ -18,60 +18,12 @@ from kneel.footage import Clip, FrameStore, Upright, luma_of, picture_of, write_
 from kneel.footage.packing import Packer, Unpacker
 from kneel.footage.upright import placed
 from kneel.model import FootageError
-
-SIZE = (160, 96)
-BITS = 8
-
-
-def numbered(number: int) -> np.ndarray:
-    """A picture that carries its own number as a bar pattern."""
-    picture = np.full((SIZE[1], SIZE[0], 3), 40, np.uint8)
-    for bit in range(BITS):
-        if number >> bit & 1:
-            picture[20:76, 20 * bit : 20 * bit + 18] = 220
-    return picture
-
-
-def number_of(picture: np.ndarray) -> int:
-    return sum(1 << bit for bit in range(BITS) if picture[48, 20 * bit + 9].mean() > 130)
+from tests.clips import STEADY, make, number_of
 
 
 def see(clip: Clip, number: int) -> int:
     """The number that frame ``number`` of a clip carries."""
     return number_of(picture_of(clip.frame(number), clip.upright))
-
-
-def make(
-    path: Path,
-    stamps: list[int],
-    *,
-    codec: str = "libx264",
-    rotation: int = 0,
-    gop: int = 12,
-    pix_fmt: str = "yuv420p",
-    aspect: Fraction | None = None,
-    **options: str,
-) -> Path:
-    """A clip whose frame k carries k, shown at ``stamps[k]`` milliseconds."""
-    with av.open(str(path), "w") as container:
-        stream = container.add_stream(codec, rate=30)
-        stream.width, stream.height, stream.pix_fmt = *SIZE, pix_fmt
-        if aspect:
-            stream.codec_context.sample_aspect_ratio = aspect
-        stream.time_base = Fraction(1, 1000)
-        stream.codec_context.time_base = Fraction(1, 1000)
-        stream.options = {"g": str(gop), **options}
-        if rotation:
-            stream.set_display_rotation(rotation)
-        for number, stamp in enumerate(stamps):
-            frame = VideoFrame.from_ndarray(numbered(number), format="rgb24")
-            frame.pts, frame.time_base = stamp, Fraction(1, 1000)
-            container.mux(stream.encode(frame))
-        container.mux(stream.encode(None))
-    return path
-
-
-STEADY = [round(k * 1000 / 30) for k in range(60)]
 
 
 KINDS = {

@@ -9,7 +9,7 @@ from pathlib import Path
 import numpy as np
 import pytest
 
-from tests.test_footage import STEADY, make
+from tests.clips import STEADY, make
 
 KINDS = {
     "a.mp4": ("libx264", {"bf": "2"}),

@@ -13,14 +13,14 @@ from hypothesis import strategies as st
 from scipy.signal import butter, sosfilt
 
 from kneel.cli.main import main
-from kneel.footage import Clip, picture_of, write_clip
+from kneel.footage import Clip, picture_of
 from kneel.footage.export import save_png, save_range
 from kneel.footage.motion import find_swings, motion_energy
 from kneel.footage.probe import probe
 from kneel.footage.sound import RATE, Sound, read_sound
 from kneel.footage.strike import Strike, find_strikes
 from kneel.model import FootageError, UsageError
-from kneel.sim.sound import swing_sound
+from tests.clips import ranged
 
 LENGTH = 3 * RATE
 CLOCK = np.arange(LENGTH) / RATE
@@ -95,31 +95,6 @@ def test_echoes_count_once_and_neighbours_apart():
     two = air(1) + click(0.6) + click(2.2, seed=4)
     assert [round(s.time_s, 2) for s in heard(two)] == [0.6, 2.2]
     assert heard(np.zeros(100)) == []
-
-
-def ranged(tmp_path, moments, *, length_s=14.0, rate=30, silent=False):
-    """A clip in which something sweeps fast at the given moments, with a click each."""
-    count = round(length_s * rate)
-    base = np.random.default_rng(0).integers(60, 120, (96, 160, 1)).repeat(3, axis=2).astype(np.uint8)
-
-    def pictures():
-        for k in range(count):
-            picture = base.copy()
-            for moment in moments:
-                phase = (k / rate - moment) / 0.25
-                if abs(phase) < 1:
-                    x = int(80 + 70 * phase)
-                    picture[20:80, max(x - 8, 0) : x + 8] = 250
-            yield picture
-
-    sound = np.random.default_rng(1).normal(0, 0.004, round(length_s * RATE))
-    for k, moment in enumerate(moments):
-        part = swing_sound(1.0, 0.5, seed=k)
-        start = round((moment - 0.5) * RATE)
-        sound[start : start + len(part)] += part
-    path = tmp_path / "range.mp4"
-    write_clip(path, pictures(), rate=rate, size=(160, 96), sound=None if silent else (sound, RATE))
-    return path
 
 
 @pytest.mark.parametrize("silent", [False, True])

@@ -25,9 +25,21 @@ class _Envelope(msgspec.Struct, forbid_unknown_fields=True):
     swing: dict[str, Any]
 
 
-def swing_path(clip: Path) -> Path:
-    """Where the document of a clip lies: beside it, under its name."""
-    return clip.with_name(clip.stem + SUFFIX)
+def swing_path(clip: Path, number: int | None = None) -> Path:
+    """Where the document of a clip lies: beside it, under its name; ``number`` counts several swings.
+
+    >>> swing_path(Path("range.mp4")).name, swing_path(Path("range.mp4"), 2).name
+    ('range.swing.json', 'range.2.swing.json')
+    """
+    return clip.with_name(clip.stem + (f".{number}" if number else "") + SUFFIX)
+
+
+def swings_of(clip: Path) -> list[Path]:
+    """The documents of the several swings of one clip, in order; empty where it was never split."""
+    found: list[Path] = []
+    while (path := swing_path(clip, len(found) + 1)).exists():
+        found.append(path)
+    return found
 
 
 def save_swing(path: str | Path, swing: Swing) -> None:

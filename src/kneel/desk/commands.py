@@ -30,6 +30,8 @@ class Commands:
             "first": lambda: s.go(0),
             "last": lambda: s.go(s.frames - 1),
             "play": player.toggle,
+            "loop": lambda: player.run_in("loop"),
+            "to_and_fro": lambda: player.run_in("to and fro"),
             "slower": lambda: player.change_speed(1),
             "faster": lambda: player.change_speed(-1),
             "previous_checkpoint": lambda: self._to_neighbour(-1),

@@ -7,7 +7,7 @@ from pathlib import Path
 
 import msgspec
 
-from kneel.book.swing_file import SUFFIX, load_swing, swing_path
+from kneel.book.swing_file import SUFFIX, load_swing, swing_path, swings_of
 from kneel.desk.session import Opened, Session
 from kneel.footage import FrameStore
 from kneel.footage.hearing import heard_strikes
@@ -33,9 +33,12 @@ def open_swing(path: Path, session: Session) -> Opened:
         clip, document = Path(swing.clip.path), path
     else:
         clip, document = path, swing_path(path)
+        several = swings_of(clip)
+        document = several[0] if several and not document.exists() else document
         swing = load_swing(document) if document.exists() else None
     store = FrameStore(
         clip,
+        reach=swing.span if swing else None,
         on_ready=_guarded(session.picture_ready.emit),
         on_progress=_guarded(session.filling.emit),
         on_error=_guarded(session.failed.emit),

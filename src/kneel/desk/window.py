@@ -25,6 +25,7 @@ from kneel.desk.help import show_about, show_care, show_crib
 from kneel.desk.opening import CLIP_SUFFIXES, open_swing
 from kneel.desk.player import Player
 from kneel.desk.session import Opened, Session
+from kneel.desk.splitting import split, worth_splitting
 from kneel.desk.tasks import Task
 from kneel.desk.theme import Look
 from kneel.desk.words import tr
@@ -43,6 +44,7 @@ class Window(QMainWindow):
         self.bench = Bench(self.session, look)
         self._pool = QThreadPool(self)
         self._opening: Task | None = None
+        self._splitting: Task | None = None
         self.actions_by_key: dict[str, QAction] = {}
         self.setAcceptDrops(True)
         self.setMinimumSize(1000, 640)
@@ -70,10 +72,10 @@ class Window(QMainWindow):
         self._message = QLabel()
         self._message.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
         self._stop = QPushButton(tr("Stop"))
-        self._stop.setAccessibleName(tr("Stop following"))
+        self._stop.setAccessibleName(tr("Stop the work in the background"))
         self._stop.setFixedHeight(22)
         self._stop.setStyleSheet("padding: 1px 10px;")
-        self._stop.clicked.connect(self.session.following.cancel)
+        self._stop.clicked.connect(self._stop_work)
         self._stop.hide()
         foot = QWidget()
         row = QHBoxLayout(foot)
@@ -169,6 +171,35 @@ class Window(QMainWindow):
         self.session.take(opened)
         opened.store.start(self.session.first + self.session.frame)
         self._settings.setValue("last", str(opened.document))
+        info, swing = opened.store.info, self.session.swing
+        length = float(self.session.times_s[-1]) if self.session.frames else 0.0
+        if worth_splitting(info.path, swing, length):
+            self._splitting = Task(lambda task: split(task, info.path, swing))
+            self._splitting.progressed.connect(self._on_splitting)
+            self._splitting.done.connect(self._take_split)
+            self._splitting.start(self._pool)
+
+    def _on_splitting(self, done: int, total: int) -> None:
+        self._stop.show()
+        self.tell(tr("looking for swings, %d %%") % (100 * done // max(total, 1)))
+
+    def _take_split(self, documents: list[Path]) -> None:
+        """Put the swings of a long clip on the rack and open the first, if nothing was marked meanwhile."""
+        self._splitting = None
+        self._stop.hide()
+        self.tell(tr("%d swings found in this clip") % len(documents) if documents else "")
+        self.bench.rack.refresh()
+        if documents and not self.session.swing.marks:
+            self.open_path(documents[0])
+
+    def _stop_work(self) -> None:
+        """Give up what runs in the background; what is known stays."""
+        if self._splitting is not None:
+            self._splitting.stop()
+            self._splitting = None
+        self.session.following.cancel()
+        self._stop.hide()
+        self.tell("")
 
     def _failed_to_open(self, sentence: str) -> None:
         self._opening = None
@@ -250,8 +281,9 @@ class Window(QMainWindow):
             self.open_path(Path(str(last)))
 
     def closeEvent(self, event: QCloseEvent) -> None:
-        if self._opening is not None:
-            self._opening.stop()
+        for task in (self._opening, self._splitting):
+            if task is not None:
+                task.stop()
         self._pool.waitForDone()
         self.player.pause()
         self.session.close()

@@ -30,7 +30,7 @@ Ready = Callable[[int], None]
 
 
 class FrameStore:
-    """Decoded frames of one clip.
+    """Decoded frames of one clip, or of the range ``reach`` of it (both ends included).
 
     ``get`` never waits; ``request`` asks for a frame, and ``on_ready(number)``
     tells, from a thread of the store, when it is at hand. ``on_progress`` gets
@@ -41,6 +41,7 @@ class FrameStore:
         self,
         path: str | Path,
         *,
+        reach: tuple[int, int] | None = None,
         bound_bytes: int = BOUND_BYTES,
         on_ready: Ready = lambda number: None,
         on_progress: Callable[[int, int], None] = lambda done, wanted: None,
@@ -52,9 +53,13 @@ class FrameStore:
         first = self._clip.first
         self._frame_bytes = max(sum(plane.buffer_size for plane in first.planes), 1)
         self._bound = bound_bytes
-        self.packs = self.info.frames * self._frame_bytes > bound_bytes
-        ring = bound_bytes // (4 * self._frame_bytes) if self.packs else self.info.frames
-        self._ring_room = max(4, min(ring, 4 * (AHEAD + BEHIND))) if self.packs else self.info.frames
+        self.reach = reach or (0, self.info.frames - 1)
+        self.wanted = self.reach[1] - self.reach[0] + 1
+        self.packs = self.wanted * self._frame_bytes > bound_bytes
+        ring = bound_bytes // (4 * self._frame_bytes)
+        # One more than the range: the clip's first frame is held beside it.
+        self._ring_room = max(4, min(ring, 4 * (AHEAD + BEHIND))) if self.packs else self.wanted + 1
+        self._full = False
         self._raw: OrderedDict[int, VideoFrame] = OrderedDict({0: first})
         self._packed: dict[int, Packed] = {}
         self._packed_bytes = 0
@@ -67,9 +72,9 @@ class FrameStore:
         works = (self._ingest, self._serve, *((self._pack,) if self.packs else ()))
         self._threads = [threading.Thread(target=w, name=f"store {w.__name__}", daemon=True) for w in works]
 
-    def start(self, cursor: int = 0) -> None:
+    def start(self, cursor: int | None = None) -> None:
         """Begin to decode ahead, from the cursor on and then what lies before it."""
-        self._cursor = cursor
+        self._cursor = self.reach[0] if cursor is None else cursor
         for thread in self._threads:
             thread.start()
 
@@ -141,7 +146,7 @@ class FrameStore:
                     if self._closed or not self._take(number, frame):
                         break
                     if number % 10 == 0:
-                        self._on_progress(self.held, self.info.frames)
+                        self._on_progress(self.held, self.wanted)
         except FootageError as error:
             self._on_error(str(error))
         if self.packs:
@@ -150,12 +155,14 @@ class FrameStore:
             self._on_progress(self.held, self.held)
 
     def _in_order(self, clip: Clip) -> Iterator[tuple[int, VideoFrame]]:
-        start = self._cursor if self._cursor > self.info.frames // 3 else 0
-        yield from clip.frames(start)
-        if start:
-            for number, frame in clip.frames(0):
-                if number >= start:
-                    return
+        first, last = self.reach
+        start = self._cursor if self._cursor > first + self.wanted // 3 else first
+        for begin, end in ((start, last), (first, start - 1)):
+            if begin > end:
+                continue
+            for number, frame in clip.frames(begin):
+                if number > end:
+                    break
                 yield number, frame
 
     def _take(self, number: int, frame: VideoFrame) -> bool:
@@ -167,7 +174,7 @@ class FrameStore:
         return self._hand_over((number, frame))
 
     def _hand_over(self, item: tuple[int, VideoFrame] | None) -> bool:
-        while not self._closed:
+        while not self._closed and not self._full:
             try:
                 self._to_pack.put(item, timeout=0.2)
                 return True
@@ -178,14 +185,13 @@ class FrameStore:
     def _pack(self) -> None:
         _lower_priority()
         packer = Packer()
-        while not self._closed:
+        while not self._closed and not self._full:
             try:
                 item = self._to_pack.get(timeout=0.2)
             except queue.Empty:
                 continue
             if item is None:
-                self._on_progress(self.held, self.held)
-                return
+                break
             number, frame = item
             packed = packer.pack(frame)
             with self._lock:
@@ -194,14 +200,17 @@ class FrameStore:
                     self._packed_bytes += len(packed.data)
                 if abs(number - self._cursor) <= BEHIND:
                     self._keep_raw(number, frame)
-                self._make_room()
+                self._make_room(number)
+        self._on_progress(self.held, self.held)
 
-    def _make_room(self) -> None:
+    def _make_room(self, newest: int) -> None:
         """Let go of the packed frames farthest from the cursor until the bound is kept."""
         room = self._bound - self._ring_room * self._frame_bytes
         while self._packed_bytes > max(room, 0) and self._packed:
             far = max(self._packed, key=lambda n: abs(n - self._cursor))
             self._packed_bytes -= len(self._packed.pop(far).data)
+            # Once what has just come is what has to go, reading on is of no use.
+            self._full = self._full or far == newest
 
     # Serving requests
 

@@ -2,14 +2,15 @@
 
 from __future__ import annotations
 
+import contextlib
 from pathlib import Path
 
 import numpy as np
 from PyQt6.QtCore import QRectF, QSize, Qt, QThreadPool, pyqtSignal
 from PyQt6.QtGui import QImage, QKeyEvent, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen
-from PyQt6.QtWidgets import QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QScrollArea, QVBoxLayout, QWidget
 
-from kneel.book.swing_file import load_swing, swing_path
+from kneel.book.swing_file import SUFFIX, load_swing, swing_path, swings_of
 from kneel.desk.opening import clips_beside
 from kneel.desk.session import Session
 from kneel.desk.tasks import Task
@@ -20,7 +21,6 @@ from kneel.model import KneelError
 
 WIDTH = 132
 THUMB = (120, 68)
-MOST_CLIPS = 6
 
 
 class Card(QWidget):
@@ -28,9 +28,9 @@ class Card(QWidget):
 
     wanted = pyqtSignal(object)
 
-    def __init__(self, look: Look, clip: Path) -> None:
+    def __init__(self, look: Look, clip: Path, document: Path) -> None:
         super().__init__()
-        self._look, self.clip = look, clip
+        self._look, self.clip, self.document = look, clip, document
         self.image: QImage | None = None
         self.title, self.second = clip.stem, ""
         self.is_open = False
@@ -66,11 +66,16 @@ class Card(QWidget):
         painter.drawText(6, 102, self.second)
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
-        self.wanted.emit(self.clip)
+        self.wanted.emit(self.target)
+
+    @property
+    def target(self) -> Path:
+        """What to open: the document where there is one, else the clip."""
+        return self.document if self.document.exists() else self.clip
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Space):
-            self.wanted.emit(self.clip)
+            self.wanted.emit(self.target)
         else:
             super().keyPressEvent(event)
 
@@ -114,8 +119,21 @@ class Rack(QWidget):
         self._cards: list[Card] = []
         self._tasks: list[Task] = []
         self.setFixedWidth(WIDTH)
-        self._column = QVBoxLayout(self)
-        self._column.setContentsMargins(0, 22, 0, 0)
+        inner = QWidget()
+        inner.setObjectName("cards")
+        inner.setStyleSheet("#cards { background: transparent; }")
+        area = QScrollArea()
+        area.setWidgetResizable(True)
+        area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        area.setWidget(inner)
+        viewport = area.viewport()
+        if viewport is not None:
+            viewport.setStyleSheet("background: transparent;")
+        outer = QVBoxLayout(self)
+        outer.setContentsMargins(0, 22, 0, 0)
+        outer.addWidget(area)
+        self._column = QVBoxLayout(inner)
+        self._column.setContentsMargins(0, 0, 0, 0)
         self._column.setSpacing(8)
         self._drop = DropHere(look)
         self._drop.clicked.connect(self.browse)
@@ -146,23 +164,27 @@ class Rack(QWidget):
         store = self._session.store
         if store is None:
             return
-        clips = clips_beside(store.info.path)[:MOST_CLIPS]
-        if [c.clip for c in self._cards] != clips:
-            self._replace(clips)
+        entries = [
+            (clip, document)
+            for clip in clips_beside(store.info.path)
+            for document in (swings_of(clip) or [swing_path(clip)])
+        ]
+        if [(c.clip, c.document) for c in self._cards] != entries:
+            self._replace(entries)
         self._retitle()
 
-    def _replace(self, clips: list[Path]) -> None:
+    def _replace(self, entries: list[tuple[Path, Path]]) -> None:
         for card in self._cards:
             self._column.removeWidget(card)
             card.hide()
             card.deleteLater()
         self._cards = []
-        for k, clip in enumerate(clips):
-            card = Card(self._look, clip)
+        for k, (clip, document) in enumerate(entries):
+            card = Card(self._look, clip, document)
             card.wanted.connect(self.wanted)
             self._column.insertWidget(k, card)
             self._cards.append(card)
-            task = Task(lambda _, c=clip: _card_facts(c))
+            task = Task(lambda _, c=clip, d=document: _card_facts(c, d))
             task.done.connect(lambda facts, c=card: _fill(c, facts))
             self._tasks.append(task)
             task.start(self._pool)
@@ -171,33 +193,37 @@ class Rack(QWidget):
         """The open clip's card follows the document."""
         reading, swing, store = self._session.reading, self._session.swing, self._session.store
         for card in self._cards:
-            card.is_open = store is not None and card.clip == store.info.path
+            card.is_open = store is not None and card.document == self._session.document
             if card.is_open and reading is not None:
-                card.title = _title(swing.golfer, card.clip)
+                card.title = _title(swing.golfer, card.document)
                 count = len([f for f in reading.findings if f.verdict.value == "fault"])
                 view = tr(VIEW_TITLES[swing.view.value])
                 card.second = f"{view}, {tr('%d to mend') % count}" if count else view
             card.update()
 
 
-def _title(golfer: str, clip: Path) -> str:
-    return golfer or clip.stem.replace("-", " ").replace("_", " ")
+def _title(golfer: str, document: Path) -> str:
+    stem = document.name.removesuffix(SUFFIX)
+    return golfer or stem.replace("-", " ").replace("_", " ").replace(".", ", swing ")
 
 
-def _card_facts(clip: Path) -> tuple[np.ndarray, str, str]:
-    """Thumbnail and titles of a clip, in a worker thread."""
+def _card_facts(clip: Path, document: Path) -> tuple[np.ndarray, str, str]:
+    """Thumbnail and titles of a swing, in a worker thread."""
+    span = (0, 0)
+    if document.exists():
+        with contextlib.suppress(KneelError):
+            span = load_swing(document).span or span
     with Clip(clip) as opened:
-        middle = opened.frame(min(opened.info.frames // 2, 40))
+        middle = opened.frame(min(span[0] + 40, opened.info.frames - 1))
         pixels = picture_of(middle, opened.info.upright, size=(2 * THUMB[0], 2 * THUMB[1]), form="bgra")
     golfer, second = "", ""
-    document = swing_path(clip)
     if document.exists():
         try:
             swing = load_swing(document)
         except KneelError:
-            return pixels, _title("", clip), tr("notes unreadable")
+            return pixels, _title("", document), tr("notes unreadable")
         golfer, second = swing.golfer, tr(VIEW_TITLES[swing.view.value])
-    return pixels, _title(golfer, clip), second
+    return pixels, _title(golfer, document), second
 
 
 def _fill(card: Card, facts: tuple[np.ndarray, str, str]) -> None:
