@@ -72,6 +72,17 @@ class Clip:
         self.first = self._first_frame()
         self.upright = upright_of(self.first, float(self._stream.sample_aspect_ratio or 1))
 
+    def again(self) -> Clip:
+        """The same clip opened once more, for another thread; the table is shared, nothing is read twice."""
+        other = object.__new__(Clip)
+        other.path = self.path
+        other._container = _open(self.path)
+        other._stream = other._container.streams.video[0]
+        other._decoder, other._next = None, 0
+        other.first, other.upright = self.first, self.upright
+        other.__dict__["_table"], other.__dict__["info"] = self._table, self.info
+        return other
+
     def __enter__(self) -> Clip:
         return self
 

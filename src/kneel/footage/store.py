@@ -24,6 +24,9 @@ from kneel.model import FootageError
 BOUND_BYTES = 1024 * 1024 * 1024
 NICENESS = 10
 AHEAD, BEHIND = 12, 6
+SOON = 40
+"""A frame at most this far ahead of reading is waited for rather than sought."""
+
 PACKED_QUEUE = 3
 
 Ready = Callable[[int], None]
@@ -50,6 +53,7 @@ class FrameStore:
         self._clip = Clip(path)
         self.info: ClipInfo = self._clip.info
         self.start_s = self._clip.start_s
+        self._ahead = self._clip.again()
         first = self._clip.first
         self._frame_bytes = max(sum(plane.buffer_size for plane in first.planes), 1)
         self._bound = bound_bytes
@@ -60,6 +64,7 @@ class FrameStore:
         # One more than the range: the clip's first frame is held beside it.
         self._ring_room = max(4, min(ring, 4 * (AHEAD + BEHIND))) if self.packs else self.wanted + 1
         self._full = False
+        self._read_to = -1
         self._raw: OrderedDict[int, VideoFrame] = OrderedDict({0: first})
         self._packed: dict[int, Packed] = {}
         self._packed_bytes = 0
@@ -87,6 +92,7 @@ class FrameStore:
             if thread.is_alive():
                 thread.join(timeout=10)
         self._clip.close()
+        self._ahead.close()
         self._raw.clear()
         self._packed.clear()
 
@@ -141,7 +147,7 @@ class FrameStore:
     def _ingest(self) -> None:
         _lower_priority()
         try:
-            with Clip(self.info.path) as clip:
+            with self._ahead as clip:
                 for number, frame in self._in_order(clip):
                     if self._closed or not self._take(number, frame):
                         break
@@ -170,6 +176,8 @@ class FrameStore:
         if not self.packs:
             with self._lock:
                 self._raw[number] = frame
+                self._read_to = number
+                self._lock.notify_all()
             return True
         return self._hand_over((number, frame))
 
@@ -244,7 +252,16 @@ class FrameStore:
         room = [n for n in near[: self._ring_room - 2] if n in self._packed and n not in self._raw]
         return room[0] if room else None
 
+    def _comes_by_itself(self, number: int) -> bool:
+        """Wait for a frame that reading ahead is about to bring; False where it is not."""
+        if self.packs or not 0 < number - self._read_to <= SOON:
+            return False
+        with self._lock:
+            return self._lock.wait_for(lambda: self._closed or number in self._raw, timeout=0.5)
+
     def _fetch(self, number: int, unpacker: Unpacker, *, say: bool) -> bool:
+        if self._comes_by_itself(number):
+            return number in self._raw
         packed = self._packed.get(number)
         try:
             frame = unpacker.unpack(packed) if packed else None

@@ -30,6 +30,9 @@ FloatArray = NDArray[np.float64]
 HUBER = 2.0
 """Residuals beyond this many sigma count linearly (Huber 1964; for a radial residual)."""
 
+SETTLED_PX = 0.005
+"""Robust weights are not renewed once no point moves by more."""
+
 LASTING_FADES_S = 0.4
 """A lasting error keeps its size about this long (of the order of half a swing)."""
 
@@ -156,7 +159,10 @@ class _Stack:
         robust = any(layer.robust and layer.weight.any() for layer in (*self.seen, *self.moved))
         done, xy = self._sweep(None)
         for _ in range(sweeps if robust else 0):
+            before = xy
             done, xy = self._sweep(xy)
+            if np.abs(xy - before).max() < SETTLED_PX:
+                break
         return done, xy
 
     def _sweep(self, xy: FloatArray | None) -> tuple[Factor, FloatArray]:
