@@ -190,7 +190,7 @@ def test_slowed_clips_read_in_real_time(simulate):
     np.testing.assert_allclose(times, rows.times_s)
     told = analyse(times, from_rows(rows), Setup(scale=Stature(176.0)))
     untold = analyse(slow, from_rows(rows), Setup(scale=Stature(176.0)))
-    assert any("slowed down" in note for note in untold.warnings)
+    assert any("slowed down 4 times" in note for note in untold.warnings)
     assert not any("slowed down" in note for note in told.warnings)
     top, impact = (untold.checkpoints[n].frame for n in ("top", "impact"))
     assert abs(top - truth.checkpoints_s["top"] * 120) < 4

@@ -118,7 +118,7 @@ class Rack(QWidget):
         self._pool.setMaxThreadCount(1)
         self._cards: list[Card] = []
         self._tasks: list[Task] = []
-        self.setFixedWidth(WIDTH)
+        self.setFixedWidth(WIDTH + 10)
         inner = QWidget()
         inner.setObjectName("cards")
         inner.setStyleSheet("#cards { background: transparent; }")
@@ -144,7 +144,7 @@ class Rack(QWidget):
         look.changed.connect(self.update)
 
     def sizeHint(self) -> QSize:
-        return QSize(WIDTH, 400)
+        return QSize(WIDTH + 10, 400)
 
     def close_down(self) -> None:
         """Stop the thumbnails and wait for the one under way."""

@@ -15,6 +15,7 @@ from kneel.desk.session import Session
 from kneel.desk.theme import Look, font
 from kneel.desk.words import VIEW_TITLES, tr
 from kneel.model import Club, Hand, KnownLength, NoScale, Stature, TypedScale, View
+from kneel.motion.checkpoints import slowed_times
 from kneel.motion.scale import BALL_DIAMETER_CM, Scale
 
 STORED_RATE_CHOICES = (60, 100, 120, 200, 240)
@@ -124,6 +125,7 @@ class Strip(QWidget):
         }
         for key, (value, remark) in rows.items():
             unsure = key in guessed or (key == "mirrored" and swing.mirrored is None)
+            unsure = unsure or (key == "capture_rate" and "slowed" in remark)
             self.tokens[key].show_value(value, remark, guessed=unsure)
 
     # Words
@@ -147,6 +149,10 @@ class Strip(QWidget):
     def _rate_words(self) -> tuple[str, str]:
         store, rate = self._session.store, self._session.swing.capture_rate
         stored = store.info.rate_stored if store else 0.0
+        analysis = self._session.analysis
+        slowed = slowed_times(analysis.checkpoints) if analysis else None
+        if slowed:
+            return f"{stored:.3g} /s", tr("looks %g times slowed") % slowed
         if rate is None or abs(rate - stored) < 0.5:
             return f"{stored:.3g} /s", tr("as stored")
         return f"{rate:.3g} /s", tr("stored %.3g") % stored
@@ -208,7 +214,10 @@ class Strip(QWidget):
     def _rate_menu(self, menu: QMenu) -> None:
         store = self._session.store
         stored = store.info.rate_stored if store else 30.0
-        rates = [r for r in STORED_RATE_CHOICES if r > stored + 1]
+        analysis = self._session.analysis
+        slowed = slowed_times(analysis.checkpoints) if analysis else None
+        likely = {round(stored * slowed)} if slowed else set()
+        rates = sorted({r for r in STORED_RATE_CHOICES if r > stored + 1} | likely)
         choices = [(tr("%.4g a second, as stored") % stored, None)]
         choices += [(tr("%d a second: slowed down %.3g times") % (r, r / stored), float(r)) for r in rates]
         self._choices(menu, "Set capture rate", "capture_rate", choices, self._session.swing.capture_rate)
