@@ -15,7 +15,7 @@ from PyQt6.QtCore import QPoint, QPointF, QSettings, Qt
 from PyQt6.QtGui import QImage
 
 from kneel.book.swing_file import load_swing
-from kneel.demo import demo_lesson
+from kneel.demo.place import demo_lesson
 from kneel.desk.actions import ACTIONS
 from kneel.desk.app import make_application
 from kneel.desk.bench.viewport import Viewport

@@ -15,7 +15,7 @@ HOME = tempfile.mkdtemp(prefix="kneel-screenshots-")
 os.environ["XDG_DATA_HOME"] = os.environ["XDG_CONFIG_HOME"] = HOME
 
 from kneel.book.swing_file import load_swing  # noqa: E402
-from kneel.demo import demo_lesson  # noqa: E402
+from kneel.demo.place import demo_lesson  # noqa: E402
 from kneel.desk.app import make_application  # noqa: E402
 from kneel.desk.window import Window  # noqa: E402
 

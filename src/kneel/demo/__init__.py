@@ -1,5 +1,1 @@
-"""The demo lesson: where it lies, and how it is made anew."""
-
-from kneel.demo.lesson import FOLDER, build, demo_lesson, students
-
-__all__ = ["FOLDER", "build", "demo_lesson", "students"]
+"""The demo lesson: :mod:`place` says where it lies, :mod:`lesson` makes it anew."""

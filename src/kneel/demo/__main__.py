@@ -2,6 +2,7 @@
 
 from pathlib import Path
 
-from kneel.demo import FOLDER, build
+from kneel.demo.lesson import build
+from kneel.demo.place import FOLDER
 
 build(Path(__file__).parent / FOLDER)

@@ -1,4 +1,4 @@
-"""The demo lesson of the Saltmarsh Links academy: invented students, simulated clips, marks by hand.
+"""Making the demo lesson of the Saltmarsh Links academy: invented students, simulated clips, marks by hand.
 
 The clips ship ready-made beside this module, so that the first start is
 quick; ``python -m kneel.demo`` makes them anew. The marks are the true
@@ -8,26 +8,21 @@ mark.
 
 from __future__ import annotations
 
-import shutil
 import sys
 from dataclasses import dataclass
-from importlib.resources import as_file, files
 from pathlib import Path
 
 import numpy as np
-import platformdirs
 
 from kneel.book.swing_file import SUFFIX, save_swing
-from kneel.model import ClipRef, Club, Hand, Mark, Stature, Swing, SwingFileError
+from kneel.demo.place import FIRST
+from kneel.model import ClipRef, Club, Hand, Mark, Stature, Swing
 from kneel.model.swing import MARK_SIGMA_PX
 from kneel.sim.camera import Camera
 from kneel.sim.film import Shoot, film
 from kneel.sim.golfer import Golfer
 from kneel.sim.swing import SwingPlan
 from kneel.sim.truth import Truth
-
-FOLDER = "data"
-FIRST = "maren-tolhurst-iron"
 
 MARKED_AT = ("address", "half_back", "top", "half_down", "impact", "finish")
 MARKED = (
@@ -71,24 +66,6 @@ def students() -> tuple[Student, ...]:
             Shoot(idris, SwingPlan(tempo=1.05), Camera(hand=Hand.LEFT, yaw_deg=-1.0), seed=12),
         ),
     )
-
-
-def demo_lesson() -> Path:
-    """The demo's first clip, copied to the user's data folder where it is not there yet.
-
-    What the user has marked there stays. Raises ``SwingFileError``.
-    """
-    folder = platformdirs.user_data_path("kneel") / "demo"
-    try:
-        folder.mkdir(parents=True, exist_ok=True)
-        with as_file(files("kneel.demo") / FOLDER) as source:
-            for path in sorted(source.iterdir()):
-                target = folder / path.name
-                if path.suffix in (".mp4", ".json") and not target.exists():
-                    shutil.copyfile(path, target)
-    except OSError as error:
-        raise SwingFileError(f"The demo cannot be copied to {folder} ({error.strerror}).") from error
-    return folder / f"{FIRST}.mp4"
 
 
 def build(folder: Path) -> None:

@@ -8,7 +8,6 @@ import msgspec
 
 from kneel.book.swing_file import save_swing, swing_path, swings_of
 from kneel.desk.tasks import Task
-from kneel.footage.probe import Probed, probe
 from kneel.model import Swing
 
 LONG_S = 7.0
@@ -25,7 +24,10 @@ def split(task: Task, clip: Path, swing: Swing) -> list[Path]:
 
     Runs in a worker thread. The documents refer to ranges of the one clip.
     """
-    found: Probed = probe(clip, progress=task.progressed.emit, stopped=task.stopped)
+    # The filters take longer to load than a window to open; only splitting needs them.
+    from kneel.footage.probe import probe
+
+    found = probe(clip, progress=task.progressed.emit, stopped=task.stopped)
     if task.stopped() or len(found.swings) < 2:
         return []
     written = []

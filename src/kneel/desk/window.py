@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from pathlib import Path
 
 from PyQt6.QtCore import QSettings, Qt, QThreadPool, QTime
@@ -18,6 +19,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from kneel.demo.place import demo_lesson
 from kneel.desk.actions import ACTIONS
 from kneel.desk.bench import Bench
 from kneel.desk.commands import Commands
@@ -149,19 +151,18 @@ class Window(QMainWindow):
 
     def open_path(self, path: Path) -> None:
         """Open a clip or a swing file in the background."""
-        if self._opening is not None:
-            self._opening.stop()
         self.tell(tr("Opening %s …") % path.name)
-        self._opening = Task(lambda _: open_swing(path, self.session))
-        self._opening.done.connect(self._take)
-        self._opening.failed.connect(self._failed_to_open)
-        self._opening.start(self._pool)
+        self._open(lambda: path)
 
     def open_demo(self) -> None:
         """Open the demo lesson, copied on first use."""
-        from kneel.demo import demo_lesson
+        self._open(demo_lesson)
 
-        self._opening = Task(lambda _: open_swing(demo_lesson(), self.session))
+    def _open(self, find: Callable[[], Path]) -> None:
+        """Open what ``find`` gives, in a worker thread; an opening under way is given up."""
+        if self._opening is not None:
+            self._opening.stop()
+        self._opening = Task(lambda _: open_swing(find(), self.session))
         self._opening.done.connect(self._take)
         self._opening.failed.connect(self._failed_to_open)
         self._opening.start(self._pool)
