@@ -46,7 +46,7 @@ def test_points_of_clean_and_swaying_swings(tmp_path, simulate, capsys, sway, ve
     assert finding["verdict"] == verdict
     top = result["measures"]["pelvis_shift"]["at"]["top"]
     truth = simulated[1]
-    assert abs(top["value"] - truth.at(truth.pelvis_shift_cm, "top")) < 2 * top["sigma"]
+    assert abs(top["value"] - truth.at("pelvis_shift", "top")) < 2 * top["sigma"]
     assert result["priority"] == (["sway"] if sway else [])
 
 

@@ -11,6 +11,7 @@ import argparse
 import importlib
 import sys
 from collections.abc import Sequence
+from functools import partial
 from typing import NoReturn
 
 from kneel import __version__
@@ -100,14 +101,44 @@ def _add_footage(commands: argparse._SubParsersAction[_Parser]) -> None:
 def _add_simulate(commands: argparse._SubParsersAction[_Parser]) -> None:
     sub = commands.add_parser("simulate", help="film a simulated golfer")
     sub.set_defaults(command="simulate")
-    sub.add_argument("--fault", action="append", default=[], metavar="NAME=AMOUNT")
+    number = partial(sub.add_argument, type=float)
+    sub.add_argument("--fault", action="append", default=[], metavar="NAME=AMOUNT", help="cm or degrees")
     _add_golfer(sub, view=View.FACE_ON.value, hand=Hand.RIGHT.value)
-    sub.add_argument("--stature", type=float, default=176.0, metavar="CM")
-    sub.add_argument("--fps", type=float, default=120.0)
-    sub.add_argument("--size", default="1280x720", metavar="WxH")
-    sub.add_argument("--yaw", type=float, default=0.0, metavar="DEG", help="camera off square")
-    sub.add_argument("--mirrored", action="store_true")
+    number("--stature", default=176.0, metavar="CM")
+    number("--girth", default=1.0, metavar="X", help="build: 0.85 slim, 1 usual, 1.2 heavy")
+    sub.add_argument("--pattern", default="neutral", help="the clean swing: neutral or a school's")
+    number("--tempo", default=1.0, metavar="X", help="1 is usual, 1.2 a fifth slower")
+    number("--ratio", metavar="X", help="backswing over downswing, usual 3")
+    number("--variation", default=0.0, metavar="X", help="spread from swing to swing by seed, 1 is usual")
+    number("--still", default=0.4, metavar="S", help="seconds before the club moves")
+    sub.add_argument("--waggle", action="store_true", help="waggle the club before address")
+    _add_filming(sub)
     sub.add_argument("--seed", type=int, default=1)
     sub.add_argument("--out", required=True, metavar="CLIP")
     sub.add_argument("--truth", metavar="FILE", help="write the truth as JSON")
     sub.add_argument("--points", metavar="CSV", help="write the true points as a points file")
+    sub.add_argument("--plate", metavar="CSV", help="write the pressure plate's trace")
+
+
+def _add_filming(sub: argparse.ArgumentParser) -> None:
+    number = partial(sub.add_argument, type=float)
+    number("--fps", default=120.0, help="how often a second the camera looks")
+    number("--stored-fps", metavar="X", help="what the file says: slow motion where lower")
+    number("--start", default=0.0, metavar="S", help="when the clip begins, for a second camera")
+    sub.add_argument("--size", default="1280x720", metavar="WxH")
+    number("--distance", default=420.0, metavar="CM", help="camera to golfer")
+    number("--height", default=105.0, metavar="CM", help="of the camera above the ground")
+    number("--yaw", default=0.0, metavar="DEG", help="camera off square")
+    number("--roll", default=0.0, metavar="DEG", help="camera tipped")
+    number("--focal", metavar="PX", help="focal length; none frames the golfer")
+    number("--barrel", default=0.0, metavar="K1", help="the lens' radial distortion")
+    number("--readout", default=0.0, metavar="MS", help="rolling shutter, first row to last")
+    number("--exposure", default=0.0, metavar="MS", help="of each frame: motion blur")
+    number("--noise", default=2.0, metavar="LEVELS", help="of the sensor, of 255")
+    sub.add_argument("--quality", type=int, default=21, metavar="CRF", help="lower is better")
+    sub.add_argument("--place", default="range", help="range, grass, bay, net")
+    sub.add_argument("--light", default="sun", help="sun, overcast, evening, lamps")
+    sub.add_argument("--shorts", action="store_true")
+    number("--loose", default=0.0, metavar="CM", help="how far clothes lag behind the joints")
+    sub.add_argument("--tape", action="store_true", help="coloured tape on knees and hips")
+    sub.add_argument("--mirrored", action="store_true")

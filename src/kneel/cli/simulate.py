@@ -1,41 +1,122 @@
-"""``kneel simulate``: a clip, its truth, and its true points."""
+"""``kneel simulate``: a clip, its truth, its true points, and what a pressure plate would have felt."""
 
 from __future__ import annotations
 
 import argparse
 import re
+from enum import StrEnum
+from typing import TYPE_CHECKING, TypeVar
 
 import numpy as np
 
 from kneel.cli.parts import named_numbers, progress_on_terminal
 from kneel.model import Club, Hand, UsageError, View
 
+if TYPE_CHECKING:
+    from kneel.sim.film import Shoot
+
 SMALLEST, LARGEST = 160, 4096
+
+# What each number may be, with its unit.
+_RANGES = {
+    "stature": (120, 220, "cm"),
+    "girth": (0.7, 1.5, "times the usual"),
+    "variation": (0, 3, "times the usual"),
+    "still": (0.1, 20, "s"),
+    "fps": (10, 1000, "frames a second"),
+    "stored_fps": (10, 1000, "frames a second"),
+    "distance": (200, 1500, "cm"),
+    "height": (20, 300, "cm"),
+    "yaw": (-45, 45, "degrees"),
+    "roll": (-20, 20, "degrees"),
+    "focal": (100, 20000, "pixels"),
+    "barrel": (-0.4, 0.4, ""),
+    "readout": (0, 50, "ms"),
+    "exposure": (0, 50, "ms"),
+    "noise": (0, 40, "levels"),
+    "quality": (0, 45, ""),
+    "loose": (0, 6, "cm"),
+}
+
+Choice = TypeVar("Choice", bound=StrEnum)
 
 
 def run(asked: argparse.Namespace) -> int:
     """Film what was asked for, with progress on standard error."""
-    from kneel.sim.camera import Camera
-    from kneel.sim.film import Shoot, film
-    from kneel.sim.golfer import Golfer
-    from kneel.sim.swing import SwingPlan
+    from kneel.sim.film import film
 
-    if not 120 <= asked.stature <= 220:
-        raise UsageError(f"--stature takes 120 to 220 cm, not {asked.stature:g}.")
-    if not 10 <= asked.fps <= 1000:
-        raise UsageError(f"--fps takes 10 to 1000, not {asked.fps:g}.")
-    if not -45 <= asked.yaw <= 45:
-        raise UsageError(f"--yaw takes -45 to 45 degrees, not {asked.yaw:g}.")
-    width, height = _size(asked.size)
-    hand = Hand(asked.handed)
-    golfer = Golfer(asked.stature, hand, Club(asked.club or Club.IRON))
-    plan = SwingPlan(named_numbers(asked.fault, "--fault", "NAME=AMOUNT"))
-    camera = Camera(View(asked.view), hand, width, height, yaw_deg=asked.yaw, mirrored=asked.mirrored)
-    shoot = Shoot(golfer, plan, camera, asked.fps, asked.seed)
-    truth = film(shoot, asked.out, asked.truth, progress_on_terminal("filming"))
+    for name, (low, high, unit) in _RANGES.items():
+        value = getattr(asked, name)
+        if value is not None and not low <= value <= high:
+            option = name.replace("_", "-")
+            raise UsageError(f"--{option} takes {low:g} to {high:g} {unit}".rstrip() + f", not {value:g}.")
+    shoot = _shoot(asked)
+    truth = film(shoot, asked.out, asked.truth, progress_on_terminal("filming"), asked.plate)
     if asked.points:
         _write_points(asked.points, shoot.times_s, truth.pixels)
     return 0
+
+
+def _shoot(asked: argparse.Namespace) -> Shoot:
+    """The whole of what was asked. Raises ``UsageError``."""
+    from kneel.sim.camera import Camera
+    from kneel.sim.film import Shoot
+    from kneel.sim.golfer import Golfer
+    from kneel.sim.look import ORANGE_TAPE, Light, Look, Place
+    from kneel.sim.swing import SwingPlan
+
+    width, height = _size(asked.size)
+    hand = Hand(asked.handed)
+    tape = ORANGE_TAPE if asked.tape else None
+    return Shoot(
+        Golfer(
+            asked.stature,
+            hand,
+            Club(asked.club or Club.IRON),
+            asked.girth,
+            look=Look(shorts=asked.shorts, loose_cm=asked.loose, tape=tape),
+        ),
+        SwingPlan(
+            named_numbers(asked.fault, "--fault", "NAME=AMOUNT"),
+            asked.pattern,
+            asked.tempo,
+            asked.ratio,
+            asked.still,
+            variation=asked.variation,
+            waggle=asked.waggle,
+            seed=asked.seed,
+        ),
+        Camera(
+            View(asked.view),
+            hand,
+            width,
+            height,
+            asked.distance,
+            asked.height,
+            asked.yaw,
+            asked.roll,
+            asked.focal,
+            mirrored=asked.mirrored,
+            barrel=(asked.barrel, 0.0),
+            readout_s=asked.readout / 1000,
+            exposure_s=asked.exposure / 1000,
+        ),
+        asked.fps,
+        asked.seed,
+        _one_of(Place, asked.place, "--place"),
+        _one_of(Light, asked.light, "--light"),
+        asked.noise,
+        asked.quality,
+        asked.stored_fps,
+        asked.start,
+    )
+
+
+def _one_of(kind: type[Choice], text: str, option: str) -> Choice:
+    try:
+        return kind(text)
+    except ValueError:
+        raise UsageError(f"{option} takes {', '.join(kind)}, not {text}.") from None
 
 
 def _size(text: str) -> tuple[int, int]:
@@ -51,8 +132,9 @@ def _size(text: str) -> tuple[int, int]:
 def _write_points(path: str, times_s: np.ndarray, pixels: dict[str, np.ndarray]) -> None:
     from kneel.book.points_csv import write_points
 
+    start = float(times_s[0])
     rows = [
-        (frame, time, name, float(xy[frame, 0]), float(xy[frame, 1]), None)
+        (frame, time - start, name, float(xy[frame, 0]), float(xy[frame, 1]), None)
         for frame, time in enumerate(times_s.tolist())
         for name, xy in pixels.items()
         if np.isfinite(xy[frame, 0])

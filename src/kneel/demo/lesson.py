@@ -21,6 +21,7 @@ from kneel.model.swing import MARK_SIGMA_PX
 from kneel.sim.camera import Camera
 from kneel.sim.film import Shoot, film
 from kneel.sim.golfer import Golfer
+from kneel.sim.look import Look
 from kneel.sim.swing import SwingPlan
 from kneel.sim.truth import Truth
 
@@ -49,10 +50,7 @@ def students() -> tuple[Student, ...]:
         Hand.LEFT,
         Club.IRON,
         girth=1.12,
-        shirt=(176, 120, 96),
-        trousers=(68, 74, 78),
-        hair=(34, 30, 30),
-        skin=(150, 108, 82),
+        look=Look(shirt=(176, 120, 96), trousers=(68, 74, 78), hair=(34, 30, 30), skin=(150, 108, 82)),
     )
     return (
         Student(

@@ -7,7 +7,10 @@ one, so one sign of the picture's x axis serves both hands.
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
+from functools import cached_property
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -30,7 +33,10 @@ class Camera:
     ``yaw_deg`` carries it round the golfer, + toward the target (face-on);
     ``roll_deg`` tips the picture clockwise. ``focal_px`` None frames the
     golfer to about four fifths of the picture's height. ``mirrored`` swaps
-    left and right in the finished picture.
+    left and right in the finished picture. ``barrel`` are the lens' two radial
+    distortion terms (Brown's model, as OpenCV counts them). ``readout_s`` is how
+    much later the last row is exposed than the first; ``exposure_s`` how long
+    each row is, about the frame's time.
     """
 
     view: View = View.FACE_ON
@@ -44,6 +50,9 @@ class Camera:
     focal_px: float | None = None
     aim_cm: tuple[float, float, float] = (0.0, 25.0, 98.0)
     mirrored: bool = False
+    barrel: tuple[float, float] = (0.0, 0.0)
+    readout_s: float = 0.0
+    exposure_s: float = 0.0
 
     @property
     def focal(self) -> float:
@@ -51,6 +60,10 @@ class Camera:
 
     def place(self) -> tuple[FloatArray, FloatArray, FloatArray, FloatArray]:
         """Position (3,) and the axes right, down, forward, (3,) each, in the golfer's axes."""
+        return self._place
+
+    @cached_property
+    def _place(self) -> tuple[FloatArray, FloatArray, FloatArray, FloatArray]:
         px, py = _PLACES[self.view]
         yaw = np.radians(self.yaw_deg)
         turn = -yaw if self.view is View.FACE_ON else yaw
@@ -72,17 +85,45 @@ class Camera:
     def project(self, xyz: FloatArray) -> tuple[FloatArray, FloatArray]:
         """Pixels (..., 2) and depth (...) in cm of points (..., 3); whole pixels are pixel centres."""
         position, right, down, forward = self.place()
-        rel = xyz - position
-        depth = rel @ forward
-        scale = self.focal / depth
-        middle = (self.width - 1) / 2, (self.height - 1) / 2
-        x = middle[0] + (rel @ right) * scale
-        y = middle[1] + (rel @ down) * scale
-        return np.stack([x, y], axis=-1), depth
+        seen = (xyz - position) @ np.stack([right, down, forward], axis=1)
+        depth = seen[..., 2]
+        return np.stack(self.to_pixels(seen[..., 0] / depth, seen[..., 1] / depth), axis=-1), depth
+
+    def to_pixels(self, u: NDArray[Any], v: NDArray[Any]) -> tuple[NDArray[Any], NDArray[Any]]:
+        """Pixels of rays given as right and down over forward, in the rays' own precision."""
+        if any(self.barrel):
+            stretch = self._stretch(u * u + v * v)
+            u, v = u * stretch, v * stretch
+        focal = u.dtype.type(self.focal)
+        return (
+            u * focal + u.dtype.type((self.width - 1) / 2),
+            v * focal + v.dtype.type((self.height - 1) / 2),
+        )
 
     def rays(self) -> tuple[FloatArray, FloatArray]:
         """Position (3,) and the direction (height, width, 3) through every pixel."""
         position, right, down, forward = self.place()
-        x = (np.arange(self.width) - (self.width - 1) / 2) / self.focal
-        y = (np.arange(self.height) - (self.height - 1) / 2) / self.focal
-        return position, forward + x[None, :, None] * right + y[:, None, None] * down
+        x = (np.arange(self.width) - (self.width - 1) / 2)[None, :] / self.focal
+        y = (np.arange(self.height) - (self.height - 1) / 2)[:, None] / self.focal
+        far = np.hypot(x, y)
+        straight = far.copy()
+        if any(self.barrel):
+            for _ in range(20):
+                straight = far / self._stretch(straight**2)
+        grow = np.divide(straight, far, out=np.ones_like(far), where=far > 0)
+        return position, forward + (x * grow)[..., None] * right + (y * grow)[..., None] * down
+
+    def _stretch(self, square: NDArray[Any]) -> NDArray[Any]:
+        k1, k2 = self.barrel
+        return np.asarray(1 + k1 * square + k2 * square**2)
+
+    def film_point(self, path: Callable[[FloatArray], FloatArray], times_s: FloatArray) -> FloatArray:
+        """Pixels (T, 2) of a moving point as a rolling shutter catches it in the frames at ``times_s`` (T,).
+
+        ``path`` gives its place (T, 3) at any times (T,).
+        """
+        rows = np.full(len(times_s), 0.5 if self.readout_s else 0.0)
+        for _ in range(6 if self.readout_s else 1):
+            pixels, _ = self.project(path(times_s + self.readout_s * rows))
+            rows = np.clip(pixels[:, 1] / (self.height - 1), 0, 1)
+        return pixels

@@ -8,10 +8,11 @@ A left-handed golfer is the same body seen in a mirror, see
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 from kneel.model import Club, Hand
 from kneel.motion import body
+from kneel.sim.look import Look
 
 HIP_JOINTS = 0.10
 """Distance of the two hip joint centres as a share of stature (from memory)."""
@@ -25,29 +26,48 @@ CLUB_CM = {Club.DRIVER: 114.0, Club.WOOD: 107.0, Club.IRON: 94.0, Club.WEDGE: 90
 STANCE = {Club.DRIVER: 0.30, Club.WOOD: 0.28, Club.IRON: 0.25, Club.WEDGE: 0.21}
 """Distance of the ankle joints as a share of stature (common practice, no source)."""
 
+AT_THE_BALL = {
+    Club.DRIVER: (7.0, 5.0),
+    Club.WOOD: (6.0, 2.0),
+    Club.IRON: (5.0, -4.0),
+    Club.WEDGE: (4.0, -6.0),
+}
+"""Angles of the hands and of the shaft at address, degrees, + toward the target: the driver's ball lies
+forward, a wedge's hands ahead of it (common practice, no source)."""
+
 GRIPPED_CM = 9.0
 """How far below the butt end the hands hold the club."""
+
+USUAL_STATURE_CM = 176.0
+
+BODY_MASS_INDEX = 23.5
+"""kg/m² of a body of usual girth; mass goes with girth (from memory)."""
 
 
 @dataclass(frozen=True)
 class Golfer:
-    """One body. Lengths in cm follow from ``stature_cm`` by published shares; ``girth`` scales widths."""
+    """One body. Lengths in cm follow from ``stature_cm`` by published shares; ``girth`` scales widths.
 
-    stature_cm: float = 176.0
+    ``senior`` and ``junior`` bodies differ by the plan's tempo and the look,
+    not by other proportions.
+    """
+
+    stature_cm: float = USUAL_STATURE_CM
     hand: Hand = Hand.RIGHT
     club: Club = Club.IRON
     girth: float = 1.0
     lead_flare_deg: float = 25.0
     trail_flare_deg: float = 15.0
     knee_flex_deg: float = 24.0
-    forward_bend_deg: float = 32.0
-    shirt: tuple[int, int, int] = (150, 182, 165)
-    trousers: tuple[int, int, int] = (86, 84, 108)
-    hair: tuple[int, int, int] = (66, 46, 34)
-    skin: tuple[int, int, int] = (214, 168, 138)
+    forward_bend_deg: float = 30.0
+    look: Look = field(default_factory=Look)
 
     def _share(self, share: float) -> float:
         return share * self.stature_cm
+
+    @property
+    def mass_kg(self) -> float:
+        return BODY_MASS_INDEX * self.girth * (self.stature_cm / 100) ** 2
 
     @property
     def thigh(self) -> float:
@@ -92,5 +112,5 @@ class Golfer:
 
     @property
     def shaft(self) -> float:
-        """From the hands to the clubhead."""
-        return CLUB_CM[self.club] - GRIPPED_CM
+        """From the hands to the clubhead; clubs are fitted, so half of it grows with stature."""
+        return CLUB_CM[self.club] * (0.5 + 0.5 * self.stature_cm / USUAL_STATURE_CM) - GRIPPED_CM

@@ -1,79 +1,182 @@
-"""Drawing the figure on its background, one frame at a time."""
+"""Drawing the figure on its background: samples of smooth surfaces through a depth buffer."""
 
 from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
 
 import cv2
 import numpy as np
 from numpy.typing import NDArray
 
 from kneel.sim.camera import Camera
-from kneel.sim.mesh import Faces
+from kneel.sim.look import Light
+from kneel.sim.surface import FloatArray, Grid, Loft, sample
 
-FloatArray = NDArray[np.float64]
 Picture = NDArray[np.uint8]
 
 FINE = 2
 """The figure is drawn this many times larger and averaged down."""
 
-SUBPIXEL_BITS = 4
-SUN = np.array([-0.35, 0.55, 0.76]) / np.linalg.norm([-0.35, 0.55, 0.76])
+SAME_SURFACE_CM = 0.005
+MARGIN_PX = 3
+NEAREST_CM = 20.0
 
 
-def draw(faces: Faces, camera: Camera, background: Picture) -> Picture:
+@dataclass(frozen=True)
+class Lamp:
+    """A light: where it stands, how strong its beam and the open sky are, its tint, how dark shadows fall."""
+
+    toward: tuple[float, float, float]
+    beam: float
+    sky: float
+    ground: float
+    tint: tuple[float, float, float]
+    shadow: float
+
+    @property
+    def way(self) -> FloatArray:
+        way = np.array(self.toward, np.float32)
+        return way / np.linalg.norm(way)
+
+
+LAMPS = {
+    Light.SUN: Lamp((-0.35, 0.55, 0.76), 0.58, 0.28, 0.30, (1.03, 1.0, 0.95), 0.45),
+    Light.OVERCAST: Lamp((-0.1, 0.3, 0.95), 0.16, 0.46, 0.36, (0.97, 1.0, 1.02), 0.16),
+    Light.EVENING: Lamp((-0.85, 0.25, 0.36), 0.62, 0.20, 0.24, (1.12, 0.95, 0.78), 0.40),
+    Light.LAMPS: Lamp((0.15, 0.45, 0.88), 0.44, 0.26, 0.32, (1.03, 1.0, 0.93), 0.26),
+}
+
+
+@dataclass(frozen=True)
+class _Drawn:
+    """A loft's samples that face the camera: which of the grid, the fine pixel and the depth of each."""
+
+    loft: Loft
+    grid: Grid
+    index: NDArray[np.int64]
+    pixel: NDArray[np.intp]
+    depth: FloatArray
+
+
+@dataclass
+class Canvas:
+    """What is drawn so far of a figure: the part of the picture it may cover, nearest depths and colours."""
+
+    camera: Camera
+    light: Light
+    box: tuple[int, int, int, int]
+    near: FloatArray
+    colour: FloatArray
+
+    @staticmethod
+    def over(lofts: Sequence[Loft], camera: Camera, light: Light) -> Canvas:
+        """An empty canvas that these surfaces fit on."""
+        box = _box(lofts, camera)
+        count = (box[2] - box[0]) * (box[3] - box[1]) * FINE * FINE
+        return Canvas(
+            camera, light, box, np.full(count, np.inf, np.float32), np.zeros((count, 3), np.float32)
+        )
+
+    def copy(self) -> Canvas:
+        return Canvas(self.camera, self.light, self.box, self.near.copy(), self.colour.copy())
+
+    def add(self, lofts: Sequence[Loft]) -> Canvas:
+        """Draw more surfaces, hidden by what is nearer."""
+        drawn = [_place(loft, self.camera, self.box) for loft in lofts]
+        for part in drawn:
+            np.minimum.at(self.near, part.pixel, part.depth)
+        way = np.stack(self.camera.place()[1:]).astype(np.float32)
+        for part in drawn:
+            seen = np.flatnonzero(part.depth <= self.near[part.pixel] + SAME_SURFACE_CM)
+            index = part.index[seen]
+            row, column = np.divmod(index, len(part.grid.angle))
+            paint = part.loft.paint(part.grid.along[row], part.grid.angle[column])
+            normals = np.stack([sheet.ravel()[index] for sheet in part.grid.normals])
+            lit = _lit(normals, LAMPS[self.light], way)
+            self.colour[part.pixel[seen]] = paint * lit
+        return self
+
+    def onto(self, picture: Picture) -> Picture:
+        """Average the fine picture down onto a background, in place."""
+        x0, y0, x1, y1 = self.box
+        if x0 >= x1 or y0 >= y1:
+            return picture
+        tall, wide = (y1 - y0) * FINE, (x1 - x0) * FINE
+        part, size = picture[y0:y1, x0:x1], (x1 - x0, y1 - y0)
+        covered = np.isfinite(self.near).astype(np.float32).reshape(tall, wide)
+        cover = cv2.resize(covered, size, interpolation=cv2.INTER_AREA)
+        mean = cv2.resize(self.colour.reshape(tall, wide, 3), size, interpolation=cv2.INTER_AREA)
+        part[:] = np.clip(mean + (1 - cover)[..., None] * part + 0.5, 0, 255).astype(np.uint8)
+        return picture
+
+
+def draw(lofts: Sequence[Loft], camera: Camera, light: Light, background: Picture) -> Picture:
     """The figure and its shadow on ``background`` (H, W, 3), as a new picture."""
-    picture = background.copy()
-    _shadow(faces, camera, picture)
-    position, *_ = camera.place()
-    middle = faces.corners.mean(axis=1)
-    toward = position - middle
-    front = (faces.normals * toward).sum(axis=1) > 0
-    distance = np.linalg.norm(toward[front], axis=1)
-    order = np.argsort(-distance)
-    corners, _ = camera.project(faces.corners[front][order])
-    colours = _lit(faces.normals[front][order], faces.colours[front][order])
-    _fill(picture, corners, colours)
-    return picture
+    ground = shaded(lofts, camera, light, background)
+    return Canvas.over(lofts, camera, light).add(lofts).onto(ground)
 
 
-def _lit(normals: FloatArray, colours: FloatArray) -> FloatArray:
-    """Colours under a sun and an open sky."""
-    sun = np.clip(normals @ SUN, 0, 1)
-    sky = 0.5 + 0.5 * normals[:, 2]
-    light = 0.42 + 0.50 * sun + 0.20 * sky
-    return np.asarray(np.clip(colours * light[:, None], 0, 255))
+def _box(lofts: Sequence[Loft], camera: Camera) -> tuple[int, int, int, int]:
+    """The part of the picture the figure may cover, nothing where it is out of sight."""
+    corners = [loft.centres + s * loft.a + t * loft.b for loft in lofts for s in (-1, 1) for t in (-1, 1)]
+    pixels, depth = camera.project(np.concatenate(corners))
+    pixels = pixels[depth > NEAREST_CM]
+    if len(pixels) == 0:
+        return (0, 0, 0, 0)
+    low, high = np.floor(pixels.min(axis=0)) - MARGIN_PX, np.ceil(pixels.max(axis=0)) + MARGIN_PX
+    x0, y0 = np.maximum(low, 0).astype(int).tolist()
+    x1, y1 = np.minimum(high, (camera.width, camera.height)).astype(int).tolist()
+    return (x0, y0, x1, y1) if x0 < x1 and y0 < y1 else (0, 0, 0, 0)
 
 
-def _fill(picture: Picture, corners: FloatArray, colours: FloatArray) -> None:
+def _place(loft: Loft, camera: Camera, box: tuple[int, int, int, int]) -> _Drawn:
+    """Samples with the fine pixel each falls on; those outside the picture are left out."""
+    x0, y0, x1, y1 = box
+    grid = sample(loft, camera, FINE)
+    index = np.flatnonzero(grid.facing)
+    x, y, depth = (sheet.ravel()[index] for sheet in grid.places)
+    x, y = camera.to_pixels(x / depth, y / depth)
+    column = ((x - np.float32(x0 - 0.5)) * np.float32(FINE)).astype(np.int32)
+    row = ((y - np.float32(y0 - 0.5)) * np.float32(FINE)).astype(np.int32)
+    wide, tall = (x1 - x0) * FINE, (y1 - y0) * FINE
+    kept = (column >= 0) & (column < wide) & (row >= 0) & (row < tall) & (depth > NEAREST_CM)
+    pixel = (row * wide + column).astype(np.intp)
+    if not kept.all():
+        index, pixel, depth = index[kept], pixel[kept], depth[kept]
+    return _Drawn(loft, grid, index, pixel, depth)
+
+
+def _lit(normals: FloatArray, lamp: Lamp, axes: FloatArray) -> FloatArray:
+    """How light falls on surfaces: beam, open sky from above, what the ground throws back; (N, 3).
+
+    ``normals`` (3, N) of any length in the camera's space, whose ``axes`` are rows in the world.
+    """
+    size = np.maximum(np.sqrt(np.einsum("ij,ij->j", normals, normals)), 1e-12)
+    beam = np.maximum((axes @ lamp.way) @ normals / size, 0)
+    sky = np.float32(0.5) + np.float32(0.5) * (axes[:, 2] @ normals / size)
+    light = np.float32(lamp.ground) + np.float32(lamp.beam) * beam + np.float32(lamp.sky) * sky
+    return np.asarray(light[:, None] * np.array(lamp.tint, np.float32), np.float32)
+
+
+def shaded(lofts: Sequence[Loft], camera: Camera, light: Light, background: Picture) -> Picture:
+    """The background, darkened where the figure keeps the light off the ground, as a new picture."""
+    picture, lamp = background.copy(), LAMPS[light]
+    way = lamp.way.astype(np.float64)
+    angle = np.linspace(0, 2 * np.pi, 12, endpoint=False)[:, None, None]
     height, width = picture.shape[:2]
-    low = np.floor(corners.min(axis=(0, 1))).astype(int) - 2
-    high = np.ceil(corners.max(axis=(0, 1))).astype(int) + 3
-    x0, y0 = np.maximum(low, 0)
-    x1, y1 = np.minimum(high, (width, height))
-    if x0 >= x1 or y0 >= y1:
-        return
-    part = picture[y0:y1, x0:x1]
-    canvas = np.repeat(np.repeat(part, FINE, axis=0), FINE, axis=1)
-    fine = (corners - (x0, y0) + 0.5) * FINE - 0.5
-    polygons = np.round(fine * (1 << SUBPIXEL_BITS)).astype(np.int32)
-    for polygon, colour in zip(polygons, colours.tolist(), strict=True):
-        cv2.fillConvexPoly(canvas, polygon, colour, cv2.LINE_8, SUBPIXEL_BITS)
-    picture[y0:y1, x0:x1] = cv2.resize(canvas, (x1 - x0, y1 - y0), interpolation=cv2.INTER_AREA)
-
-
-def _shadow(faces: Faces, camera: Camera, picture: Picture) -> None:
-    """Darken the ground where the figure keeps off the sun."""
-    points = faces.corners[::2]
-    ground = points - (points[..., 2:] / SUN[2]) * SUN
-    pixels, depth = camera.project(ground)
-    quads = np.round(pixels[(depth > 50).all(axis=1)]).astype(np.int32)
-    if len(quads) == 0:
-        return
-    mask = np.zeros(picture.shape[:2], np.uint8)
-    for quad in quads:
-        cv2.fillConvexPoly(mask, quad, 255)
-    y0, y1 = np.clip([quads[..., 1].min() - 20, quads[..., 1].max() + 20], 0, picture.shape[0])
-    if y0 >= y1:
-        return
-    soft = cv2.GaussianBlur(cv2.dilate(mask[y0:y1], np.ones((5, 5), np.uint8)), (0, 0), 4)
-    dark = 1.0 - 0.42 * soft.astype(np.float32) / 255
+    mask = np.zeros((height, width), np.uint8)
+    for loft in lofts:
+        rings = loft.centres + np.cos(angle) * loft.a + np.sin(angle) * loft.b
+        pixels, depth = camera.project(rings - (rings[..., 2:] / way[2]) * way)
+        if (depth < 50).any():
+            continue
+        cv2.fillConvexPoly(mask, cv2.convexHull(np.round(pixels).astype(np.int32).reshape(-1, 2)), 255)
+    rows = np.flatnonzero(mask.any(axis=1))
+    if len(rows) == 0:
+        return picture
+    y0, y1 = max(0, rows[0] - 16), min(height, rows[-1] + 16)
+    soft = cv2.GaussianBlur(mask[y0:y1], (0, 0), 4.0)
+    dark = 1.0 - lamp.shadow * soft.astype(np.float32) / 255
     picture[y0:y1] = (picture[y0:y1] * dark[..., None]).astype(np.uint8)
+    return picture

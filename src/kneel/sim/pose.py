@@ -1,33 +1,38 @@
-"""From quantities over time to a skeleton: joints in cm, with limbs of constant length."""
+"""From a plan to a skeleton: joints in cm over time, with limbs of constant length."""
 
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
 
+from kneel.model import CHECKPOINTS
+from kneel.motion.signal import first_crossing
+from kneel.sim import legs, upper
 from kneel.sim.golfer import Golfer
-from kneel.sim.swing import SwingPlan
+from kneel.sim.swing import IMPACT, SwingPlan, smooth
 
 FloatArray = NDArray[np.float64]
+Rows = dict[str, FloatArray]
 
-UP = np.array([0.0, 0.0, 1.0])
-TARGET = np.array([1.0, 0.0, 0.0])
-OUT = np.array([0.0, 1.0, 0.0])
+TORSO_DEEP = 0.060
+TORSO_WIDE = 0.094
+"""Half axes of the pelvis' outline at the hips as shares of stature (from memory)."""
 
-SIT_BACK = 0.045
-"""How far behind the ankles the hip joints hang at address, as a share of stature."""
+FINE_RATE = 1000.0
+"""Checkpoints are read off the motion sampled this often a second."""
 
-LONGEST_LEG = 0.998
-"""A leg never straightens past this share of its length, so no knee bends backward."""
+# How the change that brings the club to the ball fades in before impact and out after it.
+_REACHING = np.array([0, 0, 0, 0, 0.35, 0.7, 1.0, 0.6, 0.1])
 
 
 @dataclass(frozen=True)
 class Skeleton:
     """Joints by lead/trail name, each (T, 3) cm; frames of pelvis, chest and head for drawing.
 
-    A frame is (T, 3, 3): rows lead side, front, up.
+    A frame is (T, 3, 3): rows lead side, front, up. ``ball`` (3,) is where it lies.
     """
 
     times_s: FloatArray
@@ -38,202 +43,114 @@ class Skeleton:
     ball: FloatArray
 
 
-def pose(golfer: Golfer, plan: SwingPlan, times_s: FloatArray) -> Skeleton:
-    """Pose the golfer at ``times_s`` (T,)."""
-    feet = _Feet(golfer)
-    at_rest = plan.curves(plan.knots_s[:1])
-    struck = plan.curves(plan.knots_s[6:7])
-    ball = _Body(golfer, feet, at_rest).club(at_rest)[1][0]
-    miss = ball - _Body(golfer, feet, struck).club(struck)[1][0]
-    curves = plan.curves(times_s)
-    body = _Body(golfer, feet, curves)
-    near_strike = _bump(times_s, plan.knots_s[4], plan.knots_s[6], plan.knots_s[7])
-    shift = near_strike[:, None] * miss
-    return body.skeleton(times_s, curves, shift, ball)
+class Motion:
+    """One golfer's swing: its quantities as smooth curves, and the body they move.
 
+    ``rows`` are the plan's quantities at the nine knots, faults included.
+    """
 
-def _bump(t: FloatArray, start: float, peak: float, end: float) -> FloatArray:
-    """A smooth hump: 0 up to ``start``, 1 at ``peak``, 0 from ``end`` on."""
-    rise = np.clip((t - start) / (peak - start), 0, 1)
-    fall = np.clip((end - t) / (end - peak), 0, 1)
-    both = np.minimum(rise, fall)
-    return both**3 * (10 - 15 * both + 6 * both**2)
+    def __init__(self, golfer: Golfer, plan: SwingPlan, rows: Rows) -> None:
+        self.golfer, self.plan = golfer, plan
+        flexes = legs.flexes(golfer, rows)
+        self.rows = rows | {f"{side}_knee": flexes[side] for side in legs.SIDES}
+        self.knots_s = plan.knots_s
+        self._grip_the_club()
+        self._curves = {name: smooth(self.knots_s, values) for name, values in self.rows.items()}
 
-
-class _Feet:
-    """Where the feet stand: toes planted, heels rolling about them."""
-
-    def __init__(self, golfer: Golfer) -> None:
-        self.golfer = golfer
-        self.forward = {
-            side: np.array([sign * np.sin(np.radians(flare)), np.cos(np.radians(flare)), 0.0])
-            for side, sign, flare in (
-                ("lead", 1, golfer.lead_flare_deg),
-                ("trail", -1, golfer.trail_flare_deg),
-            )
-        }
-
-    def joints(self, side: str, heel_lift_deg: FloatArray) -> dict[str, FloatArray]:
-        """Ankle, heel and toe of one foot, each (T, 3)."""
-        g, ahead = self.golfer, self.forward[side]
-        sign = 1 if side == "lead" else -1
-        ankle = np.array([sign * g.half_stance, 0.0, g.ankle_height])
-        toe = np.array([ankle[0], ankle[1], 1.5]) + 0.74 * g.foot * ahead
-        heel = np.array([ankle[0], ankle[1], 1.5]) - 0.24 * g.foot * ahead
-        angle = np.radians(heel_lift_deg)[:, None]
-        return {
-            "ankle": _rolled(ankle, toe, ahead, angle),
-            "heel": _rolled(heel, toe, ahead, angle),
-            "toe": np.broadcast_to(toe, (len(heel_lift_deg), 3)).copy(),
-        }
-
-
-def _rolled(point: FloatArray, toe: FloatArray, ahead: FloatArray, angle: FloatArray) -> FloatArray:
-    """A point of the foot turned about the toe, heel up."""
-    back, rise = -(point - toe) @ ahead, (point - toe) @ UP
-    along = -back * np.cos(angle) + rise * np.sin(angle)
-    above = rise * np.cos(angle) + back * np.sin(angle)
-    return toe + along * ahead + above * UP
-
-
-class _Body:
-    """Everything above the feet at some times."""
-
-    def __init__(self, golfer: Golfer, feet: _Feet, c: dict[str, FloatArray]) -> None:
-        self.golfer = golfer
-        self.count = len(c["arms"])
-        self.feet = {s: feet.joints(s, c[f"{s}_heel"]) for s in ("lead", "trail")}
-        self.foot_forward = feet.forward
-        self.pelvis = self._pelvis_frame(c)
-        self.lower = self._lower_centre(c)
-        self.hips = {
-            "lead": self.lower + golfer.half_hips * self.pelvis[:, 0],
-            "trail": self.lower - golfer.half_hips * self.pelvis[:, 0],
-        }
-        self.upper, self.chest = self._trunk(c)
-        self.shoulders = {
-            "lead": self.upper + golfer.half_shoulders * self.chest[:, 0],
-            "trail": self.upper - golfer.half_shoulders * self.chest[:, 0],
-        }
-
-    def _pelvis_frame(self, c: dict[str, FloatArray]) -> FloatArray:
-        turn, tilt = np.radians(c["pelvis_turn"]), np.radians(c["pelvis_tilt"])
-        lead = np.stack([np.cos(tilt) * np.cos(turn), -np.cos(tilt) * np.sin(turn), -np.sin(tilt)], axis=1)
-        front = np.stack([np.sin(turn), np.cos(turn), np.zeros_like(turn)], axis=1)
-        return np.stack([lead, front, np.cross(lead, front)], axis=1)
-
-    def _lower_centre(self, c: dict[str, FloatArray]) -> FloatArray:
-        """Middle of the hips: as high as asked, but never farther than the legs reach."""
-        g = self.golfer
-        reach = LONGEST_LEG * (g.thigh + g.shank)
-        rest = self._rest_height()
-        flat = np.stack(
-            [c["pelvis_shift"], c["pelvis_thrust"] - SIT_BACK * g.stature_cm, np.zeros(self.count)], axis=1
+    def _grip_the_club(self) -> None:
+        """Angles of arms and club made absolute: to the ball at address and at impact."""
+        rows = self.rows = {name: values.copy() for name, values in self.rows.items()}
+        self.address = start = upper.at_address(self.golfer, self._trunk_at(0))
+        rows["arms"][0], rows["shaft"][0] = start.arms, start.shaft
+        rows["shaft"][IMPACT] += start.shaft
+        rows["hang"] += start.hang
+        rows["plane"] += start.plane
+        arms, hang, plane = upper.at_impact(
+            self.golfer, self._trunk_at(IMPACT), float(rows["shaft"][IMPACT]), start
         )
-        height = rest + c["pelvis_lift"]
-        for side, sign in (("lead", 1), ("trail", -1)):
-            offset = flat + sign * g.half_hips * self.pelvis[:, 0] - self.feet[side]["ankle"]
-            aside = np.hypot(offset[:, 0], offset[:, 1])
-            highest = np.sqrt(np.maximum(reach**2 - aside**2, 1.0)) - offset[:, 2]
-            height = _soft_min(height, highest)
-        return flat + height[:, None] * UP
+        for name, value in (("arms", arms), ("hang", hang), ("plane", plane)):
+            rows[name] += (value - rows[name][IMPACT]) * (_REACHING if name != "arms" else _REACHING**2)
 
-    def _rest_height(self) -> float:
-        """Height of the hips at address from the knee flex asked for."""
-        g = self.golfer
-        flex = np.radians(g.knee_flex_deg)
-        length = np.sqrt(g.thigh**2 + g.shank**2 + 2 * g.thigh * g.shank * np.cos(flex))
-        aside = np.hypot(g.half_stance - g.half_hips, SIT_BACK * g.stature_cm)
-        return float(g.ankle_height + np.sqrt(length**2 - aside**2))
+    def _trunk_at(self, knot: int) -> upper.Trunk:
+        c = {name: values[knot : knot + 1] for name, values in self.rows.items()}
+        lower, _ = legs.hang_pelvis(self.golfer, c, legs.feet(self.golfer, c))
+        return upper.trunk(self.golfer, c, lower)
 
-    def _trunk(self, c: dict[str, FloatArray]) -> tuple[FloatArray, FloatArray]:
-        """Upper centre and the frame of the chest."""
-        g = self.golfer
-        lean = np.clip((c["upper_shift"] - self.lower[:, 0]) / g.trunk, -0.7, 0.7)
-        bend = np.radians(g.forward_bend_deg + c["forward_bend"])
-        rest = np.sqrt(1 - lean**2)
-        spine = np.stack([lean, rest * np.sin(bend), rest * np.cos(bend)], axis=1)
-        across = TARGET - lean[:, None] * spine
-        across /= np.linalg.norm(across, axis=1, keepdims=True)
-        front = np.cross(spine, across)
-        turn = np.radians(c["shoulder_turn"])[:, None]
-        lead = np.cos(turn) * across - np.sin(turn) * front
-        ahead = np.cos(turn) * front + np.sin(turn) * across
-        return self.lower + g.trunk * spine, np.stack([lead, ahead, spine], axis=1)
+    def curves(self, times_s: FloatArray) -> Rows:
+        """Every quantity at ``times_s`` (T,), held still before the first knot and after the last."""
+        inside = np.clip(times_s, self.knots_s[0], self.knots_s[-1])
+        values = {name: np.asarray(curve(inside)) for name, curve in self._curves.items()}
+        values["shaft"] = values["shaft"] + self.plan.waggle_deg(times_s)
+        return values
 
-    def club(self, c: dict[str, FloatArray]) -> tuple[FloatArray, FloatArray]:
-        """Hands and clubhead, (T, 3) each."""
-        g = self.golfer
-        hang = np.radians(14.0)
-        down = np.array([0.0, np.sin(hang), -np.cos(hang)])
-        arms = np.radians(c["arms"])[:, None]
-        grip = self._reached(np.cos(arms) * down + np.sin(arms) * TARGET)
-        level = np.radians(56.0)
-        shaft_down = np.array([0.0, np.cos(level), -np.sin(level)])
-        whole = arms + np.radians(c["wrists"])[:, None]
-        return grip, grip + g.shaft * (np.cos(whole) * shaft_down + np.sin(whole) * TARGET)
+    def pose(self, times_s: FloatArray) -> Skeleton:
+        """The body at ``times_s`` (T,)."""
+        g, c = self.golfer, self.curves(times_s)
+        joints = legs.feet(g, c)
+        lower, pelvis = legs.hang_pelvis(g, c, joints)
+        body = upper.trunk(g, c, lower)
+        grip, clubhead = upper.club(g, body, c)
+        for side in legs.SIDES:
+            hip = lower + legs.SIGN[side] * g.half_hips * pelvis[:, 0]
+            joints[f"{side}_knee"] = legs.knee(g, side, hip, joints, pelvis[:, 1], c[f"{side}_swivel"])
+            joints[f"{side}_hip"] = hip
+            joints[f"{side}_shoulder"] = body.shoulders[side]
+            joints[f"{side}_elbow"], joints[f"{side}_wrist"] = upper.arm(g, body, side, grip)
+        joints |= {"grip": grip, "clubhead": clubhead}
+        joints["head"], head = upper.head(g, body, c["head_turn"])
+        joints["belt"] = lower + 0.055 * g.stature_cm * body.chest[:, 2]
+        joints["seat"] = _seat(g, lower, pelvis)
+        joints["tailbone"] = lower - 0.9 * TORSO_DEEP * g.stature_cm * g.girth * pelvis[:, 1]
+        return Skeleton(times_s, joints, pelvis, body.chest, head, self.address.clubhead)
 
-    def _reached(self, way: FloatArray) -> FloatArray:
-        """As far from the upper centre along ``way`` as both arms reach."""
-        g = self.golfer
-        reach = 0.985 * (g.upper_arm + g.forearm)
-        far = []
-        for shoulder in self.shoulders.values():
-            offset = shoulder - self.upper
-            along = (offset * way).sum(axis=1)
-            across = (offset**2).sum(axis=1) - along**2
-            far.append(along + np.sqrt(np.maximum(reach**2 - across, 1.0)))
-        return self.upper + _soft_min(far[0], far[1])[:, None] * way
+    @cached_property
+    def checkpoints_s(self) -> dict[str, float]:
+        """Times (s) of the nine checkpoints by their definitions, from the moving body itself."""
+        knots = dict(zip(CHECKPOINTS, self.knots_s.tolist(), strict=True))
+        fine = np.arange(knots["address"], knots["finish"], 1 / FINE_RATE)
+        joint = self.pose(fine).joints
 
-    def skeleton(
-        self, times_s: FloatArray, c: dict[str, FloatArray], shift: FloatArray, ball: FloatArray
-    ) -> Skeleton:
-        g = self.golfer
-        grip, head = self.club(c)
-        grip, clubhead = grip + shift, head + shift
-        joints = {"grip": grip, "clubhead": clubhead}
-        for side in ("lead", "trail"):
-            joints |= {f"{side}_{name}": xyz for name, xyz in self.feet[side].items()}
-            joints[f"{side}_hip"] = self.hips[side]
-            joints[f"{side}_shoulder"] = self.shoulders[side]
-            joints[f"{side}_knee"] = self._knee(side)
-            outward = (0.5 if side == "lead" else -0.5) * self.chest[:, 0]
-            pole = outward - 0.6 * self.chest[:, 2] + 0.2 * self.chest[:, 1]
-            joints[f"{side}_elbow"] = joint_between(self.shoulders[side], grip, g.upper_arm, g.forearm, pole)
-            joints[f"{side}_wrist"] = grip + 0.12 * (joints[f"{side}_elbow"] - grip)
-        turn = np.radians(c["head_turn"])[:, None]
-        neck = 0.75 * self.chest[:, 2] + 0.25 * UP
-        neck /= np.linalg.norm(neck, axis=1, keepdims=True)
-        side_axis = np.cos(turn) * TARGET - np.sin(turn) * OUT
-        front = np.cross(neck, side_axis)
-        front /= np.linalg.norm(front, axis=1, keepdims=True)
-        joints["head"] = self.upper + 0.118 * g.stature_cm * neck
-        joints["belt"] = self.lower + 0.055 * g.stature_cm * self.chest[:, 2]
-        frame = np.stack([np.cross(front, neck), front, neck], axis=1)
-        return Skeleton(times_s, joints, self.pelvis, self.chest, frame, ball)
+        def crossing(high: str, low: str, start: float, end: float, *, rising: bool) -> float:
+            part = (fine >= start) & (fine <= end)
+            time = first_crossing(fine[part], (joint[high] - joint[low])[part, 2], rising=rising)
+            if time is None:
+                raise ValueError("the simulated swing lacks a checkpoint")
+            return time
 
-    def _knee(self, side: str) -> FloatArray:
-        """Knee by inverse kinematics; it tracks the foot, and goes some way with the pelvis."""
-        g = self.golfer
-        ahead = self.foot_forward[side]
-        with_pelvis = 0.75 * ahead + 0.35 * self.pelvis[:, 1]
-        lifted = self.feet[side]["heel"][:, 2:] - self.feet[side]["heel"][0, 2]
-        pole = with_pelvis + np.clip(lifted / 20.0, 0, 1) * (0.8 * TARGET + 0.3 * OUT)
-        return joint_between(self.hips[side], self.feet[side]["ankle"], g.thigh, g.shank, pole)
+        top = _slowest(fine, joint["grip"], knots["top"])
+        past_ball = joint["clubhead"][:, 0] - self.address.clubhead[0]
+        part = (fine >= knots["delivery"]) & (fine <= knots["follow"])
+        impact = first_crossing(fine[part], past_ball[part], rising=True)
+        if impact is None:
+            raise ValueError("the simulated swing misses the ball")
+        return {
+            "address": knots["address"],
+            "takeaway": crossing("clubhead", "grip", knots["address"], top, rising=True),
+            "half_back": crossing("grip", "lead_shoulder", knots["address"], top, rising=True),
+            "top": top,
+            "half_down": crossing("grip", "lead_shoulder", top, impact, rising=False),
+            "delivery": crossing("clubhead", "grip", top, impact, rising=False),
+            "impact": impact,
+            "follow": crossing("grip", "trail_shoulder", impact, knots["finish"], rising=True),
+            "finish": knots["finish"],
+        }
 
 
-def joint_between(root: FloatArray, end: FloatArray, near: float, far: float, pole: FloatArray) -> FloatArray:
-    """The middle joint of a two-bone limb, bent toward ``pole``; all (T, 3), lengths in cm."""
-    axis = end - root
-    length = np.linalg.norm(axis, axis=1, keepdims=True)
-    axis = axis / length
-    along = (length**2 + near**2 - far**2) / (2 * length)
-    height = np.sqrt(np.maximum(near**2 - along**2, 0.0))
-    side = pole - (pole * axis).sum(axis=1, keepdims=True) * axis
-    side = side / np.linalg.norm(side, axis=1, keepdims=True)
-    return root + along * axis + height * side
+def _slowest(times_s: FloatArray, grip: FloatArray, near_s: float) -> float:
+    """When the hands are slowest near a time: they reverse."""
+    part = (times_s > near_s - 0.15) & (times_s < near_s + 0.1)
+    speed = np.linalg.norm(np.gradient(grip, times_s, axis=0), axis=1)[part] ** 2
+    k = int(np.clip(np.argmin(speed), 1, len(speed) - 2))
+    before, at, after = speed[k - 1 : k + 2]
+    curve = before - 2 * at + after
+    offset = 0.5 * (before - after) / curve if curve > 0 else 0.0
+    return float(times_s[part][k] + offset * (times_s[1] - times_s[0]))
 
 
-def _soft_min(a: FloatArray, b: FloatArray, width: float = 1.0) -> FloatArray:
-    """A smooth minimum that is never above the true one; rounds within ``width`` cm."""
-    return 0.5 * (a + b - np.sqrt((a - b) ** 2 + width**2))
+def _seat(golfer: Golfer, lower: FloatArray, pelvis: FloatArray) -> FloatArray:
+    """Rearmost point of the pelvis' outline, an ellipse in the pelvis' level plane."""
+    size = golfer.stature_cm * golfer.girth
+    wide, deep = TORSO_WIDE * size * pelvis[:, 0], TORSO_DEEP * size * pelvis[:, 1]
+    reach = np.hypot(wide[:, 1], deep[:, 1])[:, None]
+    middle = lower - 0.012 * golfer.stature_cm * pelvis[:, 1]
+    return np.asarray(middle - (wide[:, 1:2] * wide + deep[:, 1:2] * deep) / reach)

@@ -1,4 +1,4 @@
-"""The motion: values at knots in time, smooth in between, and dials for faults.
+"""The plan of a swing: values at knots in time, smooth in between.
 
 Each quantity is a piecewise quintic through its knots with continuous speed
 and acceleration; speeds at knots are those of a shape-preserving cubic, so
@@ -7,9 +7,11 @@ that a quantity that peaks at a knot peaks there and nowhere else.
 
 from __future__ import annotations
 
+import tomllib
 from collections.abc import Mapping
 from dataclasses import dataclass, field
-from functools import cached_property
+from functools import cache
+from importlib.resources import files
 from typing import Final
 
 import numpy as np
@@ -19,87 +21,121 @@ from scipy.interpolate import BPoly, CubicSpline, PchipInterpolator
 from kneel.model import CHECKPOINTS, UsageError
 
 FloatArray = NDArray[np.float64]
+Rows = dict[str, FloatArray]
 
 INCH: Final = 2.54
+KNOTS: Final = len(CHECKPOINTS)
+TOP, IMPACT = CHECKPOINTS.index("top"), CHECKPOINTS.index("impact")
+NEUTRAL: Final = "neutral"
 
-# Each row: address, takeaway, half_back, top, half_down, delivery, impact, follow, finish.
-# Pelvis travel coming down is the reference of a skilled centred pattern, in inches
-# (common practice, no source); going back this golfer turns in place.
-_CLEAN: Final[Mapping[str, tuple[float, ...]]] = {
-    "pelvis_shift": (0.0, -0.15, -0.2, 0.0, 2.7 * INCH, 3.5 * INCH, 3.6 * INCH, 3.8 * INCH, 5.1 * INCH),
-    "pelvis_thrust": (0.0, 0.0, 0.0, 0.0, 0.3, 0.6, 1.5, 4.0, 8.0),
-    "pelvis_lift": (0.0, 0.0, 0.2, 0.4, -2.0, -1.5, 0.5, 2.0, 3.0),
-    "pelvis_turn": (0.0, -14.0, -31.0, -44.0, -14.0, 8.0, 34.0, 52.0, 88.0),
-    "pelvis_tilt": (0.0, 2.5, 6.0, 9.0, 2.0, -2.0, -6.0, -7.0, -3.0),
-    "upper_shift": (0.0, -0.5, -1.2, -1.5, -0.5, -1.0, -2.0, -1.0, 9.0),
-    "forward_bend": (0.0, 0.0, 0.5, 1.0, 1.5, 1.0, -2.0, -8.0, -26.0),
-    "shoulder_turn": (0.0, -30.0, -62.0, -90.0, -52.0, -24.0, 14.0, 55.0, 110.0),
-    "arms": (0.0, -44.0, -84.0, -138.0, -86.0, -43.0, 12.0, 74.0, 150.0),
-    "wrists": (0.0, -46.0, -74.0, -98.0, -108.0, -50.0, -18.0, 12.0, 70.0),
-    "trail_heel": (0.0, 0.0, 0.0, 0.0, 0.0, 3.0, 12.0, 30.0, 68.0),
-    "lead_heel": (0.0,) * 9,
-    "head_turn": (0.0, -5.0, -12.0, -20.0, -10.0, -4.0, 2.0, 30.0, 85.0),
+# Seconds from address to each checkpoint of a usual swing.
+_STEPS_S: Final = (0.0, 0.30, 0.50, 0.82, 0.975, 1.04, 1.09, 1.17, 1.80)
+
+# Spread of each quantity from swing to swing of one golfer, at knots after address
+# (common practice, no source).
+_VARIES: Final[Mapping[str, float]] = {
+    "pelvis_shift": 0.35,
+    "pelvis_thrust": 0.25,
+    "pelvis_lift": 0.2,
+    "pelvis_turn": 1.2,
+    "pelvis_tilt": 0.5,
+    "side_tilt": 0.6,
+    "forward_bend": 0.6,
+    "shoulder_turn": 1.5,
+    "arms": 1.2,
+    "shaft": 1.5,
 }
+_TIMING_VARIES: Final = 0.012
 
-_STEPS_S: Final = (0.0, 0.30, 0.50, 0.82, 0.97, 1.02, 1.09, 1.205, 1.80)
+WAGGLE_DEG: Final = 9.0
+WAGGLE_HZ: Final = 1.6
+WAGGLE_ENDS_S: Final = 0.35
+"""The club is still again this long before it moves away."""
 
-# How one unit of a dial changes each quantity at the nine knots.
-_DIALS: Final[Mapping[str, Mapping[str, tuple[float, ...]]]] = {
-    "sway": {
-        "pelvis_shift": (0.0, -0.40, -0.78, -1.0, -0.55, -0.30, -0.15, 0.0, 0.0),
-        "upper_shift": (0.0, -0.12, -0.25, -0.30, -0.20, -0.15, -0.10, 0.0, 0.0),
-    },
-}
 
-DIALS: Final = tuple(_DIALS)
+@cache
+def patterns() -> Mapping[str, Mapping[str, FloatArray]]:
+    """The clean swings: every quantity at the nine checkpoints, a school's whole where it differs."""
+    raw = tomllib.loads((files("kneel.sim") / "patterns.toml").read_text(encoding="utf-8"))
+    neutral = raw[NEUTRAL]
+    return {
+        name: {quantity: nine(values) for quantity, values in (neutral | own).items()}
+        for name, own in raw.items()
+    }
+
+
+def nine(value: float | list[float]) -> FloatArray:
+    """A row of nine knots; one number holds at all of them."""
+    return np.broadcast_to(np.asarray(value, dtype=np.float64), (KNOTS,)).copy()
 
 
 @dataclass(frozen=True)
 class SwingPlan:
-    """What to simulate: fault dials (cm or degrees), tempo (1 = usual) and stillness before and after."""
+    """What to simulate.
+
+    ``faults`` are the dials' amounts, cm or degrees; ``pattern`` the clean
+    swing they are put on; ``tempo`` stretches the whole swing (1 = usual),
+    ``ratio`` is backswing over downswing; ``variation`` 1 gives the usual
+    spread from swing to swing by ``seed``, 0 none; ``waggle`` moves the club
+    before address. Raises ``UsageError``.
+    """
 
     faults: Mapping[str, float] = field(default_factory=dict)
+    pattern: str = NEUTRAL
     tempo: float = 1.0
+    ratio: float | None = None
     still_before_s: float = 0.40
     still_after_s: float = 0.30
+    variation: float = 0.0
+    waggle: bool = False
+    seed: int = 1
 
     def __post_init__(self) -> None:
-        for name, amount in self.faults.items():
-            if name not in _DIALS:
-                raise UsageError(f"There is no fault dial “{name}”; there is {', '.join(_DIALS)}.")
-            if not (np.isfinite(amount) and 0 <= amount <= 20):
-                raise UsageError(f"The dial {name} takes 0 to 20 cm, not {amount:g}.")
+        if self.pattern not in patterns():
+            raise UsageError(f"There is no clean swing “{self.pattern}”; there is {', '.join(patterns())}.")
+        if not 0.5 <= self.tempo <= 2.5:
+            raise UsageError(f"A tempo is 0.5 to 2.5 times the usual, not {self.tempo:g}.")
+        if self.ratio is not None and not 1.5 <= self.ratio <= 6:
+            raise UsageError(f"Backswing over downswing is 1.5 to 6, not {self.ratio:g}.")
 
     @property
     def knots_s(self) -> FloatArray:
         """Times of the nine knots, (9,) seconds."""
-        return self.still_before_s + np.array(_STEPS_S) * self.tempo
+        steps = np.diff(_STEPS_S) * self.tempo
+        if self.ratio is not None:
+            back, down = steps[:TOP].sum(), steps[TOP:IMPACT].sum()
+            steps[:TOP] *= self.ratio * down / back
+        if self.variation:
+            spread = np.random.default_rng([self.seed, 7]).normal(0, _TIMING_VARIES, len(steps))
+            steps *= 1 + self.variation * spread
+        return self.still_before_s + np.concatenate([[0.0], np.cumsum(steps)])
 
     @property
     def length_s(self) -> float:
         return float(self.knots_s[-1] + self.still_after_s)
 
-    def curves(self, times_s: FloatArray) -> dict[str, FloatArray]:
-        """Every quantity at ``times_s`` (T,), held still before the first knot and after the last."""
-        knots = self.knots_s
-        inside = np.clip(times_s, knots[0], knots[-1])
-        return {name: curve(inside) for name, curve in self._curves.items()}
+    def clean_rows(self) -> Rows:
+        """Every quantity at the nine knots before any fault, with the swing's own variation."""
+        rows = {name: values.copy() for name, values in patterns()[self.pattern].items()}
+        if self.variation:
+            rng = np.random.default_rng([self.seed, 3])
+            for name, sigma in _VARIES.items():
+                rows[name][1:] += self.variation * rng.normal(0, sigma, KNOTS - 1)
+        return rows
 
-    @cached_property
-    def _curves(self) -> dict[str, BPoly]:
-        return {name: _quintic(self.knots_s, self._values(name)) for name in _CLEAN}
-
-    def _values(self, name: str) -> FloatArray:
-        values = np.array(_CLEAN[name])
-        for fault, amount in self.faults.items():
-            values = values + amount * np.array(_DIALS[fault].get(name, (0.0,) * len(CHECKPOINTS)))
-        return values
+    def waggle_deg(self, times_s: FloatArray) -> FloatArray:
+        """What the waggle adds to the shaft's angle, (T,) degrees."""
+        end = self.still_before_s - WAGGLE_ENDS_S
+        if not self.waggle or end < 0.4:
+            return np.zeros_like(times_s)
+        inside = np.clip(times_s / end, 0, 1)
+        return WAGGLE_DEG * np.sin(np.pi * inside) ** 2 * np.sin(2 * np.pi * WAGGLE_HZ * times_s)
 
 
-def _quintic(knots: FloatArray, values: FloatArray) -> BPoly:
-    """Quintic through ``values`` with speed and acceleration continuous, at rest at both ends."""
-    speed = PchipInterpolator(knots, values).derivative()(knots)
+def smooth(knots_s: FloatArray, values: FloatArray) -> BPoly:
+    """Quintic through ``values`` (9,) with speed and acceleration continuous, at rest at both ends."""
+    speed = PchipInterpolator(knots_s, values).derivative()(knots_s)
     speed[[0, -1]] = 0.0
-    bend = CubicSpline(knots, values, bc_type="clamped").derivative(2)(knots)
+    bend = CubicSpline(knots_s, values, bc_type="clamped").derivative(2)(knots_s)
     bend[[0, -1]] = 0.0
-    return BPoly.from_derivatives(knots, np.stack([values, speed, bend], axis=1))
+    return BPoly.from_derivatives(knots_s, np.stack([values, speed, bend], axis=1))

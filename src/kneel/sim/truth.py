@@ -8,125 +8,180 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from kneel.model import CHECKPOINTS, anatomical
-from kneel.motion.signal import first_crossing
+from kneel.model import View, anatomical
+from kneel.sim import measures as m
 from kneel.sim.camera import Camera
-from kneel.sim.golfer import Golfer
-from kneel.sim.pose import pose
-from kneel.sim.swing import SwingPlan
+from kneel.sim.plate import Pressure, press
+from kneel.sim.pose import FINE_RATE, Motion
 
 FloatArray = NDArray[np.float64]
 
-FINE_RATE = 2000.0
-"""Checkpoints are read off the motion sampled this often a second."""
+TIMING_UNITS = {
+    "backswing_time": "s",
+    "downswing_time": "s",
+    "tempo": "ratio",
+    "pelvis_lead_time": "ms",
+    "shift_share": "ratio",
+    "tilt_turn_ratio": "ratio",
+}
 
 
 @dataclass(frozen=True)
 class Truth:
-    """What is exactly so. ``pixels`` maps anatomical names to (T, 2); times in seconds."""
+    """What is exactly so; times in seconds, lengths in cm, angles in degrees.
+
+    ``pixels`` and ``space`` map anatomical names to (T, 2) and (T, 3), pixels
+    with NaN where a thing is gone. ``measures`` are the body's own, ``seen``
+    the same definitions on the picture of this clip's camera, with the scale
+    that holds in the ankles' plane and no correction; ``swing`` those of the
+    whole swing. ``cm_per_px`` is that scale.
+    """
 
     times_s: FloatArray
     pixels: dict[str, FloatArray]
+    space: dict[str, FloatArray]
     checkpoints_s: dict[str, float]
-    pelvis_shift_cm: FloatArray
-    trail_hip_cross_cm: FloatArray
+    measures: dict[str, FloatArray]
+    seen: dict[str, FloatArray]
+    swing: dict[str, float]
+    pressure: Pressure
+    cm_per_px: float
 
-    def at(self, series: FloatArray, name: str) -> float:
-        """A series at a checkpoint."""
-        return float(np.interp(self.checkpoints_s[name], self.times_s, series))
+    def at(self, series: FloatArray | str, name: str) -> float:
+        """A series, or a measure by its key, at a checkpoint."""
+        values = self.measures[series] if isinstance(series, str) else series
+        return float(np.interp(self.checkpoints_s[name], self.times_s, values))
 
 
-def find_truth(golfer: Golfer, plan: SwingPlan, camera: Camera, times_s: FloatArray) -> Truth:
-    """Truth at ``times_s`` (T,) as ``camera`` sees it; shifts are 3-D, not seen through the camera."""
-    skeleton = pose(golfer, plan, times_s)
-    checkpoints = true_checkpoints(golfer, plan)
-    rest = pose(golfer, plan, np.array([checkpoints["address"]]))
-    lead, trail = skeleton.joints["lead_hip"], skeleton.joints["trail_hip"]
-    lead0, trail0 = rest.joints["lead_hip"], rest.joints["trail_hip"]
-    pixels = {anatomical(name, golfer.hand): camera.project(xyz)[0] for name, xyz in skeleton.joints.items()}
-    pixels["ball"] = np.tile(camera.project(skeleton.ball)[0], (len(times_s), 1))
-    pixels["ball"][times_s > checkpoints["impact"]] = np.nan
+def find_truth(motion: Motion, camera: Camera, times_s: FloatArray) -> Truth:
+    """Truth at ``times_s`` (T,) of this motion as ``camera`` films it."""
+    at = motion.checkpoints_s
+    # Everything counts from address, which the clip need not show: it goes before the frames.
+    every = np.concatenate([[at["address"]], times_s])
+    skeleton, hand = motion.pose(every), motion.golfer.hand
+    pixels = _film_joints(motion, camera, every)
+    pixels["ball"] = np.tile(camera.project(skeleton.ball)[0], (len(every), 1))
+    true = m.in_space(skeleton)
+    flat, cm_per_px = _flattened(pixels, camera, skeleton.joints)
+    seen = _seen(flat, camera.view, true)
+    pixels["ball"][every > at["impact"]] = np.nan
     return Truth(
         times_s,
-        pixels,
-        checkpoints,
-        (lead[:, 0] + trail[:, 0]) / 2 - (lead0[0, 0] + trail0[0, 0]) / 2,
-        trail0[0, 0] - trail[:, 0],
+        {anatomical(name, hand): xy[1:] for name, xy in pixels.items()},
+        {anatomical(name, hand): xyz[1:] for name, xyz in skeleton.joints.items()},
+        at,
+        {key: values[1:] for key, values in true.items()},
+        {key: values[1:] for key, values in seen.items()},
+        _timing(motion),
+        press(motion, times_s),
+        cm_per_px,
     )
 
 
-def true_checkpoints(golfer: Golfer, plan: SwingPlan) -> dict[str, float]:
-    """Times (s) of the nine checkpoints by their definitions, from the moving body itself."""
-    knots = dict(zip(CHECKPOINTS, plan.knots_s.tolist(), strict=True))
-    fine = np.arange(knots["address"], knots["finish"], 1 / FINE_RATE)
-    skeleton = pose(golfer, plan, fine)
-    speed = np.linalg.norm(np.gradient(skeleton.joints["grip"], 1 / FINE_RATE, axis=0), axis=1)
-    near_top = (fine > knots["top"] - 0.15) & (fine < knots["top"] + 0.1)
-    top = float(fine[near_top][np.argmin(speed[near_top])])
+def _timing(motion: Motion) -> dict[str, float]:
+    """Measures of the whole swing, whatever part of it the clip shows."""
+    fine = np.arange(motion.knots_s[0], motion.knots_s[-1], 1 / FINE_RATE)
+    return m.timing(m.in_space(motion.pose(fine)), fine, motion.checkpoints_s)
 
-    def crossing(values: FloatArray, start: float, end: float, *, rising: bool) -> float:
-        part = (fine >= start) & (fine <= end)
-        time = first_crossing(fine[part], values[part], rising=rising)
-        if time is None:
-            raise ValueError("the simulated swing lacks a checkpoint")
-        return time
 
-    def above(high: str, low: str) -> FloatArray:
-        return skeleton.joints[high][:, 2] - skeleton.joints[low][:, 2]
+def _film_joints(motion: Motion, camera: Camera, times_s: FloatArray) -> dict[str, FloatArray]:
+    """Every joint by lead/trail name in pixels, each row of the picture at its own time."""
+    if not camera.readout_s:
+        return {name: camera.project(xyz)[0] for name, xyz in motion.pose(times_s).joints.items()}
+    share = np.linspace(0, 1, 5)
+    late = [motion.pose(times_s + camera.readout_s * s).joints for s in share]
 
-    past_ball = skeleton.joints["clubhead"][:, 0] - skeleton.ball[0]
-    shaft, lead = above("clubhead", "grip"), above("grip", "lead_shoulder")
-    impact = crossing(past_ball, knots["delivery"], knots["follow"], rising=True)
-    follow = crossing(above("grip", "trail_shoulder"), impact, knots["finish"], rising=True)
+    def path(name: str) -> Any:
+        known = np.stack([joints[name] for joints in late])
+
+        def place(times: FloatArray) -> FloatArray:
+            s = (times - times_s) / camera.readout_s
+            weights = [np.prod([(s - b) / (a - b) for b in share if b != a], axis=0)[:, None] for a in share]
+            return np.asarray(sum(w * xyz for w, xyz in zip(weights, known, strict=True)))
+
+        return place
+
+    return {name: camera.film_point(path(name), times_s) for name in late[0]}
+
+
+def _flattened(
+    pixels: dict[str, FloatArray], camera: Camera, joints: dict[str, FloatArray]
+) -> tuple[dict[str, FloatArray], float]:
+    """Pixels as cm along the view's own axis and up, and the cm of a pixel in the ankles' plane."""
+    ankles = (joints["lead_ankle"][0] + joints["trail_ankle"][0]) / 2
+    along = np.array([0.0, 1.0, 0.0]) if camera.view is View.DOWN_THE_LINE else np.array([1.0, 0.0, 0.0])
+    ends, depth = camera.project(np.stack([ankles, ankles + along]))
+    sign = np.sign(ends[1, 0] - ends[0, 0])
+    scale = float(depth[0] / camera.focal)
+    return {name: (xy - ends[0]) * (sign * scale, -scale) for name, xy in pixels.items()}, scale
+
+
+def _seen(flat: dict[str, FloatArray], view: View, true: m.Measured) -> m.Measured:
+    if view is View.DOWN_THE_LINE:
+        return m.down_the_line(flat)
+    return m.face_on(flat) | m.seen_turns(flat, true)
+
+
+def truth_json(truth: Truth, motion: Motion, camera: Camera, rate: float) -> dict[str, Any]:
+    """The truth file: plain numbers, pixels to a thousandth, measures true and as this camera sees them."""
+    golfer, plan = motion.golfer, motion.plan
     return {
-        "address": knots["address"],
-        "takeaway": crossing(shaft, knots["address"], top, rising=True),
-        "half_back": crossing(lead, knots["address"], top, rising=True),
-        "top": top,
-        "half_down": crossing(lead, top, impact, rising=False),
-        "delivery": crossing(shaft, top, impact, rising=False),
-        "impact": impact,
-        "follow": follow,
-        "finish": knots["finish"],
-    }
-
-
-def truth_json(truth: Truth, golfer: Golfer, plan: SwingPlan, camera: Camera, rate: float) -> dict[str, Any]:
-    """The truth file: plain numbers, pixels to a thousandth."""
-    return {
-        "kneel_truth": 1,
-        "golfer": {"stature_cm": golfer.stature_cm, "hand": golfer.hand.value, "club": golfer.club.value},
-        "faults": dict(plan.faults),
-        "camera": {
-            "view": camera.view.value,
-            "width": camera.width,
-            "height": camera.height,
-            "distance_cm": camera.distance_cm,
-            "yaw_deg": camera.yaw_deg,
-            "roll_deg": camera.roll_deg,
-            "focal_px": camera.focal,
-            "mirrored": camera.mirrored,
+        "kneel_truth": 2,
+        "golfer": {
+            "stature_cm": golfer.stature_cm,
+            "hand": golfer.hand.value,
+            "club": golfer.club.value,
+            "mass_kg": round(golfer.mass_kg, 2),
         },
+        "pattern": plan.pattern,
+        "faults": dict(plan.faults),
+        "camera": _camera_json(camera) | {"cm_per_px": round(truth.cm_per_px, 6)},
         "rate": rate,
         "times_s": np.round(truth.times_s, 6).tolist(),
         "checkpoints": {
-            name: {"time_s": round(time, 6), "frame": round(time * rate, 3)}
+            name: {"time_s": round(time, 6), "frame": round((time - truth.times_s[0]) * rate, 3)}
             for name, time in truth.checkpoints_s.items()
         },
-        "measures": {
-            "pelvis_shift": _measure(truth, truth.pelvis_shift_cm),
-            "trail_hip_cross": _measure(truth, truth.trail_hip_cross_cm),
+        "measures": {key: _measure(truth, key) for key in sorted(truth.measures)},
+        "swing": {
+            key: {"unit": TIMING_UNITS[key], "value": round(value, 5) if np.isfinite(value) else None}
+            for key, value in truth.swing.items()
         },
-        "points": {
-            name: [[None, None] if np.isnan(x) else [round(x, 3), round(y, 3)] for x, y in xy.tolist()]
-            for name, xy in truth.pixels.items()
-        },
+        "points": {name: _listed(xy, 3) for name, xy in truth.pixels.items()},
+        "points_cm": {name: _listed(xyz, 4) for name, xyz in truth.space.items()},
     }
 
 
-def _measure(truth: Truth, series: FloatArray) -> dict[str, Any]:
+def _camera_json(camera: Camera) -> dict[str, Any]:
     return {
-        "unit": "cm",
-        "values": np.round(series, 4).tolist(),
-        "at": {name: round(truth.at(series, name), 4) for name in truth.checkpoints_s},
+        "view": camera.view.value,
+        "width": camera.width,
+        "height": camera.height,
+        "distance_cm": camera.distance_cm,
+        "height_cm": camera.camera_height_cm,
+        "yaw_deg": camera.yaw_deg,
+        "roll_deg": camera.roll_deg,
+        "focal_px": camera.focal,
+        "barrel": list(camera.barrel),
+        "readout_s": camera.readout_s,
+        "exposure_s": camera.exposure_s,
+        "mirrored": camera.mirrored,
     }
+
+
+def _measure(truth: Truth, key: str) -> dict[str, Any]:
+    """``values`` and ``at`` are true; ``seen`` and ``seen_at`` are this view's, null where it has none."""
+    seen = truth.seen.get(key)
+    return {
+        "unit": m.unit_of(key),
+        "values": np.round(truth.measures[key], 4).tolist(),
+        "at": {name: round(truth.at(key, name), 4) for name in truth.checkpoints_s},
+        "seen": None if seen is None else np.round(seen, 4).tolist(),
+        "seen_at": None
+        if seen is None
+        else {name: round(truth.at(seen, name), 4) for name in truth.checkpoints_s},
+    }
+
+
+def _listed(places: FloatArray, digits: int) -> list[list[float | None]]:
+    return [[None if np.isnan(v) else round(v, digits) for v in row] for row in places.tolist()]
