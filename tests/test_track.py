@@ -204,3 +204,80 @@ def test_lasting_error_is_not_averaged_away():
 def test_refuses_what_is_not_positive_definite():
     with pytest.raises(np.linalg.LinAlgError):
         factor(np.zeros((3, 1, 5)))
+
+
+@settings(max_examples=40, deadline=None)
+@given(problems(), st.floats(0.5, 20), st.floats(0.5, 12), st.floats(0.05, 0.5))
+def test_lasting_errors_of_a_source_agree_with_a_dense_solve(problem, offset, wander, fades):
+    """Offset and Gauss-Markov error as unknowns of a dense least squares (textbook): same path, same errors."""
+    times, seen, steps, z, f = problem
+    count = len(times)
+    by_hand = np.full(count, np.nan)
+    by_hand[count // 2] = 1.0
+    mark = np.where(np.isfinite(by_hand)[:, None], z + 7.0, np.nan)
+    data = PointData(
+        (
+            Sighting(mark, by_hand, by_hand=True),
+            Sighting(
+                np.where(np.isfinite(seen)[:, None], z, np.nan),
+                seen,
+                offset=offset,
+                wander=wander,
+                wander_s=fades,
+            ),
+        ),
+        (Links(np.where(np.isfinite(steps)[:, None], f, np.nan), steps),) if count > 1 else (),
+        RESTLESS,
+        FASTEST,
+    )
+    track = solve_tracks(times, {"p": data, "q": data}, sweeps=0)["q"]
+    place, weight = normal_matrix(times, np.full(count, np.nan), steps)
+    target = []
+    for t, sigma in enumerate(steps):
+        target += [f[t], np.zeros(2)] if np.isfinite(sigma) else [np.zeros(2)]
+    target += [np.zeros(2)] * max(count - 2, 0)
+    rows = [np.concatenate([row, np.zeros(count + 1)]) for row in place]
+    weights = list(weight)
+    unit = np.eye(2 * count + 1)
+
+    def add(row, goal, sigma):
+        rows.append(row)
+        target.append(goal)
+        weights.append(1 / sigma**2)
+
+    for t, sigma in enumerate(seen):
+        if np.isfinite(sigma):
+            add(unit[t] + unit[count + t] + unit[-1], z[t], sigma)
+    add(unit[count // 2], z[count // 2] + 7.0, 1.0)
+    add(unit[-1], np.zeros(2), offset)
+    add(unit[count], np.zeros(2), wander)
+    for t, dt in enumerate(np.diff(times)):
+        keeps = np.exp(-dt / fades)
+        add(unit[count + t + 1] - keeps * unit[count + t], np.zeros(2), wander * np.sqrt(1 - keeps**2))
+    a, weight = np.array(rows), np.array(weights)
+    inverse = np.linalg.inv(a.T @ (weight[:, None] * a))
+    expected = inverse @ (a.T @ (weight[:, None] * np.array(target)))
+    np.testing.assert_allclose(track.xy, expected[:count], atol=1e-5)
+    np.testing.assert_allclose(track.sigma**2, np.diag(inverse)[:count], rtol=1e-5)
+    np.testing.assert_allclose(
+        track.covariance_with(count - 1), inverse[:count, count - 1], rtol=1e-4, atol=1e-7
+    )
+
+
+def test_one_mark_shifts_the_whole_track_and_many_sightings_fake_nothing():
+    """300 sightings all 9 px off stay 9 px of doubt; one mark by hand takes the doubt away everywhere."""
+    times = np.arange(300) / 120
+    rng = np.random.default_rng(4)
+    truth = np.stack([600 + 30 * np.sin(3 * times), 400 + 10 * times], axis=1)
+    model = Sighting(
+        truth + (9.0, -4.0) + rng.normal(0, 2, truth.shape), np.full(300, 2.0), offset=8.0, wander=2.0
+    )
+    flow = Links(np.diff(truth, axis=0), np.full(299, 0.3))
+    alone = solve_tracks(times, {"p": PointData((model,), (flow,), RESTLESS, FASTEST)})["p"]
+    assert alone.sigma.min() > 7.0 and np.abs(alone.xy - truth).max() < 2 * alone.sigma.max()
+    xy, sigma = np.full((300, 2), np.nan), np.full(300, np.nan)
+    xy[150], sigma[150] = truth[150], 1.0
+    mark = Sighting(xy, sigma, by_hand=True)
+    marked = solve_tracks(times, {"p": PointData((mark, model), (flow,), RESTLESS, FASTEST)})["p"]
+    assert np.abs(marked.xy - truth).max() < 4.0
+    assert marked.sigma.max() < 3.5 and marked.sigma[150] < 1.1

@@ -19,12 +19,18 @@ class Sighting:
     (T,) in pixels and differs by chance from frame to frame. ``lasting``, (T,)
     in pixels, is the part of the error that stays (the same cloth, the same
     pose), so that many frames do not average it away; None means none.
+    ``offset`` in pixels is how far off the source may lie through the whole
+    clip, ``wander`` in pixels how far besides for about ``wander_s`` seconds at
+    a time: both are estimated with the path, so that marks by hand take them away.
     """
 
     xy: FloatArray
     sigma: FloatArray
     lasting: FloatArray | None = None
     by_hand: bool = False
+    offset: float = 0.0
+    wander: float = 0.0
+    wander_s: float = 0.25
 
     def __post_init__(self) -> None:
         if self.xy.ndim != 2 or self.xy.shape[1] != 2 or self.sigma.shape != self.xy.shape[:1]:

@@ -1,6 +1,6 @@
-"""Many pentadiagonal systems at once: factor, solve, and the diagonal of the inverse.
+"""Many narrow-banded systems at once: factor, solve, and the diagonal of the inverse.
 
-C independent symmetric systems of T unknowns each (half bandwidth 2) are laid
+C independent symmetric systems of T unknowns each (half bandwidth H) are laid
 end to end in one banded matrix, so that LAPACK factors them in one call. The
 diagonal of the inverse follows from the factor by the recurrence of
 Takahashi, Fagan and Chin (1973), "Formation of a sparse bus impedance matrix
@@ -20,7 +20,7 @@ FloatArray = NDArray[np.float64]
 
 @dataclass(frozen=True)
 class Factor:
-    """Cholesky factor of C pentadiagonal systems of T unknowns: ``bands`` is (3, C*T), lower form."""
+    """Cholesky factor of C systems of T unknowns: ``bands`` is (H+1, C*T), lower form."""
 
     bands: FloatArray
     count: int
@@ -44,37 +44,60 @@ class Factor:
 
     def inverse_diagonal(self) -> FloatArray:
         """Diagonal of every inverse, (C, T), without forming the inverse."""
-        low = self.bands.reshape(3, self.count, self.length)
+        low = self.bands.reshape(-1, self.count, self.length)
         d = np.ascontiguousarray(low[0].T)
-        l1 = np.ascontiguousarray(low[1].T) / d
-        l2 = np.ascontiguousarray(low[2].T) / d
+        below = [np.ascontiguousarray(band.T) / d for band in low[1:]]
         pivot = 1.0 / (d * d)
-        zero = np.zeros(self.count)
-        out = np.empty((self.length, self.count))
-        # Entries (j+1,j+1), (j+2,j+1), (j+2,j+2) of the inverse, carried backward.
-        here, beside, beyond = zero, zero, zero
-        for j in range(self.length - 1, -1, -1):
-            a, b = l1[j], l2[j]
-            far = -(a * beside + b * beyond)
-            near = -(a * here + b * beside)
-            diagonal = pivot[j] - (a * near + b * far)
-            out[j] = diagonal
-            here, beside, beyond = diagonal, near, here
-        return np.ascontiguousarray(out.T)
+        return _narrow_inverse(pivot, *below) if len(below) == 2 else _wide_inverse(pivot, np.stack(below, 1))
+
+
+def _narrow_inverse(pivot: FloatArray, l1: FloatArray, l2: FloatArray) -> FloatArray:
+    """The recurrence for half bandwidth 2, written out; all (T, C), the answer (C, T)."""
+    length, count = pivot.shape
+    zero = np.zeros(count)
+    out = np.empty((length, count))
+    # Entries (j+1,j+1), (j+2,j+1), (j+2,j+2) of the inverse, carried backward.
+    here, beside, beyond = zero, zero, zero
+    for j in range(length - 1, -1, -1):
+        a, b = l1[j], l2[j]
+        far = -(a * beside + b * beyond)
+        near = -(a * here + b * beside)
+        diagonal = pivot[j] - (a * near + b * far)
+        out[j] = diagonal
+        here, beside, beyond = diagonal, near, here
+    return np.ascontiguousarray(out.T)
+
+
+def _wide_inverse(pivot: FloatArray, low: FloatArray) -> FloatArray:
+    """The recurrence for any half bandwidth H: ``pivot`` (T, C), ``low`` (T, H, C); the answer (C, T)."""
+    length, reach, count = low.shape
+    out = np.empty((length, count))
+    # Rows and columns j+1 .. j+H of the inverse, carried backward in two sheets by turns.
+    window, following = np.zeros((reach, reach, count)), np.zeros((reach, reach, count))
+    for j in range(length - 1, -1, -1):
+        part = low[j]
+        near = -(part[:, None] * window).sum(axis=0)
+        diagonal = pivot[j] - (part * near).sum(axis=0)
+        out[j] = diagonal
+        following[0, 0] = diagonal
+        following[0, 1:] = following[1:, 0] = near[:-1]
+        following[1:, 1:] = window[:-1, :-1]
+        window, following = following, window
+    return np.ascontiguousarray(out.T)
 
 
 def factor(bands: FloatArray) -> Factor:
-    """Factor C positive definite pentadiagonal systems.
+    """Factor C positive definite banded systems.
 
-    ``bands`` is (3, C, T) in lower form: row 0 the diagonals, row k the k-th
+    ``bands`` is (H+1, C, T) in lower form: row 0 the diagonals, row k the k-th
     subdiagonals, whose last k entries are ignored. Raises ``LinAlgError``
     where a system is not positive definite.
     """
-    _, count, length = bands.shape
+    rows, count, length = bands.shape
     joined = bands.copy()
-    joined[1, :, -1] = 0.0
-    joined[2, :, -2:] = 0.0
-    done, info = lapack.dpbtrf(joined.reshape(3, count * length), lower=1)
+    for k in range(1, rows):
+        joined[k, :, -k:] = 0.0
+    done, info = lapack.dpbtrf(joined.reshape(rows, count * length), lower=1)
     if info != 0:
         raise np.linalg.LinAlgError(f"not positive definite at {info}")
     return Factor(np.asarray(done), count, length)

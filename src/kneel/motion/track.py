@@ -8,10 +8,16 @@ Per coordinate of a point the path x over frames 0..T-1 minimises
   + sum (x_{t+1} - x_t)^2 / (fastest dt_t)^2        a body moves no faster than it can
 
 with v_t = (x_{t+1} - x_t)/dt_t on the real, uneven frame times and weights of
-one over variance. All but hand-placed marks are Huber-weighted by their
-radial residual. The normal matrix is pentadiagonal; the diagonal of its
-inverse is the variance (Rauch, Tung and Striebel's smoother gives the same
-numbers, which the tests check).
+one over variance. All but hand-placed marks are Huber-weighted by their radial
+residual. The normal matrix is pentadiagonal; the diagonal of its inverse is
+the variance (Rauch, Tung and Striebel's smoother gives the same numbers,
+which the tests check).
+
+A body model errs in ways that last, so it has unknowns of its own. What it is
+off by through the whole clip (this body in these clothes) borders the matrix
+and is eliminated by its Schur complement. What it is off by for a while (this
+pose) is a first-order Gauss-Markov process b_t, which sits between the x_t in
+the same banded matrix, of twice the size and half bandwidth 4.
 """
 
 from __future__ import annotations
@@ -69,10 +75,13 @@ class Track:
     lasting: FloatArray
     _factor: Factor
     _slot: int
+    _border: FloatArray
+    _each: int = 1
 
     def covariance_with(self, frame: int) -> FloatArray:
         """Covariance (px^2) of every frame's coordinate with that of ``frame``, shape (T,)."""
-        column = self._factor.inverse_column(frame, self._slot)
+        column = self._factor.inverse_column(frame * self._each, self._slot)[:: self._each]
+        column = column + self._border @ self._border[frame]
         apart = np.abs(self.times_s - self.times_s[frame]) / LASTING_FADES_S
         return column + self.lasting * self.lasting[frame] * np.exp(-apart)
 
@@ -90,13 +99,16 @@ def solve_tracks(
     if not names:
         return {}
     stack = _Stack(times_s, [points[name] for name in names])
-    done, xy = stack.solve(sweeps)
-    variance = done.inverse_diagonal()
+    solved = stack.solve(sweeps)
+    variance = solved.factor.inverse_diagonal()[:, :: stack.each] + (solved.border**2).sum(axis=2)
     tracks = {}
     for slot, name in enumerate(names):
         lasting = _lasting(points[name], len(times_s))
         sigma = np.sqrt(variance[slot] + lasting**2)
-        tracks[name] = Track(xy[slot], sigma, times_s, lasting, done, slot)
+        border = solved.border[slot]
+        tracks[name] = Track(
+            solved.xy[slot], sigma, times_s, lasting, solved.factor, slot, border, stack.each
+        )
     return tracks
 
 
@@ -112,6 +124,8 @@ class _Layer:
     def __init__(self, shape: tuple[int, int], *, robust: bool) -> None:
         self.value = np.zeros((*shape, 2))
         self.weight = np.zeros(shape)
+        self.offset = np.zeros(shape[0])
+        self.wander = np.zeros((shape[0], 2))
         self.robust = robust
 
     def put(self, slot: int, value: FloatArray, sigma: FloatArray) -> None:
@@ -127,6 +141,21 @@ class _Layer:
         return self.weight * np.where(ratio > HUBER, HUBER / np.maximum(ratio, HUBER), 1.0)
 
 
+@dataclass(frozen=True)
+class _Solved:
+    """One sweep's answer: paths (C, T, 2), the factor, and what unknown offsets add to the covariance.
+
+    The inverse is that of the factor plus ``border`` (C, T, K) times its transpose; ``offsets``
+    (K, C, 2) px are those of the layers that have one, ``wander`` (C, T, 2) what wandering ones are off by.
+    """
+
+    xy: FloatArray
+    wander: FloatArray
+    factor: Factor
+    border: FloatArray
+    offsets: FloatArray
+
+
 class _Stack:
     """The normal equations of C points over T frames."""
 
@@ -135,6 +164,11 @@ class _Stack:
         self.seen = _layers([p.sightings for p in points], self.length)
         self.moved = _link_layers([p.links for p in points], self.length - 1)
         self.prior = self._prior(np.diff(times_s), points)
+        wandering = any(layer.wander[:, 0].any() for layer in self.seen)
+        self.each = 2 if wandering else 1
+        """Unknowns per frame: the place, and what a wandering source is off by."""
+
+        self.drift = self._drift(np.diff(times_s)) if wandering else np.zeros((2, 0, 0))
 
     def _prior(self, dt: FloatArray, points: Sequence[PointData]) -> FloatArray:
         """Smoothness and speed limit: (3, C, T) bands that do not change between sweeps."""
@@ -154,32 +188,101 @@ class _Stack:
             bands[2, :, :-2] += stiff * c0 * c2
         return bands
 
-    def solve(self, sweeps: int) -> tuple[Factor, FloatArray]:
-        """The factor after the last sweep and the paths (C, T, 2)."""
+    def solve(self, sweeps: int) -> _Solved:
+        """The answer of the last sweep."""
         robust = any(layer.robust and layer.weight.any() for layer in (*self.seen, *self.moved))
-        done, xy = self._sweep(None)
+        done = self._sweep(None)
         for _ in range(sweeps if robust else 0):
-            before = xy
-            done, xy = self._sweep(xy)
-            if np.abs(xy - before).max() < SETTLED_PX:
+            before = done.xy
+            done = self._sweep(done)
+            if np.abs(done.xy - before).max() < SETTLED_PX:
                 break
-        return done, xy
+        return done
 
-    def _sweep(self, xy: FloatArray | None) -> tuple[Factor, FloatArray]:
+    def _drift(self, dt: FloatArray) -> FloatArray:
+        """Prior of the wandering error, diagonal and subdiagonal, (2, C, T)."""
+        wander = np.max([layer.wander for layer in self.seen], axis=0)
+        size = np.maximum(wander[:, :1], SETTLED_PX)
+        keeps = np.exp(-dt / np.maximum(wander[:, 1:], 1e-3))
+        fresh = 1.0 / (size**2 * (1 - keeps**2))
+        bands = np.zeros((2, self.count, self.length))
+        bands[0, :, :1] += 1.0 / size**2
+        bands[0, :, 1:] += fresh
+        bands[0, :, :-1] += keeps**2 * fresh
+        bands[1, :, :-1] = -keeps * fresh
+        return bands
+
+    def _sweep(self, last: _Solved | None) -> _Solved:
         bands = self.prior.copy()
-        rhs = np.zeros((self.count, self.length, 2))
+        rhs, pulled = np.zeros((2, self.count, self.length, 2))
+        coupled = np.zeros((self.count, self.length))
+        shifted: list[tuple[_Layer, FloatArray]] = []
         for layer in self.seen:
-            weight = layer.weights(None if xy is None else xy - layer.value)
+            wanders = layer.wander[:, :1] > 0
+            weight = layer.weights(None if last is None else self._residual(layer, last, len(shifted)))
             bands[0] += weight
             rhs += weight[..., None] * layer.value
+            coupled += weight * wanders
+            pulled += (weight * wanders)[..., None] * layer.value
+            if layer.offset.any():
+                shifted.append((layer, weight))
         for layer in self.moved:
-            weight = layer.weights(None if xy is None else np.diff(xy, axis=1) - layer.value)
+            weight = layer.weights(None if last is None else np.diff(last.xy, axis=1) - layer.value)
             _add_links(bands, weight)
             pull = weight[..., None] * layer.value
             rhs[:, 1:] += pull
             rhs[:, :-1] -= pull
-        done = factor(bands)
-        return done, done.solve(rhs)
+        if self.each == 1:
+            return self._finished(factor(bands), rhs, shifted)
+        wide = _interleaved(bands, self.drift, coupled)
+        return self._finished(factor(wide), np.stack([rhs, pulled], axis=2), shifted)
+
+    def _residual(self, layer: _Layer, last: _Solved, slot: int) -> FloatArray:
+        """What is left of a sighting once its own errors are taken away, (C, T, 2)."""
+        residual = last.xy - layer.value
+        if layer.offset.any():
+            residual += last.offsets[slot][:, None]
+        return residual + (layer.wander[:, :1] > 0)[..., None] * last.wander
+
+    def _finished(
+        self, done: Factor, rhs: FloatArray, shifted: Sequence[tuple[_Layer, FloatArray]]
+    ) -> _Solved:
+        """Solve with one more unknown per layer and point: how far it lies off through the clip."""
+        count, length, each = self.count, self.length, self.each
+        sides = [rhs.reshape(count, length * each, 2)]
+        for layer, weight in shifted:
+            column = np.zeros((count, length, each))
+            column[..., 0] = weight
+            column[..., 1:] = (weight * (layer.wander[:, :1] > 0))[..., None]
+            sides.append(column.reshape(count, length * each, 1))
+        answer = done.solve(np.concatenate(sides, axis=2))
+        free, carried = answer[..., :2], answer[..., 2:]
+        offsets, border = np.zeros((0, count, 2)), np.zeros((count, length, 0))
+        if shifted:
+            columns = np.concatenate(sides[1:], axis=2)
+            small = -np.einsum("ctk,ctl->ckl", columns, carried)
+            pull = -np.einsum("ctk,ctd->ckd", columns, free)
+            for k, (layer, weight) in enumerate(shifted):
+                prior = 1.0 / np.maximum(layer.offset, SETTLED_PX) ** 2
+                small[:, k, k] += weight.sum(axis=1) + prior
+                pull[:, k] += (weight[..., None] * layer.value).sum(axis=1)
+            solved = np.linalg.solve(small, pull)
+            free = free - carried @ solved
+            border = (carried @ np.linalg.cholesky(np.linalg.inv(small)))[:, ::each]
+            offsets = solved.transpose(1, 0, 2)
+        wander = free[:, 1::2] if each == 2 else np.zeros((count, length, 2))
+        return _Solved(np.ascontiguousarray(free[:, ::each]), wander, done, border, offsets)
+
+
+def _interleaved(bands: FloatArray, drift: FloatArray, coupled: FloatArray) -> FloatArray:
+    """Bands (5, C, 2T) of places and wandering errors by turns, from the bands of each and their coupling."""
+    _, count, length = bands.shape
+    wide = np.zeros((5, count, length, 2))
+    wide[0, ..., 0], wide[0, ..., 1] = bands[0], drift[0] + coupled
+    wide[1, ..., 0] = coupled
+    wide[2, ..., 0], wide[2, ..., 1] = bands[1], drift[1]
+    wide[4, ..., 0] = bands[2]
+    return wide.reshape(5, count, 2 * length)
 
 
 def _add_links(bands: FloatArray, weight: FloatArray) -> None:
@@ -198,6 +301,9 @@ def _layers(per_point: Sequence[Sequence[Sighting]], length: int) -> list[_Layer
             for slot, sights in enumerate(group):
                 if depth < len(sights):
                     layer.put(slot, sights[depth].xy, sights[depth].sigma)
+                    layer.offset[slot] = sights[depth].offset
+                    if sights[depth].wander:
+                        layer.wander[slot] = sights[depth].wander, sights[depth].wander_s
             layers.append(layer)
     return layers
 
