@@ -35,7 +35,7 @@ def rows() -> Iterator[Row]:
             yield _backward_cold(path, name)
             yield _jump(path, name)
             yield _packed(path, name)
-    with as_file(files("kneel.demo") / "data" / "maren-tolhurst-iron.mp4") as path:
+    with as_file(files("kneel.demo") / "data" / "2026-11-03" / "maren-tolhurst-iron.mp4") as path:
         yield _flow(path)
 
 

@@ -11,6 +11,7 @@ from pathlib import Path
 import numpy as np
 import pytest
 
+from kneel.demo.place import TODAY
 from kneel.model import Hand, PointRows
 from kneel.sim.camera import Camera
 from kneel.sim.film import Shoot
@@ -65,7 +66,7 @@ def simulate() -> Callable[..., Simulated]:
 
 @pytest.fixture
 def demo(tmp_path: Path) -> Path:
-    """A copy of the demo lesson's folder."""
+    """A copy of the demo's latest day."""
     folder = tmp_path / "lesson"
-    shutil.copytree(str(files("kneel.demo") / "data"), folder)
+    shutil.copytree(str(files("kneel.demo") / "data" / TODAY), folder)
     return folder

@@ -133,7 +133,6 @@ BAD = {
     "empty clip": ["analyze", "empty.mp4"],
     "truncated clip": ["analyze", "cut.mp4"],
     "absent": ["analyze", "absent.csv"],
-    "nobody marked": ["analyze", "bare.mp4"],
     "missing column": ["analyze", "column.csv"],
     "nan": ["analyze", "nan.csv"],
     "unknown point": ["analyze", "nose.csv"],
@@ -165,7 +164,6 @@ def test_bad_input_is_one_sentence_and_exit_code_2(case, tmp_path, simulate, dem
     (tmp_path / "empty.mp4").touch()
     whole = (demo / "maren-tolhurst-iron.mp4").read_bytes()
     (tmp_path / "cut.mp4").write_bytes(whole[: len(whole) // 2])
-    (tmp_path / "bare.mp4").write_bytes(whole)
     (tmp_path / "column.csv").write_text("\n".join(line.rsplit(",", 2)[0] for line in lines))
     (tmp_path / "nan.csv").write_text("\n".join([*lines, "300,9.0,grip,nan,1,"]))
     (tmp_path / "nose.csv").write_text("\n".join([*lines, "300,9.0,nose,1,1,"]))

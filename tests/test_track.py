@@ -209,7 +209,7 @@ def test_refuses_what_is_not_positive_definite():
 @settings(max_examples=40, deadline=None)
 @given(problems(), st.floats(0.5, 20), st.floats(0.5, 12), st.floats(0.05, 0.5))
 def test_lasting_errors_of_a_source_agree_with_a_dense_solve(problem, offset, wander, fades):
-    """Offset and Gauss-Markov error as unknowns of a dense least squares (textbook): same path, same errors."""
+    """Offset and Gauss-Markov error as unknowns of a dense least squares (textbook)."""
     times, seen, steps, z, f = problem
     count = len(times)
     by_hand = np.full(count, np.nan)

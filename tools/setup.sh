@@ -79,3 +79,5 @@ if [ "$fresh" = no ]; then
     .venv/bin/python -m pip install -q --disable-pip-version-check --no-deps --no-build-isolation -e .
     touch "$stamp"
 fi
+# An optional part: says one sentence where it cannot be had, and Kneel works without.
+.venv/bin/python tools/body_model.py || true

@@ -13,12 +13,15 @@ from numpy.typing import NDArray
 from kneel.book.points_csv import read_marks
 from kneel.book.swing_file import SUFFIX, load_swing, swing_path
 from kneel.cli.parts import progress_on_terminal
-from kneel.footage import Clip, ClipInfo, luma_of
+from kneel.footage import Clip, ClipInfo, luma_reader, picture_reader
 from kneel.footage.hearing import heard_strikes
 from kneel.model import ClipRef, Links, Mark, PointsError, Swing, UsageError
 from kneel.motion.body import px_per_metre
 from kneel.motion.checkpoints import Moment
-from kneel.vision import closed, follow, legs
+from kneel.vision import Looked, closed, follow, installed, legs, look
+
+FEW_FRAMES = 4
+"""Marks on fewer frames than this leave the body model something to add."""
 
 
 @dataclass(frozen=True)
@@ -35,25 +38,34 @@ class Document:
 
     def followed(self, times_s: NDArray[np.float64]) -> dict[str, list[Links]]:
         """Follow all marks through the clip, with progress on a terminal."""
-        marks, info = self.swing.marks, self.info
-        placed = {m.point: np.array([[m.x, m.y]]) for m in marks}
-        metre = px_per_metre(placed, height_px=info.height)
-        first, last = self.swing.reach(info.frames)
-        held = {}
-        with Clip(info.path) as clip:
-            for number, frame in clip.frames(first):
-                if number > last:
-                    break
-                held[number - first] = luma_of(frame, info.upright)
-        blank = np.zeros((info.height, info.width), np.uint8)
+        marks = self.swing.marks
+        if not marks:
+            return {}
+        first, last = self.swing.reach(self.info.frames)
         found = follow(
             legs(marks, last - first + 1),
-            lambda n: held.get(n, blank),
+            luma_reader(self.info.path, first)(),
             times_s,
-            metre=metre,
+            metre=px_per_metre({m.point: np.array([[m.x, m.y]]) for m in marks}, height_px=self.info.height),
             progress=progress_on_terminal("following the marks"),
         )
         return closed(found, marks)
+
+    @property
+    def wants_looking(self) -> bool:
+        """Whether the joints should be looked for besides the marks by hand."""
+        return len({m.frame for m in self.swing.marks}) < FEW_FRAMES
+
+    def looked(self, times_s: NDArray[np.float64], near: tuple[float, float] | None = None) -> Looked:
+        """Look for the joints by the body model. Raises ``BodyModelError`` where it is not installed."""
+        first, _ = self.swing.reach(self.info.frames)
+        return look(
+            picture_reader(self.info.path, first),
+            luma_reader(self.info.path, first),
+            times_s,
+            near=near,
+            progress=progress_on_terminal("looking for the joints"),
+        )
 
 
 def open_document(path: Path, marks_csv: str | None) -> Document:
@@ -75,10 +87,10 @@ def open_document(path: Path, marks_csv: str | None) -> Document:
         beside = swing_path(path)
         swing = load_swing(beside) if marks_csv is None and beside.exists() else Swing()
     marks: Sequence[Mark] = read_marks(marks_csv) if marks_csv else swing.marks
-    if not marks:
+    if not marks and not installed():
         raise PointsError(
-            f"Nobody has marked {path.name} yet: open it in Kneel and mark hips, ankles and hands, "
-            "or give a few marks with --marks POINTS.csv."
+            f"Nobody has marked {path.name} yet, and the body-landmark network is not installed: open it in "
+            "Kneel and mark hips, ankles and hands, or give a few marks with --marks POINTS.csv."
         )
     first, last = swing.reach(info.frames)
     outside = [m for m in marks if m.frame > last - first]

@@ -52,6 +52,7 @@ def _parser() -> argparse.ArgumentParser:
     commands = parser.add_subparsers(metavar="COMMAND", parser_class=_Parser)
     _add_open(commands)
     _add_analyze(commands)
+    _add_track(commands)
     _add_simulate(commands)
     _add_footage(commands)
     return parser
@@ -96,6 +97,18 @@ def _add_footage(commands: argparse._SubParsersAction[_Parser]) -> None:
     sub.add_argument("clip", metavar="CLIP")
     sub.add_argument("--frame", type=int, required=True, metavar="N")
     sub.add_argument("--out", required=True, metavar="PNG")
+
+
+def _add_track(commands: argparse._SubParsersAction[_Parser]) -> None:
+    sub = commands.add_parser("track", help="find and follow the joints of a clip, as a points file")
+    sub.set_defaults(command="track")
+    sub.add_argument("clip", metavar="CLIP")
+    sub.add_argument("--view", choices=[v.value for v in View], default=None)
+    sub.add_argument("--marks", metavar="CSV", help="points marked by hand, a few rows")
+    sub.add_argument("--sources", default="body,flow", help="what to use besides marks: body, flow")
+    sub.add_argument("--near", metavar="X,Y", help="which body is meant, where there are several")
+    sub.add_argument("--fps-capture", type=float, metavar="X", help="true capture rate, where the file lies")
+    sub.add_argument("--out", required=True, metavar="CSV")
 
 
 def _add_simulate(commands: argparse._SubParsersAction[_Parser]) -> None:

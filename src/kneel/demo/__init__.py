@@ -1,1 +1,1 @@
-"""The demo lesson: :mod:`place` says where it lies, :mod:`lesson` makes it anew."""
+"""The demo lessons: :mod:`place` says where they lie, :mod:`lesson` makes them anew."""

@@ -1,27 +1,30 @@
-"""Making the demo lesson of the Saltmarsh Links academy: invented students, simulated clips, marks by hand.
+"""Making the demo of the Saltmarsh Links academy: invented students, simulated clips, marks by hand.
 
-The clips ship ready-made beside this module, so that the first start is
-quick; ``python -m kneel.demo`` makes them anew. The marks are the true
-joints with the scatter of a careful hand, on the frames an instructor would
-mark.
+``academy.toml`` says who they are and how each swung at each lesson. The
+clips ship ready-made beside this module, so that the first start is quick;
+``python -m kneel.demo`` makes them anew. The marks are the true joints with
+the scatter of a careful hand, on the frames an instructor would mark.
 """
 
 from __future__ import annotations
 
 import sys
+import tomllib
+from collections.abc import Iterator
 from dataclasses import dataclass
+from importlib.resources import files
 from pathlib import Path
 
+import msgspec
 import numpy as np
 
 from kneel.book.swing_file import SUFFIX, save_swing
-from kneel.demo.place import FIRST
-from kneel.model import ClipRef, Club, Hand, Mark, Stature, Swing
+from kneel.model import ClipRef, Club, Hand, Mark, Stature, Swing, View
 from kneel.model.swing import MARK_SIGMA_PX
 from kneel.sim.camera import Camera
 from kneel.sim.film import Shoot, film
 from kneel.sim.golfer import Golfer
-from kneel.sim.look import Look
+from kneel.sim.look import Light, Look, Place
 from kneel.sim.swing import SwingPlan
 from kneel.sim.truth import Truth
 
@@ -32,59 +35,111 @@ MARKED = (
     "head",
 )
 
+ROLES = {View.FACE_ON: "", View.DOWN_THE_LINE: "-line"}
+"""What a clip's name ends with by its view."""
 
-@dataclass(frozen=True)
-class Student:
-    """One clip of one student."""
+RATES = {View.FACE_ON: 120.0, View.DOWN_THE_LINE: 60.0}
+STARTS_S = {View.FACE_ON: 0.0, View.DOWN_THE_LINE: 0.15}
+"""The second camera is another one: it starts later and looks less often."""
+
+
+class Lesson(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
+    """One coming of a student: the day, the club, the faults of the swing that was filmed."""
+
+    date: str
+    club: Club
+    faults: dict[str, float]
+
+
+class Student(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
+    """Who it is, what hurts, what the ball does, and every lesson so far."""
 
     name: str
+    born: int
+    hand: Hand
+    stature_cm: float
+    girth: float
+    school: str
+    complaint: str
+    ball_flight: str
+    look: Look
+    lesson: list[Lesson]
+    flags: tuple[str, ...] = ()
+    tempo: float = 1.0
+    place: Place = Place.RANGE
+    light: Light = Light.SUN
+
+    @property
+    def key(self) -> str:
+        return self.name.lower().replace(" ", "-")
+
+
+@dataclass(frozen=True)
+class Take:
+    """One clip of the demo: whose, on which day, and how it is filmed."""
+
+    student: Student
+    day: str
     file: str
     shoot: Shoot
 
 
-def students() -> tuple[Student, ...]:
-    """The students of the demo lesson."""
-    maren = Golfer(168.0, Hand.RIGHT, Club.IRON)
-    idris = Golfer(
-        184.0,
-        Hand.LEFT,
-        Club.IRON,
-        girth=1.12,
-        look=Look(shirt=(176, 120, 96), trousers=(68, 74, 78), hair=(34, 30, 30), skin=(150, 108, 82)),
-    )
-    return (
-        Student(
-            "Maren Tolhurst",
-            FIRST,
-            Shoot(maren, SwingPlan({"sway": 7.0}), Camera(hand=Hand.RIGHT, yaw_deg=2.0), seed=11),
-        ),
-        Student(
-            "Idris Vale",
-            "idris-vale-iron",
-            Shoot(idris, SwingPlan(tempo=1.05), Camera(hand=Hand.LEFT, yaw_deg=-1.0), seed=12),
-        ),
-    )
+def students() -> list[Student]:
+    """The students of the academy."""
+    raw = tomllib.loads((files("kneel.demo") / "academy.toml").read_text(encoding="utf-8"))
+    return msgspec.convert(raw["student"], list[Student])
+
+
+def takes() -> Iterator[Take]:
+    """Every clip of every lesson."""
+    for number, student in enumerate(students()):
+        for lesson in student.lesson:
+            golfer = Golfer(student.stature_cm, student.hand, lesson.club, student.girth, look=student.look)
+            seed = 100 * number + int(lesson.date[5:7])
+            plan = SwingPlan(lesson.faults, tempo=student.tempo, variation=0.5, seed=seed)
+            for view, ending in ROLES.items():
+                camera = Camera(
+                    view,
+                    student.hand,
+                    distance_cm=430.0 if view is View.DOWN_THE_LINE else 420.0,
+                    yaw_deg=(number % 4 - 1.5) if view is View.FACE_ON else 0.5,
+                    exposure_s=0.0015,
+                )
+                shoot = Shoot(
+                    golfer,
+                    plan,
+                    camera,
+                    RATES[view],
+                    seed,
+                    student.place,
+                    student.light,
+                    quality=23,
+                    start_s=STARTS_S[view],
+                )
+                yield Take(student, lesson.date, f"{student.key}-{lesson.club}{ending}", shoot)
 
 
 def build(folder: Path) -> None:
-    """Film all students anew into ``folder``, with their documents."""
-    folder.mkdir(parents=True, exist_ok=True)
-    for student in students():
-        clip = folder / f"{student.file}.mp4"
-        truth = film(student.shoot, clip)
-        save_swing(folder / f"{student.file}{SUFFIX}", _document(student, clip, truth))
-        print(f"filmed {clip.name}, {clip.stat().st_size // 1024} kB", file=sys.stderr)
+    """Film all lessons anew into ``folder``, a folder a day, with their documents."""
+    for take in takes():
+        day = folder / take.day
+        day.mkdir(parents=True, exist_ok=True)
+        clip = day / f"{take.file}.mp4"
+        truth = film(take.shoot, clip)
+        save_swing(day / f"{take.file}{SUFFIX}", _document(take, clip, truth))
+        print(f"filmed {take.day}/{clip.name}, {clip.stat().st_size // 1024} kB", file=sys.stderr)
 
 
-def _document(student: Student, clip: Path, truth: Truth) -> Swing:
-    shoot = student.shoot
+def _document(take: Take, clip: Path, truth: Truth) -> Swing:
+    shoot = take.shoot
     rng = np.random.default_rng(shoot.seed)
     marks = []
     for name in MARKED_AT:
-        frame = round(truth.checkpoints_s[name] * shoot.rate)
+        frame = round((truth.checkpoints_s[name] - shoot.start_s) * shoot.rate)
         for point in MARKED:
             x, y = truth.pixels[point][frame] + rng.normal(0, MARK_SIGMA_PX, 2)
-            marks.append(Mark(point, frame, round(float(x), 2), round(float(y), 2)))
+            if 0 <= x < shoot.camera.width and 0 <= y < shoot.camera.height:
+                marks.append(Mark(point, frame, round(float(x), 2), round(float(y), 2)))
     reference = ClipRef(
         str(clip),
         len(shoot.times_s),
@@ -95,11 +150,13 @@ def _document(student: Student, clip: Path, truth: Truth) -> Swing:
     )
     return Swing(
         clip=reference,
-        golfer=student.name,
+        golfer=take.student.name,
+        view=shoot.camera.view,
         hand=shoot.golfer.hand,
         club=shoot.golfer.club,
+        school=take.student.school,
         scale=Stature(shoot.golfer.stature_cm),
         marks=tuple(sorted(marks, key=lambda m: (m.point, m.frame))),
         guessed=("view",),
-        frame=round(truth.checkpoints_s["top"] * shoot.rate),
+        frame=round((truth.checkpoints_s["top"] - shoot.start_s) * shoot.rate),
     )

@@ -14,11 +14,14 @@ import platformdirs
 from kneel.model import SwingFileError
 
 FOLDER = "data"
+TODAY = "2026-11-03"
+"""The latest coaching day; a folder holds the clips of one day."""
+
 FIRST = "maren-tolhurst-iron"
 
 
 def demo_lesson() -> Path:
-    """The demo's first clip, copied to the user's data folder where it is not there yet.
+    """The clip the demo opens, copied to the user's data folder where it is not there yet.
 
     What the user has marked there stays. Raises ``SwingFileError``.
     """
@@ -26,10 +29,11 @@ def demo_lesson() -> Path:
     try:
         folder.mkdir(parents=True, exist_ok=True)
         with as_file(files("kneel.demo") / FOLDER) as source:
-            for path in sorted(source.iterdir()):
-                target = folder / path.name
+            for path in sorted(source.glob("*/*")):
+                target = folder / path.parent.name / path.name
                 if path.suffix in (".mp4", ".json") and not target.exists():
+                    target.parent.mkdir(exist_ok=True)
                     shutil.copyfile(path, target)
     except OSError as error:
         raise SwingFileError(f"The demo cannot be copied to {folder} ({error.strerror}).") from error
-    return folder / f"{FIRST}.mp4"
+    return folder / TODAY / f"{FIRST}.mp4"

@@ -44,6 +44,8 @@ ACTIONS: tuple[Action, ...] = (
         for k, (name, title) in enumerate(CHECKPOINT_TITLES.items(), 1)
     ),
     Action("mark", "Mark the body on this frame", "Points", ("M",)),
+    Action("advised", "Mark where it tells most", "Points", ("N",)),
+    Action("look", "Look for the joints, or stop using them", "Points", ("B",)),
     Action("skip", "Next point to mark", "Points", ("Tab",)),
     Action("unmark", "Take the chosen mark away", "Points", ("Delete", "Backspace")),
     Action("cancel", "Let go", "Points", ("Esc",)),

@@ -8,6 +8,7 @@ from kneel.desk.bench import Bench
 from kneel.desk.player import Player
 from kneel.desk.session import Session
 from kneel.model import CHECKPOINTS
+from kneel.vision import installed
 
 
 class Commands:
@@ -37,11 +38,13 @@ class Commands:
             "previous_checkpoint": lambda: self._to_neighbour(-1),
             "next_checkpoint": lambda: self._to_neighbour(1),
             "mark": self._bench.marking.start,
+            "advised": self._advised,
+            "look": self._look,
             "skip": self._skip,
             "unmark": self._unmark,
             "cancel": stage.cancel,
             "pin": self._pin,
-            "stop_following": s.following.cancel,
+            "stop_following": self._stop_following,
             "plain": self._plain,
             "fit": stage.fit,
         }
@@ -70,6 +73,32 @@ class Commands:
         beyond = [f for f in frames if (f - self._session.frame) * way > 0]
         if beyond:
             self._session.go(min(beyond) if way > 0 else max(beyond))
+
+    def _advised(self) -> None:
+        """Go to the frame and take up the point whose mark would tell most."""
+        advice = self._session.advice()
+        if advice is None:
+            self._session.failed.emit("No single mark would make this finding much surer.")
+            return
+        self._player.pause()
+        self._session.go(advice.frame)
+        self._bench.stage.arm(advice.point)
+        self._bench.stage.setFocus()
+
+    def _look(self) -> None:
+        """Have the body model look for the joints, or leave them to marks by hand."""
+        looked = not self._session.swing.looked
+        if looked and not installed():
+            self._session.failed.emit(
+                "The body-landmark network is not installed: mark the joints by hand, "
+                "or run tools/body_model.py once."
+            )
+            return
+        self._session.set("Look for the joints" if looked else "Use marks alone", looked=looked)
+
+    def _stop_following(self) -> None:
+        self._session.following.cancel()
+        self._session.looking.cancel()
 
     def _skip(self) -> None:
         if self._bench.stage.armed:

@@ -13,6 +13,7 @@ from kneel.footage import FrameStore
 from kneel.footage.hearing import heard_strikes
 from kneel.model import ClipRef, Stature, Swing, SwingFileError
 from kneel.motion.body import NOMINAL_STATURE_CM, NOMINAL_STATURE_SIGMA
+from kneel.vision.landmarks import installed
 
 CLIP_SUFFIXES = (".mp4", ".mov", ".m4v", ".mkv", ".webm", ".avi")
 """What counts as a clip in a folder; any file may be tried by name."""
@@ -46,7 +47,7 @@ def open_swing(path: Path, session: Session) -> Opened:
     info = store.info
     if swing is None:
         scale = Stature(NOMINAL_STATURE_CM, NOMINAL_STATURE_SIGMA)
-        swing = Swing(scale=scale, capture_rate=info.rate_captured, guessed=GUESSED)
+        swing = Swing(scale=scale, capture_rate=info.rate_captured, guessed=GUESSED, looked=installed())
     reference = ClipRef(
         str(clip), info.frames, info.width, info.height, info.rate_stored, clip.stat().st_size
     )

@@ -15,11 +15,15 @@ from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from kneel.book.swing_file import save_swing
 from kneel.desk.following import Following
+from kneel.desk.looking import Looking
 from kneel.footage import FrameStore
 from kneel.judge import Finding, Reading, judge, school
+from kneel.judge.words import checkpoint_words
 from kneel.model import CHECKPOINTS, History, KneelError, Mark, Swing
+from kneel.motion.advice import Advice, next_mark
 from kneel.motion.analysis import Analysis, analyse_swing, real_times
 from kneel.motion.checkpoints import Moment
+from kneel.vision import Looked, merged
 
 SAVE_AFTER_MS = 400
 
@@ -62,6 +66,9 @@ class Session(QObject):
         self.following = Following(self)
         self.following.finished.connect(self._recompute)
         self.following.failed.connect(self.failed)
+        self.looking = Looking(self)
+        self.looking.finished.connect(self._recompute)
+        self.looking.failed.connect(self.failed)
         self._saver = QTimer(self, singleShot=True, interval=SAVE_AFTER_MS)
         self._saver.timeout.connect(self.save)
 
@@ -118,7 +125,7 @@ class Session(QObject):
         self._recompute()
         self.opened.emit()
         self.moved.emit(self.frame)
-        self.following.need(self.swing, self.times_s)
+        self._ask_for_points()
 
     def close(self) -> None:
         """Save what is open and let it go."""
@@ -126,6 +133,7 @@ class Session(QObject):
             return
         self.save()
         self.following.end()
+        self.looking.end()
         self._open.store.close()
         self._open = None
 
@@ -213,8 +221,21 @@ class Session(QObject):
 
     def _after_change(self) -> None:
         self._recompute()
-        self.following.need(self.swing, self.times_s)
+        self._ask_for_points()
         self._saver.start()
+
+    def _ask_for_points(self) -> None:
+        """Have the marks followed, and the joints looked for where the swing says so."""
+        self.following.need(self.swing, self.times_s)
+        if self._open is not None and self.swing.looked:
+            self.looking.need(self._open.store, self.first, self.times_s)
+        else:
+            self.looking.cancel()
+
+    @property
+    def looked(self) -> Looked:
+        """What was found by itself and counts in this swing."""
+        return self.looking.found if self.swing.looked else Looked()
 
     # Findings
 
@@ -233,6 +254,19 @@ class Session(QObject):
             return None
         return next((f for f in self.reading.findings if f.fault.key == self.chosen), None)
 
+    def frame_title(self, frame: int) -> str:
+        """A frame in words: the checkpoint it is, or its number."""
+        points = self.analysis.checkpoints if self.analysis else {}
+        here = [name for name, c in points.items() if round(c.frame) == frame]
+        return f"at {checkpoint_words(here[0])}" if here else f"on frame {frame}"
+
+    def advice(self) -> Advice | None:
+        """The mark by hand that would tell most about the chosen finding."""
+        finding, analysis = self.finding, self.analysis
+        if finding is None or analysis is None or finding.measure is None or finding.checkpoint is None:
+            return None
+        return next_mark(analysis, finding.measure, finding.checkpoint)
+
     def _strikes(self) -> tuple[Moment, ...]:
         """The strikes heard, in real seconds on the clock of this swing's frames."""
         if self._open is None:
@@ -249,8 +283,9 @@ class Session(QObject):
         if self._open is None:
             return
         swing = self.swing
-        links = self.following.links_for(swing)
-        self.analysis = analyse_swing(swing, self.times_s, links, self._strikes())
+        looked = self.looked
+        links = merged(self.following.links_for(swing), looked.links)
+        self.analysis = analyse_swing(swing, self.times_s, links, self._strikes(), looked.sightings)
         self.reading = judge(self.analysis, school(swing.school))
         second = "loading" if swing.school == "centred" else "centred"
         self.other = judge(self.analysis, school(second))

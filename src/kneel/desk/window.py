@@ -129,6 +129,7 @@ class Window(QMainWindow):
         session.saved.connect(self._on_saved)
         session.filling.connect(self._on_filling)
         session.following.progressed.connect(self._on_following)
+        session.looking.progressed.connect(self._on_looking)
         self.player.changed.connect(self._refresh)
         self.bench.rack.wanted.connect(self.open_path)
         self.bench.rack.browse.connect(self.browse)
@@ -199,6 +200,7 @@ class Window(QMainWindow):
             self._splitting.stop()
             self._splitting = None
         self.session.following.cancel()
+        self.session.looking.cancel()
         self._stop.hide()
         self.tell("")
 
@@ -220,19 +222,28 @@ class Window(QMainWindow):
             self.tell(store.info.warnings[0])
         self._refresh()
 
+    @property
+    def _busy(self) -> bool:
+        """Whether the foot of the window tells of work under way."""
+        return self.session.following.busy or self.session.looking.busy
+
     def _on_saved(self) -> None:
-        if not self.session.following.busy:
+        if not self._busy:
             self.tell(tr("saved %s") % QTime.currentTime().toString("HH:mm"))
 
     def _on_filling(self, done: int, wanted: int) -> None:
-        if done < wanted and not self.session.following.busy:
+        if done < wanted and not self._busy:
             self.tell(tr("reading the clip, %d %%") % (100 * done // max(wanted, 1)))
-        elif done >= wanted and not self.session.following.busy:
+        elif done >= wanted and not self._busy:
             self.tell("")
 
     def _on_following(self, done: int, total: int) -> None:
         self._stop.setVisible(total > 0)
         self.tell(tr("following the marks, %d %%") % (100 * done // total) if total else "")
+
+    def _on_looking(self, done: int, total: int) -> None:
+        self._stop.setVisible(total > 0)
+        self.tell(tr("looking for the joints, %d %%") % (100 * done // total) if total else "")
 
     def _refresh(self) -> None:
         session = self.session

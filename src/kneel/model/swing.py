@@ -90,7 +90,8 @@ class Swing(_Record, frozen=True):
     belong to this swing, None for the whole clip; every other frame number in
     the record counts from the first one of the span. ``pinned`` holds checkpoints set by hand, as frames
     (fractions allowed). ``plumbs`` names what carries a plumb:
-    ``trail_hip``, ``pelvis``.
+    ``trail_hip``, ``pelvis``. ``looked`` is whether the joints are looked for by the body model
+    besides the marks by hand.
     """
 
     clip: ClipRef | None = None
@@ -107,6 +108,7 @@ class Swing(_Record, frozen=True):
     pinned: dict[str, float] = msgspec.field(default_factory=dict)
     plumbs: tuple[str, ...] = ("trail_hip", "pelvis")
     guessed: tuple[str, ...] = ()
+    looked: bool = False
     frame: int = 0
 
     def reach(self, frames: int) -> tuple[int, int]:

@@ -8,7 +8,17 @@ from dataclasses import dataclass, field
 import numpy as np
 from numpy.typing import NDArray
 
-from kneel.model import Hand, Links, NoScale, ScaleSource, Swing, View, target_direction
+from kneel.model import (
+    Hand,
+    Links,
+    NoScale,
+    ScaleSource,
+    Sighting,
+    Swing,
+    View,
+    anatomical,
+    target_direction,
+)
 from kneel.motion.body import px_per_metre
 from kneel.motion.checkpoints import Checkpoint, Moment, find_checkpoints
 from kneel.motion.failure import Failed
@@ -54,6 +64,10 @@ class Analysis:
     missing: Mapping[str, str]
     warnings: tuple[str, ...]
 
+    def track(self, point: str) -> Track | None:
+        """The track of a point by its lead/trail name, None where there is none."""
+        return self.tracks.get(anatomical(point, self.setup.hand))
+
 
 def real_times(times_s: FloatArray, rate_stored: float, rate_captured: float | None) -> FloatArray:
     """Stored times (T,) as real seconds of capture.
@@ -74,15 +88,17 @@ def analyse_swing(
     times_s: FloatArray,
     links: Mapping[str, Sequence[Links]],
     strikes: tuple[Moment, ...] = (),
+    sightings: Mapping[str, Sequence[Sighting]] | None = None,
 ) -> Analysis:
-    """Analyse a document: its marks, what was followed between them, its settings.
+    """Analyse a document: its marks, what was seen and followed, its settings.
 
     ``times_s`` (T,) are real seconds of the clip's frames; ``links`` maps
-    points to what was followed for them, ``strikes`` are those heard.
+    points to what was followed for them, ``sightings`` to where other sources
+    than hand marks saw them, ``strikes`` are those heard.
     """
     clip = swing.clip
     width, height = (clip.width, clip.height) if clip else (1280, 720)
-    points = from_marks(swing.marks, len(times_s), links, height_px=height)
+    points = from_marks(swing.marks, len(times_s), links, height_px=height, sightings=sightings)
     setup = Setup(swing.view, swing.hand, swing.mirrored, swing.scale, swing.pinned, strikes, width, height)
     return analyse(times_s, points, setup)
 

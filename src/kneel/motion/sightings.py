@@ -52,12 +52,15 @@ def from_marks(
     links: Mapping[str, Sequence[Links]],
     *,
     height_px: float,
+    sightings: Mapping[str, Sequence[Sighting]] | None = None,
 ) -> dict[str, PointData]:
-    """Make hand-placed marks, and the motion followed between them, ready for the solver.
+    """Make hand-placed marks, and what was seen and followed, ready for the solver.
 
     ``frames`` is the number T of frames of the clip; marks outside it are
-    left out. ``links`` maps a point to what was followed for it.
+    left out. ``links`` maps a point to what was followed for it, ``sightings``
+    to where other sources saw it.
     """
+    seen = sightings or {}
     placed: dict[str, tuple[FloatArray, FloatArray]] = {}
     for mark in marks:
         if not 0 <= mark.frame < frames:
@@ -67,10 +70,13 @@ def from_marks(
         xy, sigma = placed[mark.point]
         xy[mark.frame] = (mark.x, mark.y)
         sigma[mark.frame] = mark.sigma
-    metre = px_per_metre({name: xy for name, (xy, _) in placed.items()}, height_px=height_px)
+    rough = {name: entries[0].xy for name, entries in seen.items() if entries}
+    rough |= {name: xy for name, (xy, _) in placed.items() if name not in rough}
+    metre = px_per_metre(rough, height_px=height_px)
+    by_hand = {name: (Sighting(xy, sigma, by_hand=True),) for name, (xy, sigma) in placed.items()}
     return {
-        name: _data(name, (Sighting(xy, sigma, by_hand=True),), links.get(name, ()), metre)
-        for name, (xy, sigma) in placed.items()
+        name: _data(name, (*by_hand.get(name, ()), *seen.get(name, ())), links.get(name, ()), metre)
+        for name in (*placed, *(n for n in seen if n not in placed))
     }
 
 

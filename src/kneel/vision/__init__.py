@@ -2,6 +2,8 @@
 
 from kneel.vision.closure import closed
 from kneel.vision.flow import follow
+from kneel.vision.landmarks import BodyModelError, installed
+from kneel.vision.looked import Looked, look, merged
 from kneel.vision.plan import Leg, legs
 
-__all__ = ["Leg", "closed", "follow", "legs"]
+__all__ = ["BodyModelError", "Leg", "Looked", "closed", "follow", "installed", "legs", "look", "merged"]

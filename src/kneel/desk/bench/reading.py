@@ -21,6 +21,7 @@ from kneel.desk.theme import Look, font
 from kneel.desk.words import tr
 from kneel.judge import Finding, schools
 from kneel.judge.words import UNITS, checkpoint_words, number, window_words
+from kneel.motion.advice import Advice
 
 VERDICT_WORDS = {"fault": "fault", "watch": "watch", "clear": "clear", "unknown": "can’t tell"}
 KNOT_HEIGHT = 54
@@ -218,7 +219,7 @@ class ReadingPane(QWidget):
             f" border-left: 3px solid {self._look.colours.watch}; }}"
         )
         analysis = self._session.analysis
-        notes = [*self._next_step(), *(analysis.warnings if analysis else ())]
+        notes = [*self._next_step(), *self._session.looked.warnings, *(analysis.warnings if analysis else ())]
         self._notes.setText("\n\n".join(notes))
         self._notes.setStyleSheet(f"color: {secondary}; font-size: 11.5px;")
         reading = self._session.reading
@@ -232,15 +233,34 @@ class ReadingPane(QWidget):
 
     def _next_step(self) -> list[str]:
         """What to do where marks are still lacking."""
+        advice = self._session.advice()
+        if advice is not None:
+            return [self._advised(advice)]
         marked = {m.frame for m in self._session.swing.marks}
-        if len(marked) >= 3:
+        if len(marked) >= 3 or self._session.looked.sightings:
             return []
+        if self._session.looking.busy:
+            return [tr("Kneel is looking for the joints; marks set by hand meanwhile are kept.")]
         return [
             tr(
                 "Press M and click hips, knees, ankles and hands: at address, half way back, at the top, "
                 "half way down and at impact. Kneel follows them in between."
             )
         ]
+
+    def _advised(self, advice: Advice) -> str:
+        """Which one mark would make the chosen finding surer, and how much."""
+        finding = self._session.finding
+        unit = (finding.unit if finding else None) or "cm"
+        return tr(
+            "One mark more, of the %s %s, would bring ± %s down to about ± %s %s. Press N to set it."
+        ) % (
+            advice.point.replace("_", " "),
+            self._session.frame_title(advice.frame),
+            number(advice.before, unit, signed=False),
+            number(advice.after, unit, signed=False),
+            UNITS[unit],
+        )
 
     def _agreement(self) -> str:
         """How a second school sees the same swing."""

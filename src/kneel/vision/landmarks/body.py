@@ -34,7 +34,7 @@ STEP_SHARE = 0.35
 """The square may not move by more of its side from one look to the next."""
 
 MOST_LOOKS_PER_S = 125.0
-SWAP_COSTS = 0.01
+SWAP_COSTS = 0.006
 """What it takes to believe that the network confused the legs in a frame, as a share of the body's height."""
 
 # Landmarks of the network by point; several are averaged.

@@ -7,8 +7,12 @@ them, Kneel says so and works with marks by hand, flow and colour.
 
 from __future__ import annotations
 
+import contextlib
 import importlib.util
+import os
 import sys
+import threading
+from collections.abc import Iterator
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
@@ -28,6 +32,7 @@ DETECTOR, LANDMARKS = "pose_detection.tflite", "pose_landmark_full.tflite"
 DETECTOR_SIZE, CROP_SIZE, HEAT_SIZE = 224, 256, 64
 LEAST_SCORE = 0.5
 OVERLAP = 0.3
+_ONE_AT_A_TIME = threading.Lock()
 WINDOW = 4
 """Half the window, in cells of the heat map, over which a landmark is refined."""
 
@@ -80,11 +85,13 @@ class Networks:
             )
         from ai_edge_litert.interpreter import Interpreter  # type: ignore[import-untyped]
 
-        self._detector, self._landmarks = (
-            Interpreter(model_path=str(folder / name), num_threads=threads) for name in (DETECTOR, LANDMARKS)
-        )
-        for network in (self._detector, self._landmarks):
-            network.allocate_tensors()
+        with _quiet():
+            self._detector, self._landmarks = (
+                Interpreter(model_path=str(folder / name), num_threads=threads)
+                for name in (DETECTOR, LANDMARKS)
+            )
+            for network in (self._detector, self._landmarks):
+                network.allocate_tensors()
         self._anchors = _anchors()
 
     def detect(self, picture: Picture) -> list[tuple[float, Region]]:
@@ -122,6 +129,19 @@ class Networks:
             xy, visible, peak, spread = (a[swapped] for a in (xy, visible, peak, spread))
             mask = mask[:, ::-1]
         return Found(xy, visible, peak, spread, presence, mask)
+
+
+@contextlib.contextmanager
+def _quiet() -> Iterator[None]:
+    """Keep the runtime's own greeting, which no setting silences, off standard error."""
+    with _ONE_AT_A_TIME, Path(os.devnull).open("w") as nowhere:
+        kept = os.dup(2)
+        os.dup2(nowhere.fileno(), 2)
+        try:
+            yield
+        finally:
+            os.dup2(kept, 2)
+            os.close(kept)
 
 
 def _run(network: Any, picture: NDArray[np.float32]) -> dict[str, NDArray[Any]]:

@@ -1,0 +1,78 @@
+"""``kneel track``: the joints of a clip through all its frames, as a points file."""
+
+from __future__ import annotations
+
+import argparse
+import re
+import sys
+from pathlib import Path
+
+import msgspec
+import numpy as np
+
+from kneel.cli.follow import open_document
+from kneel.model import PointsError, UsageError
+from kneel.motion.analysis import real_times
+from kneel.motion.sightings import from_marks
+from kneel.motion.track import solve_tracks
+from kneel.vision import Looked, installed, merged
+
+SOURCES = ("body", "flow")
+
+
+def run(asked: argparse.Namespace) -> int:
+    """Find and follow, solve, and write every point of every frame with its error."""
+    from kneel.book.points_csv import write_points
+
+    sources = _sources(asked.sources)
+    document = open_document(Path(asked.clip), asked.marks)
+    info, swing = document.info, document.swing
+    if asked.fps_capture is not None:
+        swing = msgspec.structs.replace(swing, capture_rate=asked.fps_capture)
+    first, last = swing.reach(info.frames)
+    stored = info.times_s[first : last + 1]
+    times = real_times(stored, info.rate_stored, swing.capture_rate)
+    looked = Looked()
+    if "body" in sources and (installed() or not swing.marks):
+        looked = document.looked(times, _near(asked.near))
+    links = merged(document.followed(times), looked.links) if "flow" in sources else {}
+    points = from_marks(swing.marks, len(times), links, height_px=info.height, sightings=looked.sightings)
+    if not points:
+        why = " ".join(looked.warnings) or "Give marks with --marks POINTS.csv, or the source body."
+        raise PointsError(f"No point of {info.path.name} can be followed. {why}")
+    tracks = solve_tracks(times, points)
+    rows = [
+        (first + k, time, name, float(track.xy[k, 0]), float(track.xy[k, 1]), float(track.sigma[k]))
+        for k, time in enumerate(stored.tolist())
+        for name, track in tracks.items()
+    ]
+    write_points(asked.out, rows)
+    for note in (*info.warnings, *looked.warnings):
+        print(f"Note: {note}", file=sys.stderr)
+    worst = max(tracks, key=lambda name: float(np.median(tracks[name].sigma)))
+    error = float(np.median(tracks[worst].sigma))
+    print(
+        f"{len(tracks)} points over {len(times)} frames; least sure is {worst}, "
+        f"± {error:.1f} pixels in the median.",
+        file=sys.stderr,
+    )
+    return 0
+
+
+def _sources(text: str) -> set[str]:
+    asked = {part.strip() for part in text.split(",") if part.strip()}
+    unknown = asked - set(SOURCES)
+    if unknown or not asked:
+        raise UsageError(
+            f"--sources takes {', '.join(SOURCES)}, not {', '.join(sorted(unknown)) or 'nothing'}."
+        )
+    return asked
+
+
+def _near(text: str | None) -> tuple[float, float] | None:
+    if text is None:
+        return None
+    match = re.fullmatch(r"(\d+(?:\.\d+)?),(\d+(?:\.\d+)?)", text)
+    if not match:
+        raise UsageError(f"--near takes X,Y in pixels, not {text}.")
+    return float(match[1]), float(match[2])

@@ -1,0 +1,96 @@
+"""Looking at a whole swing without anybody's help: body model, then flow from what it saw."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass, field
+
+import numpy as np
+from numpy.typing import NDArray
+
+from kneel.model import Links, Sighting
+from kneel.vision.closure import closed
+from kneel.vision.flow import follow
+from kneel.vision.landmarks.body import Pictures, sight
+from kneel.vision.plan import legs
+from kneel.vision.seeds import seeds
+
+FloatArray = NDArray[np.float64]
+Luma = Callable[[int], NDArray[np.uint8]]
+
+BODY_SHARE = 0.7
+"""About how much of the work is the body model's."""
+
+STATURE_M = 1.7
+SMALL_PX = 200.0
+OFTEN_LOST = 0.9
+
+
+@dataclass(frozen=True)
+class Looked:
+    """What was found by itself: sightings and links by point, and plain words on what spoils them."""
+
+    sightings: Mapping[str, Sequence[Sighting]] = field(default_factory=dict)
+    links: Mapping[str, Sequence[Links]] = field(default_factory=dict)
+    warnings: tuple[str, ...] = ()
+
+
+def look(
+    open_pictures: Callable[[], Pictures],
+    open_luma: Callable[[], Luma],
+    times_s: FloatArray,
+    *,
+    near: tuple[float, float] | None = None,
+    progress: Callable[[int, int], None] = lambda done, total: None,
+    stopped: Callable[[], bool] = lambda: False,
+) -> Looked:
+    """Find the golfer's joints through the clip.
+
+    ``open_pictures`` and ``open_luma`` give functions from frame number to
+    picture (H, W, 3) RGB and brightness (H, W), a fresh one for each thread
+    that asks; ``times_s`` (T,) are real seconds; ``near`` (x, y) px says which
+    body is meant. Raises ``BodyModelError`` where the model is not installed.
+    """
+
+    def part(start: float, share: float) -> Callable[[int, int], None]:
+        return lambda done, total: progress(round(1000 * (start + share * done / max(total, 1))), 1000)
+
+    bodies = sight(open_pictures, times_s, near=near, progress=part(0, BODY_SHARE), stopped=stopped)
+    if not bodies.sightings or stopped():
+        return Looked(warnings=("No golfer is found in this clip: mark the joints by hand.",))
+    marks = seeds(bodies.sightings, times_s)
+    followed = follow(
+        legs(marks, len(times_s)),
+        open_luma(),
+        times_s,
+        metre=bodies.height_px / STATURE_M,
+        progress=part(BODY_SHARE, 1 - BODY_SHARE),
+        stopped=stopped,
+    )
+    links = {point: tuple(found) for point, found in closed(followed, marks).items()}
+    seen = {point: (sighting,) for point, sighting in bodies.sightings.items()}
+    return Looked(seen, links, _warnings(bodies.seen, bodies.height_px))
+
+
+def _warnings(seen: NDArray[np.bool_], height_px: float) -> tuple[str, ...]:
+    """What spoils the looking, in plain words."""
+    out = []
+    looked_at = seen[:: max(1, round(len(seen) / max(seen.sum(), 1)))]
+    if looked_at.mean() < OFTEN_LOST:
+        out.append(
+            f"The golfer is lost in {100 * (1 - looked_at.mean()):.0f} % of the frames; "
+            "the errors there are wide."
+        )
+    if height_px < SMALL_PX:
+        out.append(
+            f"The golfer is only {height_px:.0f} pixels tall in this picture; "
+            "nearer or larger footage gives smaller errors."
+        )
+    return tuple(out)
+
+
+def merged(
+    first: Mapping[str, Sequence[Links]], second: Mapping[str, Sequence[Links]]
+) -> dict[str, list[Links]]:
+    """Links of two origins by point."""
+    return {name: [*first.get(name, ()), *second.get(name, ())] for name in {**first, **second}}

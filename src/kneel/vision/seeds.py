@@ -1,0 +1,39 @@
+"""Following what the body model saw: its sightings, some way apart, as starts and judges of flow."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+
+import numpy as np
+from numpy.typing import NDArray
+
+from kneel.model import Mark, Sighting
+
+FloatArray = NDArray[np.float64]
+
+APART_S = 0.25
+"""Sightings this far apart are used: nearer ones share their error, and flow needs room to tell something."""
+
+FOLLOWED = ("head", "hip", "knee", "ankle", "shoulder")
+"""Joints the network finds well enough for flow to start on the right limb."""
+
+
+def seeds(sightings: Mapping[str, Sighting], times_s: FloatArray) -> list[Mark]:
+    """Sightings as marks for :func:`kneel.vision.plan.legs`.
+
+    Each has the error by which it may differ from its neighbour: what wanders
+    and what scatters, not what lies off through the whole clip.
+    """
+    out = []
+    for point, sighting in sightings.items():
+        if point.rsplit("_", 1)[-1] not in FOLLOWED:
+            continue
+        sure = np.isfinite(sighting.xy[:, 0]) & (sighting.sigma < 1.5 * np.nanmin(sighting.sigma))
+        last = -np.inf
+        for frame in np.flatnonzero(sure).tolist():
+            if times_s[frame] - last >= APART_S:
+                x, y = sighting.xy[frame].tolist()
+                error = float(np.hypot(sighting.wander, sighting.sigma[frame]))
+                out.append(Mark(point, frame, x, y, error))
+                last = float(times_s[frame])
+    return out

@@ -1,0 +1,179 @@
+"""Finding the joints by the body model, fusing it with flow and marks, and saying where to mark next."""
+
+from __future__ import annotations
+
+import json
+
+import cv2
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from kneel.cli.main import main
+from kneel.model import Mark, Sighting, Stature, Swing
+from kneel.motion.advice import next_mark
+from kneel.motion.analysis import Setup, analyse, analyse_swing
+from kneel.motion.sightings import from_marks, from_rows
+from kneel.sim.camera import Camera
+from kneel.sim.film import Shoot, film, pictures
+from kneel.sim.golfer import Golfer
+from kneel.sim.look import Look
+from kneel.sim.swing import SwingPlan
+from kneel.vision import installed
+from kneel.vision.landmarks.body import unswapped
+from kneel.vision.landmarks.networks import Networks
+from kneel.vision.landmarks.region import Region
+
+needs_model = pytest.mark.skipif(not installed(), reason="the body-landmark network is not installed")
+
+
+@settings(max_examples=40, deadline=None)
+@given(
+    st.floats(100, 900), st.floats(100, 500), st.floats(80, 900), st.floats(-3.1, 3.1), st.integers(0, 2**31)
+)
+def test_a_region_gives_places_back(x, y, side, angle, seed):
+    """Where OpenCV's own warp draws a spot of the picture, the way back finds it in the picture."""
+    region = Region(x, y, side, angle)
+    spot = np.array([x, y]) + side * np.random.default_rng(seed).uniform(-0.3, 0.3, 2)
+    picture = np.zeros((700, 1100, 3), np.uint8)
+    radius = max(2, round(side / 60))
+    inside = (spot > 3 * radius + 4) & (spot < np.array([1100, 700]) - 3 * radius - 4)
+    if not inside.all():
+        return
+    cv2.circle(picture, tuple(np.round(spot).astype(int).tolist()), radius, (255, 255, 255), -1, cv2.LINE_AA)
+    crop = region.crop(picture, 256)[..., 0]
+    total = crop.sum()
+    rows, columns = np.indices(crop.shape)
+    # Pixel centres lie half a pixel from the crop's corner.
+    middle = np.array([(crop * columns).sum() / total + 0.5, (crop * rows).sum() / total + 0.5])
+    back = region.to_picture(middle, 256)
+    assert np.abs(back - np.round(spot)).max() < max(0.06 * side / 256, 0.02 * radius) + 0.15
+
+
+def test_confused_legs_are_set_right_and_crossing_ones_left_alone():
+    """The network takes left for right in a third of the frames; legs that truly pass each other stay."""
+    frames = np.arange(120)
+    xy = np.zeros((120, 39, 2))
+    for left, right in ((23, 24), (25, 26), (27, 28), (29, 30), (31, 32)):
+        xy[:, left] = np.stack([500 + 0.6 * frames, np.full(120, 400.0 + left)], axis=1)
+        xy[:, right] = np.stack([535 - 0.1 * frames, np.full(120, 400.0 + left)], axis=1)
+    xy[:, 7:9] = 500, 100
+    xy += np.random.default_rng(1).normal(0, 1, xy.shape)
+    broken = xy.copy()
+    for start, end in ((10, 18), (72, 90)):
+        for left, right in ((25, 26), (27, 28), (29, 30), (31, 32)):
+            broken[start:end, [left, right]] = xy[start:end, [right, left]]
+    mended = unswapped(broken)
+    wrong = np.abs(mended - xy).max(axis=(1, 2)) > 6
+    assert wrong.sum() <= 4 and not wrong[:40].any()
+    np.testing.assert_array_equal(unswapped(xy)[:40], xy[:40])
+
+
+def test_next_mark_is_where_it_tells_most(simulate):
+    """The error after marking there comes out as promised, and no other frame tried does better."""
+    rows, truth = simulate(sway=6.0, noise=0.3)
+    rng = np.random.default_rng(3)
+    frames = {
+        name: round(truth.checkpoints_s[name] * 120) for name in ("address", "half_down", "impact", "finish")
+    }
+    points = [p for p in rows.xy if p != "ball"]
+    marks = [
+        Mark(p, f, *(rows.xy[p][f] + rng.normal(0, 0.5, 2)).tolist()) for p in points for f in frames.values()
+    ]
+    seen = {p: (Sighting(rows.xy[p] + 4.0, np.full(len(rows), 3.0), offset=8.0, wander=5.0),) for p in points}
+
+    def measured(more):
+        swing = Swing(scale=Stature(176.0), marks=(*marks, *more))
+        return analyse_swing(swing, rows.times_s, {}, (), seen)
+
+    before = measured([])
+    advice = next_mark(before, "pelvis_shift", "top")
+    assert advice is not None and advice.point in ("lead_hip", "trail_hip")
+    names = {"lead_hip": "left_hip", "trail_hip": "right_hip"}
+
+    def error_with(point, frame):
+        more = [Mark(names[point], frame, *rows.xy[names[point]][frame].tolist())]
+        return measured(more).measures["pelvis_shift"].at(before.checkpoints["top"])[1]
+
+    got = error_with(advice.point, advice.frame)
+    assert got == pytest.approx(advice.after, rel=0.15) and got < 0.9 * advice.before
+    others = [error_with(p, f) for p in names for f in (20, 90, 170, 200)]
+    assert got < min(others) + 0.02
+    plenty = analyse(rows.times_s, from_rows(rows), Setup(scale=Stature(176.0)))
+    assert next_mark(plenty, "pelvis_thrust", "top") is None
+
+
+def test_sources_are_fused_by_what_they_are_worth():
+    """A mark by hand outranks the body model where they differ, and takes its offset along."""
+    times = np.arange(60) / 60
+    xy = np.stack([400 + 20 * times, np.full(60, 300.0)], axis=1)
+    seen = {"left_hip": (Sighting(xy + 10.0, np.full(60, 2.0), offset=9.0, wander=1.0),)}
+    data = from_marks([Mark("left_hip", 30, *xy[30].tolist())], 60, {}, height_px=720, sightings=seen)
+    assert len(data["left_hip"].sightings) == 2
+    only = from_marks([], 60, {}, height_px=720, sightings=seen)
+    assert set(only) == {"left_hip"} and not only["left_hip"].sightings[0].by_hand
+
+
+@needs_model
+def test_the_network_reads_mirrored_pictures_alike():
+    """A crop and its mirror image give the same joints to within the network's own scatter."""
+    shoot = Shoot(camera=Camera(width=640, height=360), noise=0.0)
+    picture = next(pictures(shoot))
+    networks = Networks()
+    (score, region), *_ = networks.detect(picture)
+    assert score > 0.5
+    plain, mirrored = (networks.landmarks(picture, region, mirrored=m) for m in (False, True))
+    assert plain.presence > 0.5
+    apart = np.linalg.norm(plain.xy - mirrored.xy, axis=1)[23:29] * region.side / 256
+    assert np.median(apart) < 8
+    truth = shoot.truth()
+    knee = region.to_picture(plain.xy, 256)[25]
+    assert np.linalg.norm(knee - truth.pixels["left_knee"][0]) < 8
+
+
+@needs_model
+def test_a_clip_nobody_marked_is_measured(tmp_path, capsys):
+    """From the bare file to numbers: points with honest errors, and a sway seen as what it is."""
+    golfer = Golfer(172.0, look=Look(shirt=(170, 90, 80), trousers=(60, 64, 92)))
+    shoot = Shoot(golfer, SwingPlan({"sway": 9.0}, variation=0.5, seed=8), Camera(yaw_deg=1.0), 60.0, 8)
+    clip, out = tmp_path / "bare.mp4", tmp_path / "points.csv"
+    truth = film(shoot, clip)
+    assert main(["track", str(clip), "--out", str(out)]) == 0
+    assert "least sure" in capsys.readouterr().err
+    lines = [line.split(",") for line in out.read_text().splitlines()[1:]]
+    inside, count = 0, 0
+    for frame, _, point, x, y, sigma in lines:
+        if point.split("_")[-1] in ("hip", "knee", "ankle"):
+            error = np.array([float(x), float(y)]) - truth.pixels[point][int(frame)]
+            inside += int((np.abs(error) < 2 * float(sigma)).all())
+            count += 1
+    assert inside / count > 0.85
+    assert main(["analyze", str(clip), "--stature", "172", "--json", str(tmp_path / "r.json")]) == 0
+    result = json.loads((tmp_path / "r.json").read_text())
+    top = result["measures"]["pelvis_shift"]["at"]["top"]
+    assert abs(top["value"] - truth.at("pelvis_shift", "top")) < 2.5 * top["sigma"]
+    assert result["findings"][0]["verdict"] in ("fault", "watch")
+    assert abs(result["checkpoints"]["top"]["time_s"] - truth.checkpoints_s["top"]) < 0.04
+
+
+@pytest.mark.parametrize(
+    "options", [["--sources", "magic"], ["--sources", ""], ["--near", "here"], ["--marks", "absent.csv"]]
+)
+def test_track_refuses_with_one_sentence(demo, options, capsys):
+    clip = str(demo / "maren-tolhurst-iron.mp4")
+    assert main(["track", clip, "--out", str(demo / "x.csv"), *options]) == 2
+    told = capsys.readouterr().err.strip()
+    assert told.count("\n") == 0 and told.endswith(".")
+    assert not (demo / "x.csv").exists()
+
+
+def test_without_the_network_kneel_says_so(demo, monkeypatch, capsys):
+    """An optional part: one sentence, exit 2, and the way on."""
+    (demo / "maren-tolhurst-iron.swing.json").unlink()
+    monkeypatch.setattr("kneel.vision.landmarks.networks.model_folder", lambda: None)
+    clip = str(demo / "maren-tolhurst-iron.mp4")
+    for command in (["analyze", clip], ["track", clip, "--out", str(demo / "x.csv")]):
+        assert main(command) == 2
+        told = capsys.readouterr().err.strip()
+        assert told.count("\n") == 0 and "not installed" in told and "--marks" in told
