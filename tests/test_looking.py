@@ -9,8 +9,12 @@ import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from PyQt6.QtCore import QSettings, Qt
 
 from kneel.cli.main import main
+from kneel.desk.app import make_application
+from kneel.desk.bench.facts import points_at
+from kneel.desk.window import Window
 from kneel.model import Mark, Sighting, Stature, Swing
 from kneel.motion.advice import next_mark
 from kneel.motion.analysis import Setup, analyse, analyse_swing
@@ -132,13 +136,21 @@ def test_the_network_reads_mirrored_pictures_alike():
     assert np.linalg.norm(knee - truth.pixels["left_knee"][0]) < 8
 
 
-@needs_model
-def test_a_clip_nobody_marked_is_measured(tmp_path, capsys):
-    """From the bare file to numbers: points with honest errors, and a sway seen as what it is."""
+@pytest.fixture(scope="module")
+def bare(tmp_path_factory):
+    """A swaying golfer's clip without any marks, and its truth."""
     golfer = Golfer(172.0, look=Look(shirt=(170, 90, 80), trousers=(60, 64, 92)))
-    shoot = Shoot(golfer, SwingPlan({"sway": 9.0}, variation=0.5, seed=8), Camera(yaw_deg=1.0), 60.0, 8)
-    clip, out = tmp_path / "bare.mp4", tmp_path / "points.csv"
-    truth = film(shoot, clip)
+    camera = Camera(yaw_deg=1.0, width=960, height=540)
+    shoot = Shoot(golfer, SwingPlan({"sway": 9.0}, variation=0.5, seed=8), camera, 60.0, 8)
+    clip = tmp_path_factory.mktemp("bare") / "bare.mp4"
+    return clip, film(shoot, clip)
+
+
+@needs_model
+def test_a_clip_nobody_marked_is_measured(bare, tmp_path, capsys):
+    """From the bare file to numbers: points with honest errors, and a sway seen as what it is."""
+    clip, truth = bare
+    out = tmp_path / "points.csv"
     assert main(["track", str(clip), "--out", str(out)]) == 0
     assert "least sure" in capsys.readouterr().err
     lines = [line.split(",") for line in out.read_text().splitlines()[1:]]
@@ -155,6 +167,38 @@ def test_a_clip_nobody_marked_is_measured(tmp_path, capsys):
     assert abs(top["value"] - truth.at("pelvis_shift", "top")) < 2.5 * top["sigma"]
     assert result["findings"][0]["verdict"] in ("fault", "watch")
     assert abs(result["checkpoints"]["top"]["time_s"] - truth.checkpoints_s["top"]) < 0.04
+
+
+@needs_model
+def test_the_desk_finds_the_joints_of_a_dropped_clip(bare, qtbot, tmp_path):
+    """Drop a clip: points with their doubt, a verdict, where one mark tells most; known at once next time."""
+    clip = tmp_path / "dropped.mp4"
+    clip.write_bytes(bare[0].read_bytes())
+    _, _, look = make_application()
+    window = Window(look, QSettings(str(tmp_path / "desk.ini"), QSettings.Format.IniFormat))
+    qtbot.addWidget(window)
+    window.show()
+    session = window.session
+    window.open_path(clip)
+    qtbot.waitUntil(lambda: bool(session.looked.sightings), timeout=120_000)
+    assert session.swing.looked and not session.swing.marks
+    assert session.reading.findings[0].verdict.value in ("fault", "watch", "unknown")
+    session.go_to("top")
+    assert {"left_hip", "right_knee"} <= {p.name for p in points_at(session) if not p.by_hand}
+    advice = session.advice()
+    assert advice is not None and "One mark more" in window.bench.reading._notes.text()
+    qtbot.keyClick(window, Qt.Key.Key_N)
+    assert session.frame == advice.frame and window.bench.stage.armed == advice.point
+    session.place("right_hip", *session.analysis.tracks["right_hip"].xy[session.frame].tolist())
+    assert session.analysis.tracks["right_hip"].sigma[session.frame] < 2
+    qtbot.keyClick(window, Qt.Key.Key_B)
+    assert not session.swing.looked and set(session.analysis.tracks) == {"right_hip"}
+    session.undo()
+    assert len(session.analysis.tracks) > 10
+    session.close()
+    window.open_path(clip)
+    qtbot.waitUntil(lambda: bool(session.looked.sightings), timeout=5_000)
+    window.close()
 
 
 @pytest.mark.parametrize(
