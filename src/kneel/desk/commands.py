@@ -7,7 +7,7 @@ from collections.abc import Callable
 from kneel.desk.bench import Bench
 from kneel.desk.player import Player
 from kneel.desk.session import Session
-from kneel.model import CHECKPOINTS
+from kneel.model import CHECKPOINTS, anatomical
 from kneel.vision import installed
 
 
@@ -81,7 +81,9 @@ class Commands:
             self._session.failed.emit("No single mark would make this finding much surer.")
             return
         self._player.pause()
-        self._session.go(advice.frame)
+        swing = self._session.swing
+        marked = {m.frame for m in swing.marks if m.point == anatomical(advice.point, swing.hand)}
+        self._session.go(next((f for f in advice.frames if f not in marked), advice.frame))
         self._bench.stage.arm(advice.point)
         self._bench.stage.setFocus()
 

@@ -252,11 +252,9 @@ class ReadingPane(QWidget):
         """Which one mark would make the chosen finding surer, and how much."""
         finding = self._session.finding
         unit = (finding.unit if finding else None) or "cm"
-        return tr(
-            "One mark more, of the %s %s, would bring ± %s down to about ± %s %s. Press N to set it."
-        ) % (
+        return tr("Marking the %s %s would bring ± %s down to about ± %s %s. Press N to set it.") % (
             advice.point.replace("_", " "),
-            self._session.frame_title(advice.frame),
+            tr(" and ").join(self._session.frame_title(frame) for frame in advice.frames),
             number(advice.before, unit, signed=False),
             number(advice.after, unit, signed=False),
             UNITS[unit],
