@@ -12,15 +12,16 @@ from pathlib import Path
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 HOME = tempfile.mkdtemp(prefix="kneel-screenshots-")
-os.environ["XDG_DATA_HOME"] = os.environ["XDG_CONFIG_HOME"] = HOME
+os.environ["XDG_DATA_HOME"] = os.environ["XDG_CONFIG_HOME"] = os.environ["XDG_CACHE_HOME"] = HOME
 
 from kneel.book.swing_file import load_swing  # noqa: E402
 from kneel.demo.place import demo_lesson  # noqa: E402
 from kneel.desk.app import make_application  # noqa: E402
 from kneel.desk.window import Window  # noqa: E402
+from kneel.vision import installed  # noqa: E402
 
 SIZE = (1280, 800)
-PATIENCE_S = 60.0
+PATIENCE_S = 240.0
 
 
 def main(folder: Path) -> int:
@@ -66,6 +67,22 @@ def main(folder: Path) -> int:
     open_clip(first.with_name("idris-vale-iron.mp4"))
     window.session.choose("sway")
     shoot("bench-left-handed")
+    take_unmarked(window, first, open_clip, shoot)
+    if installed():
+        bare = first.with_name("just-dropped.mp4")
+        shutil.copyfile(first, bare)
+        open_clip(bare)
+        settle(lambda: bool(window.session.looked.sightings))
+        window.session.choose("sway")
+        shoot("bench-found")
+    window.close()
+    return 0
+
+
+def take_unmarked(
+    window: Window, first: Path, open_clip: Callable[[Path], None], shoot: Callable[[str], None]
+) -> None:
+    """A clip nobody has marked, with its first mark being set."""
     new = first.with_name("new-clip.mp4")
     shutil.copyfile(first, new)
     open_clip(new)
@@ -76,8 +93,6 @@ def main(folder: Path) -> int:
     window.session.place(hip.point, hip.x, hip.y)
     window.bench.marking.advance()
     shoot("bench-marking")
-    window.close()
-    return 0
 
 
 if __name__ == "__main__":

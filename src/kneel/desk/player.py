@@ -89,9 +89,11 @@ class Player(QObject):
         if self.mode == "to and fro" and "top" in analysis.checkpoints:
             top = analysis.checkpoints["top"].time_s
             return max(whole[0], top - TOP_S), min(whole[1], top + TOP_S)
-        now = float(times[self._session.frame])
-        before = [t for t in marks if t <= now + 1e-6]
-        after = [t for t in marks if t > now + 1e-6]
+        # A checkpoint half a frame on is the one the cursor stands on.
+        frame = self._session.frame
+        ahead = float(times[min(frame + 1, len(times) - 1)] - times[frame])
+        now = float(times[frame]) + 0.51 * ahead + 1e-6
+        before, after = [t for t in marks if t <= now], [t for t in marks if t > now]
         return (before[-1] if before else whole[0]), (after[0] if after else whole[1])
 
     def _tick(self) -> None:
