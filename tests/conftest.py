@@ -16,7 +16,7 @@ from kneel.model import Hand, PointRows
 from kneel.sim.camera import Camera
 from kneel.sim.film import Shoot
 from kneel.sim.golfer import Golfer
-from kneel.sim.swing import SwingPlan
+from kneel.sim.swing import NEUTRAL, SwingPlan
 from kneel.sim.truth import Truth
 
 os.environ["QT_QPA_PLATFORM"] = "offscreen"
@@ -46,11 +46,12 @@ def simulate() -> Callable[..., Simulated]:
         noise: float = 1.0,
         seed: int = 0,
         tempo: float = 1.0,
+        pattern: str = NEUTRAL,
         **camera: float,
     ) -> Simulated:
         shoot = Shoot(
             Golfer(stature, hand),
-            SwingPlan({"sway": sway}, tempo=tempo),
+            SwingPlan({"sway": sway}, pattern, tempo),
             Camera(hand=hand, **camera),
             rate,
         )

@@ -79,6 +79,16 @@ def test_schools_differ_where_the_trade_does(simulate, sway, centred, loading, b
         assert found.fault.key == "sway"
 
 
+@pytest.mark.parametrize("key", ["centred", "loading", "forward", "braced"])
+def test_each_school_clears_its_own_clean_swing(simulate, key):
+    """The simulator's clean swing of a school, seen through a camera, is clear under that school."""
+    rows, _ = simulate(pattern=key, noise=0.5)
+    analysis = analyse(rows.times_s, from_rows(rows), Setup(scale=Stature(176.0)))
+    reading = judge(analysis, school(key))
+    assert all(f.verdict.value in ("clear", "unknown") for f in reading.findings)
+    assert next(f for f in reading.findings if f.fault.key == "sway").verdict == "clear"
+
+
 def test_finding_carries_its_reasons(simulate):
     rows, _ = simulate(sway=7.0)
     analysis = analyse(rows.times_s, from_rows(rows), Setup(scale=Stature(176.0)))
