@@ -82,7 +82,25 @@ def from_marks(
 
 def _data(name: str, sightings: Sequence[Sighting], links: Sequence[Links], metre: float) -> PointData:
     restless, fastest = moves(name)
-    return PointData(sightings, links, restless * metre, fastest * metre)
+    return PointData(sightings, packed(links), restless * metre, fastest * metre)
+
+
+def packed(links: Sequence[Links]) -> list[Links]:
+    """The same links in as few layers as can be: those that know different frames become one.
+
+    The solver weighs layer by layer, so that few full ones cost less than many
+    nearly empty ones.
+    """
+    layers: list[tuple[FloatArray, FloatArray]] = []
+    for one in links:
+        known = np.isfinite(one.sigma)
+        for step, sigma in layers:
+            if not (known & np.isfinite(sigma)).any():
+                step[known], sigma[known] = one.step[known], one.sigma[known]
+                break
+        else:
+            layers.append((one.step.copy(), one.sigma.copy()))
+    return [Links(step, sigma) for step, sigma in layers]
 
 
 def _fill(values: FloatArray) -> FloatArray:
