@@ -7,8 +7,9 @@ from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
-from PyQt6.QtCore import QObject, QThreadPool, QTimer, pyqtSignal
+from PyQt6.QtCore import QObject, QTimer
 
+from kneel.desk.background import Background
 from kneel.desk.tasks import Task
 from kneel.footage import Clip, FrameStore, luma_of
 from kneel.model import Links, Swing
@@ -26,21 +27,14 @@ class _Request:
     wanted: tuple[Leg, ...]
 
 
-class Following(QObject):
-    """What has been followed so far. ``finished`` tells when the marks asked for are all followed."""
-
-    finished = pyqtSignal()
-    failed = pyqtSignal(str)
-    progressed = pyqtSignal(int, int)
+class Following(Background):
+    """What has been followed so far; it is finished when the marks asked for are all followed."""
 
     def __init__(self, parent: QObject) -> None:
         super().__init__(parent)
-        self._pool = QThreadPool(self)
-        self._pool.setMaxThreadCount(1)
         self._store: FrameStore | None = None
         self._known: dict[Leg, Links] = {}
         self._rate: float | None = None
-        self._task: Task | None = None
         self._request: _Request | None = None
         self._settle = QTimer(self, singleShot=True, interval=SETTLE_MS)
         self._settle.timeout.connect(self._start)
@@ -63,10 +57,7 @@ class Following(QObject):
         """Give up what is under way; what is known stays."""
         self._settle.stop()
         self._request = None
-        if self._task is not None:
-            self._task.stop()
-            self._task = None
-            self.progressed.emit(0, 0)
+        self._drop()
 
     def need(self, swing: Swing, times_s: np.ndarray) -> None:
         """Ask for the marks of ``swing`` to be followed; a moment later work begins."""
@@ -101,23 +92,17 @@ class Following(QObject):
         request, store = self._request, self._store
         if request is None or store is None:
             return
-        self._task = Task(lambda task: _follow(task, store, request))
-        self._task.done.connect(self._finish)
-        self._task.failed.connect(self.failed)
-        self._task.progressed.connect(self.progressed)
-        self._task.start(self._pool)
+        self._begin(Task(lambda task: _follow(task, store, request)))
 
-    def _finish(self, found: dict[Leg, Links]) -> None:
-        if self.sender() is not self._task:
-            return
-        self._task = None
+    def _take(self, found: dict[Leg, Links]) -> None:
         request, self._request = self._request, None
         self._known.update(found)
         if request is not None and self._store is not None:
             current = set(legs(request.swing.marks, len(request.times_s)))
             self._known = {leg: links for leg, links in self._known.items() if leg in current}
-        self.progressed.emit(0, 0)
-        self.finished.emit()
+
+    def _give_up(self) -> None:
+        self._request = None
 
 
 def _follow(task: Task, store: FrameStore, request: _Request) -> dict[Leg, Links]:

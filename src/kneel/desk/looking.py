@@ -9,8 +9,9 @@ from pathlib import Path
 import msgspec
 import numpy as np
 import platformdirs
-from PyQt6.QtCore import QObject, QThreadPool, pyqtSignal
+from PyQt6.QtCore import QObject
 
+from kneel.desk.background import Background
 from kneel.desk.tasks import Task
 from kneel.footage import FrameStore, luma_reader, picture_reader
 from kneel.model import Links, Sighting
@@ -32,18 +33,11 @@ class _Kept(msgspec.Struct, frozen=True):
     warnings: tuple[str, ...]
 
 
-class Looking(QObject):
-    """What the body model saw of the open swing. ``finished`` tells when there is something new."""
-
-    finished = pyqtSignal()
-    failed = pyqtSignal(str)
-    progressed = pyqtSignal(int, int)
+class Looking(Background):
+    """What the body model saw of the open swing."""
 
     def __init__(self, parent: QObject) -> None:
         super().__init__(parent)
-        self._pool = QThreadPool(self)
-        self._pool.setMaxThreadCount(1)
-        self._task: Task | None = None
         self._wanted: str | None = None
         self.found = Looked()
         self._found_for: str | None = None
@@ -59,18 +53,11 @@ class Looking(QObject):
             return
         self.cancel()
         self._wanted = key
-        self._task = Task(lambda task: _look(task, store.info.path, first, times_s, key))
-        self._task.done.connect(self._finish)
-        self._task.failed.connect(self._fail)
-        self._task.progressed.connect(self.progressed)
-        self._task.start(self._pool)
+        self._begin(Task(lambda task: _look(task, store.info.path, first, times_s, key)))
 
     def cancel(self) -> None:
         """Give up what is under way."""
-        if self._task is not None:
-            self._task.stop()
-            self._task = None
-            self.progressed.emit(0, 0)
+        self._drop()
         self._wanted = None
 
     def end(self) -> None:
@@ -79,21 +66,11 @@ class Looking(QObject):
         self._pool.waitForDone()
         self.found, self._found_for = Looked(), None
 
-    def _finish(self, found: Looked) -> None:
-        if self.sender() is not self._task:
-            return
-        self._task = None
+    def _take(self, found: Looked) -> None:
         self.found, self._found_for, self._wanted = found, self._wanted, None
-        self.progressed.emit(0, 0)
-        self.finished.emit()
 
-    def _fail(self, sentence: str) -> None:
-        if self.sender() is not self._task:
-            return
-        self._task = None
+    def _give_up(self) -> None:
         self._found_for, self._wanted = self._wanted, None
-        self.progressed.emit(0, 0)
-        self.failed.emit(sentence)
 
 
 def _look(task: Task, path: Path, first: int, times_s: np.ndarray, key: str) -> Looked:
