@@ -58,8 +58,8 @@ def perform(golfer: Golfer, plan: SwingPlan) -> Motion:
         dial = known[name]
         if not (np.isfinite(amount) and 0 <= amount <= dial.limit):
             raise UsageError(f"The dial {name} takes 0 to {dial.limit:g} {dial.unit}, not {amount:g}.")
-    motion = Motion(golfer, plan, plan.clean_rows())
     rows = plan.clean_rows()
+    motion = Motion(golfer, plan, rows)
     for name, dial in known.items():
         amount = plan.faults.get(name, 0.0)
         if amount:

@@ -111,12 +111,6 @@ class Canvas:
         return picture
 
 
-def draw(lofts: Sequence[Loft], camera: Camera, light: Light, background: Picture) -> Picture:
-    """The figure and its shadow on ``background`` (H, W, 3), as a new picture."""
-    ground = shaded(lofts, camera, light, background)
-    return Canvas.over(lofts, camera, light).add(lofts).onto(ground)
-
-
 def _box(lofts: Sequence[Loft], camera: Camera) -> tuple[int, int, int, int]:
     """The part of the picture the figure may cover, nothing where it is out of sight."""
     corners = [loft.centres + s * loft.a + t * loft.b for loft in lofts for s in (-1, 1) for t in (-1, 1)]

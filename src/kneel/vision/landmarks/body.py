@@ -88,9 +88,8 @@ class Bodies:
 
 @dataclass
 class _Looks:
-    """Landmarks of a run of frames: (N, 39, 2) px, visible and spread (N, 39), seen (N,)."""
+    """Landmarks of a run of frames: (N, 39, 2) px, NaN where none was seen, and how visible (N, 39)."""
 
-    frames: NDArray[np.int64]
     xy: FloatArray
     visible: FloatArray
 
@@ -173,7 +172,7 @@ def _look(
             if fresh:
                 break
         tell(k + 1)
-    return _Looks(frames, xy, visible)
+    return _Looks(xy, visible)
 
 
 def _plausible(found: Found, region: Region, following: Region, *, fresh: bool) -> bool:

@@ -43,18 +43,14 @@ class BodyModelError(KneelError):
 
 @dataclass(frozen=True)
 class Found:
-    """Landmarks (39, 2) in crop px, ``visible`` (39,) 0..1, ``peak`` and ``spread`` (39,) of the heat map.
+    """Landmarks (39, 2) in crop px, ``visible`` (39,) 0..1.
 
-    ``presence`` 0..1 is the network's own word on whether a body is there;
-    ``mask`` (256, 256) are logits of body against background.
+    ``presence`` 0..1 is the network's own word on whether a body is there.
     """
 
     xy: FloatArray
     visible: FloatArray
-    peak: FloatArray
-    spread: FloatArray
     presence: float
-    mask: NDArray[np.float32]
 
 
 def model_folder() -> Path | None:
@@ -119,16 +115,12 @@ class Networks:
         out = _run(self._landmarks, region.crop(picture, CROP_SIZE, mirrored=mirrored))
         raw = out["Identity"].reshape(39, 5).astype(np.float64)
         heat = _sigmoid(out["Identity_3"].reshape(HEAT_SIZE, HEAT_SIZE, 39))
-        xy, peak, spread = _refined(raw[:, :2], heat)
-        presence = float(out["Identity_1"].ravel()[0])
-        mask = out["Identity_2"].reshape(CROP_SIZE, CROP_SIZE)
-        visible = _sigmoid(raw[:, 3])
+        xy, visible = _refined(raw[:, :2], heat), _sigmoid(raw[:, 3])
         if mirrored:
             xy[:, 0] = CROP_SIZE - xy[:, 0]
             swapped = _swapped_sides()
-            xy, visible, peak, spread = (a[swapped] for a in (xy, visible, peak, spread))
-            mask = mask[:, ::-1]
-        return Found(xy, visible, peak, spread, presence, mask)
+            xy, visible = xy[swapped], visible[swapped]
+        return Found(xy, visible, float(out["Identity_1"].ravel()[0]))
 
 
 @contextlib.contextmanager
@@ -187,9 +179,9 @@ def _overlap(one: FloatArray, many: FloatArray) -> FloatArray:
     return np.asarray(shared / np.maximum(union, 1e-12))
 
 
-def _refined(xy: FloatArray, heat: FloatArray) -> tuple[FloatArray, FloatArray, FloatArray]:
-    """Landmarks moved to the centroid of their heat, its peak, and its spread in crop px."""
-    out, peak, spread = xy.copy(), np.zeros(len(xy)), np.full(len(xy), np.nan)
+def _refined(xy: FloatArray, heat: FloatArray) -> FloatArray:
+    """Landmarks moved to the centroid of their heat, where there is enough of it."""
+    out = xy.copy()
     for k, (x, y) in enumerate(xy * HEAT_SIZE / CROP_SIZE):
         column, row = int(x), int(y)
         if not (0 <= column < HEAT_SIZE and 0 <= row < HEAT_SIZE):
@@ -197,16 +189,10 @@ def _refined(xy: FloatArray, heat: FloatArray) -> tuple[FloatArray, FloatArray, 
         x0, x1 = max(0, column - WINDOW), min(HEAT_SIZE, column + WINDOW + 1)
         y0, y1 = max(0, row - WINDOW), min(HEAT_SIZE, row + WINDOW + 1)
         part = heat[y0:y1, x0:x1, k]
-        peak[k], total = part.max(), part.sum()
-        across, down = np.arange(x0, x1), np.arange(y0, y1)
-        middle = (part.sum(axis=0) @ across / total, part.sum(axis=1) @ down / total)
-        variance = (
-            part.sum(axis=0) @ (across - middle[0]) ** 2 + part.sum(axis=1) @ (down - middle[1]) ** 2
-        ) / total
-        spread[k] = np.sqrt(variance / 2) * CROP_SIZE / HEAT_SIZE
-        if peak[k] >= LEAST_SCORE:
-            out[k] = np.array(middle) * CROP_SIZE / HEAT_SIZE
-    return out, peak, spread
+        if part.max() >= LEAST_SCORE:
+            middle = part.sum(axis=0) @ np.arange(x0, x1), part.sum(axis=1) @ np.arange(y0, y1)
+            out[k] = np.array(middle) / part.sum() * CROP_SIZE / HEAT_SIZE
+    return out
 
 
 def _swapped_sides() -> NDArray[np.int64]:
