@@ -93,7 +93,10 @@ class Clip:
 
     def close(self) -> None:
         self._decoder = None
-        self._container.close()
+        if self._container is not None:
+            self._container.close()
+        # The codec keeps its frames' memory until it goes itself.
+        self._container = self._stream = None
 
     def frame(self, number: int) -> VideoFrame:
         """Exactly frame ``number``. Raises :class:`FootageError` where it cannot be decoded."""

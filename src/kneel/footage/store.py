@@ -18,6 +18,7 @@ from pathlib import Path
 from av.video.frame import VideoFrame
 
 from kneel.footage.clip import Clip, ClipInfo
+from kneel.footage.memory import give_back
 from kneel.footage.packing import Packed, Packer, Unpacker
 from kneel.model import FootageError
 
@@ -91,10 +92,12 @@ class FrameStore:
         for thread in self._threads:
             if thread.is_alive():
                 thread.join(timeout=10)
-        self._clip.close()
-        self._ahead.close()
+        # Frames first: what comes back to a codec already closed is kept as long as any of its frames lives.
         self._raw.clear()
         self._packed.clear()
+        self._clip.close()
+        self._ahead.close()
+        give_back()
 
     @property
     def held(self) -> int:
