@@ -105,7 +105,7 @@ def _load_points(path: Path, asked: argparse.Namespace) -> Loaded:
 def _load_clip(path: Path, asked: argparse.Namespace) -> Loaded:
     """A video with the marks beside it or named, or a swing file with its clip."""
     from kneel.cli.follow import open_document
-    from kneel.vision import Looked, installed, merged
+    from kneel.vision import Source
 
     document = open_document(path, asked.marks)
     swing = _given(document.swing, asked)
@@ -113,11 +113,11 @@ def _load_clip(path: Path, asked: argparse.Namespace) -> Loaded:
     first, last = swing.reach(info.frames)
     part = info.times_s[first : last + 1]
     times = real_times(part, info.rate_stored, swing.capture_rate)
-    looked = document.looked(times) if document.wants_looking and installed() else Looked()
-    links = merged(document.followed(times), looked.links)
-    points = from_marks(swing.marks, len(times), links, height_px=info.height, sightings=looked.sightings)
+    sources = frozenset(Source) if document.wants_looking else frozenset(Source) - {Source.BODY}
+    seen = document.seen(times, sources)
+    points = from_marks(swing.marks, len(times), seen.links, height_px=info.height, sightings=seen.sightings)
     if not points:
-        raise PointsError(f"{info.path.name} cannot be measured. {' '.join(looked.warnings)}")
+        raise PointsError(f"{info.path.name} cannot be measured. {' '.join(seen.warnings)}")
     clip = {
         "source": info.path.name,
         "kind": "video",
@@ -131,7 +131,7 @@ def _load_clip(path: Path, asked: argparse.Namespace) -> Loaded:
     frames = np.arange(first, last + 1)
     size = (info.width, info.height)
     strikes = document.strikes(swing.capture_rate)
-    return Loaded(swing, clip, frames, times, points, size, strikes, (*info.warnings, *looked.warnings))
+    return Loaded(swing, clip, frames, times, points, size, strikes, (*info.warnings, *seen.warnings))
 
 
 def _golfer(swing: Swing) -> dict[str, str]:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -13,15 +13,35 @@ from numpy.typing import NDArray
 from kneel.book.points_csv import read_marks
 from kneel.book.swing_file import SUFFIX, load_swing, swing_path
 from kneel.cli.parts import progress_on_terminal
-from kneel.footage import Clip, ClipInfo, luma_reader, picture_reader
+from kneel.footage import Clip, ClipInfo, FrameReader
 from kneel.footage.hearing import heard_strikes
-from kneel.model import ClipRef, Links, Mark, PointsError, Swing, UsageError
+from kneel.model import ClipRef, Links, Mark, PointsError, Sighting, Swing, UsageError
 from kneel.motion.body import px_per_metre
 from kneel.motion.checkpoints import Moment
-from kneel.vision import Looked, closed, follow, installed, legs, look
+from kneel.vision import (
+    Followed,
+    Looked,
+    Source,
+    closed,
+    follow_legs,
+    fused,
+    installed,
+    legs,
+    look,
+    merged,
+)
 
 FEW_FRAMES = 4
 """Marks on fewer frames than this leave the body model something to add."""
+
+
+@dataclass(frozen=True)
+class Seen:
+    """What was found and followed, by point, and plain words on what spoils it."""
+
+    links: Mapping[str, Sequence[Links]]
+    sightings: Mapping[str, Sequence[Sighting]]
+    warnings: tuple[str, ...]
 
 
 @dataclass(frozen=True)
@@ -36,32 +56,50 @@ class Document:
         """The strikes heard in the clip, in real seconds on the clock of its frames."""
         return heard_strikes(self.info, self.start_s, capture_rate)
 
-    def followed(self, times_s: NDArray[np.float64]) -> dict[str, list[Links]]:
-        """Follow all marks through the clip, with progress on a terminal."""
+    def seen(
+        self,
+        times_s: NDArray[np.float64],
+        sources: frozenset[Source] = frozenset(Source),
+        near: tuple[float, float] | None = None,
+    ) -> Seen:
+        """Look for the joints and follow the marks, as far as the sources asked for go, with progress.
+
+        Raises ``BodyModelError`` where the body model is needed and not installed.
+        """
+        looked = Looked()
+        if Source.BODY in sources and (installed() or not self.swing.marks):
+            looked = self._looked(times_s, near)
+        followed = self._followed(times_s, sources)
+        links = merged(
+            closed(followed.links, self.swing.marks), looked.links if Source.FLOW in sources else {}
+        )
+        spots = {point: (spot,) for point, spot in fused(followed.spots).items()}
+        return Seen(links, merged(spots, looked.sightings), looked.warnings)
+
+    def _followed(self, times_s: NDArray[np.float64], sources: frozenset[Source]) -> Followed:
         marks = self.swing.marks
         if not marks:
-            return {}
+            return Followed()
         first, last = self.swing.reach(self.info.frames)
-        found = follow(
+        return follow_legs(
             legs(marks, last - first + 1),
-            luma_reader(self.info.path, first)(),
+            FrameReader(self.info.path, first),
             times_s,
             metre=px_per_metre({m.point: np.array([[m.x, m.y]]) for m in marks}, height_px=self.info.height),
+            sources=sources,
             progress=progress_on_terminal("following the marks"),
         )
-        return closed(found, marks)
 
     @property
     def wants_looking(self) -> bool:
         """Whether the joints should be looked for besides the marks by hand."""
         return len({m.frame for m in self.swing.marks}) < FEW_FRAMES
 
-    def looked(self, times_s: NDArray[np.float64], near: tuple[float, float] | None = None) -> Looked:
-        """Look for the joints by the body model. Raises ``BodyModelError`` where it is not installed."""
+    def _looked(self, times_s: NDArray[np.float64], near: tuple[float, float] | None) -> Looked:
         first, _ = self.swing.reach(self.info.frames)
         return look(
-            picture_reader(self.info.path, first),
-            luma_reader(self.info.path, first),
+            lambda: FrameReader(self.info.path, first, budget=0).picture,
+            lambda: FrameReader(self.info.path, first).luma,
             times_s,
             near=near,
             progress=progress_on_terminal("looking for the joints"),

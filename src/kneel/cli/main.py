@@ -105,7 +105,7 @@ def _add_track(commands: argparse._SubParsersAction[_Parser]) -> None:
     sub.add_argument("clip", metavar="CLIP")
     sub.add_argument("--view", choices=[v.value for v in View], default=None)
     sub.add_argument("--marks", metavar="CSV", help="points marked by hand, a few rows")
-    sub.add_argument("--sources", default="body,flow", help="what to use besides marks: body, flow")
+    sub.add_argument("--sources", default="body,flow,colour", help="besides marks: body, flow, colour")
     sub.add_argument("--near", metavar="X,Y", help="which body is meant, where there are several")
     sub.add_argument("--fps-capture", type=float, metavar="X", help="true capture rate, where the file lies")
     sub.add_argument("--out", required=True, metavar="CSV")

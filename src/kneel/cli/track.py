@@ -15,9 +15,7 @@ from kneel.model import PointsError, UsageError
 from kneel.motion.analysis import real_times
 from kneel.motion.sightings import from_marks
 from kneel.motion.track import solve_tracks
-from kneel.vision import Looked, installed, merged
-
-SOURCES = ("body", "flow")
+from kneel.vision import Source
 
 
 def run(asked: argparse.Namespace) -> int:
@@ -32,13 +30,10 @@ def run(asked: argparse.Namespace) -> int:
     first, last = swing.reach(info.frames)
     stored = info.times_s[first : last + 1]
     times = real_times(stored, info.rate_stored, swing.capture_rate)
-    looked = Looked()
-    if "body" in sources and (installed() or not swing.marks):
-        looked = document.looked(times, _near(asked.near))
-    links = merged(document.followed(times), looked.links) if "flow" in sources else {}
-    points = from_marks(swing.marks, len(times), links, height_px=info.height, sightings=looked.sightings)
+    seen = document.seen(times, sources, _near(asked.near))
+    points = from_marks(swing.marks, len(times), seen.links, height_px=info.height, sightings=seen.sightings)
     if not points:
-        why = " ".join(looked.warnings) or "Give marks with --marks POINTS.csv, or the source body."
+        why = " ".join(seen.warnings) or "Give marks with --marks POINTS.csv, or the source body."
         raise PointsError(f"No point of {info.path.name} can be followed. {why}")
     tracks = solve_tracks(times, points)
     rows = [
@@ -47,7 +42,7 @@ def run(asked: argparse.Namespace) -> int:
         for name, track in tracks.items()
     ]
     write_points(asked.out, rows)
-    for note in (*info.warnings, *looked.warnings):
+    for note in (*info.warnings, *seen.warnings):
         print(f"Note: {note}", file=sys.stderr)
     worst = max(tracks, key=lambda name: float(np.median(tracks[name].sigma)))
     error = float(np.median(tracks[worst].sigma))
@@ -59,14 +54,14 @@ def run(asked: argparse.Namespace) -> int:
     return 0
 
 
-def _sources(text: str) -> set[str]:
+def _sources(text: str) -> frozenset[Source]:
     asked = {part.strip() for part in text.split(",") if part.strip()}
-    unknown = asked - set(SOURCES)
+    unknown = asked - set(Source)
     if unknown or not asked:
         raise UsageError(
-            f"--sources takes {', '.join(SOURCES)}, not {', '.join(sorted(unknown)) or 'nothing'}."
+            f"--sources takes {', '.join(Source)}, not {', '.join(sorted(unknown)) or 'nothing'}."
         )
-    return asked
+    return frozenset(Source(name) for name in asked)
 
 
 def _near(text: str | None) -> tuple[float, float] | None:

@@ -2,8 +2,7 @@
 
 from __future__ import annotations
 
-from collections import OrderedDict
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -11,13 +10,12 @@ from PyQt6.QtCore import QObject, QTimer
 
 from kneel.desk.background import Background
 from kneel.desk.tasks import Task
-from kneel.footage import Clip, FrameStore, luma_of
-from kneel.model import Links, Swing
+from kneel.footage import FrameReader, FrameStore
+from kneel.model import Links, Sighting, Swing
 from kneel.motion.body import px_per_metre
-from kneel.vision import Leg, closed, follow, legs
+from kneel.vision import Followed, Leg, closed, follow_legs, fused, legs
 
 SETTLE_MS = 120
-LUMA_HELD = 16
 
 
 @dataclass(frozen=True)
@@ -34,6 +32,8 @@ class Following(Background):
         super().__init__(parent)
         self._store: FrameStore | None = None
         self._known: dict[Leg, Links] = {}
+        self._spots: dict[Leg, Sighting] = {}
+        self._done: set[Leg] = set()
         self._rate: float | None = None
         self._request: _Request | None = None
         self._settle = QTimer(self, singleShot=True, interval=SETTLE_MS)
@@ -45,7 +45,7 @@ class Following(Background):
 
     def begin(self, store: FrameStore) -> None:
         self._store = store
-        self._known.clear()
+        self._forget()
 
     def end(self) -> None:
         """Stop whatever is under way and wait for it."""
@@ -63,9 +63,9 @@ class Following(Background):
         """Ask for the marks of ``swing`` to be followed; a moment later work begins."""
         if self._rate != swing.capture_rate:
             # Steps hold for any rate, but their errors grow with real time.
-            self._known.clear()
+            self._forget()
             self._rate = swing.capture_rate
-        missing = tuple(leg for leg in legs(swing.marks, len(times_s)) if leg not in self._known)
+        missing = tuple(leg for leg in legs(swing.marks, len(times_s)) if leg not in self._done)
         self.cancel()
         if missing:
             self._request = _Request(swing, times_s, missing)
@@ -88,53 +88,58 @@ class Following(Background):
                 result.setdefault(leg.point, []).append(links)
         return result
 
+    def spots_for(self, swing: Swing) -> Mapping[str, Sequence[Sighting]]:
+        """Where the coloured spots that marks were set on are seen, by point."""
+        if self._store is None:
+            return {}
+        wanted = set(legs(swing.marks, _length(swing, self._store)))
+        seen = fused({leg: spot for leg, spot in self._spots.items() if leg in wanted})
+        return {point: (sighting,) for point, sighting in seen.items()}
+
+    def _forget(self) -> None:
+        self._known.clear()
+        self._spots.clear()
+        self._done.clear()
+
     def _start(self) -> None:
         request, store = self._request, self._store
         if request is None or store is None:
             return
         self._begin(Task(lambda task: _follow(task, store, request)))
 
-    def _take(self, found: dict[Leg, Links]) -> None:
+    def _take(self, found: Followed) -> None:
         request, self._request = self._request, None
-        self._known.update(found)
+        self._known.update(found.links)
+        self._spots.update(found.spots)
         if request is not None and self._store is not None:
             current = set(legs(request.swing.marks, len(request.times_s)))
             self._known = {leg: links for leg, links in self._known.items() if leg in current}
+            self._spots = {leg: spot for leg, spot in self._spots.items() if leg in current}
+            self._done = (self._done | set(request.wanted)) & current
 
     def _give_up(self) -> None:
         self._request = None
 
 
-def _follow(task: Task, store: FrameStore, request: _Request) -> dict[Leg, Links]:
+def _follow(task: Task, store: FrameStore, request: _Request) -> Followed:
     """The work itself, in a thread of the pool."""
     placed = {m.point: np.array([[m.x, m.y]]) for m in request.swing.marks}
     metre = px_per_metre(placed, height_px=store.info.height)
-    with Clip(store.info.path) as clip:
-        return follow(
+    first, _ = request.swing.reach(store.info.frames)
+    reader = FrameReader(store.info.path, first, peek=store.peek)
+    try:
+        return follow_legs(
             request.wanted,
-            _luma(store, clip, request.swing.reach(store.info.frames)[0]),
+            reader,
             request.times_s,
             metre=metre,
             progress=task.progressed.emit,
             stopped=task.stopped,
         )
+    finally:
+        reader.close()
 
 
 def _length(swing: Swing, store: FrameStore) -> int:
     first, last = swing.reach(store.info.frames)
     return last - first + 1
-
-
-def _luma(store: FrameStore, clip: Clip, first: int) -> Callable[[int], np.ndarray]:
-    """Brightness of frames counted from ``first``, from the store or decoded; the last few are kept."""
-    held: OrderedDict[int, np.ndarray] = OrderedDict()
-
-    def luma(number: int) -> np.ndarray:
-        if number not in held:
-            frame = store.peek(first + number) or clip.frame(first + number)
-            held[number] = luma_of(frame, store.info.upright)
-            while len(held) > LUMA_HELD:
-                held.popitem(last=False)
-        return held[number]
-
-    return luma

@@ -13,7 +13,7 @@ from PyQt6.QtCore import QObject
 
 from kneel.desk.background import Background
 from kneel.desk.tasks import Task
-from kneel.footage import FrameStore, luma_reader, picture_reader
+from kneel.footage import FrameReader, FrameStore
 from kneel.model import Links, Sighting
 from kneel.vision import Looked, installed, look
 
@@ -79,8 +79,8 @@ def _look(task: Task, path: Path, first: int, times_s: np.ndarray, key: str) -> 
     if kept is not None:
         return kept
     found = look(
-        picture_reader(path, first),
-        luma_reader(path, first),
+        lambda: FrameReader(path, first, budget=0).picture,
+        lambda: FrameReader(path, first).luma,
         times_s,
         progress=task.progressed.emit,
         stopped=task.stopped,

@@ -285,7 +285,8 @@ class Session(QObject):
         swing = self.swing
         looked = self.looked
         links = merged(self.following.links_for(swing), looked.links)
-        self.analysis = analyse_swing(swing, self.times_s, links, self._strikes(), looked.sightings)
+        seen = merged(self.following.spots_for(swing), looked.sightings)
+        self.analysis = analyse_swing(swing, self.times_s, links, self._strikes(), seen)
         self.reading = judge(self.analysis, school(swing.school))
         second = "loading" if swing.school == "centred" else "centred"
         self.other = judge(self.analysis, school(second))

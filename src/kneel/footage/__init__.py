@@ -1,7 +1,7 @@
 """Video files: exact frames by their presentation time, a frame store, and writing clips."""
 
 from kneel.footage.clip import Clip, ClipInfo
-from kneel.footage.reader import luma_reader, picture_reader
+from kneel.footage.reader import FrameReader
 from kneel.footage.store import FrameStore
 from kneel.footage.upright import Upright, luma_of, picture_of
 from kneel.footage.writer import write_clip
@@ -9,11 +9,10 @@ from kneel.footage.writer import write_clip
 __all__ = [
     "Clip",
     "ClipInfo",
+    "FrameReader",
     "FrameStore",
     "Upright",
     "luma_of",
-    "luma_reader",
     "picture_of",
-    "picture_reader",
     "write_clip",
 ]

@@ -26,6 +26,8 @@ GRIP: Colour = (40, 42, 44)
 IRON_HEAD: Colour = (70, 74, 80)
 BALL: Colour = (248, 248, 246)
 BALL_RADIUS_CM = 2.1335
+TAPE_OUT = 0.006
+"""How far a patch on the hip stands before the bones' front, as a share of stature: on the cloth."""
 
 # Torso sections from below the hips to the neck: place along lower-to-upper
 # centre, half width and half depth as shares of stature (from memory).
@@ -211,7 +213,7 @@ def tape_places(golfer: Golfer, pose: Pose) -> Joints:
         out[f"{side}_knee"] = pose.cloth(f"{side}_knee")
         hip = (pose.cloth("lead_hip") + pose.cloth("trail_hip")) / 2
         across = sign * 0.055 * size * girth * pose.pelvis[0]
-        out[f"{side}_hip"] = hip + across + (TORSO_DEEP * 0.78 * girth - 0.012) * size * pose.pelvis[1]
+        out[f"{side}_hip"] = hip + across + (TORSO_DEEP * 0.78 * girth + TAPE_OUT) * size * pose.pelvis[1]
     return out
 
 
@@ -226,5 +228,5 @@ def _tape(g: Golfer, pose: Pose) -> list[Loft]:
         way = way / np.linalg.norm(way)
         knee, hip = places[f"{side}_knee"], places[f"{side}_hip"]
         lofts.append(tube(knee - 2.0 * way, knee + 2.0 * way, (radius,) * 3, paint, bands=3))
-        lofts.append(tube(hip, hip + 0.6 * pose.pelvis[1], (2.6, 2.6), paint, bands=3))
+        lofts.append(tube(hip - 3.0 * pose.pelvis[1], hip, (2.6, 2.6), paint, bands=3))
     return lofts

@@ -1,9 +1,25 @@
 """Finding and following points in pixels."""
 
 from kneel.vision.closure import closed
+from kneel.vision.colour import fused
 from kneel.vision.flow import follow
+from kneel.vision.followed import Followed, Source, follow_legs
 from kneel.vision.landmarks import BodyModelError, installed
 from kneel.vision.looked import Looked, look, merged
 from kneel.vision.plan import Leg, legs
 
-__all__ = ["BodyModelError", "Leg", "Looked", "closed", "follow", "installed", "legs", "look", "merged"]
+__all__ = [
+    "BodyModelError",
+    "Followed",
+    "Leg",
+    "Looked",
+    "Source",
+    "closed",
+    "follow",
+    "follow_legs",
+    "fused",
+    "installed",
+    "legs",
+    "look",
+    "merged",
+]

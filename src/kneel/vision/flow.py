@@ -20,7 +20,7 @@ from numpy.typing import NDArray
 
 from kneel.model import Links
 from kneel.motion.body import moves
-from kneel.vision.plan import Leg
+from kneel.vision.plan import Leg, span
 
 Picture = NDArray[np.uint8]
 FloatArray = NDArray[np.float64]
@@ -114,7 +114,7 @@ def follow(
     done = 0
     for way in (1, -1):
         walkers = [_Walker(leg, leg.x, leg.y, leg.first) for leg in legs if leg.step == way]
-        for frame in _span(walkers, way):
+        for frame in span([w.leg for w in walkers], way):
             if stopped():
                 break
             here = [w for w in walkers if w.at == frame and not w.done]
@@ -125,14 +125,6 @@ def follow(
             done += len(here)
             progress(done, total)
     return {leg: Links(steps[leg], sigmas[leg]) for leg in legs}
-
-
-def _span(walkers: Sequence[_Walker], way: int) -> range:
-    if not walkers:
-        return range(0)
-    starts = [w.leg.first for w in walkers]
-    ends = [w.leg.last for w in walkers]
-    return range(min(starts), max(ends)) if way > 0 else range(max(starts), min(ends), -1)
 
 
 def _advance(

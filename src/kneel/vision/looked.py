@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
+from typing import TypeVar
 
 import numpy as np
 from numpy.typing import NDArray
@@ -17,6 +18,7 @@ from kneel.vision.seeds import seeds
 
 FloatArray = NDArray[np.float64]
 Luma = Callable[[int], NDArray[np.uint8]]
+T = TypeVar("T")
 
 BODY_SHARE = 0.7
 """About how much of the work is the body model's."""
@@ -89,8 +91,6 @@ def _warnings(seen: NDArray[np.bool_], height_px: float) -> tuple[str, ...]:
     return tuple(out)
 
 
-def merged(
-    first: Mapping[str, Sequence[Links]], second: Mapping[str, Sequence[Links]]
-) -> dict[str, list[Links]]:
-    """Links of two origins by point."""
+def merged(first: Mapping[str, Sequence[T]], second: Mapping[str, Sequence[T]]) -> dict[str, list[T]]:
+    """What two origins know of each point, together."""
     return {name: [*first.get(name, ()), *second.get(name, ())] for name in {**first, **second}}

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
 from kneel.model import Mark
@@ -52,3 +52,11 @@ def legs(marks: Iterable[Mark], frames: int) -> list[Leg]:
                     end = (other.x, other.y) if other else None
                     found.append(Leg(point, mark.frame, mark.x, mark.y, last, end))
     return found
+
+
+def span(legs: Sequence[Leg], way: int) -> range:
+    """The frames from which legs going one way (+1 or -1) take a step, in that order."""
+    if not legs:
+        return range(0)
+    starts, ends = [leg.first for leg in legs], [leg.last for leg in legs]
+    return range(min(starts), max(ends)) if way > 0 else range(max(starts), min(ends), -1)
