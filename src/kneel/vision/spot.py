@@ -28,8 +28,17 @@ SMALLEST_M, LARGEST_M = 0.006, 0.080
 LONGEST = 2.6
 """A spot reaches no farther from its centre than this many radii of the disc as large as it."""
 
-LEAST_CONTRAST = 16.0
+LEAST_CONTRAST = 20.0
 """How far its colour must lie from what surrounds it, in CIE Lab units (well beyond what shading does)."""
+
+COLOURED, BRIGHT, BRIGHTER = 31.0, 72.0, 22.0
+"""Tape has at least this chroma (skin has less), or this lightness and so much more than what surrounds it:
+a piece of cloth between two arms is neither."""
+
+OFF_CENTRE = 0.5
+"""The click is nearer to its centre than this many radii: one on a shoe's edge means the ankle."""
+
+OFF_CENTRE_PX = 3.0
 
 THRESHOLDS: Final = np.arange(5.0, 41.0, 2.5)
 STEADY, STEADY_PX = 0.22, 1.0
@@ -97,14 +106,16 @@ def spot_at(picture: Picture, x: float, y: float, *, metre: float) -> Spot | Non
     colour = lab[region].mean(axis=0).astype(float)
     around = _ring(region)
     contrast = float(np.median(_distance(lab[around][None], colour, light))) if around.any() else 0.0
-    if contrast < LEAST_CONTRAST:
+    bright = colour[0] > BRIGHT and colour[0] - np.median(lab[around][:, 0]) > BRIGHTER
+    if contrast < LEAST_CONTRAST or not (bright or np.hypot(colour[1], colour[2]) > COLOURED):
         return None
     guess = Spot(x, y, colour, contrast, float(region.sum()), 1.0, light)
     found = _refined(guess, lab, left, top, region)
     reaches = np.linalg.norm(np.argwhere(region) - (found.y - top, found.x - left), axis=1).max()
     fits = SMALLEST_M * metre <= found.radius + 1 and found.radius <= LARGEST_M * metre
     compact = reaches <= LONGEST * found.radius + 1.5
-    return found if fits and compact and found.area >= LEAST_AREA_PX else None
+    meant = np.hypot(found.x - x, found.y - y) <= max(OFF_CENTRE * found.radius, OFF_CENTRE_PX)
+    return found if fits and compact and meant and found.area >= LEAST_AREA_PX else None
 
 
 def spots_near(due: Spot, lab: Lab, left: int, top: int, slack: float) -> list[Spot]:
