@@ -25,6 +25,8 @@ REST_SIGMA_S = 0.06
 TURNED_SHARE = 0.35
 """The hands are slower than this share of their greatest speed around the top."""
 
+LOW_SHARE = 0.2
+"""The hands are low below this share of how high they ever come: no swing turns there."""
 
 REVERSAL_S = 0.05
 """Half the stretch over which the reversal is fitted."""
@@ -66,7 +68,7 @@ def find_phases(hands: Path, metre: float, pinned: Mapping[str, Moment]) -> Phas
     after = hands.index(known.time_s) if known else 0
     fast = after + int(np.argmax(hands.speed[after:]))
     peak = hands.speed[fast]
-    low = after if known else _turning(hands.speed, fast, peak)
+    low = after if known else _turning(hands, fast)
     if low is None:
         return Failed("No top shows: the hands are in full motion from the first frame on.")
     top = known or _reversal(hands, low)
@@ -82,13 +84,18 @@ def _step(path: Path) -> float:
     return float(path.t[1] - path.t[0])
 
 
-def _turning(speed: FloatArray, fast: int, peak: float) -> int | None:
-    """Index of the last slow spot before the fastest moment.
+def _turning(hands: Path, fast: int) -> int | None:
+    """Index of the last slow spot before the fastest moment at which the hands are not low.
 
     Walking back from where the speed last was a share of its peak, the spot
-    is the lowest speed met before it has clearly risen again.
+    is the lowest speed met before it has clearly risen again. Seen along the
+    target line the hands also look slow through impact, where they run away
+    from the camera; but there they are as low as at address.
     """
-    slow = np.flatnonzero(speed[:fast] < TURNED_SHARE * peak)
+    speed, peak = hands.speed, hands.speed[fast]
+    above = hands.xy[:, 1].max() - hands.xy[:, 1]
+    high = above > LOW_SHARE * above.max()
+    slow = np.flatnonzero((speed[:fast] < TURNED_SHARE * peak) & high[:fast])
     if slow.size == 0:
         return None
     best = int(slow[-1])

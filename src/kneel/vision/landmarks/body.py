@@ -9,7 +9,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from concurrent.futures import ThreadPoolExecutor
-from dataclasses import dataclass
+from dataclasses import dataclass, fields
 from typing import Final
 
 import numpy as np
@@ -17,6 +17,7 @@ from numpy.typing import NDArray
 
 from kneel.model import Sighting
 from kneel.vision.landmarks.networks import CROP_SIZE, Found, Networks
+from kneel.vision.landmarks.outline import ROWS, hip_edges, hips_moved
 from kneel.vision.landmarks.region import Region
 
 Picture = NDArray[np.uint8]
@@ -30,6 +31,9 @@ WANDERS_S = 0.25
 UNSEEN = 0.3
 """Less visible than this a landmark is hidden, and its error counts this much more:"""
 HIDDEN_TIMES = 3.0
+OUTLINED_TIMES = 0.5
+"""Hips that follow the body's outline wander by this much less."""
+
 STEP_SHARE = 0.35
 """The square may not move by more of its side from one look to the next."""
 
@@ -88,10 +92,14 @@ class Bodies:
 
 @dataclass
 class _Looks:
-    """Landmarks of a run of frames: (N, 39, 2) px, NaN where none was seen, and how visible (N, 39)."""
+    """Landmarks of a run of frames: (N, 39, 2) px, NaN where none was seen, and how visible (N, 39).
+
+    ``edges`` (N, rows, 2) are those of the outline at the hips.
+    """
 
     xy: FloatArray
     visible: FloatArray
+    edges: FloatArray
 
 
 def sight(
@@ -128,9 +136,8 @@ def sight(
 
     with ThreadPoolExecutor(len(parts)) as pool:
         looks = list(pool.map(work, range(len(parts))))
-    xy = np.concatenate([look.xy for look in looks])
-    visible = np.concatenate([look.visible for look in looks])
-    return _bodies(times_s, frames, xy, visible)
+    whole = _Looks(*(np.concatenate([getattr(k, part.name) for k in looks]) for part in fields(_Looks)))
+    return _bodies(times_s, frames, whole)
 
 
 def _stride(times_s: FloatArray) -> int:
@@ -151,6 +158,7 @@ def _look(
     """Follow one body through some frames, looking anew where it is lost."""
     xy = np.full((len(frames), 39, 2), np.nan)
     visible = np.zeros((len(frames), 39))
+    edges = np.full((len(frames), len(ROWS), 2), np.nan)
     region: Region | None = None
     for k, frame in enumerate(frames.tolist()):
         if stopped():
@@ -166,13 +174,14 @@ def _look(
             following = Region.round_points(here[33], here[34])
             if _plausible(found, region, following, fresh=fresh):
                 xy[k], visible[k] = here, found.visible
+                edges[k] = hip_edges(found.mask, region, here)
                 region = following
                 break
             region = None
             if fresh:
                 break
         tell(k + 1)
-    return _Looks(xy, visible)
+    return _Looks(xy, visible, edges)
 
 
 def _plausible(found: Found, region: Region, following: Region, *, fresh: bool) -> bool:
@@ -222,14 +231,16 @@ def _starts(length: int, size: int) -> Sequence[int]:
     return np.linspace(0, length - size, count).astype(int).tolist()
 
 
-def _bodies(times_s: FloatArray, frames: NDArray[np.int64], xy: FloatArray, visible: FloatArray) -> Bodies:
+def _bodies(times_s: FloatArray, frames: NDArray[np.int64], looks: _Looks) -> Bodies:
     """Landmarks of the frames looked at as sightings over all frames."""
     count = len(times_s)
     seen = np.zeros(count, dtype=bool)
-    seen[frames] = np.isfinite(xy[:, 0, 0])
+    seen[frames] = np.isfinite(looks.xy[:, 0, 0])
     if not seen.any():
         return Bodies({}, seen, float("nan"))
-    xy = unswapped(xy)
+    xy, visible = unswapped(looks.xy), looks.visible
+    moved, trusted = hips_moved(xy, looks.edges)
+    xy[:, 23:25, 0] += moved[:, None]
     height = _height(xy)
     sightings = {}
     for name, marks in _POINTS.items():
@@ -237,7 +248,11 @@ def _bodies(times_s: FloatArray, frames: NDArray[np.int64], xy: FloatArray, visi
         place = np.full((count, 2), np.nan)
         place[frames] = xy[:, marks].mean(axis=1)
         error = np.full(count, scatter)
-        error[frames] *= np.where(visible[:, marks].max(axis=1) < UNSEEN, HIDDEN_TIMES, 1.0)
+        unsure = visible[:, marks].max(axis=1) < UNSEEN
+        if name.endswith("_hip") and trusted.any():
+            wander *= OUTLINED_TIMES
+            unsure |= ~trusted
+        error[frames] *= np.where(unsure, HIDDEN_TIMES, 1.0)
         sightings[name] = Sighting(place, error, offset=offset, wander=wander, wander_s=WANDERS_S)
     return Bodies(sightings, seen, height)
 

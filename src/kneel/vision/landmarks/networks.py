@@ -45,12 +45,14 @@ class BodyModelError(KneelError):
 class Found:
     """Landmarks (39, 2) in crop px, ``visible`` (39,) 0..1.
 
-    ``presence`` 0..1 is the network's own word on whether a body is there.
+    ``presence`` 0..1 is the network's own word on whether a body is there,
+    ``mask`` (256, 256) the logits of which pixels of the crop are body.
     """
 
     xy: FloatArray
     visible: FloatArray
     presence: float
+    mask: FloatArray
 
 
 def model_folder() -> Path | None:
@@ -116,11 +118,12 @@ class Networks:
         raw = out["Identity"].reshape(39, 5).astype(np.float64)
         heat = _sigmoid(out["Identity_3"].reshape(HEAT_SIZE, HEAT_SIZE, 39))
         xy, visible = _refined(raw[:, :2], heat), _sigmoid(raw[:, 3])
+        mask = out["Identity_2"].reshape(CROP_SIZE, CROP_SIZE).astype(np.float64)
         if mirrored:
             xy[:, 0] = CROP_SIZE - xy[:, 0]
             swapped = _swapped_sides()
-            xy, visible = xy[swapped], visible[swapped]
-        return Found(xy, visible, float(out["Identity_1"].ravel()[0]))
+            xy, visible, mask = xy[swapped], visible[swapped], mask[:, ::-1]
+        return Found(xy, visible, float(out["Identity_1"].ravel()[0]), mask)
 
 
 @contextlib.contextmanager

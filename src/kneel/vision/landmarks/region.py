@@ -40,10 +40,6 @@ class Region:
             float(np.pi / 2 - np.arctan2(-dy, dx)),
         )
 
-    def jittered(self, dx: float, dy: float, grow: float) -> Region:
-        """The square moved by shares of its side and scaled."""
-        return Region(self.x + dx * self.side, self.y + dy * self.side, self.side * grow, self.angle)
-
     def crop(self, picture: Picture, size: int, *, mirrored: bool = False) -> NDArray[np.float32]:
         """The square as a picture (size, size, 3), 0..1; beyond the picture its edge goes on."""
         forward = self._matrix(size)
@@ -60,6 +56,11 @@ class Region:
         """Points (..., 2) of a crop of ``size`` back in the picture's pixels; whole pixels are centres."""
         inverse = cv2.invertAffineTransform(self._matrix(size))
         return np.asarray(xy @ inverse[:, :2].T + inverse[:, 2] - 0.5)
+
+    def to_crop(self, xy: FloatArray, size: int) -> FloatArray:
+        """Points (..., 2) of the picture in a crop of ``size``, the crop's corner being 0."""
+        forward = self._matrix(size)
+        return np.asarray((xy + 0.5) @ forward[:, :2].T + forward[:, 2])
 
     def _matrix(self, size: int) -> FloatArray:
         """From the picture (corner convention) to the crop, (2, 3)."""
