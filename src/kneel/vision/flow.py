@@ -47,10 +47,10 @@ FEWEST = 4
 # tells a hip from an arm that passes before it.
 _TRAITS: Final = {
     "hip": (0.075, 0.045, 0.35),
-    "shoulder": (0.045, 0.050, 0.9),
-    "knee": (0.045, 0.015, 0.5),
+    "shoulder": (0.045, 0.080, 0.9),
+    "knee": (0.045, 0.025, 0.5),
     "ankle": (0.030, 0.012, 0.4),
-    "head": (0.060, 0.020, 0.3),
+    "head": (0.060, 0.050, 0.3),
     "elbow": (0.030, 0.025, 3.0),
     "grip": (0.025, 0.025, np.inf),
     "wrist": (0.025, 0.025, np.inf),

@@ -82,12 +82,14 @@ _ERRORS: Final = {
 class Bodies:
     """What the network saw: ``sightings`` by point, and ``seen`` (T,) whether a body was there at all.
 
-    ``height_px`` is the body's height in the picture, NaN where there was none.
+    ``height_px`` is the body's height in the picture, NaN where there was none;
+    ``outlined`` is whether the hips follow the body's outline.
     """
 
     sightings: dict[str, Sighting]
     seen: NDArray[np.bool_]
     height_px: float
+    outlined: bool = False
 
 
 @dataclass
@@ -254,7 +256,7 @@ def _bodies(times_s: FloatArray, frames: NDArray[np.int64], looks: _Looks) -> Bo
             unsure |= ~trusted
         error[frames] *= np.where(unsure, HIDDEN_TIMES, 1.0)
         sightings[name] = Sighting(place, error, offset=offset, wander=wander, wander_s=WANDERS_S)
-    return Bodies(sightings, seen, height)
+    return Bodies(sightings, seen, height, bool(trusted.any()))
 
 
 def _height(xy: FloatArray) -> float:

@@ -28,8 +28,9 @@ USUAL_PERCENTILE, TOO_WIDE = 70, 1.07
 """A row much wider than it usually is holds an arm: no turn makes a pelvis wider than square to the camera."""
 
 FEWEST_ROWS = 3
-FACE_ON_SHARE = 0.45
-"""Shoulders this far apart, as a share of the trunk's length, are seen from the front or the back."""
+FACE_ON_SHARE, EARLY_SHARE = 0.45, 0.2
+"""Shoulders this far apart, as a share of the trunk's length, in this first part of the clip are seen from
+the front or the back."""
 
 
 def hip_edges(mask: FloatArray, region: Region, xy: FloatArray) -> FloatArray:
@@ -68,7 +69,8 @@ def hips_moved(xy: FloatArray, edges: FloatArray) -> tuple[FloatArray, NDArray[n
         return nothing
     trunk = np.linalg.norm((xy[:, 11] + xy[:, 12] - xy[:, 23] - xy[:, 24]) / 2, axis=1)
     broad = np.abs(xy[:, 11, 0] - xy[:, 12, 0])
-    if np.nanpercentile(broad[seen] / trunk[seen], 75) < FACE_ON_SHARE:
+    early = np.flatnonzero(seen)[: max(1, int(seen.sum() * EARLY_SHARE))]
+    if np.median(broad[early] / trunk[early]) < FACE_ON_SHARE:
         return nothing
     wide = edges[..., 1] - edges[..., 0]
     known = np.isfinite(wide)
