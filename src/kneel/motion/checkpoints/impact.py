@@ -17,6 +17,9 @@ HANDS_AHEAD_SIGMA_M = 0.06
 SOUND_DELAY = Moment(0.006, 0.005)
 """How much later than it happens a strike is heard: 0 to 4 m of air at 343 m/s (textbook value)."""
 
+UNSURE_TIMES = 3.0
+"""A ball whose place is so much less sure than usual is hidden."""
+
 LATEST_SHARE = 2.0
 """The strike comes within this many times the time from the top to the hands' greatest speed."""
 
@@ -101,9 +104,12 @@ def _ball_leaves(
         after = last + 1
     else:
         return None
-    before = after - 1
-    gap = times[after] - times[before]
-    return Moment(float((times[before] + times[after]) / 2), float(gap / np.sqrt(12)))
+    gap = times[after] - times[after - 1]
+    # Frames at the end in which the club hides it are as likely before as after the strike.
+    unsure = ball.sigma[:after] > UNSURE_TIMES * float(np.median(ball.sigma[: top + 1]))
+    hidden = after - 1 - int(np.flatnonzero(~unsure)[-1])
+    middle = (times[after - 1] + times[after]) / 2
+    return Moment(float(middle), float((1 + 2 * hidden) * gap / np.sqrt(12)))
 
 
 def _club_returns(phases: Phases, tracks: Mapping[str, Track]) -> Moment | None:

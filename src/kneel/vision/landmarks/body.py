@@ -17,7 +17,7 @@ from numpy.typing import NDArray
 
 from kneel.model import Sighting
 from kneel.vision.landmarks.networks import CROP_SIZE, Found, Networks
-from kneel.vision.landmarks.outline import ROWS, hip_edges, hips_moved
+from kneel.vision.landmarks.outline import ROWS, face_on, hip_edges, hips_moved, seat_of
 from kneel.vision.landmarks.region import Region
 
 Picture = NDArray[np.uint8]
@@ -75,6 +75,7 @@ _ERRORS: Final = {
     "ankle": (0.010, 0.008, 0.004),
     "heel": (0.012, 0.012, 0.006),
     "toe": (0.012, 0.015, 0.008),
+    "seat": (0.008, 0.006, 0.004),
 }
 
 
@@ -241,8 +242,11 @@ def _bodies(times_s: FloatArray, frames: NDArray[np.int64], looks: _Looks) -> Bo
     if not seen.any():
         return Bodies({}, seen, float("nan"))
     xy, visible = unswapped(looks.xy), looks.visible
-    moved, trusted = hips_moved(xy, looks.edges)
-    xy[:, 23:25, 0] += moved[:, None]
+    trusted = np.zeros(len(frames), dtype=bool)
+    square = face_on(xy)
+    if square:
+        moved, trusted = hips_moved(xy, looks.edges)
+        xy[:, 23:25, 0] += moved[:, None]
     height = _height(xy)
     sightings = {}
     for name, marks in _POINTS.items():
@@ -256,6 +260,11 @@ def _bodies(times_s: FloatArray, frames: NDArray[np.int64], looks: _Looks) -> Bo
             unsure |= ~trusted
         error[frames] *= np.where(unsure, HIDDEN_TIMES, 1.0)
         sightings[name] = Sighting(place, error, offset=offset, wander=wander, wander_s=WANDERS_S)
+    if not square:
+        place = np.full((count, 2), np.nan)
+        place[frames] = seat_of(xy, looks.edges)
+        offset, wander, scatter = (height * share for share in _ERRORS["seat"])
+        sightings["seat"] = Sighting(place, np.full(count, scatter), offset=offset, wander=wander)
     return Bodies(sightings, seen, height, bool(trusted.any()))
 
 

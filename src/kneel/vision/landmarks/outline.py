@@ -25,7 +25,7 @@ REACH = 0.7
 """How far from the hips' middle an edge is sought, as a share of the trunk's length."""
 
 USUAL_PERCENTILE, TOO_WIDE = 70, 1.07
-"""A row much wider than it usually is holds an arm: no turn makes a pelvis wider than square to the camera."""
+"""A row much wider than it usually is holds an arm: nothing is wider than a pelvis square to the camera."""
 
 FEWEST_ROWS = 3
 FACE_ON_SHARE, EARLY_SHARE = 0.45, 0.2
@@ -56,25 +56,29 @@ def hip_edges(mask: FloatArray, region: Region, xy: FloatArray) -> FloatArray:
     return edges
 
 
-def hips_moved(xy: FloatArray, edges: FloatArray) -> tuple[FloatArray, NDArray[np.bool_]]:
-    """How far sideways to move both hips so that they follow the outline, (N,) px, and where it is to be trusted.
+def face_on(xy: FloatArray) -> bool:
+    """Whether a body starts square to the camera or with its back to it; (N, 39, 2) px, NaN where unseen."""
+    seen = np.flatnonzero(np.isfinite(xy[:, 23, 0]))
+    if seen.size == 0:
+        return False
+    early = xy[seen[: max(1, int(seen.size * EARLY_SHARE))]]
+    trunk = np.linalg.norm((early[:, 11] + early[:, 12] - early[:, 23] - early[:, 24]) / 2, axis=1)
+    broad = np.abs(early[:, 11, 0] - early[:, 12, 0])
+    return bool(np.median(broad / trunk) > FACE_ON_SHARE)
 
-    ``xy`` (N, 39, 2) are the landmarks, NaN where none were seen, ``edges``
-    (N, rows, 2) their outlines. All zero, and nothing trusted, where the body
-    is not seen from the front or the back.
+
+def hips_moved(xy: FloatArray, edges: FloatArray) -> tuple[FloatArray, NDArray[np.bool_]]:
+    """How far sideways to move both hips to follow the outline, (N,) px, and where it is to be trusted.
+
+    ``xy`` (N, 39, 2) are the landmarks of a body seen from the front or the
+    back, NaN where none were seen, ``edges`` (N, rows, 2) their outlines. All
+    zero, and nothing trusted, where the outline is too seldom seen.
     """
     seen = np.isfinite(xy[:, 23, 0])
     nothing = np.zeros(len(xy)), np.zeros(len(xy), dtype=bool)
-    if not seen.any():
-        return nothing
-    trunk = np.linalg.norm((xy[:, 11] + xy[:, 12] - xy[:, 23] - xy[:, 24]) / 2, axis=1)
-    broad = np.abs(xy[:, 11, 0] - xy[:, 12, 0])
-    early = np.flatnonzero(seen)[: max(1, int(seen.sum() * EARLY_SHARE))]
-    if np.median(broad[early] / trunk[early]) < FACE_ON_SHARE:
-        return nothing
     wide = edges[..., 1] - edges[..., 0]
     known = np.isfinite(wide)
-    if (known.sum(axis=0) < 0.5 * seen.sum()).any():
+    if not seen.any() or (known.sum(axis=0) < 0.5 * seen.sum()).any():
         return nothing
     good = known & (wide < TOO_WIDE * np.nanpercentile(wide, USUAL_PERCENTILE, axis=0))
     trusted = good.sum(axis=1) >= FEWEST_ROWS
@@ -87,3 +91,16 @@ def hips_moved(xy: FloatArray, edges: FloatArray) -> tuple[FloatArray, NDArray[n
     off = along - (xy[trusted, 23, 0] + xy[trusted, 24, 0]) / 2
     steady = median_filter(off, size=3, mode="nearest")
     return np.interp(np.arange(len(xy)), np.flatnonzero(trusted), steady), trusted
+
+
+def seat_of(xy: FloatArray, edges: FloatArray) -> FloatArray:
+    """The rearmost point of the pelvis of a body seen from the side, (N, 2) px, NaN where unseen.
+
+    The rear is where the toes do not point; its height is taken to be the hips'.
+    """
+    ahead = np.sign(np.nanmedian(xy[:, 31:33, 0] - xy[:, 29:31, 0]))
+    side = edges[..., 0] if ahead > 0 else edges[..., 1]
+    height = (xy[:, 23, 1] + xy[:, 24, 1]) / 2
+    seen = np.isfinite(side).all(axis=1) & np.isfinite(height)
+    rear = np.where(seen, ahead * (ahead * side).min(axis=1), np.nan)
+    return np.stack([rear, np.where(seen, height, np.nan)], axis=1)

@@ -1,0 +1,111 @@
+"""The pelvis by its outline, and the ball by its going: drawn truth, and the simulated golfer."""
+
+from __future__ import annotations
+
+import cv2
+import numpy as np
+import pytest
+
+from kneel.vision.ball import find_ball
+from kneel.vision.landmarks.outline import ROWS, face_on, hip_edges, hips_moved, seat_of
+from kneel.vision.landmarks.region import Region
+
+METRE = 300.0
+
+
+def body(middle_x, hips_x, *, broad=90.0):
+    """Landmarks (39, 2) of a body whose network hips lie at ``hips_x``, its pelvis at ``middle_x``."""
+    xy = np.zeros((39, 2))
+    xy[11], xy[12] = (middle_x + broad / 2, 200), (middle_x - broad / 2, 200)
+    xy[23], xy[24] = (hips_x + 25, 330), (hips_x - 25, 330)
+    xy[29:31], xy[31:33] = (middle_x - 10, 600), (middle_x + 50, 610)
+    return xy
+
+
+def mask(region, middle_x, half, arm=0.0):
+    """Logits of a pelvis as wide as twice ``half`` px, with an arm of ``arm`` px at its left side."""
+    x = region.to_picture(np.stack([np.arange(256) + 0.5, np.full(256, 128.0)], axis=1), 256)[:, 0]
+    edge = np.minimum(x - (middle_x - half - arm), middle_x + half - x)
+    return np.tile(np.clip(edge, -8, 8), (256, 1))
+
+
+def test_hips_follow_the_outline_and_arms_do_not_fool_it():
+    """The network has the hips up to 9 px off the middle of the outline as it turns: all is given back."""
+    region = Region(400.0, 360.0, 640.0, 0.0)
+    t = np.linspace(0, 1, 40)
+    middle = 400 + 20 * np.sin(2 * t)
+    hips = middle - 9 * np.sin(np.pi * t) + 2.0
+    turned = 55 - 12 * np.sin(np.pi * t)
+    arms = np.where((t > 0.8) & (t < 0.9), 25.0, 0.0)
+    xy = np.stack([body(m, h) for m, h in zip(middle, hips, strict=True)])
+    drawn = [mask(region, *seen) for seen in zip(middle, turned, arms, strict=True)]
+    edges = np.stack([hip_edges(one, region, k) for one, k in zip(drawn, xy, strict=True)])
+    assert np.allclose(edges[0, 0], (middle[0] - 55, middle[0] + 55), atol=0.3)
+    assert face_on(xy)
+    moved, trusted = hips_moved(xy, edges)
+    off = hips + moved - middle
+    assert np.abs(off[trusted] - np.median(off)).max() < 0.5
+    assert not trusted[arms > 0].any() and trusted[arms == 0].all()
+    assert np.abs(off - np.median(off)).max() < 2.5
+
+
+def test_the_seat_is_the_rear_edge_and_side_views_are_told():
+    """With toes to the right the seat is the left edge, with toes to the left the right one."""
+    region = Region(400.0, 360.0, 640.0, 0.05)
+    xy = np.stack([body(400.0, 402.0, broad=20.0)] * 4)
+    assert not face_on(xy)
+    edges = np.stack([hip_edges(mask(region, 400.0, 40.0), region, k) for k in xy])
+    assert edges.shape == (4, len(ROWS), 2)
+    assert np.allclose(seat_of(xy, edges), (360.0, 330.0), atol=2.5)
+    xy[:, 31:33, 0] = 340.0
+    assert np.allclose(seat_of(xy, edges), (440.0, 330.0), atol=2.5)
+    nobody = np.full((3, 39, 2), np.nan)
+    assert not face_on(nobody) and not hips_moved(nobody, np.full((3, len(ROWS), 2), np.nan))[1].any()
+
+
+def ground(times_s, leaves, covered=0, *, ball=True, seed=0, size=(240, 400)):
+    """Frames of noisy ground with a ball at (210, 170) until frame ``leaves``; a dark club hides it last."""
+    rng = np.random.default_rng(seed)
+    base = 90 + cv2.resize(rng.normal(0, 8, (60, 100)), size[::-1])
+    frames = []
+    for k in range(len(times_s)):
+        picture = base.copy()
+        fine = cv2.resize(picture, None, fx=4, fy=4, interpolation=cv2.INTER_NEAREST)
+        if ball and k <= leaves:
+            cv2.circle(fine, (210 * 4 + 2, 170 * 4 + 2), 26, 225.0, -1)
+        if leaves - covered < k <= leaves + covered:
+            cv2.rectangle(fine, (200 * 4, 158 * 4), (222 * 4, 186 * 4), 30.0, -1)
+        # A foot that rolls on, large and bright.
+        cv2.ellipse(fine, ((120 + 20 * (times_s[k] > 1.4)) * 4, 120 * 4), (80, 40), 0, 0, 360, 220.0, -1)
+        seen = cv2.resize(fine, size[::-1], interpolation=cv2.INTER_AREA)
+        frames.append(np.clip(seen + rng.normal(0, 2, size), 0, 255).astype(np.uint8))
+    return frames
+
+
+@pytest.mark.parametrize(("rate", "covered"), [(120, 0), (60, 0), (60, 1), (240, 2)])
+def test_the_ball_is_found_and_the_frame_it_leaves(rate, covered):
+    """Its middle to a pixel and its last frame exactly, also where the club hides it for a few frames."""
+    times = np.arange(int(2.2 * rate)) / rate
+    leaves = int(1.3 * rate)
+    frames = ground(times, leaves, covered)
+    ankles = np.array([[120.0, 118.0], [260.0, 118.0]])
+    asked = {"top_s": 1.02, "impact_s": 1.3 + 0.02, "metre": METRE}
+    ball = find_ball(lambda n: frames[n], times, ankles, **asked)
+    assert ball is not None
+    assert abs(ball.x - 210) < 1 and abs(ball.y - 170) < 1 and 0.6 < ball.diameter / 13 < 1.4
+    assert abs(ball.last - leaves) <= (1 if covered else 0)
+    sighting = ball.sighting()
+    assert (
+        np.isfinite(sighting.xy[: leaves - covered, 0]).all() and np.isnan(sighting.xy[ball.last + 1 :]).all()
+    )
+    assert (sighting.sigma[ball.last] > sighting.sigma[0]) == bool(covered)
+
+
+def test_where_no_ball_goes_none_is_found():
+    """A rehearsal without a ball, one that stays, and times outside the clip give nothing."""
+    times = np.arange(264) / 120
+    ankles = np.array([[120.0, 118.0], [260.0, 118.0]])
+    for frames in (ground(times, 156, ball=False), ground(times, 10_000)):
+        asked = {"top_s": 1.02, "impact_s": 1.32, "metre": METRE}
+        assert find_ball(lambda n, f=frames: f[n], times, ankles, **asked) is None
+        assert find_ball(lambda n, f=frames: f[n], times, ankles, **{**asked, "impact_s": 9.0}) is None
