@@ -9,12 +9,9 @@ from typing import TypeVar
 import numpy as np
 from numpy.typing import NDArray
 
-from kneel.model import Hand, Links, Sighting
-from kneel.motion.checkpoints import find_checkpoints
-from kneel.motion.sightings import from_marks
-from kneel.motion.track import solve_tracks
-from kneel.vision.ball import Ball, find_ball
+from kneel.model import Links, Sighting
 from kneel.vision.closure import closed
+from kneel.vision.equipment import equipment
 from kneel.vision.flow import follow
 from kneel.vision.landmarks.body import Pictures, sight
 from kneel.vision.plan import legs
@@ -24,8 +21,8 @@ FloatArray = NDArray[np.float64]
 Luma = Callable[[int], NDArray[np.uint8]]
 T = TypeVar("T")
 
-BODY_SHARE = 0.7
-"""About how much of the work is the body model's."""
+BODY_SHARE, FLOW_SHARE = 0.6, 0.25
+"""About how much of the work is the body model's, and how much flow's; the rest looks for club and ball."""
 
 CLOTH_TIMES = 2.5
 """So much less is flow on the front of the hips worth where the outline tells how they move sideways: the
@@ -75,7 +72,7 @@ def look(
         luma,
         times_s,
         metre=bodies.height_px / STATURE_M,
-        progress=part(BODY_SHARE, 1 - BODY_SHARE),
+        progress=part(BODY_SHARE, FLOW_SHARE),
         stopped=stopped,
     )
     links = {
@@ -83,32 +80,17 @@ def look(
         for point, found in closed(followed, marks).items()
     }
     seen = {point: (sighting,) for point, sighting in bodies.sightings.items()}
-    if not stopped():
-        ball = _ball(luma, times_s, seen, links, bodies.height_px / STATURE_M)
-        seen |= {} if ball is None else {"ball": (ball.sighting(),)}
+    things = equipment(
+        luma,
+        times_s,
+        seen,
+        links,
+        metre=bodies.height_px / STATURE_M,
+        progress=part(BODY_SHARE + FLOW_SHARE, 1 - BODY_SHARE - FLOW_SHARE),
+        stopped=stopped,
+    )
+    seen |= {point: (sighting,) for point, sighting in things.items()}
     return Looked(seen, links, _warnings(bodies.seen, bodies.height_px))
-
-
-def _ball(
-    luma: Luma,
-    times_s: FloatArray,
-    seen: Mapping[str, Sequence[Sighting]],
-    links: Mapping[str, Sequence[Links]],
-    metre: float,
-) -> Ball | None:
-    """The ball, where hands and ankles tell when and where to look for it."""
-    wanted = ("grip", "left_ankle", "right_ankle")
-    points = from_marks((), len(times_s), links, height_px=metre, sightings={n: seen[n] for n in wanted})
-    tracks = solve_tracks(times_s, points)
-    whole = dict.fromkeys(tracks, (0, len(times_s) - 1))
-    # Which hand does not matter to the top, nor to when the hands come back.
-    found, _ = find_checkpoints(times_s, tracks, whole, hand=Hand.RIGHT, metre=metre, pinned={})
-    if not {"top", "impact"} <= set(found):
-        return None
-    top, impact = (found[name].time_s for name in ("top", "impact"))
-    start = round(found["address"].frame) if "address" in found else 0
-    ankles = np.array([tracks[name].xy[start] for name in wanted[1:]])
-    return find_ball(luma, times_s, ankles, top_s=top, impact_s=impact, metre=metre)
 
 
 def _crept(found: Sequence[Links]) -> list[Links]:

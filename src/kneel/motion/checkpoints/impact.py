@@ -17,6 +17,9 @@ HANDS_AHEAD_SIGMA_M = 0.06
 SOUND_DELAY = Moment(0.006, 0.005)
 """How much later than it happens a strike is heard: 0 to 4 m of air at 343 m/s (textbook value)."""
 
+HOME_SIGMA_M = 0.10
+"""The clubhead comes back to where it stood at address about so well (common practice, no source)."""
+
 UNSURE_TIMES = 3.0
 """A ball whose place is so much less sure than usual is hidden."""
 
@@ -38,7 +41,7 @@ def find_impact(
     ``strikes`` are those heard. None where no witness speaks.
     """
     rough = _hands_return(phases, hands, metre)
-    seen = (_ball_leaves(phases, tracks, last_seen, metre), _club_returns(phases, tracks))
+    seen = (_ball_leaves(phases, tracks, last_seen, metre), _club_returns(phases, tracks, metre))
     witnesses = [w for w in (*seen, *map(as_heard, strikes)) if w is not None]
     for witness in sorted(witnesses, key=lambda w: w.sigma_s):
         if rough is None or abs(witness.time_s - rough.time_s) < max(4 * rough.sigma_s, 0.05):
@@ -112,7 +115,7 @@ def _ball_leaves(
     return Moment(float(middle), float((1 + 2 * hidden) * gap / np.sqrt(12)))
 
 
-def _club_returns(phases: Phases, tracks: Mapping[str, Track]) -> Moment | None:
+def _club_returns(phases: Phases, tracks: Mapping[str, Track], metre: float) -> Moment | None:
     """The clubhead passing the place it had at address."""
     club = tracks.get("clubhead")
     if club is None or phases.address is None:
@@ -134,4 +137,5 @@ def _club_returns(phases: Phases, tracks: Mapping[str, Track]) -> Moment | None:
     share = float(np.clip((home - a) @ along / length**2, 0, 1))
     time = times[near - 1] + share * (times[near + 1] - times[near - 1])
     step = (times[near + 1] - times[near - 1]) / 2
-    return Moment(float(time), float(np.hypot(0.003, step / np.sqrt(12))))
+    astray = float(np.hypot(club.sigma[near], HOME_SIGMA_M * metre)) / (length / (2 * step))
+    return Moment(float(time), float(np.sqrt(0.003**2 + step**2 / 12 + astray**2)))

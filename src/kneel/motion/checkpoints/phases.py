@@ -19,6 +19,9 @@ STILL_SHARE = 0.06
 REST_SHARE = 0.03
 """After the strike the body is at rest once the hands are slower than this share of their greatest speed."""
 
+REST_LASTS_S = 0.1
+"""It is rest when it lasts as long as this."""
+
 REST_SIGMA_S = 0.06
 """Coming to rest is gradual; people place it within about this time (common practice, no source)."""
 
@@ -171,8 +174,15 @@ def _crest(hands: Path, top: int, earliest: int) -> int:
 def _rest_after(hands: Path, fast: int, peak: float) -> tuple[Moment, bool]:
     """Where the hands come to rest after the strike, and whether they do within the clip."""
     level = max(REST_SHARE * peak, 2.5 * hands.speed_noise)
-    slow = np.flatnonzero(hands.speed[fast:] < level) + fast
     step = _step(hands)
+    # The hands also look slow for a moment where they turn over the shoulder.
+    stretch = max(1, round(REST_LASTS_S / step))
+    calm = (hands.speed[fast:] < level).astype(float)
+    lasting = np.convolve(calm, np.ones(stretch), mode="valid") > stretch - 0.5
+    slow = np.flatnonzero(lasting) + fast
+    if slow.size == 0:
+        # It may come to rest too near the clip's end for that.
+        slow = np.flatnonzero(calm[-stretch:].all(keepdims=True)) + len(hands.t) - stretch
     if slow.size:
         return Moment(float(hands.t[slow[0]]), REST_SIGMA_S), True
     return Moment(float(hands.t[-1]), 5 * step), False
