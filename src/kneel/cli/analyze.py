@@ -114,7 +114,7 @@ def _load_clip(path: Path, asked: argparse.Namespace) -> Loaded:
     part = info.times_s[first : last + 1]
     times = real_times(part, info.rate_stored, swing.capture_rate)
     sources = frozenset(Source) if document.wants_looking else frozenset(Source) - {Source.BODY}
-    seen = document.seen(times, sources)
+    seen = document.seen(times, sources, view=View(asked.view) if asked.view else None)
     points = from_marks(swing.marks, len(times), seen.links, height_px=info.height, sightings=seen.sightings)
     if not points:
         raise PointsError(f"{info.path.name} cannot be measured. {' '.join(seen.warnings)}")
@@ -191,5 +191,5 @@ def _print(analysis: Analysis, reading: Reading, against: Reading | None) -> Non
             print(f"  {finding.verdict.value:8} {finding.fault.title}. {finding.text}")
     names = ", ".join(f"{checkpoint_words(n)} {c.time_s:.3f} s" for n, c in analysis.checkpoints.items())
     print(f"Checkpoints: {names}")
-    for warning in analysis.warnings:
+    for warning in (*analysis.warnings, *analysis.spoilt()):
         print(f"Note: {warning}")

@@ -15,7 +15,7 @@ from kneel.book.swing_file import SUFFIX, load_swing, swing_path
 from kneel.cli.parts import progress_on_terminal
 from kneel.footage import Clip, ClipInfo, FrameReader
 from kneel.footage.hearing import heard_strikes
-from kneel.model import ClipRef, Links, Mark, PointsError, Sighting, Swing, UsageError
+from kneel.model import ClipRef, Links, Mark, PointsError, Sighting, Swing, UsageError, View
 from kneel.motion.body import px_per_metre
 from kneel.motion.checkpoints import Moment
 from kneel.vision import (
@@ -61,6 +61,7 @@ class Document:
         times_s: NDArray[np.float64],
         sources: frozenset[Source] = frozenset(Source),
         near: tuple[float, float] | None = None,
+        view: View | None = None,
     ) -> Seen:
         """Look for the joints and follow the marks, as far as the sources asked for go, with progress.
 
@@ -68,7 +69,7 @@ class Document:
         """
         looked = Looked()
         if Source.BODY in sources and (installed() or not self.swing.marks):
-            looked = self._looked(times_s, near)
+            looked = self._looked(times_s, near, view)
         followed = self._followed(times_s, sources)
         links = merged(
             closed(followed.links, self.swing.marks), looked.links if Source.FLOW in sources else {}
@@ -95,13 +96,16 @@ class Document:
         """Whether the joints should be looked for besides the marks by hand."""
         return len({m.frame for m in self.swing.marks}) < FEW_FRAMES
 
-    def _looked(self, times_s: NDArray[np.float64], near: tuple[float, float] | None) -> Looked:
+    def _looked(
+        self, times_s: NDArray[np.float64], near: tuple[float, float] | None, view: View | None
+    ) -> Looked:
         first, _ = self.swing.reach(self.info.frames)
         return look(
             lambda: FrameReader(self.info.path, first, budget=0).picture,
             lambda: FrameReader(self.info.path, first).luma,
             times_s,
             near=near,
+            view=view,
             progress=progress_on_terminal("looking for the joints"),
         )
 

@@ -8,14 +8,15 @@ import sys
 from pathlib import Path
 
 import msgspec
-import numpy as np
 
 from kneel.cli.follow import open_document
-from kneel.model import PointsError, UsageError
-from kneel.motion.analysis import real_times
+from kneel.model import PointsError, UsageError, View
+from kneel.motion.analysis import Setup, analyse, first_last, real_times
+from kneel.motion.quality import Grade
 from kneel.motion.sightings import from_marks
-from kneel.motion.track import solve_tracks
 from kneel.vision import Source
+
+_HOW = {Grade.GOOD: "well", Grade.FAIR: "fairly", Grade.POOR: "poorly"}
 
 
 def run(asked: argparse.Namespace) -> int:
@@ -30,27 +31,30 @@ def run(asked: argparse.Namespace) -> int:
     first, last = swing.reach(info.frames)
     stored = info.times_s[first : last + 1]
     times = real_times(stored, info.rate_stored, swing.capture_rate)
-    seen = document.seen(times, sources, _near(asked.near))
+    view = View(asked.view) if asked.view else None
+    seen = document.seen(times, sources, _near(asked.near), view)
     points = from_marks(swing.marks, len(times), seen.links, height_px=info.height, sightings=seen.sightings)
     if not points:
         why = " ".join(seen.warnings) or "Give marks with --marks POINTS.csv, or the source body."
         raise PointsError(f"No point of {info.path.name} can be followed. {why}")
-    tracks = solve_tracks(times, points)
+    setup = Setup(view or swing.view, swing.hand, width_px=info.width, height_px=info.height)
+    analysis = analyse(times, points, setup)
+    tracks = analysis.tracks
     rows = [
         (first + k, time, name, float(track.xy[k, 0]), float(track.xy[k, 1]), float(track.sigma[k]))
         for k, time in enumerate(stored.tolist())
         for name, track in tracks.items()
+        # A ball that has left must not be there: its last row is impact.
+        if name != "ball" or k <= first_last(points[name])[1]
     ]
     write_points(asked.out, rows)
-    for note in (*info.warnings, *seen.warnings):
+    for note in (*info.warnings, *seen.warnings, *analysis.spoilt()):
         print(f"Note: {note}", file=sys.stderr)
-    worst = max(tracks, key=lambda name: float(np.median(tracks[name].sigma)))
-    error = float(np.median(tracks[worst].sigma))
-    print(
-        f"{len(tracks)} points over {len(times)} frames; least sure is {worst}, "
-        f"± {error:.1f} pixels in the median.",
-        file=sys.stderr,
-    )
+    said = [f"{len(tracks)} points over {len(times)} frames."]
+    for grade, how in _HOW.items():
+        names = [name for name, quality in analysis.quality.items() if quality.grade is grade]
+        said += [f"Followed {how}: {', '.join(names)}."] if names else []
+    print(" ".join(said), file=sys.stderr)
     return 0
 
 

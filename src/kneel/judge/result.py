@@ -9,6 +9,7 @@ from numpy.typing import NDArray
 
 from kneel.judge.reading import Finding, Reading
 from kneel.motion.analysis import Analysis
+from kneel.motion.quality import Quality
 from kneel.motion.scale import Scale
 
 IntArray = NDArray[np.int64]
@@ -36,7 +37,17 @@ def result(analysis: Analysis, reading: Reading, clip: dict[str, Any], frames: I
         "missing": dict(analysis.missing),
         "findings": [_finding(f) for f in reading.findings],
         "priority": list(reading.priority),
-        "warnings": list(analysis.warnings),
+        "quality": {name: _quality(one) for name, one in analysis.quality.items()},
+        "warnings": [*analysis.warnings, *analysis.spoilt()],
+    }
+
+
+def _quality(quality: Quality) -> dict[str, Any]:
+    return {
+        "grade": quality.grade.value,
+        "usual_px": _number(quality.usual_px, 2),
+        "worst_px": _number(quality.worst_px, 2),
+        "spoilt": list(quality.spoilt),
     }
 
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
+from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
@@ -23,6 +24,7 @@ from kneel.motion.body import px_per_metre
 from kneel.motion.checkpoints import Checkpoint, Moment, find_checkpoints
 from kneel.motion.failure import Failed
 from kneel.motion.measures import REGISTRY, Scene, Series
+from kneel.motion.quality import Quality, point_quality, spoilt_words
 from kneel.motion.scale import Scale, find_scale
 from kneel.motion.sightings import from_marks
 from kneel.motion.track import PointData, Track, solve_tracks
@@ -63,6 +65,26 @@ class Analysis:
     measures: Mapping[str, Series]
     missing: Mapping[str, str]
     warnings: tuple[str, ...]
+    points: Mapping[str, PointData] = field(default_factory=dict)
+
+    @cached_property
+    def quality(self) -> dict[str, Quality]:
+        """How well each point is followed from address to finish, by anatomical name."""
+        ends = [round(self.checkpoints[n].frame) for n in ("address", "finish") if n in self.checkpoints]
+        frames = (ends[0], ends[1]) if len(ends) == 2 else (0, len(self.times_s) - 1)
+        width, height = self.setup.width_px, self.setup.height_px
+        size = None if width is None or height is None else (width, height)
+        return {
+            name: point_quality(self.points[name], track, name, frames=frames, metre=self.metre, size_px=size)
+            for name, track in self.tracks.items()
+            if name in self.points
+        }
+
+    def spoilt(self) -> list[str]:
+        """Plain words on the joints of the legs that are followed poorly, and why."""
+        scale = self.scale
+        known = isinstance(scale, Scale) and scale.unit == "cm"
+        return spoilt_words(self.quality, scale.per_px if known and isinstance(scale, Scale) else None)
 
     def track(self, point: str) -> Track | None:
         """The track of a point by its lead/trail name, None where there is none."""
@@ -110,7 +132,7 @@ def analyse(times_s: FloatArray, points: Mapping[str, PointData], setup: Setup) 
     cannot be told is missing with a reason.
     """
     tracks = solve_tracks(times_s, points)
-    seen = {name: _first_last(points[name]) for name in tracks}
+    seen = {name: first_last(points[name]) for name in tracks}
     metre = px_per_metre({n: t.xy for n, t in tracks.items()}, height_px=setup.height_px)
     checkpoints, notes = find_checkpoints(
         times_s, tracks, seen, hand=setup.hand, metre=metre, pinned=setup.pinned, strikes=setup.strikes
@@ -132,7 +154,18 @@ def analyse(times_s: FloatArray, points: Mapping[str, PointData], setup: Setup) 
         measures, missing = _measured(scene)
     warnings = (*notes, *mirror_notes, *_scale_notes(scale))
     return Analysis(
-        setup, times_s, tracks, checkpoints, scale, direction, mirrored, metre, measures, missing, warnings
+        setup,
+        times_s,
+        tracks,
+        checkpoints,
+        scale,
+        direction,
+        mirrored,
+        metre,
+        measures,
+        missing,
+        warnings,
+        points,
     )
 
 
@@ -147,7 +180,7 @@ def _measured(scene: Scene) -> tuple[dict[str, Series], dict[str, str]]:
     return measures, missing
 
 
-def _first_last(data: PointData) -> tuple[int, int]:
+def first_last(data: PointData) -> tuple[int, int]:
     """First and last frame index at which a point is sighted or followed."""
     known = np.zeros(len(data.sightings[0].xy), dtype=bool)
     for sighting in data.sightings:

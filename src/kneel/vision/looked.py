@@ -9,7 +9,7 @@ from typing import TypeVar
 import numpy as np
 from numpy.typing import NDArray
 
-from kneel.model import Links, Sighting
+from kneel.model import Links, Sighting, View
 from kneel.vision.closure import closed
 from kneel.vision.equipment import equipment
 from kneel.vision.flow import follow
@@ -48,21 +48,25 @@ def look(
     times_s: FloatArray,
     *,
     near: tuple[float, float] | None = None,
+    view: View | None = None,
     progress: Callable[[int, int], None] = lambda done, total: None,
     stopped: Callable[[], bool] = lambda: False,
 ) -> Looked:
-    """Find the golfer's joints through the clip.
+    """Find the golfer's joints, the club and the ball through the clip.
 
     ``open_pictures`` and ``open_luma`` give functions from frame number to
     picture (H, W, 3) RGB and brightness (H, W), a fresh one for each thread
     that asks; ``times_s`` (T,) are real seconds; ``near`` (x, y) px says which
-    body is meant. Raises ``BodyModelError`` where the model is not installed.
+    body is meant; ``view`` is where the camera stands, None where that is to
+    be seen. Raises ``BodyModelError`` where the model is not installed.
     """
 
     def part(start: float, share: float) -> Callable[[int, int], None]:
         return lambda done, total: progress(round(1000 * (start + share * done / max(total, 1))), 1000)
 
-    bodies = sight(open_pictures, times_s, near=near, progress=part(0, BODY_SHARE), stopped=stopped)
+    bodies = sight(
+        open_pictures, times_s, near=near, view=view, progress=part(0, BODY_SHARE), stopped=stopped
+    )
     if not bodies.sightings or stopped():
         return Looked(warnings=("No golfer is found in this clip: mark the joints by hand.",))
     marks = seeds(bodies.sightings, times_s)

@@ -219,7 +219,8 @@ class ReadingPane(QWidget):
             f" border-left: 3px solid {self._look.colours.watch}; }}"
         )
         analysis = self._session.analysis
-        notes = [*self._next_step(), *self._session.looked.warnings, *(analysis.warnings if analysis else ())]
+        notes = [*self._next_step(), *self._session.looked.warnings]
+        notes += [*analysis.warnings, *analysis.spoilt()] if analysis else []
         self._notes.setText("\n\n".join(notes))
         self._notes.setStyleSheet(f"color: {secondary}; font-size: 11.5px;")
         reading = self._session.reading

@@ -15,7 +15,7 @@ from typing import Final
 import numpy as np
 from numpy.typing import NDArray
 
-from kneel.model import Sighting
+from kneel.model import Sighting, View
 from kneel.vision.landmarks.networks import CROP_SIZE, Found, Networks
 from kneel.vision.landmarks.outline import ROWS, face_on, hip_edges, hips_moved, seat_of
 from kneel.vision.landmarks.region import Region
@@ -110,6 +110,7 @@ def sight(
     times_s: FloatArray,
     *,
     near: tuple[float, float] | None = None,
+    view: View | None = None,
     progress: Callable[[int, int], None] = lambda done, total: None,
     stopped: Callable[[], bool] = lambda: False,
     workers: int = 2,
@@ -119,7 +120,8 @@ def sight(
     ``open_pictures`` gives a function from frame number to picture (H, W, 3)
     RGB, a fresh one for each worker thread, asked in rising order.
     ``times_s`` (T,) are real seconds. ``near`` (x, y) px says which body is
-    meant where there are several. Raises ``BodyModelError``.
+    meant where there are several; ``view`` is where the camera stands, None
+    where that is to be seen. Raises ``BodyModelError``.
     """
     count = len(times_s)
     stride = _stride(times_s)
@@ -140,7 +142,7 @@ def sight(
     with ThreadPoolExecutor(len(parts)) as pool:
         looks = list(pool.map(work, range(len(parts))))
     whole = _Looks(*(np.concatenate([getattr(k, part.name) for k in looks]) for part in fields(_Looks)))
-    return _bodies(times_s, frames, whole)
+    return _bodies(times_s, frames, whole, view)
 
 
 def _stride(times_s: FloatArray) -> int:
@@ -234,7 +236,7 @@ def _starts(length: int, size: int) -> Sequence[int]:
     return np.linspace(0, length - size, count).astype(int).tolist()
 
 
-def _bodies(times_s: FloatArray, frames: NDArray[np.int64], looks: _Looks) -> Bodies:
+def _bodies(times_s: FloatArray, frames: NDArray[np.int64], looks: _Looks, view: View | None) -> Bodies:
     """Landmarks of the frames looked at as sightings over all frames."""
     count = len(times_s)
     seen = np.zeros(count, dtype=bool)
@@ -243,7 +245,7 @@ def _bodies(times_s: FloatArray, frames: NDArray[np.int64], looks: _Looks) -> Bo
         return Bodies({}, seen, float("nan"))
     xy, visible = unswapped(looks.xy), looks.visible
     trusted = np.zeros(len(frames), dtype=bool)
-    square = face_on(xy)
+    square = face_on(xy) if view is None else view is not View.DOWN_THE_LINE
     if square:
         moved, trusted = hips_moved(xy, looks.edges)
         xy[:, 23:25, 0] += moved[:, None]

@@ -1,0 +1,141 @@
+"""How well each point is followed, and what spoils it, in plain words."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from enum import StrEnum
+from typing import Final
+
+import numpy as np
+from numpy.typing import NDArray
+
+from kneel.motion.body import moves
+from kneel.motion.track import PointData, Track
+
+FloatArray = NDArray[np.float64]
+
+GOOD_M, FAIR_M = 0.012, 0.025
+"""Usual error of a point's way since address below which it is followed well, and fairly (common practice,
+no source: a teacher sees about a centimetre)."""
+
+SELDOM, OFTEN_HIDDEN, OFTEN_APART = 0.6, 0.1, 0.3
+"""Shares of the frames beyond which it is said so."""
+
+BLURS_M = 0.06
+"""What moves farther than this from one frame to the next is smeared or skipped."""
+
+APART_SIGMAS = 3.0
+MATTERS: Final = ("hip", "knee", "ankle")
+
+
+class Grade(StrEnum):
+    """How well a point is followed."""
+
+    GOOD = "good"
+    FAIR = "fair"
+    POOR = "poor"
+
+
+@dataclass(frozen=True)
+class Quality:
+    """How well one point is followed between address and finish.
+
+    ``usual_px`` and ``worst_px`` are the median and the largest standard error
+    of its way since address, the latter on ``worst_frame``; ``spoilt`` says
+    what makes it so, by share of the frames, most important first.
+    """
+
+    grade: Grade
+    usual_px: float
+    worst_px: float
+    worst_frame: int
+    spoilt: tuple[str, ...]
+
+
+def point_quality(
+    data: PointData,
+    track: Track,
+    name: str,
+    *,
+    frames: tuple[int, int],
+    metre: float,
+    size_px: tuple[float, float] | None = None,
+) -> Quality:
+    """How well a point is followed over ``frames``, first (address) and last, both included.
+
+    ``metre`` is a rough px per metre, ``size_px`` the picture's width and height.
+    """
+    first, last = frames
+    part = slice(first, last + 1)
+    since = track.sigma**2 + track.sigma[first] ** 2 - 2 * track.covariance_with(first)
+    # Errors that fade are at their full size half a swing later even where nothing moved.
+    error = np.sqrt(np.maximum(since[part], 0.0))
+    usual, worst = float(np.median(error)), int(np.argmax(error))
+    grade = Grade.GOOD if usual < GOOD_M * metre else Grade.FAIR if usual < FAIR_M * metre else Grade.POOR
+    spoilt = _spoilt(data, track, name, part, metre, size_px)
+    return Quality(grade, usual, float(error[worst]), first + worst, spoilt)
+
+
+def _spoilt(
+    data: PointData,
+    track: Track,
+    name: str,
+    part: slice,
+    metre: float,
+    size_px: tuple[float, float] | None,
+) -> tuple[str, ...]:
+    shares: list[tuple[float, str]] = []
+    if size_px is not None:
+        limit = np.array(size_px) - 1
+        outside = ((track.xy[part] < 0) | (track.xy[part] > limit)).any(axis=1)
+        shares.append((float(outside.mean()), "leaves the picture in {} of the frames"))
+    seen = [s for s in data.sightings if not s.by_hand]
+    hidden = np.zeros(len(track.xy[part]), dtype=bool)
+    for sighting in seen:
+        sigma = sighting.sigma[part]
+        known = np.isfinite(sigma)
+        if known.any():
+            hidden |= known & (sigma > 2 * np.median(sigma[known]))
+    if hidden.mean() > OFTEN_HIDDEN:
+        shares.append((float(hidden.mean()), "is hidden or hard to tell in {} of the frames"))
+    if seen:
+        anywhere = np.any([np.isfinite(s.xy[part, 0]) for s in seen], axis=0)
+        if anywhere.mean() < SELDOM and name.rsplit("_", 1)[-1] != "ball":
+            shares.append((float(1 - anywhere.mean()), "is not seen in {} of the frames"))
+    steps = np.linalg.norm(np.diff(track.xy[part], axis=0), axis=1)
+    if moves(name)[1] < 10 and steps.size:
+        shares.append((float((steps > BLURS_M * metre).mean()), "moves too far between frames in {} of them"))
+    apart = _apart(data, track, part)
+    if apart > OFTEN_APART:
+        shares.append((apart, "moves otherwise than what is seen of it in {} of the frames (cloth, an arm)"))
+    shares.sort(reverse=True)
+    return tuple(words.format(f"{100 * share:.0f} %") for share, words in shares if share >= 0.02)
+
+
+def _apart(data: PointData, track: Track, part: slice) -> float:
+    """Share of the steps followed in the picture that the path does not share."""
+    moved = np.diff(track.xy[part], axis=0)
+    worst = 0.0
+    for links in data.links:
+        step, sigma = links.step[part][: len(moved)], links.sigma[part][: len(moved)]
+        known = np.isfinite(sigma)
+        if known.sum() > 10:
+            off = np.linalg.norm(moved[known] - step[known], axis=1)
+            worst = max(worst, float((off > APART_SIGMAS * sigma[known]).mean()))
+    return worst
+
+
+def spoilt_words(qualities: Mapping[str, Quality], per_px: float | None) -> list[str]:
+    """A sentence for every joint of the legs that is followed poorly; ``per_px`` is cm per px, None in px."""
+    out = []
+    for name, quality in qualities.items():
+        if quality.grade is not Grade.POOR or name.rsplit("_", 1)[-1] not in MATTERS:
+            continue
+        size, unit = (quality.usual_px, "pixels") if per_px is None else (quality.usual_px * per_px, "cm")
+        why = f": it {quality.spoilt[0]}" if quality.spoilt else ""
+        out.append(
+            f"The {name.replace('_', ' ')} is followed poorly, ± {size:.1f} {unit} since address{why}. "
+            "A mark by hand at address and one where it matters help most."
+        )
+    return out
