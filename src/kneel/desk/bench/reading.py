@@ -219,7 +219,7 @@ class ReadingPane(QWidget):
             f" border-left: 3px solid {self._look.colours.watch}; }}"
         )
         analysis = self._session.analysis
-        notes = [*self._next_step(), *self._session.looked.warnings]
+        notes = [*self._next_step(), *self._by_colour(), *self._session.looked.warnings]
         notes += [*analysis.warnings, *analysis.spoilt()] if analysis else []
         self._notes.setText("\n\n".join(notes))
         self._notes.setStyleSheet(f"color: {secondary}; font-size: 11.5px;")
@@ -231,6 +231,12 @@ class ReadingPane(QWidget):
         self._count.setStyleSheet(f"color: {secondary}; font-size: 11.5px;")
         for label in self._labels:
             label.setVisible(bool(label.text()))
+
+    def _by_colour(self) -> list[str]:
+        """Which points follow a spot of tape that was marked."""
+        spots = self._session.following.spots_for(self._session.swing)
+        names = ", ".join(point.replace("_", " ") for point in sorted(spots))
+        return [tr("Followed by its colour: %s.") % names] if names else []
 
     def _next_step(self) -> list[str]:
         """What to do where marks are still lacking."""

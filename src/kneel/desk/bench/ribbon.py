@@ -14,7 +14,8 @@ from kneel.desk.theme import Look, font
 from kneel.desk.words import CHECKPOINT_TITLES, MINUS, tr
 
 LEFT, RIGHT = 142, 26
-FLAGS, AXIS, GAP = 44, 20, 8
+FLAGS, AXIS, GAP = 54, 20, 8
+FLAG_ROWS, FLAG_STEP = 3, 16.0
 GRAB_PX = 9
 
 
@@ -95,16 +96,17 @@ class Ribbon(QWidget):
 
     def _paint_pegs(self, painter: QPainter) -> None:
         current = self._session.checkpoint
-        taken = [-1e9, -1e9]
+        taken = [-1e9] * FLAG_ROWS
         for name, frame, pinned in self._pegs():
             x = self.x_of(frame)
             bold = name == current
             painter.setFont(font(11.5, 600 if bold else 400))
             title = tr(CHECKPOINT_TITLES[name])
             width = painter.fontMetrics().horizontalAdvance(title)
-            row = next((r for r in (1, 0) if x >= taken[r]), 1 if taken[1] < taken[0] else 0)
+            lowest_first = range(FLAG_ROWS - 1, -1, -1)
+            row = next((r for r in lowest_first if x >= taken[r]), int(np.argmin(taken)))
             taken[row] = x + width + 24
-            y = 6.0 + 19.0 * row
+            y = 4.0 + FLAG_STEP * row
             painter.setPen(QPen(self._look.colour("faint", 0.55), 1))
             painter.drawLine(QPointF(x, y), QPointF(x, self.height() - AXIS))
             ink = self._look.colour("text")
