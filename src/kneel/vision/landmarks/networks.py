@@ -99,7 +99,7 @@ class Networks:
         square = np.zeros((side, side, 3), np.uint8)
         top, left = (side - height) // 2, (side - width) // 2
         square[top : top + height, left : left + width] = picture
-        small = cv2.resize(square, (DETECTOR_SIZE, DETECTOR_SIZE), interpolation=cv2.INTER_AREA)
+        small = cv2.resize(square, (DETECTOR_SIZE, DETECTOR_SIZE), interpolation=cv2.INTER_LINEAR)
         out = _run(self._detector, small.astype(np.float32) / np.float32(127.5) - 1)
         boxes, logits = out["Identity"].reshape(-1, 12), out["Identity_1"].ravel()
         scores = _sigmoid(logits)
