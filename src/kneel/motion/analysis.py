@@ -23,11 +23,12 @@ from kneel.model import (
 from kneel.motion.body import px_per_metre
 from kneel.motion.checkpoints import Checkpoint, Moment, find_checkpoints
 from kneel.motion.failure import Failed
+from kneel.motion.limbs import solve_body
 from kneel.motion.measures import REGISTRY, Scene, Series
 from kneel.motion.quality import Quality, point_quality, spoilt_words
 from kneel.motion.scale import Scale, find_scale
 from kneel.motion.sightings import from_marks
-from kneel.motion.track import PointData, Track, solve_tracks
+from kneel.motion.track import PointData, Track
 
 FloatArray = NDArray[np.float64]
 
@@ -131,7 +132,7 @@ def analyse(times_s: FloatArray, points: Mapping[str, PointData], setup: Setup) 
     ``times_s`` (T,) are real seconds, strictly increasing. Never fails: what
     cannot be told is missing with a reason.
     """
-    tracks = solve_tracks(times_s, points)
+    tracks = solve_body(times_s, points)
     seen = {name: first_last(points[name]) for name in tracks}
     metre = px_per_metre({n: t.xy for n, t in tracks.items()}, height_px=setup.height_px)
     checkpoints, notes = find_checkpoints(
