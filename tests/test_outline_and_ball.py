@@ -7,6 +7,7 @@ import numpy as np
 import pytest
 
 from kneel.vision.ball import find_ball
+from kneel.vision.landmarks.hands import LEFT, RIGHT, grip_of
 from kneel.vision.landmarks.outline import ROWS, face_on, hip_edges, hips_moved, seat_of
 from kneel.vision.landmarks.region import Region
 
@@ -109,3 +110,19 @@ def test_where_no_ball_goes_none_is_found():
         asked = {"top_s": 1.02, "impact_s": 1.32, "metre": METRE}
         assert find_ball(lambda n, f=frames: f[n], times, ankles, **asked) is None
         assert find_ball(lambda n, f=frames: f[n], times, ankles, **{**asked, "impact_s": 9.0}) is None
+
+
+def test_one_hand_lost_does_not_move_the_grip():
+    """The right hand is guessed 110 px away for 40 frames: the grip stays with the left one."""
+    t = np.linspace(0, 1, 120)
+    path = np.stack([400 + 150 * np.sin(3 * t), 300 - 200 * t], axis=1)
+    xy = np.random.default_rng(0).normal(0, 2, (120, 39, 2))
+    xy[:, LEFT] += path[:, None] + (5, 0)
+    xy[:, RIGHT] += path[:, None] - (5, 0)
+    xy[50:90, RIGHT] += (90, 60)
+    xy[110] = np.nan
+    grip, alone = grip_of(xy, 480.0)
+    seen = np.arange(120) != 110
+    assert np.linalg.norm(grip[seen] - path[seen], axis=1).max() < 12
+    assert alone[50:90].all() and not alone[:45].any() and not alone[95:].any()
+    assert np.isnan(grip[110]).all()

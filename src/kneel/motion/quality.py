@@ -72,7 +72,9 @@ def point_quality(
     first, last = frames
     part = slice(first, last + 1)
     since = track.sigma**2 + track.sigma[first] ** 2 - 2 * track.covariance_with(first)
-    # Errors that fade are at their full size half a swing later even where nothing moved.
+    if name == "ball":
+        # It lies still, and at address the club hides it.
+        since = track.sigma**2
     error = np.sqrt(np.maximum(since[part], 0.0))
     usual, worst = float(np.median(error)), int(np.argmax(error))
     body = metre * (FAST_TIMES if moves(name)[1] > FAST_MPS else 1.0)

@@ -16,6 +16,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kneel.model import Sighting, View
+from kneel.vision.landmarks.hands import LEFT, RIGHT, grip_of
 from kneel.vision.landmarks.networks import CROP_SIZE, Found, Networks
 from kneel.vision.landmarks.outline import ROWS, face_on, hip_edges, hips_moved, seat_of
 from kneel.vision.landmarks.region import Region
@@ -44,7 +45,7 @@ SWAP_COSTS = 0.006
 # Landmarks of the network by point; several are averaged.
 _POINTS: Final = {
     "head": (7, 8),
-    "grip": (15, 16, 17, 18, 19, 20, 21, 22),
+    "grip": (*LEFT, *RIGHT),
     **{
         f"{side}_{joint}": (first + k,)
         for joint, first in (
@@ -250,13 +251,16 @@ def _bodies(times_s: FloatArray, frames: NDArray[np.int64], looks: _Looks, view:
         moved, trusted = hips_moved(xy, looks.edges)
         xy[:, 23:25, 0] += moved[:, None]
     height = _height(xy)
+    grip, alone = grip_of(xy, height)
     sightings = {}
     for name, marks in _POINTS.items():
         offset, wander, scatter = (height * share for share in _ERRORS[name.rsplit("_", 1)[-1]])
         place = np.full((count, 2), np.nan)
-        place[frames] = xy[:, marks].mean(axis=1)
+        place[frames] = grip if name == "grip" else xy[:, marks].mean(axis=1)
         error = np.full(count, scatter)
         unsure = visible[:, marks].max(axis=1) < UNSEEN
+        if name == "grip" or name.endswith("_wrist"):
+            unsure |= alone
         if name.endswith("_hip") and trusted.any():
             wander *= OUTLINED_TIMES
             unsure |= ~trusted

@@ -1,0 +1,62 @@
+"""Where the hands are together, when the network loses one of them.
+
+Both hold one club, so they lie within a hand's breadth of each other. Where
+the network has them far apart one is behind the head or an arm and guessed;
+the other one moves on smoothly. The cheapest way through all frames by "both",
+"left alone" or "right alone" tells which (Viterbi 1967).
+"""
+
+from __future__ import annotations
+
+from typing import Final
+
+import numpy as np
+from numpy.typing import NDArray
+
+FloatArray = NDArray[np.float64]
+
+LEFT: Final = (15, 17, 19, 21)
+RIGHT: Final = (16, 18, 20, 22)
+
+TOGETHER = 0.07
+"""Hands on one grip are no farther apart, as a share of the body's height."""
+
+ALONE_COSTS = 0.02
+"""What it takes to leave one hand out of a frame, as a share of the body's height."""
+
+
+def grip_of(xy: FloatArray, height: float) -> tuple[FloatArray, NDArray[np.bool_]]:
+    """The grip (N, 2) px, and in which frames one hand alone tells it.
+
+    ``xy`` (N, 39, 2) are the landmarks, NaN where none were seen; ``height`` px
+    is the body's.
+    """
+    place = np.full((len(xy), 2), np.nan)
+    alone = np.zeros(len(xy), dtype=bool)
+    seen = np.flatnonzero(np.isfinite(xy[:, LEFT[0], 0]))
+    if seen.size == 0:
+        return place, alone
+    left, right = xy[seen][:, LEFT].mean(axis=1), xy[seen][:, RIGHT].mean(axis=1)
+    ways = np.stack([(left + right) / 2, left, right], axis=1)
+    apart = np.linalg.norm(left - right, axis=1)
+    price = np.full((len(seen), 3), ALONE_COSTS * height)
+    price[:, 0] = np.maximum(apart - TOGETHER * height, 0.0)
+    chosen = _cheapest(ways, price)
+    place[seen] = ways[np.arange(len(seen)), chosen]
+    alone[seen] = chosen > 0
+    return place, alone
+
+
+def _cheapest(ways: FloatArray, price: FloatArray) -> NDArray[np.int64]:
+    """Which of K places (N, K, 2) to take in each frame, moving little at a small price (N, K)."""
+    total, came = price[0].copy(), np.zeros(price.shape, dtype=np.int64)
+    for n in range(1, len(ways)):
+        moved = np.linalg.norm(ways[n][None] - ways[n - 1][:, None], axis=2)
+        sums = total[:, None] + moved
+        came[n] = sums.argmin(axis=0)
+        total = sums.min(axis=0) + price[n]
+    chosen = np.zeros(len(ways), dtype=np.int64)
+    chosen[-1] = int(total.argmin())
+    for n in range(len(ways) - 1, 0, -1):
+        chosen[n - 1] = came[n, chosen[n]]
+    return chosen
