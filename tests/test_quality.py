@@ -29,7 +29,7 @@ def test_grades_follow_the_error_since_address_not_a_lasting_offset():
     since = track.sigma**2 + track.sigma[0] ** 2 - 2 * track.covariance_with(0)
     assert wandering.worst_px == pytest.approx(np.sqrt(since.max()))
     assert since[wandering.worst_frame] == pytest.approx(since.max())
-    (sentence,) = spoilt_words({"left_hip": wandering, "grip": wandering}, 0.35)
+    (sentence,) = spoilt_words({"left_hip": wandering, "right_hip": steady}, 0.35)
     assert sentence.startswith("The left hip is followed poorly, ± ") and " cm since address" in sentence
     assert " pixels " in spoilt_words({"left_hip": wandering}, None)[0]
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 from functools import cached_property
 
@@ -25,7 +25,7 @@ from kneel.motion.checkpoints import Checkpoint, Moment, find_checkpoints
 from kneel.motion.failure import Failed
 from kneel.motion.limbs import solve_body
 from kneel.motion.measures import REGISTRY, Scene, Series
-from kneel.motion.quality import Quality, point_quality, spoilt_words
+from kneel.motion.quality import LEG_JOINTS, Quality, point_quality, spoilt_words
 from kneel.motion.scale import Scale, find_scale
 from kneel.motion.sightings import from_marks
 from kneel.motion.track import PointData, Track
@@ -71,21 +71,31 @@ class Analysis:
     @cached_property
     def quality(self) -> dict[str, Quality]:
         """How well each point is followed from address to finish, by anatomical name."""
-        ends = [round(self.checkpoints[n].frame) for n in ("address", "finish") if n in self.checkpoints]
-        frames = (ends[0], ends[1]) if len(ends) == 2 else (0, len(self.times_s) - 1)
-        width, height = self.setup.width_px, self.setup.height_px
-        size = None if width is None or height is None else (width, height)
-        return {
-            name: point_quality(self.points[name], track, name, frames=frames, metre=self.metre, size_px=size)
-            for name, track in self.tracks.items()
-            if name in self.points
-        }
+        return self._quality_of(self.tracks)
 
     def spoilt(self) -> list[str]:
         """Plain words on the joints of the legs that are followed poorly, and why."""
         scale = self.scale
-        known = isinstance(scale, Scale) and scale.unit == "cm"
-        return spoilt_words(self.quality, scale.per_px if known and isinstance(scale, Scale) else None)
+        per_px = scale.per_px if isinstance(scale, Scale) and scale.unit == "cm" else None
+        legs = [name for name in self.tracks if name.rsplit("_", 1)[-1] in LEG_JOINTS]
+        return spoilt_words(self._quality_of(legs), per_px)
+
+    def _quality_of(self, names: Iterable[str]) -> dict[str, Quality]:
+        ends = [round(self.checkpoints[n].frame) for n in ("address", "finish") if n in self.checkpoints]
+        frames = (ends[0], ends[1]) if len(ends) == 2 else (0, len(self.times_s) - 1)
+        width, height = self.setup.width_px, self.setup.height_px
+        size = None if width is None or height is None else (width, height)
+        out = {}
+        for name in names:
+            if name not in self.points:
+                continue
+            # The ball is there only until it leaves.
+            first, last = first_last(self.points[name])
+            part = max(frames[0], first), min(frames[1], last)
+            if part[0] <= part[1]:
+                data, track = self.points[name], self.tracks[name]
+                out[name] = point_quality(data, track, name, frames=part, metre=self.metre, size_px=size)
+        return out
 
     def track(self, point: str) -> Track | None:
         """The track of a point by its lead/trail name, None where there is none."""

@@ -29,7 +29,7 @@ BLURS_M = 0.06
 """What moves farther than this from one frame to the next is smeared or skipped."""
 
 APART_SIGMAS = 3.0
-MATTERS: Final = ("hip", "knee", "ankle")
+LEG_JOINTS: Final = ("hip", "knee", "ankle")
 
 
 class Grade(StrEnum):
@@ -133,10 +133,10 @@ def _apart(data: PointData, track: Track, part: slice) -> float:
 
 
 def spoilt_words(qualities: Mapping[str, Quality], per_px: float | None) -> list[str]:
-    """A sentence for every joint of the legs that is followed poorly; ``per_px`` is cm per px, None in px."""
+    """A sentence for every point that is followed poorly; ``per_px`` is cm per px, None to say pixels."""
     out = []
     for name, quality in qualities.items():
-        if quality.grade is not Grade.POOR or name.rsplit("_", 1)[-1] not in MATTERS:
+        if quality.grade is not Grade.POOR:
             continue
         size, unit = (quality.usual_px, "pixels") if per_px is None else (quality.usual_px * per_px, "cm")
         why = f": it {quality.spoilt[0]}" if quality.spoilt else ""
