@@ -26,7 +26,7 @@ from kneel.sim.golfer import Golfer
 from kneel.sim.look import Look
 from kneel.sim.swing import SwingPlan
 from kneel.vision import installed
-from kneel.vision.landmarks.body import unswapped
+from kneel.vision.landmarks.legs import unswapped
 from kneel.vision.landmarks.networks import Networks
 from kneel.vision.landmarks.region import Region
 
@@ -69,10 +69,10 @@ def test_confused_legs_are_set_right_and_crossing_ones_left_alone():
     for start, end in ((10, 18), (72, 90)):
         for left, right in ((25, 26), (27, 28), (29, 30), (31, 32)):
             broken[start:end, [left, right]] = xy[start:end, [right, left]]
-    mended = unswapped(broken)
+    mended = unswapped(broken, 330.0)
     wrong = np.abs(mended - xy).max(axis=(1, 2)) > 6
     assert wrong.sum() <= 4 and not wrong[:40].any()
-    np.testing.assert_array_equal(unswapped(xy)[:40], xy[:40])
+    np.testing.assert_array_equal(unswapped(xy, 330.0)[:40], xy[:40])
 
 
 def test_next_mark_is_where_it_tells_most(simulate):

@@ -19,7 +19,7 @@ from kneel.vision import Looked, installed, look
 
 LOG = logging.getLogger(__name__)
 
-METHOD = 5
+METHOD = 6
 """Raise when looking changes, so that what an older Kneel kept is looked for anew."""
 
 KEPT_FILES = 200

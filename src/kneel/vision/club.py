@@ -3,8 +3,8 @@
 Round the hands of every frame, rays in all directions are sampled from what
 differs from the clip's usual picture. A shaft is a line both of whose sides
 look alike and differ from it; an arm's edge is not. The best sequence of
-directions is the cheapest way through all frames (Viterbi 1967), where turning
-costs less the faster the hands move.
+directions is the cheapest way through all frames, where turning costs less the
+faster the hands move.
 """
 
 from __future__ import annotations
@@ -19,6 +19,7 @@ from numpy.typing import NDArray
 from scipy.ndimage import median_filter
 
 from kneel.model import Sighting
+from kneel.vision.best_way import cheapest_way
 
 Picture = NDArray[np.uint8]
 FloatArray = NDArray[np.float64]
@@ -140,26 +141,17 @@ def _line_scores(changed: NDArray[np.float32], hands: FloatArray, metre: float) 
 
 def _best_way(scores: FloatArray, times_s: FloatArray, speed: FloatArray) -> NDArray[np.int64]:
     """The direction in every frame: clear lines, and no turning faster than the hands explain."""
-    count = len(scores)
-    gain = scores / max(float(np.median(scores[scores > 0])) if (scores > 0).any() else 1.0, 0.5)
-    total = gain[0].copy()
-    came = np.zeros((count, BINS), dtype=np.int64)
-    width = 2 * np.pi / BINS
-    for n in range(1, count):
+    usual_score = float(np.median(scores[scores > 0])) if (scores > 0).any() else 1.0
+    bins = np.arange(BINS)
+    apart = np.abs(bins[:, None] - bins[None])
+    turn = np.minimum(apart, BINS - apart) * 2 * np.pi / BINS
+
+    def moves(n: int) -> FloatArray:
         gap = float(times_s[n] - times_s[n - 1])
         usual = (STILL_TURN + HAND_TURN * float(speed[n - 1 : n + 1].mean())) * gap
-        most = min(BINS // 3, max(2, int(np.ceil(3 * usual / width))))
-        steps = np.arange(-most, most + 1)
-        cost = 0.5 * (steps * width / usual) ** 2
-        ways = np.stack([np.roll(total, int(k)) - c for k, c in zip(steps, cost, strict=True)])
-        best = ways.argmax(axis=0)
-        came[n] = (np.arange(BINS) - steps[best]) % BINS
-        total = ways.max(axis=0) + gain[n]
-    bins = np.zeros(count, dtype=np.int64)
-    bins[-1] = int(total.argmax())
-    for n in range(count - 1, 0, -1):
-        bins[n - 1] = came[n, bins[n]]
-    return bins
+        return np.asarray(0.5 * (turn / usual) ** 2)
+
+    return cheapest_way(-scores / max(usual_score, 0.5), moves)
 
 
 def _end(changed: NDArray[np.float32], hands: FloatArray, angle: float, metre: float) -> float:

@@ -42,14 +42,15 @@ FEWEST = 4
 
 # Per joint: radius of the cluster (m); how far cloth and skin wander from the joint
 # within a second, as a random walk (m): the front of a hip slides some 7 cm off its
-# joint in a full turn (half a pelvis' depth times the sine of 45 degrees); and how
-# far its speed usually strays (m/s) from the mean speed to the next mark, which
+# joint in a full turn (half a pelvis' depth times the sine of 45 degrees), and what
+# lies over a shoulder joint changes altogether as the arm is lifted; and how far
+# its speed usually strays (m/s) from the mean speed to the next mark, which
 # tells a hip from an arm that passes before it.
 _TRAITS: Final = {
     "hip": (0.075, 0.045, 0.35),
-    "shoulder": (0.045, 0.080, 0.9),
+    "shoulder": (0.045, 0.130, 0.9),
     "knee": (0.045, 0.025, 0.5),
-    "ankle": (0.030, 0.012, 0.4),
+    "ankle": (0.030, 0.018, 0.4),
     "head": (0.060, 0.050, 0.3),
     "elbow": (0.030, 0.025, 3.0),
     "grip": (0.025, 0.025, np.inf),

@@ -17,6 +17,7 @@ from numpy.typing import NDArray
 
 from kneel.model import Sighting, View
 from kneel.vision.landmarks.hands import LEFT, RIGHT, grip_of
+from kneel.vision.landmarks.legs import unswapped
 from kneel.vision.landmarks.networks import CROP_SIZE, Found, Networks
 from kneel.vision.landmarks.outline import ROWS, face_on, hip_edges, hips_moved, seat_of
 from kneel.vision.landmarks.region import Region
@@ -32,16 +33,13 @@ WANDERS_S = 0.25
 UNSEEN = 0.3
 """Less visible than this a landmark is hidden, and its error counts this much more:"""
 HIDDEN_TIMES = 3.0
-OUTLINED_TIMES = 0.5
-"""Hips that follow the body's outline wander by this much less."""
+OUTLINED_TIMES = 0.6
+"""Hips that follow the body's outline wander by so much less."""
 
 STEP_SHARE = 0.35
 """The square may not move by more of its side from one look to the next."""
 
 MOST_LOOKS_PER_S = 125.0
-SWAP_COSTS = 0.006
-"""What it takes to believe that the network confused the legs in a frame, as a share of the body's height."""
-
 # Landmarks of the network by point; several are averaged.
 _POINTS: Final = {
     "head": (7, 8),
@@ -67,11 +65,11 @@ _POINTS: Final = {
 # together as the pelvis turns, so that their mean is no surer than each: their wander says so.
 _ERRORS: Final = {
     "head": (0.012, 0.014, 0.006),
-    "shoulder": (0.015, 0.026, 0.008),
+    "shoulder": (0.015, 0.029, 0.008),
     "elbow": (0.015, 0.030, 0.014),
     "wrist": (0.020, 0.045, 0.025),
     "grip": (0.012, 0.030, 0.018),
-    "hip": (0.018, 0.014, 0.004),
+    "hip": (0.022, 0.014, 0.004),
     "knee": (0.010, 0.009, 0.004),
     "ankle": (0.010, 0.008, 0.004),
     "heel": (0.012, 0.012, 0.006),
@@ -244,13 +242,13 @@ def _bodies(times_s: FloatArray, frames: NDArray[np.int64], looks: _Looks, view:
     seen[frames] = np.isfinite(looks.xy[:, 0, 0])
     if not seen.any():
         return Bodies({}, seen, float("nan"))
-    xy, visible = unswapped(looks.xy), looks.visible
+    height = _height(looks.xy)
+    xy, visible = unswapped(looks.xy, height), looks.visible
     trusted = np.zeros(len(frames), dtype=bool)
     square = face_on(xy) if view is None else view is not View.DOWN_THE_LINE
     if square:
         moved, trusted = hips_moved(xy, looks.edges)
         xy[:, 23:25, 0] += moved[:, None]
-    height = _height(xy)
     grip, alone = grip_of(xy, height)
     sightings = {}
     for name, marks in _POINTS.items():
@@ -278,50 +276,3 @@ def _height(xy: FloatArray) -> float:
     """The body's height in px: the longest it stretches from head to heels, usually."""
     head, heels = xy[:, 7:9].mean(axis=1), xy[:, 29:31].mean(axis=1)
     return float(1.1 * np.nanpercentile(np.linalg.norm(heels - head, axis=1), 80))
-
-
-def unswapped(xy: FloatArray) -> FloatArray:
-    """Landmarks (N, 39, 2) with left and right legs exchanged where the network took one for the other.
-
-    The cheapest way through all frames, where each frame may be as seen or
-    exchanged and joints move as little as they can (Viterbi 1967); most frames
-    are taken to be right.
-    """
-    out = xy.copy()
-    legs = [(23, 24), (25, 26), (27, 28), (29, 30), (31, 32)]
-    seen = np.flatnonzero(np.isfinite(xy[:, 0, 0]))
-    for group in (legs[:1], legs[1:]):
-        left, right = [pair[0] for pair in group], [pair[1] for pair in group]
-        a, b = xy[seen][:, left], xy[seen][:, right]
-        kept = _distance(a[1:], a[:-1]) + _distance(b[1:], b[:-1])
-        crossed = _distance(a[1:], b[:-1]) + _distance(b[1:], a[:-1])
-        swapped = _cheapest(kept, crossed, len(group) * SWAP_COSTS * _height(xy))
-        where = seen[swapped]
-        for p, q in group:
-            out[where, p], out[where, q] = xy[where, q], xy[where, p]
-    return out
-
-
-def _distance(a: FloatArray, b: FloatArray) -> FloatArray:
-    return np.asarray(np.linalg.norm(a - b, axis=2).sum(axis=1))
-
-
-def _cheapest(kept: FloatArray, crossed: FloatArray, cost: float) -> NDArray[np.bool_]:
-    """Whether each of N+1 frames is exchanged: the way of least cost through as seen (0) and exchanged (1).
-
-    ``kept`` and ``crossed`` (N,) are what a step costs within and across the
-    two; every exchanged frame costs ``cost``.
-    """
-    total = np.array([0.0, cost])
-    came = np.zeros((len(kept), 2), dtype=int)
-    for n, (stay, cross) in enumerate(zip(kept.tolist(), crossed.tolist(), strict=True)):
-        ways = np.array([[total[0] + stay, total[1] + cross], [total[0] + cross, total[1] + stay]])
-        came[n] = ways.argmin(axis=1)
-        total = ways.min(axis=1) + (0.0, cost)
-    state = int(total.argmin())
-    swapped = np.zeros(len(kept) + 1, dtype=bool)
-    for n in range(len(kept) - 1, -1, -1):
-        swapped[n + 1] = state
-        state = int(came[n, state])
-    swapped[0] = state
-    return swapped

@@ -3,7 +3,7 @@
 Both hold one club, so they lie within a hand's breadth of each other. Where
 the network has them far apart one is behind the head or an arm and guessed;
 the other one moves on smoothly. The cheapest way through all frames by "both",
-"left alone" or "right alone" tells which (Viterbi 1967).
+"left alone" or "right alone" tells which.
 """
 
 from __future__ import annotations
@@ -12,6 +12,8 @@ from typing import Final
 
 import numpy as np
 from numpy.typing import NDArray
+
+from kneel.vision.best_way import cheapest_way
 
 FloatArray = NDArray[np.float64]
 
@@ -41,22 +43,7 @@ def grip_of(xy: FloatArray, height: float) -> tuple[FloatArray, NDArray[np.bool_
     apart = np.linalg.norm(left - right, axis=1)
     price = np.full((len(seen), 3), ALONE_COSTS * height)
     price[:, 0] = np.maximum(apart - TOGETHER * height, 0.0)
-    chosen = _cheapest(ways, price)
+    chosen = cheapest_way(price, lambda n: np.linalg.norm(ways[n][None] - ways[n - 1][:, None], axis=2))
     place[seen] = ways[np.arange(len(seen)), chosen]
     alone[seen] = chosen > 0
     return place, alone
-
-
-def _cheapest(ways: FloatArray, price: FloatArray) -> NDArray[np.int64]:
-    """Which of K places (N, K, 2) to take in each frame, moving little at a small price (N, K)."""
-    total, came = price[0].copy(), np.zeros(price.shape, dtype=np.int64)
-    for n in range(1, len(ways)):
-        moved = np.linalg.norm(ways[n][None] - ways[n - 1][:, None], axis=2)
-        sums = total[:, None] + moved
-        came[n] = sums.argmin(axis=0)
-        total = sums.min(axis=0) + price[n]
-    chosen = np.zeros(len(ways), dtype=np.int64)
-    chosen[-1] = int(total.argmin())
-    for n in range(len(ways) - 1, 0, -1):
-        chosen[n - 1] = came[n, chosen[n]]
-    return chosen
