@@ -76,8 +76,8 @@ def _wide_inverse(pivot: FloatArray, low: FloatArray) -> FloatArray:
     window, following = np.zeros((reach, reach, count)), np.zeros((reach, reach, count))
     for j in range(length - 1, -1, -1):
         part = low[j]
-        near = -(part[:, None] * window).sum(axis=0)
-        diagonal = pivot[j] - (part * near).sum(axis=0)
+        near = -np.add.reduce(part[:, None] * window)
+        diagonal = pivot[j] - np.add.reduce(part * near)
         out[j] = diagonal
         following[0, 0] = diagonal
         following[0, 1:] = following[1:, 0] = near[:-1]

@@ -36,8 +36,11 @@ FloatArray = NDArray[np.float64]
 HUBER = 2.0
 """Residuals beyond this many sigma count linearly (Huber 1964; for a radial residual)."""
 
-SETTLED_PX = 0.005
+SETTLED_PX = 0.05
 """Robust weights are not renewed once no point moves by more."""
+
+LEAST_PX = 0.005
+"""Errors that a source claims to be smaller are taken to be this."""
 
 LASTING_FADES_S = 0.4
 """A lasting error keeps its size about this long (of the order of half a swing)."""
@@ -202,7 +205,7 @@ class _Stack:
     def _drift(self, dt: FloatArray) -> FloatArray:
         """Prior of the wandering error, diagonal and subdiagonal, (2, C, T)."""
         wander = np.max([layer.wander for layer in self.seen], axis=0)
-        size = np.maximum(wander[:, :1], SETTLED_PX)
+        size = np.maximum(wander[:, :1], LEAST_PX)
         keeps = np.exp(-dt / np.maximum(wander[:, 1:], 1e-3))
         fresh = 1.0 / (size**2 * (1 - keeps**2))
         bands = np.zeros((2, self.count, self.length))
@@ -263,7 +266,7 @@ class _Stack:
             small = -np.einsum("ctk,ctl->ckl", columns, carried)
             pull = -np.einsum("ctk,ctd->ckd", columns, free)
             for k, (layer, weight) in enumerate(shifted):
-                prior = 1.0 / np.maximum(layer.offset, SETTLED_PX) ** 2
+                prior = 1.0 / np.maximum(layer.offset, LEAST_PX) ** 2
                 small[:, k, k] += weight.sum(axis=1) + prior
                 pull[:, k] += (weight[..., None] * layer.value).sum(axis=1)
             solved = np.linalg.solve(small, pull)
