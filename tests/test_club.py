@@ -64,3 +64,4 @@ def test_an_arm_alone_is_no_club():
     assert find_club(lambda n: frames[n], times, hands, metre=METRE) is None
     frames, hands, _ = swing(times)
     assert find_club(lambda n: frames[n], times, hands, metre=METRE, stopped=lambda: True) is None
+    assert find_club(lambda n: frames[n], times[:2], hands[:2], metre=METRE) is None

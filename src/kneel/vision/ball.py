@@ -101,6 +101,8 @@ def find_ball(
         return None
     x, y, diameter = found
     near = np.flatnonzero(np.abs(times_s - impact_s) < SEARCH_S)
+    if near.size < 3:
+        return None
     last = int(near[-1])
     share = _shares(luma, box, found, before, after, range(last + 1))
     leaves = _leaves(share[near[0] :])

@@ -90,6 +90,8 @@ def find_club(
     where the grip is, ``metre`` a rough px per metre.
     """
     count = len(times_s)
+    if count < 3:
+        return None
     some = np.unique(np.linspace(0, count - 1, USUAL_FRAMES).astype(int))
     usual = np.median([luma(int(n)) for n in some], axis=0).astype(np.float32)
     scores = np.zeros((count, BINS))

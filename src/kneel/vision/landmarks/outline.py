@@ -43,6 +43,8 @@ def hip_edges(mask: FloatArray, region: Region, xy: FloatArray) -> FloatArray:
     across = np.arange(-REACH * trunk, REACH * trunk, 1.0)
     edges = np.full((len(ROWS), 2), np.nan)
     centre = len(across) // 2
+    if centre < 2:
+        return edges
     for row, height in zip(edges, ROWS * trunk, strict=True):
         points = np.stack([middle[0] + across, np.full_like(across, middle[1] + height)], axis=1)
         x, y = region.to_crop(points, mask.shape[0]).T
