@@ -10,9 +10,11 @@ import time
 from pathlib import Path
 
 import msgspec
+import numpy as np
 import pytest
 from PyQt6.QtCore import QPoint, QPointF, QSettings, Qt
 from PyQt6.QtGui import QImage
+from PyQt6.QtWidgets import QLabel
 
 from kneel.book.swing_file import load_swing
 from kneel.demo.place import demo_lesson
@@ -360,3 +362,25 @@ def test_colours_keep_their_contrast(colours):
     assert contrast(colours.text, colours.chosen) >= 4.5
     assert contrast(colours.secondary, colours.chosen) >= 4.5
     assert contrast(colours.text, colours.raised) >= 4.5
+
+
+def test_tape_under_a_mark_is_followed_and_said(qtbot, window, demo):
+    """The taped student: marked knees follow their colour, the reading says so; without marks they do not."""
+    open_clip(qtbot, window, demo / "wilma-ostrow-wedge.mp4")
+    session = window.session
+    assert {"left_knee", "right_knee"} <= set(session.following.spots_for(session.swing))
+    said = [label.text() for label in window.findChildren(QLabel) if "Followed by its colour" in label.text()]
+    note = said[0].partition("Followed by its colour")[2]
+    assert "lead knee" in note and "trail knee" in note and "hip" not in note
+    knee = session.analysis.tracks["left_knee"]
+    middle = session.following.spots_for(session.swing)["left_knee"][0].xy
+    seen = np.isfinite(middle[:, 0])
+    assert np.median(np.linalg.norm(knee.xy[seen] - middle[seen], axis=1)) < 1.5
+    placed = [m for m in session.swing.marks if m.point == "left_knee"]
+    for mark in placed:
+        session.change("Take away", session.swing.without_mark(mark.point, mark.frame))
+    assert "left_knee" not in session.following.spots_for(session.swing)
+    for _ in placed:
+        session.undo()
+    qtbot.waitUntil(lambda: not session.following.busy, timeout=PATIENCE_MS)
+    assert "left_knee" in session.following.spots_for(session.swing)

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
-from kneel.model import Links, Sighting
+from kneel.model import Hand, Links, Sighting
 from kneel.motion.quality import Grade, point_quality, spoilt_words
 from kneel.motion.track import PointData, solve_tracks
 
@@ -29,9 +29,9 @@ def test_grades_follow_the_error_since_address_not_a_lasting_offset():
     since = track.sigma**2 + track.sigma[0] ** 2 - 2 * track.covariance_with(0)
     assert wandering.worst_px == pytest.approx(np.sqrt(since.max()))
     assert since[wandering.worst_frame] == pytest.approx(since.max())
-    (sentence,) = spoilt_words({"left_hip": wandering, "right_hip": steady}, 0.35)
-    assert sentence.startswith("The left hip is followed poorly, ± ") and " cm since address" in sentence
-    assert " pixels " in spoilt_words({"left_hip": wandering}, None)[0]
+    (sentence,) = spoilt_words({"left_hip": wandering, "right_hip": steady}, Hand.RIGHT, 0.35)
+    assert sentence.startswith("The lead hip is followed poorly, ± ") and " cm since address" in sentence
+    assert " pixels " in spoilt_words({"left_hip": wandering}, Hand.LEFT, None)[0]
 
 
 @pytest.mark.parametrize("cause", ["hidden", "gone", "outside", "fast", "cloth"])

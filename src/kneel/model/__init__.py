@@ -17,6 +17,7 @@ from kneel.model.names import (
     View,
     anatomical,
     side_of,
+    spoken,
     target_direction,
 )
 from kneel.model.points import Links, PointRows, Sighting
@@ -58,5 +59,6 @@ __all__ = [
     "View",
     "anatomical",
     "side_of",
+    "spoken",
     "target_direction",
 ]

@@ -78,6 +78,16 @@ def side_of(name: str, hand: Hand) -> str | None:
     return "lead" if (side == "left") == (hand is Hand.RIGHT) else "trail"
 
 
+def spoken(name: str, hand: Hand) -> str:
+    """A point of a file as people say it.
+
+    >>> spoken("right_knee", Hand.RIGHT), spoken("left_knee", Hand.LEFT), spoken("ball", Hand.LEFT)
+    ('trail knee', 'trail knee', 'ball')
+    """
+    side = side_of(name, hand)
+    return name if side is None else f"{side} {name.partition('_')[2]}"
+
+
 def target_direction(view: View, hand: Hand, *, mirrored: bool) -> int:
     """+1 where the target lies at image right, -1 where it lies at image left.
 

@@ -78,7 +78,7 @@ class Analysis:
         scale = self.scale
         per_px = scale.per_px if isinstance(scale, Scale) and scale.unit == "cm" else None
         legs = [name for name in self.tracks if name.rsplit("_", 1)[-1] in LEG_JOINTS]
-        return spoilt_words(self._quality_of(legs), per_px)
+        return spoilt_words(self._quality_of(legs), self.setup.hand, per_px)
 
     def _quality_of(self, names: Iterable[str]) -> dict[str, Quality]:
         ends = [round(self.checkpoints[n].frame) for n in ("address", "finish") if n in self.checkpoints]

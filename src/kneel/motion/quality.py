@@ -10,6 +10,7 @@ from typing import Final
 import numpy as np
 from numpy.typing import NDArray
 
+from kneel.model import Hand, spoken
 from kneel.motion.body import moves
 from kneel.motion.track import PointData, Track
 
@@ -132,7 +133,7 @@ def _apart(data: PointData, track: Track, part: slice) -> float:
     return worst
 
 
-def spoilt_words(qualities: Mapping[str, Quality], per_px: float | None) -> list[str]:
+def spoilt_words(qualities: Mapping[str, Quality], hand: Hand, per_px: float | None) -> list[str]:
     """A sentence for every point that is followed poorly; ``per_px`` is cm per px, None to say pixels."""
     out = []
     for name, quality in qualities.items():
@@ -141,7 +142,7 @@ def spoilt_words(qualities: Mapping[str, Quality], per_px: float | None) -> list
         size, unit = (quality.usual_px, "pixels") if per_px is None else (quality.usual_px * per_px, "cm")
         why = f": it {quality.spoilt[0]}" if quality.spoilt else ""
         out.append(
-            f"The {name.replace('_', ' ')} is followed poorly, ± {size:.1f} {unit} since address{why}. "
+            f"The {spoken(name, hand)} is followed poorly, ± {size:.1f} {unit} since address{why}. "
             "A mark by hand at address and one where it matters help most."
         )
     return out

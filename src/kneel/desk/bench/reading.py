@@ -21,6 +21,7 @@ from kneel.desk.theme import Look, font
 from kneel.desk.words import tr
 from kneel.judge import Finding, schools
 from kneel.judge.words import UNITS, checkpoint_words, number, window_words
+from kneel.model import spoken
 from kneel.motion.advice import Advice
 
 VERDICT_WORDS = {"fault": "fault", "watch": "watch", "clear": "clear", "unknown": "can’t tell"}
@@ -235,7 +236,7 @@ class ReadingPane(QWidget):
     def _by_colour(self) -> list[str]:
         """Which points follow a spot of tape that was marked."""
         spots = self._session.following.spots_for(self._session.swing)
-        names = ", ".join(point.replace("_", " ") for point in sorted(spots))
+        names = ", ".join(spoken(point, self._session.swing.hand) for point in sorted(spots))
         return [tr("Followed by its colour: %s.") % names] if names else []
 
     def _next_step(self) -> list[str]:
