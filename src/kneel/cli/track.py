@@ -11,7 +11,7 @@ import msgspec
 
 from kneel.cli.follow import open_document
 from kneel.model import PointsError, UsageError, View
-from kneel.motion.analysis import Setup, analyse, first_last, real_times
+from kneel.motion.analysis import Setup, analyse, real_times
 from kneel.motion.quality import Grade
 from kneel.motion.sightings import from_marks
 from kneel.vision import Source
@@ -45,7 +45,7 @@ def run(asked: argparse.Namespace) -> int:
         for k, time in enumerate(stored.tolist())
         for name, track in tracks.items()
         # A ball that has left must not be there: its last row is impact.
-        if name != "ball" or k <= first_last(points[name])[1]
+        if not analysis.gone(name, k)
     ]
     write_points(asked.out, rows)
     for note in (*info.warnings, *seen.warnings, *analysis.spoilt()):

@@ -6,6 +6,7 @@ decoded and points followed in threads, whose answers arrive by signal.
 
 from __future__ import annotations
 
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -19,7 +20,7 @@ from kneel.desk.looking import Looking
 from kneel.footage import FrameStore
 from kneel.judge import Finding, Reading, judge, school
 from kneel.judge.words import checkpoint_words
-from kneel.model import CHECKPOINTS, History, KneelError, Mark, Swing
+from kneel.model import CHECKPOINTS, History, KneelError, Mark, Sighting, Swing
 from kneel.motion.advice import Advice, next_mark
 from kneel.motion.analysis import Analysis, analyse_swing, real_times
 from kneel.motion.checkpoints import Moment
@@ -63,6 +64,7 @@ class Session(QObject):
         self.analysis: Analysis | None = None
         self.reading: Reading | None = None
         self.other: Reading | None = None
+        self.spots: Mapping[str, Sequence[Sighting]] = {}
         self.following = Following(self)
         self.following.finished.connect(self._recompute)
         self.following.failed.connect(self.failed)
@@ -285,7 +287,8 @@ class Session(QObject):
         swing = self.swing
         looked = self.looked
         links = merged(self.following.links_for(swing), looked.links)
-        seen = merged(self.following.spots_for(swing), looked.sightings)
+        self.spots = self.following.spots_for(swing)
+        seen = merged(self.spots, looked.sightings)
         self.analysis = analyse_swing(swing, self.times_s, links, self._strikes(), seen)
         self.reading = judge(self.analysis, school(swing.school))
         second = "loading" if swing.school == "centred" else "centred"

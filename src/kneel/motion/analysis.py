@@ -97,6 +97,10 @@ class Analysis:
                 out[name] = point_quality(data, track, name, frames=part, metre=self.metre, size_px=size)
         return out
 
+    def gone(self, name: str, frame: int) -> bool:
+        """Whether the ball has left by a frame; nothing else goes, by anatomical name."""
+        return name == "ball" and name in self.points and frame > first_last(self.points[name])[1]
+
     def track(self, point: str) -> Track | None:
         """The track of a point by its lead/trail name, None where there is none."""
         return self.tracks.get(anatomical(point, self.setup.hand))

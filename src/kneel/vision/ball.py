@@ -234,7 +234,7 @@ def _shares(
 
 
 def _disc(radius: float) -> FloatArray:
-    return _between(0.0, radius)
+    return _between(-1.0, radius)
 
 
 def _ring(radius: float) -> FloatArray:
@@ -242,11 +242,9 @@ def _ring(radius: float) -> FloatArray:
 
 
 def _between(inner: float, outer: float) -> FloatArray:
-    """A kernel that takes the mean between two radii."""
+    """A kernel that takes the mean between two radii; ``inner`` -1 makes it a full disc."""
     reach = int(np.ceil(outer))
     y, x = np.mgrid[-reach : reach + 1, -reach : reach + 1]
     distance = np.hypot(x, y)
     inside = np.clip(outer + 0.5 - distance, 0, 1) * np.clip(distance - inner + 0.5, 0, 1)
-    if inner == 0.0:
-        inside = np.clip(outer + 0.5 - distance, 0, 1)
     return np.asarray(inside / inside.sum(), float)

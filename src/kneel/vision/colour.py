@@ -55,8 +55,13 @@ def follow_spots(
     """
     seen: dict[Leg, Sighting] = {}
     walkers = {}
+    starts: dict[tuple[int, float, float], Spot | None] = {}
     for leg in sorted(legs, key=lambda k: k.first):
-        start = None if stopped() else spot_at(picture(leg.first), leg.x, leg.y, metre=metre)
+        click = leg.first, leg.x, leg.y
+        # Most clicks begin two legs, one each way.
+        if click not in starts and not stopped():
+            starts[click] = spot_at(picture(leg.first), leg.x, leg.y, metre=metre)
+        start = starts.get(click)
         if start is not None:
             walkers[leg] = _Walker(leg, start, len(times_s), metre)
     for way in (1, -1):
@@ -66,10 +71,13 @@ def follow_spots(
                 break
             gap = abs(float(times_s[frame + way] - times_s[frame]))
             here = [w for w in there if w.at == frame and frame != w.leg.last]
+            if not here:
+                continue
+            shown = picture(frame + way)
             taken: list[Spot] = []
             # Who has seen its spot last has the first claim: one spot is not two points.
             for walker in sorted(here, key=lambda w: w.lost_s):
-                found = walker.advance(picture(frame + way), gap, taken)
+                found = walker.advance(shown, gap, taken)
                 taken += [found] if found else []
     for leg, walker in walkers.items():
         if walker.arrived():

@@ -8,7 +8,7 @@ from kneel.desk.session import Session
 from kneel.desk.words import tr
 from kneel.judge.words import MINUS, UNITS, number
 from kneel.model import anatomical, side_of
-from kneel.motion.analysis import Analysis, first_last
+from kneel.motion.analysis import Analysis
 from kneel.motion.measures import Series
 
 CHAINS = (
@@ -65,13 +65,8 @@ def points_at(session: Session) -> list[PointFact]:
             name in set_here,
         )
         for name, track in analysis.tracks.items()
-        if name in set_here or (track.sigma[frame] < limit and not _gone(analysis, name, frame))
+        if name in set_here or (track.sigma[frame] < limit and not analysis.gone(name, frame))
     ]
-
-
-def _gone(analysis: Analysis, name: str, frame: int) -> bool:
-    """Whether the ball has left by a frame."""
-    return name == "ball" and name in analysis.points and frame > first_last(analysis.points[name])[1]
 
 
 def lines_at(session: Session, frame: int) -> list[tuple[str | None, list[tuple[float, float]]]]:

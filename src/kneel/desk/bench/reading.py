@@ -235,8 +235,8 @@ class ReadingPane(QWidget):
 
     def _by_colour(self) -> list[str]:
         """Which points follow a spot of tape that was marked."""
-        spots = self._session.following.spots_for(self._session.swing)
-        names = ", ".join(spoken(point, self._session.swing.hand) for point in sorted(spots))
+        hand = self._session.swing.hand
+        names = ", ".join(spoken(point, hand) for point in sorted(self._session.spots))
         return [tr("Followed by its colour: %s.") % names] if names else []
 
     def _next_step(self) -> list[str]:
