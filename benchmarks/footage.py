@@ -21,15 +21,19 @@ from kneel.model import Mark
 from kneel.vision import follow, legs
 
 DISPLAY = (812, 456)
-SIZES = {"720p": (1280, 720, 300), "1080p": (1920, 1080, 240)}
 GOP = 240
+NOISES = 12
+SORTS = {
+    "720p": {"width": 1280, "height": 720, "count": 300, "rate": 120, "megabits": 25},
+    "1080p": {"width": 1920, "height": 1080, "count": 240, "rate": 240, "megabits": 60},
+}
 
 
 def rows() -> Iterator[Row]:
     """All rows about footage."""
     with tempfile.TemporaryDirectory() as folder:
-        for name, (width, height, count) in SIZES.items():
-            path = _noisy(Path(folder) / f"{name}.mp4", width, height, count)
+        for name, sort in SORTS.items():
+            path = _noisy(Path(folder) / f"{name}.mp4", **sort)
             yield _opening(path, name)
             yield _ingest(path, name)
             yield from _steps(path, name)
@@ -41,21 +45,21 @@ def rows() -> Iterator[Row]:
         yield _flow(path)
 
 
-def _noisy(path: Path, width: int, height: int, count: int) -> Path:
-    """A long-GOP phone-like clip with sensor noise."""
+def _noisy(path: Path, width: int, height: int, count: int, *, rate: int, megabits: int) -> Path:
+    """A clip as a phone writes it: long groups, one slice a picture, sensor noise new in each, 25 to 60 Mb/s."""
     rng = np.random.default_rng(0)
-    tile = rng.normal(0, 9, (height + 64, width + 64, 1)).repeat(3, axis=2)
-    y, x = np.mgrid[0:height, 0:width]
+    y, x = np.mgrid[0:height, 0:width].astype(np.float32)
     base = np.stack(
         [x / width * 160 + 40, y / height * 120 + 60, (x + y) / (width + height) * 140 + 40], axis=2
     )
+    noise = [rng.normal(0, 6, (height, width, 1)).astype(np.float32) for _ in range(NOISES)]
     with av.open(str(path), "w") as container:
-        stream = container.add_stream("libx264", rate=120)
+        stream = container.add_stream("libx264", rate=rate)
         stream.width, stream.height, stream.pix_fmt = width, height, "yuv420p"
-        stream.options = {"crf": "24", "preset": "veryfast", "g": str(GOP), "x264-params": "scenecut=0"}
+        stream.bit_rate, stream.thread_type = megabits * 1_000_000, "FRAME"
+        stream.options = {"preset": "veryfast", "g": str(GOP), "x264-params": "scenecut=0"}
         for k in range(count):
-            dx, dy = rng.integers(0, 64, 2)
-            picture = base + tile[dy : dy + height, dx : dx + width]
+            picture = base + noise[k % NOISES]
             picture[height // 3 : height // 2, (7 * k) % width : (7 * k) % width + 60] = 220
             frame = av.VideoFrame.from_ndarray(np.clip(picture, 0, 255).astype(np.uint8), format="rgb24")
             container.mux(stream.encode(frame))

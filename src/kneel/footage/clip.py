@@ -7,6 +7,7 @@ the packets' own times, without decoding.
 
 from __future__ import annotations
 
+import os
 from collections.abc import Generator, Iterator
 from dataclasses import dataclass
 from functools import cached_property
@@ -25,6 +26,8 @@ from kneel.model import FootageError
 
 IntArray = NDArray[np.int64]
 FloatArray = NDArray[np.float64]
+
+DECODER_THREADS = min(4, os.cpu_count() or 1)
 
 
 @dataclass(frozen=True)
@@ -65,8 +68,7 @@ class Clip:
 
     def __init__(self, path: str | Path) -> None:
         self.path = Path(path)
-        self._container = _open(self.path)
-        self._stream = self._container.streams.video[0]
+        self._container, self._stream = _opened(self.path)
         self._decoder: Iterator[VideoFrame] | None = self._container.decode(self._stream)
         self._next = 0
         self.first = self._first_frame()
@@ -76,8 +78,7 @@ class Clip:
         """The same clip opened once more, for another thread; the table is shared, nothing is read twice."""
         other = object.__new__(Clip)
         other.path = self.path
-        other._container = _open(self.path)
-        other._stream = other._container.streams.video[0]
+        other._container, other._stream = _opened(self.path)
         other._decoder, other._next = None, 0
         other.first, other.upright = self.first, self.upright
         other.__dict__["_table"], other.__dict__["info"] = self._table, self.info
@@ -201,8 +202,9 @@ class Clip:
         self._decoder = None
         first = table.stamp_of(self.first)
         if first is not None and first not in table.stamps[:64]:
-            with _open(self.path) as container:
-                table = decoded_table(tolerant(container.decode(container.streams.video[0])))
+            container, stream = _opened(self.path)
+            with container:
+                table = decoded_table(tolerant(container.decode(stream)))
         return table
 
     @property
@@ -246,6 +248,20 @@ def captured_rate(container: Any) -> float | None:
                 if 5 <= rate <= 2000:
                     return rate
     return None
+
+
+def _opened(path: Path) -> tuple[Any, Any]:
+    """The container and its video, set to decode several pictures at a time.
+
+    Phones and cameras write a picture in one piece, which the library by
+    default decodes on one core.
+    """
+    container = _open(path)
+    stream = container.streams.video[0]
+    if stream.codec_context is not None:
+        stream.thread_type = "FRAME"
+        stream.codec_context.thread_count = DECODER_THREADS
+    return container, stream
 
 
 def _open(path: Path) -> Any:
