@@ -8,7 +8,8 @@ from uncertainties import correlated_values, ufloat
 
 from kneel.model import Hand, KnownLength, NoScale, Stature, TypedScale, View
 from kneel.motion import body
-from kneel.motion.analysis import Setup, analyse, real_times
+from kneel.motion.analysis import Setup, analyse
+from kneel.motion.clock import real_times
 from kneel.motion.failure import Failed
 from kneel.motion.measures import REGISTRY
 from kneel.motion.measures.camera import sideways_sigma
@@ -186,7 +187,7 @@ def test_slowed_clips_read_in_real_time(simulate):
     """Caught at 120, stored at 30: four times too slow, and the same swing once the rate is told."""
     rows, truth = simulate(sway=6.0)
     slow = rows.times_s * 4
-    times = real_times(slow, 30.0, 120.0)
+    times = real_times(slow, 120.0)
     np.testing.assert_allclose(times, rows.times_s)
     told = analyse(times, from_rows(rows), Setup(scale=Stature(176.0)))
     untold = analyse(slow, from_rows(rows), Setup(scale=Stature(176.0)))

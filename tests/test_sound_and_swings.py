@@ -115,9 +115,9 @@ def test_a_range_session_is_split_into_swings(tmp_path, silent):
 def test_motion_can_be_stopped_and_stillness_is_no_swing(tmp_path):
     path = ranged(tmp_path, [], length_s=10.0)
     with Clip(path) as clip:
-        energy = motion_energy(clip)
+        energy = motion_energy(clip, clip.info.times_s)
         assert find_swings(clip.info.times_s, energy, []) == []
-        assert not motion_energy(clip, stopped=lambda: True).any()
+        assert not motion_energy(clip, clip.info.times_s, stopped=lambda: True).any()
 
 
 def test_probe_tells_the_demo_swing(demo, capsys):
@@ -157,21 +157,6 @@ def test_sound_keeps_the_clock_of_the_pictures(tmp_path):
         sound = read_sound(path, clip.start_s)
     (strike,) = find_strikes(sound)
     assert strike.time_s == pytest.approx(0.95, abs=0.003)
-
-
-def test_captured_rate_is_read_from_tags(tmp_path):
-    path = tmp_path / "slow.mov"
-    with av.open(str(path), "w", options={"movflags": "use_metadata_tags"}) as container:
-        container.metadata["com.example.capture.fps"] = "240.0"
-        stream = container.add_stream("libx264", rate=30)
-        stream.width, stream.height, stream.pix_fmt = 64, 64, "yuv420p"
-        for k in range(30):
-            frame = av.VideoFrame.from_ndarray(np.full((64, 64, 3), 8 * k, np.uint8), format="rgb24")
-            container.mux(stream.encode(frame))
-        container.mux(stream.encode(None))
-    found = probe(path)
-    assert found.rate_captured == 240
-    assert any("8 times slower" in note for note in found.warnings)
 
 
 def test_still_is_exactly_that_frame(demo, tmp_path, capsys):

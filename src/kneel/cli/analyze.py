@@ -16,8 +16,9 @@ from kneel.judge import Reading, judge, school
 from kneel.judge.result import result
 from kneel.judge.words import checkpoint_words
 from kneel.model import CHECKPOINTS, Club, Hand, PointsError, Stature, Swing, TypedScale, UsageError, View
-from kneel.motion.analysis import Analysis, Setup, analyse, real_times
+from kneel.motion.analysis import Analysis, Setup, analyse
 from kneel.motion.checkpoints import Moment
+from kneel.motion.clock import pace_of, real_times
 from kneel.motion.sightings import from_marks, from_rows
 from kneel.motion.track import PointData
 
@@ -91,7 +92,7 @@ def _load_points(path: Path, asked: argparse.Namespace) -> Loaded:
     rows = read_points(path)
     stored = 1 / float(np.median(np.diff(rows.times_s)))
     swing = _given(Swing(), asked)
-    times = real_times(rows.times_s, stored, swing.capture_rate)
+    times = real_times(rows.times_s, swing.capture_rate, pace_of(rows.times_s))
     clip = {
         "source": path.name,
         "kind": "points",
@@ -111,8 +112,7 @@ def _load_clip(path: Path, asked: argparse.Namespace) -> Loaded:
     swing = _given(document.swing, asked)
     info = document.info
     first, last = swing.reach(info.frames)
-    part = info.times_s[first : last + 1]
-    times = real_times(part, info.rate_stored, swing.capture_rate)
+    times = info.real_s(swing.capture_rate)[first : last + 1]
     sources = frozenset(Source) if document.wants_looking else frozenset(Source) - {Source.BODY}
     seen = document.seen(times, sources, view=View(asked.view) if asked.view else None)
     points = from_marks(swing.marks, len(times), seen.links, height_px=info.height, sightings=seen.sightings)

@@ -11,7 +11,7 @@ import msgspec
 
 from kneel.cli.follow import open_document
 from kneel.model import PointsError, UsageError, View
-from kneel.motion.analysis import Setup, analyse, real_times
+from kneel.motion.analysis import Setup, analyse
 from kneel.motion.quality import Grade
 from kneel.motion.sightings import from_marks
 from kneel.vision import Source
@@ -30,7 +30,7 @@ def run(asked: argparse.Namespace) -> int:
         swing = msgspec.structs.replace(swing, capture_rate=asked.fps_capture)
     first, last = swing.reach(info.frames)
     stored = info.times_s[first : last + 1]
-    times = real_times(stored, info.rate_stored, swing.capture_rate)
+    times = info.real_s(swing.capture_rate)[first : last + 1]
     view = View(asked.view) if asked.view else None
     seen = document.seen(times, sources, _near(asked.near), view)
     points = from_marks(swing.marks, len(times), seen.links, height_px=info.height, sightings=seen.sightings)

@@ -18,11 +18,12 @@ from kneel.book.swing_file import save_swing
 from kneel.desk.following import Following
 from kneel.desk.looking import Looking
 from kneel.footage import FrameStore
+from kneel.footage.hearing import in_real_time
 from kneel.judge import Finding, Reading, judge, school
 from kneel.judge.words import checkpoint_words
 from kneel.model import CHECKPOINTS, History, KneelError, Mark, Sighting, Swing
 from kneel.motion.advice import Advice, next_mark
-from kneel.motion.analysis import Analysis, analyse_swing, real_times
+from kneel.motion.analysis import Analysis, analyse_swing
 from kneel.motion.checkpoints import Moment
 from kneel.vision import Looked, merged
 
@@ -112,8 +113,7 @@ class Session(QObject):
         if self._open is None:
             return np.zeros(0)
         info = self._open.store.info
-        part = info.times_s[self.first : self.first + self.frames]
-        return real_times(part, info.rate_stored, self.swing.capture_rate)
+        return info.real_s(self.swing.capture_rate)[self.first : self.first + self.frames]
 
     def take(self, opened: Opened) -> None:
         """Show a swing that has been opened; the one before is saved and closed."""
@@ -273,13 +273,8 @@ class Session(QObject):
         """The strikes heard, in real seconds on the clock of this swing's frames."""
         if self._open is None:
             return ()
-        info, times = self._open.store.info, self.times_s
-        origin = float(info.times_s[self.first])
-        share = info.rate_stored / (self.swing.capture_rate or info.rate_stored)
-        return tuple(
-            Moment(float(times[0]) + (s.time_s - origin) * share, s.sigma_s * share)
-            for s in self._open.strikes
-        )
+        info, rate = self._open.store.info, self.swing.capture_rate
+        return tuple(in_real_time(strike, info, rate) for strike in self._open.strikes)
 
     def _recompute(self) -> None:
         if self._open is None:

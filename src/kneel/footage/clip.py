@@ -7,43 +7,53 @@ the packets' own times, without decoding.
 
 from __future__ import annotations
 
-import os
 from collections.abc import Generator, Iterator
 from dataclasses import dataclass
 from functools import cached_property
 from pathlib import Path
 from types import TracebackType
-from typing import Any
 
-import av
 import numpy as np
 from av.video.frame import VideoFrame
 from numpy.typing import NDArray
 
+from kneel.footage.container import open_pictures
+from kneel.footage.edits import read_edits
+from kneel.footage.rate import RateGuess, guess_rate
 from kneel.footage.table import Table, decoded_table, read_table, tolerant
 from kneel.footage.upright import Upright, upright_of
 from kneel.model import FootageError
+from kneel.motion.clock import pace_of, real_times
 
 IntArray = NDArray[np.int64]
 FloatArray = NDArray[np.float64]
-
-DECODER_THREADS = min(4, os.cpu_count() or 1)
 
 
 @dataclass(frozen=True)
 class ClipInfo:
     """What a clip is: ``times_s`` (N,) from the first frame on, as stored; size as shown upright.
 
-    ``rate_captured`` is what the file says of the rate it was filmed at, None
-    where it says nothing.
+    ``filmed`` is what the file gives away of the rate it was filmed at, None
+    where that looks like the stored one; ``pace`` (N - 1,) how many times
+    slower each step runs in a clip slowed in part, else None.
     """
 
     path: Path
     times_s: FloatArray
     upright: Upright
     rate_stored: float
-    rate_captured: float | None = None
+    filmed: RateGuess | None = None
+    pace: FloatArray | None = None
     warnings: tuple[str, ...] = ()
+
+    @property
+    def rate_captured(self) -> float | None:
+        """The guessed rate of capture, None where it looks like the stored one."""
+        return self.filmed.rate if self.filmed else None
+
+    def real_s(self, rate_captured: float | None) -> FloatArray:
+        """Real seconds of every frame, (N,), if filmed at a rate; None takes the times as stored."""
+        return real_times(self.times_s, rate_captured, self.pace)
 
     @property
     def frames(self) -> int:
@@ -68,7 +78,8 @@ class Clip:
 
     def __init__(self, path: str | Path) -> None:
         self.path = Path(path)
-        self._container, self._stream = _opened(self.path)
+        self._edits = read_edits(self.path)
+        self._container, self._stream = open_pictures(self.path, self._edits)
         self._decoder: Iterator[VideoFrame] | None = self._container.decode(self._stream)
         self._next = 0
         self.first = self._first_frame()
@@ -78,7 +89,8 @@ class Clip:
         """The same clip opened once more, for another thread; the table is shared, nothing is read twice."""
         other = object.__new__(Clip)
         other.path = self.path
-        other._container, other._stream = _opened(self.path)
+        other._edits = self._edits
+        other._container, other._stream = open_pictures(self.path, self._edits)
         other._decoder, other._next = None, 0
         other.first, other.upright = self.first, self.upright
         other.__dict__["_table"], other.__dict__["info"] = self._table, self.info
@@ -202,7 +214,7 @@ class Clip:
         self._decoder = None
         first = table.stamp_of(self.first)
         if first is not None and first not in table.stamps[:64]:
-            container, stream = _opened(self.path)
+            container, stream = open_pictures(self.path, self._edits)
             with container:
                 table = decoded_table(tolerant(container.decode(stream)))
         return table
@@ -222,65 +234,27 @@ class Clip:
         times = (self._pts - self._pts[0]) * base
         steps = np.diff(times)
         rate = 1 / float(np.median(steps)) if steps.size else float(self._stream.average_rate or 0)
+        pace = pace_of(times)
+        guess = guess_rate(self._container, times, pace)
+        return ClipInfo(self.path, times, self.upright, rate, guess, pace, tuple(self._notes(times)))
+
+    def _notes(self, times_s: FloatArray) -> Iterator[str]:
         declared = self._stream.frames
-        notes = []
-        if declared and len(times) < 0.98 * declared:
-            notes.append(
-                f"{self.path.name} breaks off: {len(times)} of {declared} frames are there and can be used."
+        shown_s = self._edits.video_s
+        # A clip trimmed without being written anew holds frames that are not to be shown.
+        trimmed = shown_s is not None and not self._edits.changes_pace and times_s[-1] > 0.98 * shown_s - 0.1
+        if declared and len(times_s) < 0.98 * declared and not trimmed:
+            yield (
+                f"{self.path.name} breaks off: {len(times_s)} of {declared} frames are there and can be used."
             )
-        return ClipInfo(self.path, times, self.upright, rate, captured_rate(self._container), tuple(notes))
+        if self._edits.changes_pace:
+            slowest = self._edits.slowest
+            how = f"{1 / slowest:.3g} times slower" if slowest < 1 else "faster"
+            yield (
+                f"An edit in the file plays part of it {how}; here every frame has the time it was filmed at."
+            )
 
     @property
     def start_s(self) -> float:
         """Presentation time of the first frame on the file's own clock, as its sound has it."""
         return float(self._pts[0] * (self._stream.time_base or 0))
-
-
-def captured_rate(container: Any) -> float | None:
-    """The rate of capture that a file's own tags tell, frames a second, or None."""
-    for tags in (container.metadata, container.streams.video[0].metadata):
-        for key, text in tags.items():
-            if key.lower().endswith(("capture.fps", "capture_fps", "captureframerate", "capturefps")):
-                try:
-                    rate = float(text)
-                except ValueError:
-                    continue
-                if 5 <= rate <= 2000:
-                    return rate
-    return None
-
-
-def _opened(path: Path) -> tuple[Any, Any]:
-    """The container and its video, set to decode several pictures at a time.
-
-    Phones and cameras write a picture in one piece, which the library by
-    default decodes on one core.
-    """
-    container = _open(path)
-    stream = container.streams.video[0]
-    if stream.codec_context is not None:
-        stream.thread_type = "FRAME"
-        stream.codec_context.thread_count = DECODER_THREADS
-    return container, stream
-
-
-def _open(path: Path) -> Any:
-    if not path.exists():
-        raise FootageError(f"There is no file {path}.")
-    if path.is_dir():
-        raise FootageError(f"{path} is a folder, not a clip.")
-    try:
-        if path.stat().st_size == 0:
-            raise FootageError(f"{path.name} is empty; copy the clip from the camera again.")
-        container = av.open(str(path))
-    except PermissionError as error:
-        raise FootageError(f"{path.name} may not be read; check who owns it.") from error
-    except (av.FFmpegError, OSError, ValueError) as error:
-        raise FootageError(
-            f"{path.name} cannot be read as a video: it is not one, or was cut off while being copied. "
-            "The file is untouched; copy it again or choose another."
-        ) from error
-    if not container.streams.video:
-        container.close()
-        raise FootageError(f"{path.name} holds no picture, only sound or other data.")
-    return container

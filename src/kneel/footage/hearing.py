@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import numpy as np
+
 from kneel.footage.clip import ClipInfo
 from kneel.footage.sound import read_sound
 from kneel.motion.checkpoints import Moment
@@ -17,5 +19,15 @@ def heard_strikes(info: ClipInfo, start_s: float, capture_rate: float | None) ->
     from kneel.footage.strike import find_strikes
 
     sound = read_sound(info.path, start_s)
-    share = info.rate_stored / capture_rate if capture_rate else 1.0
-    return tuple(Moment(s.time_s * share, s.sigma_s * share) for s in find_strikes(sound)) if sound else ()
+    stored = [Moment(s.time_s, s.sigma_s) for s in find_strikes(sound)] if sound else []
+    return tuple(in_real_time(moment, info, capture_rate) for moment in stored)
+
+
+def in_real_time(moment: Moment, info: ClipInfo, capture_rate: float | None) -> Moment:
+    """A moment in stored seconds of a clip as one in real seconds of its frames."""
+    stored, real = info.times_s, info.real_s(capture_rate)
+    if len(stored) < 2:
+        return moment
+    at = int(np.clip(np.searchsorted(stored, moment.time_s) - 1, 0, len(stored) - 2))
+    share = float((real[at + 1] - real[at]) / (stored[at + 1] - stored[at]))
+    return Moment(float(real[at]) + (moment.time_s - float(stored[at])) * share, moment.sigma_s * share)

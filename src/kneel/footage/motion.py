@@ -10,7 +10,6 @@ from numpy.typing import NDArray
 from scipy.signal import find_peaks
 
 from kneel.footage.clip import Clip
-from kneel.footage.strike import Strike
 
 FloatArray = NDArray[np.float64]
 
@@ -36,7 +35,7 @@ STANDS_OUT = 6.0
 
 @dataclass(frozen=True)
 class Span:
-    """A swing's range of frames, both ends included, and its fastest moment in stored seconds."""
+    """A swing's range of frames, both ends included, and its fastest moment in real seconds."""
 
     first: int
     last: int
@@ -45,18 +44,18 @@ class Span:
 
 def motion_energy(
     clip: Clip,
+    times_s: FloatArray,
     *,
     progress: Callable[[int, int], None] = lambda done, total: None,
     stopped: Callable[[], bool] = lambda: False,
 ) -> FloatArray:
     """Change of the picture per second at each frame, (N,), in grey levels; frames not seen are 0.
 
-    Works on pictures of :data:`SMALL_HEIGHT` lines and keeps only those of
+    ``times_s`` (N,) are real seconds. Works on pictures of :data:`SMALL_HEIGHT` lines and keeps only those of
     the last :data:`PART_S`. ``stopped`` is asked between frames; once it says
     yes the rest stays 0.
     """
-    times = clip.info.times_s
-    energy = np.zeros(len(times))
+    energy = np.zeros(len(times_s))
     held: list[tuple[float, FloatArray]] = []
     for number, frame in clip.frames():
         if stopped():
@@ -66,7 +65,7 @@ def motion_energy(
             width=width, height=SMALL_HEIGHT, format="gray", interpolation="FAST_BILINEAR", threads=1
         )
         picture = np.asarray(small.to_ndarray(), dtype=np.float64)
-        now = float(times[number])
+        now = float(times_s[number])
         while len(held) > 1 and now - held[1][0] >= PART_S:
             held.pop(0)
         if held and now > held[0][0]:
@@ -76,30 +75,27 @@ def motion_energy(
             energy[number] = float(strongest.mean()) / (now - held[0][0])
         held.append((now, picture))
         if number % 20 == 0:
-            progress(number, len(times))
+            progress(number, len(times_s))
     return energy
 
 
-def find_swings(
-    times_s: FloatArray, energy: FloatArray, strikes: Sequence[Strike], *, slowed: float = 1.0
-) -> list[Span]:
+def find_swings(times_s: FloatArray, energy: FloatArray, heard_s: Sequence[float]) -> list[Span]:
     """Split a clip into swings by bursts of motion, checked by sound where sound is there.
 
-    ``times_s`` (N,) are stored seconds, ``slowed`` how many times slower than
-    life they run. A burst counts when it stands out and, in a clip of several
-    bursts with strikes, when a strike was heard in it. Ranges never overlap.
+    ``times_s`` (N,) and ``heard_s``, the strikes, are real seconds. A burst
+    counts when it stands out and, in a clip of several bursts with strikes,
+    when a strike was heard in it. Ranges never overlap.
     """
     if len(times_s) < 8 or not energy.any():
         return []
-    peaks = _bursts(times_s, energy, slowed)
-    heard = [s.time_s for s in strikes]
-    if heard and len(peaks) > 1:
-        near = [p for p in peaks if min(abs(times_s[p] - h) for h in heard) < HEARD_WITHIN_S * slowed]
+    peaks = _bursts(times_s, energy)
+    if heard_s and len(peaks) > 1:
+        near = [p for p in peaks if min(abs(times_s[p] - h) for h in heard_s) < HEARD_WITHIN_S]
         peaks = near or peaks
     spans: list[Span] = []
     for k, peak in enumerate(peaks):
-        start = times_s[peak] - BEFORE_S * slowed
-        end = times_s[peak] + AFTER_S * slowed
+        start = times_s[peak] - BEFORE_S
+        end = times_s[peak] + AFTER_S
         if k:
             start = max(start, (times_s[peaks[k - 1]] + times_s[peak]) / 2)
         if k + 1 < len(peaks):
@@ -112,9 +108,9 @@ def find_swings(
     return spans
 
 
-def _bursts(times_s: FloatArray, energy: FloatArray, slowed: float) -> list[int]:
+def _bursts(times_s: FloatArray, energy: FloatArray) -> list[int]:
     step = float(np.median(np.diff(times_s)))
-    width = max(1, round(0.10 * slowed / step))
+    width = max(1, round(0.10 / step))
     smooth = np.convolve(np.pad(energy, width, mode="edge"), np.ones(width) / width, mode="same")
     smooth = smooth[width:-width]
     ground = float(np.median(smooth))
@@ -123,10 +119,10 @@ def _bursts(times_s: FloatArray, energy: FloatArray, slowed: float) -> list[int]
     if crest < LEAST_ENERGY:
         return []
     limit = max(ground + STANDS_OUT * spread, ground + 0.4 * (crest - ground))
-    if crest < 3 * max(ground, 1.0) and len(times_s) * step > 8 * slowed:
+    if crest < 3 * max(ground, 1.0) and len(times_s) * step > 8:
         return []
-    distance = max(1, round(APART_S * slowed / step))
-    if spread == 0 or len(times_s) * step < 6 * slowed:
+    distance = max(1, round(APART_S / step))
+    if spread == 0 or len(times_s) * step < 6:
         limit = 0.5 * crest
     peaks, _ = find_peaks(np.concatenate([[0.0], smooth, [0.0]]), height=limit, distance=distance)
     return [int(p) - 1 for p in peaks]

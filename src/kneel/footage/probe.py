@@ -9,9 +9,11 @@ from pathlib import Path
 import numpy as np
 
 from kneel.footage.clip import Clip, ClipInfo
+from kneel.footage.hearing import in_real_time
 from kneel.footage.motion import Span, find_swings, motion_energy
 from kneel.footage.sound import read_sound
 from kneel.footage.strike import Strike, find_strikes
+from kneel.motion.checkpoints import Moment
 
 UNEVEN_SHARE = 2.5
 """Steps between frames that differ this many times tell of a slow-motion ramp."""
@@ -42,30 +44,33 @@ def probe(
     """Look through a whole clip. Raises ``FootageError`` where it cannot be read."""
     with Clip(path) as clip:
         info, start = clip.info, clip.start_s
-        energy = motion_energy(clip, progress=progress, stopped=stopped)
+        times = info.real_s(info.rate_captured)
+        energy = motion_energy(clip, times, progress=progress, stopped=stopped)
     sound = read_sound(path, start)
     strikes = find_strikes(sound) if sound else []
+    heard = [in_real_time(Moment(s.time_s, s.sigma_s), info, info.rate_captured).time_s for s in strikes]
+    swings = find_swings(times, energy, heard)
     captured = info.rate_captured or info.rate_stored
-    slowed = max(captured / info.rate_stored, 1.0) if info.rate_stored else 1.0
-    swings = find_swings(info.times_s, energy, strikes, slowed=slowed)
-    return Probed(
-        info, start, captured, tuple(strikes), tuple(swings), (*info.warnings, *_notes(info, slowed))
-    )
+    return Probed(info, start, captured, tuple(strikes), tuple(swings), (*info.warnings, *_notes(info)))
 
 
-def _notes(info: ClipInfo, slowed: float) -> list[str]:
+def _notes(info: ClipInfo) -> list[str]:
     notes = []
     steps = np.diff(info.times_s)
-    if len(steps) > 20:
+    if len(steps) > 20 and info.pace is None:
         quick, slow = np.percentile(steps, (10, 90))
         if quick > 0 and slow / quick > UNEVEN_SHARE:
             notes.append(
                 "The frames are unevenly spaced: the clip may hold a slow-motion ramp or lack frames; "
                 "check its times before trusting a tempo."
             )
-    if slowed > 1.2:
-        notes.append(
-            f"The file says it was filmed at {info.rate_captured:.4g} and is stored at "
-            f"{info.rate_stored:.4g} frames a second: it runs {slowed:.3g} times slower than life."
-        )
+    if info.filmed is not None:
+        rate, why = info.filmed.rate, info.filmed.why
+        slowed = info.pace.max() if info.pace is not None else rate / info.rate_stored
+        if slowed > 1.2:
+            part = "part of it" if info.pace is not None else "it"
+            notes.append(
+                f"Filmed at {rate:.4g} frames a second, for {why}: "
+                f"{part} runs {slowed:.3g} times slower than life."
+            )
     return notes

@@ -106,20 +106,6 @@ class Analysis:
         return self.tracks.get(anatomical(point, self.setup.hand))
 
 
-def real_times(times_s: FloatArray, rate_stored: float, rate_captured: float | None) -> FloatArray:
-    """Stored times (T,) as real seconds of capture.
-
-    A clip caught at 240 frames a second and stored at 30 runs eight times
-    too slow; None leaves the times as they are.
-
-    >>> real_times(np.array([0.0, 1.0]), 30.0, 240.0).tolist()
-    [0.0, 0.125]
-    """
-    if rate_captured is None:
-        return times_s
-    return times_s[0] + (times_s - times_s[0]) * (rate_stored / rate_captured)
-
-
 def analyse_swing(
     swing: Swing,
     times_s: FloatArray,

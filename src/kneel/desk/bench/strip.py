@@ -18,7 +18,8 @@ from kneel.model import Club, Hand, KnownLength, NoScale, Stature, TypedScale, V
 from kneel.motion.checkpoints import slowed_times
 from kneel.motion.scale import BALL_DIAMETER_CM, Scale
 
-STORED_RATE_CHOICES = (60, 100, 120, 200, 240)
+STORED_RATE_CHOICES = (60.0, 100.0, 120.0, 200.0, 240.0)
+NEAR_RATE = 0.05
 
 
 class Token(QAbstractButton):
@@ -33,10 +34,11 @@ class Token(QAbstractButton):
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         self.setFixedHeight(38)
 
-    def show_value(self, value: str, remark: str, *, guessed: bool) -> None:
-        """Show a value; a guessed one gets a broken border."""
+    def show_value(self, value: str, remark: str, *, guessed: bool, why: str = "") -> None:
+        """Show a value; a guessed one gets a broken border, and ``why`` it was guessed on hovering."""
         self._value, self._remark, self._guessed = value, remark, guessed
         state = tr("a guess; click to set") if guessed else tr("click to change")
+        state = tr("a guess, for %s; click to set") % why if guessed and why else state
         self.setAccessibleName(f"{self._caption}: {value} {remark}, {state}")
         self.setToolTip(f"{self._caption}: {state}")
         self.updateGeometry()
@@ -126,7 +128,8 @@ class Strip(QWidget):
         for key, (value, remark) in rows.items():
             unsure = key in guessed or (key == "mirrored" and swing.mirrored is None)
             unsure = unsure or (key == "capture_rate" and "slowed" in remark)
-            self.tokens[key].show_value(value, remark, guessed=unsure)
+            why = self._rate_why() if key == "capture_rate" else ""
+            self.tokens[key].show_value(value, remark, guessed=unsure, why=why)
 
     # Words
 
@@ -155,7 +158,14 @@ class Strip(QWidget):
             return f"{stored:.3g} /s", tr("looks %g times slowed") % slowed
         if rate is None or abs(rate - stored) < 0.5:
             return f"{stored:.3g} /s", tr("as stored")
+        if store and store.info.pace is not None:
+            return f"{rate:.3g} /s", tr("slowed in part")
         return f"{rate:.3g} /s", tr("stored %.3g") % stored
+
+    def _rate_why(self) -> str:
+        store, rate = self._session.store, self._session.swing.capture_rate
+        filmed = store.info.filmed if store else None
+        return filmed.why if filmed and filmed.rate == rate else ""
 
     def _mirror_words(self) -> tuple[str, str]:
         swing, analysis = self._session.swing, self._session.analysis
@@ -216,10 +226,21 @@ class Strip(QWidget):
         stored = store.info.rate_stored if store else 30.0
         analysis = self._session.analysis
         slowed = slowed_times(analysis.checkpoints) if analysis else None
-        likely = {round(stored * slowed)} if slowed else set()
+        likely = {float(round(stored * slowed))} if slowed else set()
         rates = sorted({r for r in STORED_RATE_CHOICES if r > stored + 1} | likely)
-        choices = [(tr("%.4g a second, as stored") % stored, None)]
-        choices += [(tr("%d a second: slowed down %.3g times") % (r, r / stored), float(r)) for r in rates]
+        guess = store.info.rate_captured if store else None
+        if guess is not None:
+            # What the file tells stands as it is, not rounded to a usual rate beside it.
+            rates = sorted({guess, *(r for r in rates if abs(r / guess - 1) > NEAR_RATE)})
+        in_part = store is not None and store.info.pace is not None
+
+        def title(rate: float) -> str:
+            if in_part:
+                return tr("%.4g a second, slowed down in part") % rate
+            return tr("%.4g a second: slowed down %.3g times") % (rate, rate / stored)
+
+        choices: list[tuple[str, object]] = [(tr("%.4g a second, as stored") % stored, None)]
+        choices += [(title(rate), rate) for rate in rates]
         self._choices(menu, "Set capture rate", "capture_rate", choices, self._session.swing.capture_rate)
 
     def _scale_menu(self, menu: QMenu) -> None:
