@@ -15,7 +15,18 @@ from kneel.cli.parts import named_numbers, write_json
 from kneel.judge import Reading, judge, school
 from kneel.judge.result import result
 from kneel.judge.words import checkpoint_words
-from kneel.model import CHECKPOINTS, Club, Hand, PointsError, Stature, Swing, TypedScale, UsageError, View
+from kneel.model import (
+    CHECKPOINTS,
+    CameraPath,
+    Club,
+    Hand,
+    PointsError,
+    Stature,
+    Swing,
+    TypedScale,
+    UsageError,
+    View,
+)
 from kneel.motion.analysis import Analysis, Setup, analyse
 from kneel.motion.checkpoints import Moment
 from kneel.motion.clock import pace_of, real_times
@@ -35,6 +46,7 @@ class Loaded:
     size: tuple[int, int] | None
     strikes: tuple[Moment, ...] = ()
     warnings: tuple[str, ...] = ()
+    camera: CameraPath | None = None
 
 
 def run(asked: argparse.Namespace) -> int:
@@ -52,7 +64,7 @@ def run(asked: argparse.Namespace) -> int:
         loaded.strikes,
         *(loaded.size or (None, None)),
     )
-    analysis = analyse(loaded.times_s, loaded.points, setup)
+    analysis = analyse(loaded.times_s, loaded.points, setup, loaded.camera)
     if "address" not in analysis.checkpoints:
         why = analysis.warnings[0] if analysis.warnings else "The clip starts after the club has moved away."
         raise PointsError(
@@ -131,7 +143,8 @@ def _load_clip(path: Path, asked: argparse.Namespace) -> Loaded:
     frames = np.arange(first, last + 1)
     size = (info.width, info.height)
     strikes = document.strikes(swing.capture_rate)
-    return Loaded(swing, clip, frames, times, points, size, strikes, (*info.warnings, *seen.warnings))
+    warnings = (*info.warnings, *seen.warnings)
+    return Loaded(swing, clip, frames, times, points, size, strikes, warnings, seen.camera)
 
 
 def _golfer(swing: Swing) -> dict[str, str]:

@@ -15,7 +15,7 @@ from kneel.book.swing_file import SUFFIX, load_swing, swing_path
 from kneel.cli.parts import progress_on_terminal
 from kneel.footage import Clip, ClipInfo, FrameReader
 from kneel.footage.hearing import heard_strikes
-from kneel.model import ClipRef, Links, Mark, PointsError, Sighting, Swing, UsageError, View
+from kneel.model import CameraPath, ClipRef, Links, Mark, PointsError, Sighting, Swing, UsageError, View
 from kneel.motion.body import px_per_metre
 from kneel.motion.checkpoints import Moment
 from kneel.vision import (
@@ -42,6 +42,7 @@ class Seen:
     links: Mapping[str, Sequence[Links]]
     sightings: Mapping[str, Sequence[Sighting]]
     warnings: tuple[str, ...]
+    camera: CameraPath | None = None
 
 
 @dataclass(frozen=True)
@@ -70,14 +71,17 @@ class Document:
         looked = Looked()
         if Source.BODY in sources and (installed() or not self.swing.marks):
             looked = self._looked(times_s, near, view)
-        followed = self._followed(times_s, sources)
+        followed = self._followed(times_s, sources, steady=not looked.sightings)
         links = merged(
             closed(followed.links, self.swing.marks), looked.links if Source.FLOW in sources else {}
         )
         spots = {point: (spot,) for point, spot in fused(followed.spots).items()}
-        return Seen(links, merged(spots, looked.sightings), looked.warnings)
+        camera = looked.camera if looked.sightings else followed.camera
+        return Seen(links, merged(spots, looked.sightings), looked.warnings, camera)
 
-    def _followed(self, times_s: NDArray[np.float64], sources: frozenset[Source]) -> Followed:
+    def _followed(
+        self, times_s: NDArray[np.float64], sources: frozenset[Source], *, steady: bool
+    ) -> Followed:
         marks = self.swing.marks
         if not marks:
             return Followed()
@@ -88,6 +92,7 @@ class Document:
             times_s,
             metre=px_per_metre({m.point: np.array([[m.x, m.y]]) for m in marks}, height_px=self.info.height),
             sources=sources,
+            steady=steady,
             progress=progress_on_terminal("following the marks"),
         )
 

@@ -38,7 +38,7 @@ def run(asked: argparse.Namespace) -> int:
         why = " ".join(seen.warnings) or "Give marks with --marks POINTS.csv, or the source body."
         raise PointsError(f"No point of {info.path.name} can be followed. {why}")
     setup = Setup(view or swing.view, swing.hand, width_px=info.width, height_px=info.height)
-    analysis = analyse(times, points, setup)
+    analysis = analyse(times, points, setup, seen.camera)
     tracks = analysis.tracks
     rows = [
         (first + k, time, name, float(track.xy[k, 0]), float(track.xy[k, 1]), float(track.sigma[k]))

@@ -11,7 +11,7 @@ from PyQt6.QtCore import QObject, QTimer
 from kneel.desk.background import Background
 from kneel.desk.tasks import Task
 from kneel.footage import FrameReader, FrameStore
-from kneel.model import Links, Sighting, Swing
+from kneel.model import CameraPath, Links, Sighting, Swing
 from kneel.motion.body import px_per_metre
 from kneel.vision import Followed, Leg, closed, follow_legs, fused, legs
 
@@ -23,6 +23,7 @@ class _Request:
     swing: Swing
     times_s: np.ndarray
     wanted: tuple[Leg, ...]
+    steady: bool
 
 
 class Following(Background):
@@ -34,6 +35,8 @@ class Following(Background):
         self._known: dict[Leg, Links] = {}
         self._spots: dict[Leg, Sighting] = {}
         self._done: set[Leg] = set()
+        self.camera: CameraPath | None = None
+        self._steadied = False
         self._rate: float | None = None
         self._request: _Request | None = None
         self._settle = QTimer(self, singleShot=True, interval=SETTLE_MS)
@@ -45,6 +48,7 @@ class Following(Background):
 
     def begin(self, store: FrameStore) -> None:
         self._store = store
+        self.camera, self._steadied = None, False
         self._forget()
 
     def end(self) -> None:
@@ -68,7 +72,8 @@ class Following(Background):
         missing = tuple(leg for leg in legs(swing.marks, len(times_s)) if leg not in self._done)
         self.cancel()
         if missing:
-            self._request = _Request(swing, times_s, missing)
+            # Where the joints are looked for, the camera's motion comes with them.
+            self._request = _Request(swing, times_s, missing, not swing.looked and not self._steadied)
             self._settle.start()
 
     def links_for(self, swing: Swing) -> Mapping[str, Sequence[Links]]:
@@ -111,6 +116,8 @@ class Following(Background):
         request, self._request = self._request, None
         self._known.update(found.links)
         self._spots.update(found.spots)
+        if request is not None and request.steady:
+            self.camera, self._steadied = found.camera, True
         if request is not None and self._store is not None:
             current = set(legs(request.swing.marks, len(request.times_s)))
             self._known = {leg: links for leg, links in self._known.items() if leg in current}
@@ -133,6 +140,7 @@ def _follow(task: Task, store: FrameStore, request: _Request) -> Followed:
             reader,
             request.times_s,
             metre=metre,
+            steady=request.steady,
             progress=task.progressed.emit,
             stopped=task.stopped,
         )

@@ -14,12 +14,12 @@ from PyQt6.QtCore import QObject
 from kneel.desk.background import Background
 from kneel.desk.tasks import Task
 from kneel.footage import FrameReader, FrameStore
-from kneel.model import Links, Sighting
+from kneel.model import CameraPath, Links, Sighting
 from kneel.vision import Looked, installed, look
 
 LOG = logging.getLogger(__name__)
 
-METHOD = 6
+METHOD = 7
 """Raise when looking changes, so that what an older Kneel kept is looked for anew."""
 
 KEPT_FILES = 200
@@ -31,6 +31,7 @@ class _Kept(msgspec.Struct, frozen=True):
     sightings: dict[str, list[tuple[bytes, bytes, float, float, float]]]
     links: dict[str, list[tuple[bytes, bytes]]]
     warnings: tuple[str, ...]
+    camera: tuple[bytes, bytes] | None = None
 
 
 class Looking(Background):
@@ -119,9 +120,12 @@ def _load(key: str) -> Looked | None:
             name: [Links(_array(step).reshape(-1, 2), _array(s)) for step, s in found]
             for name, found in kept.links.items()
         }
+        camera = None
+        if kept.camera is not None:
+            camera = CameraPath(_array(kept.camera[0]).reshape(-1, 2, 3), _array(kept.camera[1]))
     except (OSError, msgspec.MsgspecError, ValueError):
         return None
-    return Looked(sightings, links, kept.warnings)
+    return Looked(sightings, links, kept.warnings, camera)
 
 
 def _array(raw: bytes) -> np.ndarray:
@@ -141,6 +145,7 @@ def _keep(key: str, found: Looked) -> None:
         },
         {name: [(_raw(k.step), _raw(k.sigma)) for k in many] for name, many in found.links.items()},
         found.warnings,
+        None if found.camera is None else (_raw(found.camera.maps), _raw(found.camera.sigma)),
     )
     try:
         folder = _folder()

@@ -284,7 +284,8 @@ class Session(QObject):
         links = merged(self.following.links_for(swing), looked.links)
         self.spots = self.following.spots_for(swing)
         seen = merged(self.spots, looked.sightings)
-        self.analysis = analyse_swing(swing, self.times_s, links, self._strikes(), seen)
+        camera = looked.camera if swing.looked else self.following.camera
+        self.analysis = analyse_swing(swing, self.times_s, links, self._strikes(), seen, camera)
         self.reading = judge(self.analysis, school(swing.school))
         second = "loading" if swing.school == "centred" else "centred"
         self.other = judge(self.analysis, school(second))

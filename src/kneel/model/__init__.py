@@ -1,5 +1,6 @@
 """The records every other layer speaks of. Plain, typed, frozen; no Qt, no files."""
 
+from kneel.model.camera import CameraPath
 from kneel.model.errors import (
     FootageError,
     KneelError,
@@ -35,6 +36,7 @@ from kneel.model.swing import (
 __all__ = [
     "CHECKPOINTS",
     "POINTS",
+    "CameraPath",
     "ClipRef",
     "Club",
     "Edit",

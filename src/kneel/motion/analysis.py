@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
 
 from kneel.model import (
+    CameraPath,
     Hand,
     Links,
     NoScale,
@@ -31,6 +32,9 @@ from kneel.motion.sightings import from_marks
 from kneel.motion.track import PointData, Track
 
 FloatArray = NDArray[np.float64]
+
+TOLD_M = 0.01
+"""A camera that moved by less at the golfer is not worth a word."""
 
 
 @dataclass(frozen=True)
@@ -67,6 +71,7 @@ class Analysis:
     missing: Mapping[str, str]
     warnings: tuple[str, ...]
     points: Mapping[str, PointData] = field(default_factory=dict)
+    camera: CameraPath | None = None
 
     @cached_property
     def quality(self) -> dict[str, Quality]:
@@ -101,6 +106,10 @@ class Analysis:
         """Whether the ball has left by a frame; nothing else goes, by anatomical name."""
         return name == "ball" and name in self.points and frame > first_last(self.points[name])[1]
 
+    def carried(self, xy: FloatArray, start: int, end: int) -> FloatArray:
+        """Where frame ``end`` shows a place, px (2,), that stands still in frame ``start``."""
+        return xy if self.camera is None else self.camera.carried(xy, start, end)
+
     def track(self, point: str) -> Track | None:
         """The track of a point by its lead/trail name, None where there is none."""
         return self.tracks.get(anatomical(point, self.setup.hand))
@@ -112,27 +121,37 @@ def analyse_swing(
     links: Mapping[str, Sequence[Links]],
     strikes: tuple[Moment, ...] = (),
     sightings: Mapping[str, Sequence[Sighting]] | None = None,
+    camera: CameraPath | None = None,
 ) -> Analysis:
     """Analyse a document: its marks, what was seen and followed, its settings.
 
     ``times_s`` (T,) are real seconds of the clip's frames; ``links`` maps
     points to what was followed for them, ``sightings`` to where other sources
-    than hand marks saw them, ``strikes`` are those heard.
+    than hand marks saw them, ``strikes`` are those heard, ``camera`` is how it
+    moved.
     """
     clip = swing.clip
     width, height = (clip.width, clip.height) if clip else (1280, 720)
     points = from_marks(swing.marks, len(times_s), links, height_px=height, sightings=sightings)
     setup = Setup(swing.view, swing.hand, swing.mirrored, swing.scale, swing.pinned, strikes, width, height)
-    return analyse(times_s, points, setup)
+    return analyse(times_s, points, setup, camera)
 
 
-def analyse(times_s: FloatArray, points: Mapping[str, PointData], setup: Setup) -> Analysis:
+def analyse(
+    times_s: FloatArray,
+    points: Mapping[str, PointData],
+    setup: Setup,
+    camera: CameraPath | None = None,
+) -> Analysis:
     """Solve the tracks and compute everything that follows from them.
 
-    ``times_s`` (T,) are real seconds, strictly increasing. Never fails: what
-    cannot be told is missing with a reason.
+    ``times_s`` (T,) are real seconds, strictly increasing. Points and tracks
+    are where the picture shows them; checkpoints and measures are told with
+    the motion of ``camera`` taken out. Never fails: what cannot be told is
+    missing with a reason.
     """
-    tracks = solve_body(times_s, points)
+    shown = solve_body(times_s, points)
+    tracks = {n: t if camera is None else replace(t, xy=camera.steadied(t.xy)) for n, t in shown.items()}
     seen = {name: first_last(points[name]) for name in tracks}
     metre = px_per_metre({n: t.xy for n, t in tracks.items()}, height_px=setup.height_px)
     checkpoints, notes = find_checkpoints(
@@ -151,13 +170,16 @@ def analyse(times_s: FloatArray, points: Mapping[str, PointData], setup: Setup) 
         missing = dict.fromkeys(REGISTRY, scale.reason)
     else:
         centre = None if setup.width_px is None else (setup.width_px - 1) / 2
-        scene = Scene(setup.view, setup.hand, direction, times_s, tracks, checkpoints, scale, metre, centre)
+        unsteady = None if camera is None else camera.sigma
+        scene = Scene(
+            setup.view, setup.hand, direction, times_s, tracks, checkpoints, scale, metre, centre, unsteady
+        )
         measures, missing = _measured(scene)
-    warnings = (*notes, *mirror_notes, *_scale_notes(scale))
+    warnings = (*notes, *mirror_notes, *_scale_notes(scale), *_camera_notes(camera, tracks, metre))
     return Analysis(
         setup,
         times_s,
-        tracks,
+        shown,
         checkpoints,
         scale,
         direction,
@@ -167,6 +189,7 @@ def analyse(times_s: FloatArray, points: Mapping[str, PointData], setup: Setup) 
         missing,
         warnings,
         points,
+        camera,
     )
 
 
@@ -215,6 +238,20 @@ def _mirrored(setup: Setup, tracks: Mapping[str, Track], address: int) -> tuple[
     mirrored = right_is_right != (setup.view is View.REAR)
     note = "Left and right lie as in a mirrored picture, and it is read as one; say so if it is not."
     return mirrored, [note] if mirrored else []
+
+
+def _camera_notes(camera: CameraPath | None, tracks: Mapping[str, Track], metre: float) -> list[str]:
+    """Say so where the camera moved more than a reader of the numbers would like to know of."""
+    if camera is None or not tracks:
+        return []
+    middle = np.mean([track.xy.mean(axis=0) for track in tracks.values()], axis=0)
+    moved = float(np.linalg.norm(camera.moved(middle), axis=1).max())
+    if moved < TOLD_M * metre:
+        return []
+    return [
+        f"The camera moved by up to {100 * moved / metre:.0f} cm at the golfer; that is taken out of the "
+        "numbers, with a wider error. Set it down for better ones."
+    ]
 
 
 def _scale_notes(scale: Scale | Failed) -> list[str]:

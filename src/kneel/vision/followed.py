@@ -10,10 +10,12 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kneel.footage import FrameReader
-from kneel.model import Links, Sighting
+from kneel.model import CameraPath, Links, Sighting
+from kneel.motion.body import NOMINAL_STATURE_CM
 from kneel.vision.colour import follow_spots
 from kneel.vision.flow import follow
 from kneel.vision.plan import Leg
+from kneel.vision.steady import camera_path
 
 FloatArray = NDArray[np.float64]
 
@@ -28,10 +30,14 @@ class Source(StrEnum):
 
 @dataclass(frozen=True)
 class Followed:
-    """What was followed, by leg; a leg that does not start on a coloured spot has none."""
+    """What was followed, by leg; a leg that does not start on a coloured spot has none.
+
+    ``camera`` is how the camera moved, None where it stood still or nobody asked.
+    """
 
     links: Mapping[Leg, Links] = field(default_factory=dict)
     spots: Mapping[Leg, Sighting] = field(default_factory=dict)
+    camera: CameraPath | None = None
 
     def legs(self) -> set[Leg]:
         """The legs that were followed at all."""
@@ -45,13 +51,15 @@ def follow_legs(
     *,
     metre: float,
     sources: frozenset[Source] = frozenset(Source),
+    steady: bool = False,
     progress: Callable[[int, int], None] = lambda done, total: None,
     stopped: Callable[[], bool] = lambda: False,
 ) -> Followed:
     """Follow every leg by flow and, where it starts on a coloured or bright spot, by colour.
 
-    ``times_s`` (T,) are real seconds, ``metre`` a rough px per metre.
-    ``stopped`` is asked between frames.
+    ``times_s`` (T,) are real seconds, ``metre`` a rough px per metre;
+    ``steady`` asks for the camera's own motion too, which the body model's
+    looking tells otherwise. ``stopped`` is asked between frames.
     """
     links: Mapping[Leg, Links] = {}
     spots: Mapping[Leg, Sighting] = {}
@@ -59,4 +67,21 @@ def follow_legs(
         links = follow(legs, reader.luma, times_s, metre=metre, progress=progress, stopped=stopped)
     if Source.COLOUR in sources:
         spots = follow_spots(legs, reader.picture, times_s, metre=metre, stopped=stopped)
-    return Followed(links, spots)
+    camera = None
+    if steady and legs:
+        marked = _marked(legs, len(times_s))
+        camera = camera_path(reader.luma, marked, height_px=NOMINAL_STATURE_CM / 100 * metre, stopped=stopped)
+    return Followed(links, spots, camera)
+
+
+def _marked(legs: Sequence[Leg], frames: int) -> FloatArray:
+    """Where the marks say that points are, and between them about where, (P, T, 2)."""
+    by_point: dict[str, dict[int, tuple[float, float]]] = {}
+    for leg in legs:
+        by_point.setdefault(leg.point, {})[leg.first] = (leg.x, leg.y)
+    out = []
+    for placed in by_point.values():
+        at = sorted(placed)
+        xy = np.array([placed[n] for n in at])
+        out.append(np.stack([np.interp(np.arange(frames), at, xy[:, k]) for k in (0, 1)], axis=1))
+    return np.array(out)

@@ -9,13 +9,14 @@ from typing import TypeVar
 import numpy as np
 from numpy.typing import NDArray
 
-from kneel.model import Links, Sighting, View
+from kneel.model import CameraPath, Links, Sighting, View
 from kneel.vision.closure import closed
 from kneel.vision.equipment import equipment
 from kneel.vision.flow import follow
 from kneel.vision.landmarks.body import Pictures, sight
 from kneel.vision.plan import legs
 from kneel.vision.seeds import seeds
+from kneel.vision.steady import camera_path, unmoved
 
 FloatArray = NDArray[np.float64]
 Luma = Callable[[int], NDArray[np.uint8]]
@@ -35,11 +36,15 @@ OFTEN_LOST = 0.9
 
 @dataclass(frozen=True)
 class Looked:
-    """What was found by itself: sightings and links by point, and plain words on what spoils them."""
+    """What was found by itself: sightings and links by point, how the camera moved, what spoils it all.
+
+    ``camera`` is None where it stood still, ``warnings`` are plain words.
+    """
 
     sightings: Mapping[str, Sequence[Sighting]] = field(default_factory=dict)
     links: Mapping[str, Sequence[Links]] = field(default_factory=dict)
     warnings: tuple[str, ...] = ()
+    camera: CameraPath | None = None
 
 
 def look(
@@ -84,17 +89,20 @@ def look(
         for point, found in closed(followed, marks).items()
     }
     seen = {point: (sighting,) for point, sighting in bodies.sightings.items()}
+    joints = np.array([sighting.xy for sighting in bodies.sightings.values()])
+    camera = camera_path(luma, joints, height_px=bodies.height_px, stopped=stopped)
+    still = unmoved(camera, luma, seen, links)
     things = equipment(
-        luma,
+        still.luma,
         times_s,
-        seen,
-        links,
+        still.seen,
+        still.links,
         metre=bodies.height_px / STATURE_M,
         progress=part(BODY_SHARE + FLOW_SHARE, 1 - BODY_SHARE - FLOW_SHARE),
         stopped=stopped,
     )
-    seen |= {point: (sighting,) for point, sighting in things.items()}
-    return Looked(seen, links, _warnings(bodies.seen, bodies.height_px))
+    seen |= {point: (still.shown(sighting),) for point, sighting in things.items()}
+    return Looked(seen, links, _warnings(bodies.seen, bodies.height_px), camera)
 
 
 def _crept(found: Sequence[Links]) -> list[Links]:

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+import numpy as np
+
 from kneel.desk.session import Session
 from kneel.desk.words import tr
 from kneel.judge.words import MINUS, UNITS, number
@@ -127,8 +129,9 @@ def _crossing(
     value, sigma = float(series.values[frame]), float(series.sigma[frame])
     if key == "trail_hip_cross" and value < 0:
         words = tr("trail hip inside its plumb")
+    plumb = analysis.carried(np.mean([t.xy[address] for t in known], axis=0), address, frame)
     return Crossing(
-        sum(float(t.xy[address, 0]) for t in known) / len(known),
+        float(plumb[0]),
         sum(float(t.xy[frame, 0]) for t in known) / len(known),
         sum(float(t.xy[frame, 1]) for t in known) / len(known),
         max(float(t.sigma[frame]) for t in known),

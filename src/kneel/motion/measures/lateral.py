@@ -65,6 +65,8 @@ def _sideways(scene: Scene, key: str, names: Sequence[str], sign: int) -> Series
     camera = sideways_sigma(moved, rise=rise, off_axis=off_axis, metre=scene.metre)
     still = np.gradient(moved, scene.times_s)[scene.address] * scene.checkpoints["address"].sigma_s
     px = np.sqrt(seen + camera**2 + still**2)
+    if scene.unsteady is not None:
+        px = np.hypot(px, np.hypot(scene.unsteady, scene.unsteady[scene.address]))
     values, sigma = scaled(moved, px, scene.scale)
     return Series(key, scene.scale.unit, values, sigma, scene.times_s)
 

@@ -28,7 +28,8 @@ class Scene:
 
     ``direction`` is +1 where the target (face-on, rear) or the ball line
     (down-the-line) lies at image right. ``centre_x`` is the picture's middle
-    column in px, or None where the picture's size is not known.
+    column in px, or None where the picture's size is not known. ``unsteady``
+    (T,) px is the error of places since the camera moved, None where it did not.
     """
 
     view: View
@@ -40,6 +41,7 @@ class Scene:
     scale: Scale
     metre: float
     centre_x: float | None = None
+    unsteady: FloatArray | None = None
 
     def track(self, name: str) -> Track | None:
         """The track of a point named by lead and trail."""

@@ -1,0 +1,149 @@
+"""A camera held in the hand: its motion is told from what stands still, and taken out of the numbers."""
+
+from __future__ import annotations
+
+import cv2
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+from scipy.ndimage import gaussian_filter, gaussian_filter1d
+
+from kneel.model import CameraPath, Links, Sighting, Stature
+from kneel.motion.analysis import Setup, analyse
+from kneel.motion.sightings import from_rows
+from kneel.motion.track import PointData
+from kneel.vision.steady import camera_path, unmoved
+
+FRAMES, SIZE = 40, (480, 640)
+NAMES = ("left_hip", "right_hip", "left_ankle")
+
+
+def wandering(
+    seed: int, *, shift: float, turn_deg: float, zoom: float = 0.0, frames: int = FRAMES
+) -> CameraPath:
+    """A hand's tremor: smooth, other than nothing from the second frame on."""
+    rng = np.random.default_rng(seed)
+    drift = gaussian_filter1d(rng.normal(0, 1, (4, frames + 60)), 6, axis=1)[:, 30 : 30 + frames]
+    drift = (drift - drift[:, :1]) / drift.std()
+    maps = []
+    for x, y, turn, grown in drift.T:
+        turned = cv2.getRotationMatrix2D((SIZE[1] / 2, SIZE[0] / 2), turn_deg * turn, 1 + zoom * grown)
+        maps.append(turned + np.array([[0, 0, shift * x], [0, 0, shift * y]]))
+    return CameraPath(np.array(maps), np.zeros(frames))
+
+
+def film(path: CameraPath, *, noise: float = 3.0, seed: int = 0):
+    """A cluttered place with a figure that strides across it, seen by a moving camera."""
+    rng = np.random.default_rng(seed)
+    place = gaussian_filter(rng.normal(0, 1, (SIZE[0] + 200, SIZE[1] + 200)), 2.5)
+    place = np.clip(120 + 45 * place / place.std(), 0, 255)
+    figure = np.clip(60 + 25 * gaussian_filter(rng.normal(0, 1, (260, 90)), 2) * 6, 0, 255)
+    pictures, joints = [], np.zeros((len(NAMES), len(path.maps), 2))
+    for n, seen in enumerate(path.maps):
+        still = place.copy()
+        left = 300 + 2 * n
+        still[240:500, left : left + 90] = figure
+        whole = seen @ np.array([[1, 0, -100], [0, 1, -100], [0, 0, 1.0]])
+        shown = cv2.warpAffine(still, whole, (SIZE[1], SIZE[0]), flags=cv2.INTER_CUBIC)
+        pictures.append(np.clip(shown + rng.normal(0, noise, shown.shape), 0, 255).astype(np.uint8))
+        ground = np.array([[left - 60, 250], [left - 40, 250], [left - 55, 380.0]])
+        joints[:, n] = ground @ seen[:, :2].T + seen[:, 2]
+    return pictures, joints
+
+
+@pytest.mark.parametrize(("shift", "turn", "zoom"), [(4.0, 0.0, 0.0), (8.0, 0.4, 0.0), (15.0, 1.0, 0.01)])
+def test_the_cameras_motion_is_found_though_a_figure_walks_through(shift, turn, zoom):
+    """Within a quarter of a pixel at the figure's place, from nothing to a hand that shakes badly."""
+    for seed in range(2):
+        true = wandering(seed, shift=shift, turn_deg=turn, zoom=zoom)
+        pictures, joints = film(true, seed=seed)
+        found = camera_path(lambda n, p=pictures: p[n], joints, height_px=260)
+        assert found is not None
+        middle = np.array([300.0, 250.0])
+        off = np.linalg.norm(found.moved(middle) - true.moved(middle), axis=1)
+        assert off.max() < 0.25
+        assert (off < 3 * found.sigma + 0.1).all()
+
+
+def test_a_pan_that_leaves_the_first_frame_behind_is_followed():
+    maps = np.tile(np.eye(2, 3), (FRAMES, 1, 1))
+    maps[:, 0, 2] = -np.linspace(0, 90, FRAMES)
+    true = CameraPath(maps, np.zeros(FRAMES))
+    pictures, joints = film(true)
+    found = camera_path(lambda n: pictures[n], joints, height_px=260)
+    assert np.abs(found.maps[:, 0, 2] - maps[:, 0, 2]).max() < 1.0
+
+
+def test_a_camera_that_stands_still_or_sees_nothing_claims_nothing():
+    still = CameraPath(np.tile(np.eye(2, 3), (FRAMES, 1, 1)), np.zeros(FRAMES))
+    pictures, joints = film(still, noise=8.0)
+    assert camera_path(lambda n: pictures[n], joints, height_px=260) is None
+    blank = np.random.default_rng(0).normal(128, 2, (FRAMES, *SIZE)).astype(np.uint8)
+    assert camera_path(lambda n: blank[n], joints, height_px=260) is None
+    assert camera_path(lambda n: pictures[n], joints, height_px=260, stopped=lambda: True) is None
+    unknown = np.full_like(joints, np.nan)
+    assert camera_path(lambda n: pictures[n], unknown, height_px=260) is None
+
+
+@given(st.integers(0, 1000), st.integers(0, 29), st.integers(0, 29))
+def test_what_is_steadied_can_be_shown_again(seed, start, end):
+    """Steadying and showing undo each other; a thing that stands still is carried from frame to frame."""
+    path = wandering(seed, shift=20.0, turn_deg=2.0, zoom=0.02, frames=30)
+    spot = np.array([210.0, 340.0])
+    seen = path.seen(np.tile(spot, (30, 1)))
+    np.testing.assert_allclose(path.steadied(seen), np.tile(spot, (30, 1)), atol=1e-9)
+    np.testing.assert_allclose(path.carried(seen[start], start, end), seen[end], atol=1e-9)
+    np.testing.assert_allclose(path.moved(spot), seen - spot, atol=1e-9)
+
+
+def test_the_numbers_are_those_of_a_camera_on_a_stand(simulate):
+    """A shaken camera shifts every point by centimetres; the shift at the top stays, its error grows."""
+    rows, _ = simulate(sway=6.0)
+    path = wandering(4, shift=12.0, turn_deg=0.5, frames=len(rows.times_s))
+    held = CameraPath(path.maps, np.full(len(rows.times_s), 1.5))
+    setup = Setup(scale=Stature(176.0))
+    stood = from_rows(rows)
+    shaken = {
+        name: PointData(
+            tuple(Sighting(held.seen(s.xy), s.sigma, s.lasting) for s in data.sightings),
+            data.links,
+            data.restless,
+            data.fastest,
+        )
+        for name, data in stood.items()
+    }
+
+    def at_top(points, camera=None):
+        analysis = analyse(rows.times_s, points, setup, camera)
+        return analysis.measures["pelvis_shift"].at(analysis.checkpoints["top"]), analysis
+
+    (plain, doubt), _ = at_top(stood)
+    (fooled, _), _ = at_top(shaken)
+    (told, wider), analysis = at_top(shaken, held)
+    assert abs(fooled - plain) > 1.0
+    assert told == pytest.approx(plain, abs=0.25)
+    assert wider > doubt
+    assert any("camera moved" in note for note in analysis.warnings)
+    address = round(analysis.checkpoints["address"].frame)
+    hip = analysis.tracks["left_hip"].xy[address]
+    np.testing.assert_allclose(analysis.carried(hip, address, 100), held.carried(hip, address, 100))
+
+
+def test_pictures_and_steps_lose_the_cameras_motion():
+    """What stands still in life stands still in the steadied pictures, and its steps are nothing."""
+    true = wandering(2, shift=8.0, turn_deg=0.5)
+    pictures, _ = film(true, noise=0.0)
+    stone = true.seen(np.tile([100.0, 100.0], (FRAMES, 1)))
+    seen = {"stone": (Sighting(stone, np.ones(FRAMES)),)}
+    links = {"stone": (Links(np.diff(stone, axis=0), np.ones(FRAMES - 1)),)}
+    still = unmoved(true, lambda n: pictures[n], seen, links)
+    np.testing.assert_allclose(still.links["stone"][0].step, 0, atol=1e-6)
+    np.testing.assert_allclose(still.seen["stone"][0].xy, [[100.0, 100.0]] * FRAMES, atol=1e-6)
+    np.testing.assert_allclose(still.shown(still.seen["stone"][0]).xy, stone, atol=1e-6)
+    patch = (slice(70, 130), slice(70, 130))
+    first = still.luma(0)[patch].astype(float)
+    apart = [np.abs(still.luma(n)[patch].astype(float) - first).mean() for n in range(FRAMES)]
+    raw = [np.abs(pictures[n][patch].astype(float) - pictures[0][patch]).mean() for n in range(FRAMES)]
+    assert max(apart) < 4 < max(raw)
+    assert unmoved(None, lambda n: pictures[n], seen, links).seen is seen
