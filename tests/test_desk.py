@@ -9,6 +9,7 @@ import sys
 import time
 from pathlib import Path
 
+import cv2
 import msgspec
 import numpy as np
 import pytest
@@ -16,14 +17,16 @@ from PyQt6.QtCore import QPoint, QPointF, QSettings, Qt
 from PyQt6.QtGui import QImage
 from PyQt6.QtWidgets import QLabel
 
-from kneel.book.swing_file import load_swing
+from kneel.book.swing_file import load_swing, save_swing
 from kneel.demo.place import demo_lesson
 from kneel.desk.actions import ACTIONS
 from kneel.desk.app import make_application
+from kneel.desk.bench.facts import crossings_at
 from kneel.desk.bench.viewport import Viewport
 from kneel.desk.theme import DARK, LIGHT
 from kneel.desk.window import Window
-from kneel.model import CHECKPOINTS, Hand, Stature
+from kneel.footage import Clip, picture_of, write_clip
+from kneel.model import CHECKPOINTS, Hand, Stature, Swing
 from tests.clips import ranged
 
 CLIP = "maren-tolhurst-iron.mp4"
@@ -53,6 +56,62 @@ def open_clip(qtbot, window, path: Path) -> None:
 
 def press(qtbot, window, key, modifier=Qt.KeyboardModifier.NoModifier) -> None:
     qtbot.keyClick(window, key, modifier)
+
+
+def panned(clip: Path, swing: Swing, target: Path) -> Swing:
+    """The same clip at half its size, as a camera films it that pans slowly, with its marks."""
+    with Clip(clip) as opened:
+        size = opened.info.width // 2, opened.info.height // 2
+        pictures = [picture_of(frame, opened.upright, size=size) for _, frame in opened.frames()]
+    ways = pan(np.arange(len(pictures)) / len(pictures))
+    moved = [
+        cv2.warpAffine(picture, np.array([[1, 0, way], [0, 1, 0]]), size, borderMode=cv2.BORDER_REPLICATE)
+        for picture, way in zip(pictures, ways, strict=True)
+    ]
+    write_clip(target, moved, rate=120, size=size, quality=20)
+    replace = msgspec.structs.replace
+    marks = tuple(replace(m, x=m.x / 2 + float(ways[m.frame]), y=m.y / 2) for m in swing.marks)
+    reference = replace(swing.clip, path=str(target), width=size[0], height=size[1])
+    return replace(swing, marks=marks, clip=reference)
+
+
+def pan(share):
+    """How far the panning camera has moved the picture, px, by the share of the clip gone."""
+    return 15 * np.sin(2.2 * share)
+
+
+def test_a_camera_that_pans_does_not_move_the_golfer(qtbot, window, demo):
+    """Marks alone, no body model: the pan is found while they are followed; one click leaves it in."""
+
+    def shift_at_top() -> tuple[float, float]:
+        analysis = window.session.analysis
+        return analysis.measures["pelvis_shift"].at(analysis.checkpoints["top"])
+
+    open_clip(qtbot, window, demo / CLIP)
+    session, token = window.session, window.bench.strip.tokens["steadied"]
+    assert session.camera is None and not token.isVisible()
+    stood, _ = shift_at_top()
+    document = demo / "panned.swing.json"
+    save_swing(document, panned(demo / CLIP, session.swing, demo / "panned.mp4"))
+    window.open_path(document)
+    qtbot.waitUntil(lambda: session.document == document, timeout=PATIENCE_MS)
+    qtbot.waitUntil(lambda: session.camera is not None, timeout=PATIENCE_MS)
+    assert token.isVisible() and "moved" in token.accessibleName()
+    told, doubt = shift_at_top()
+    assert abs(told - stood) < doubt
+    # The plumb stands where the trail hip stood at address, in the picture of this frame.
+    session.go_to("top")
+    (crossing, *_) = crossings_at(session)
+    address = round(session.analysis.checkpoints["address"].frame)
+    hip = session.analysis.tracks["right_hip"].xy[address]
+    way = pan(session.frame / session.frames) - pan(address / session.frames)
+    assert crossing.plumb_x == pytest.approx(hip[0] + way, abs=1.0)
+    session.set("Set camera", steadied=False)
+    fooled, _ = shift_at_top()
+    assert abs(fooled - stood) > 3
+    assert not any("camera moved" in note for note in session.analysis.warnings)
+    session.undo()
+    assert shift_at_top()[0] == pytest.approx(told)
 
 
 def test_from_clip_to_verdict_and_back_after_a_restart(qtbot, window, demo):

@@ -5,14 +5,16 @@ from __future__ import annotations
 import cv2
 import numpy as np
 import pytest
-from hypothesis import given
+from hypothesis import given, settings
 from hypothesis import strategies as st
 from scipy.ndimage import gaussian_filter, gaussian_filter1d
+from scipy.spatial.transform import Rotation
 
 from kneel.model import CameraPath, Links, Sighting, Stature
 from kneel.motion.analysis import Setup, analyse
 from kneel.motion.sightings import from_rows
 from kneel.motion.track import PointData
+from kneel.vision.parallax import Ground, fit_shift
 from kneel.vision.steady import camera_path, unmoved
 
 FRAMES, SIZE = 40, (480, 640)
@@ -66,6 +68,45 @@ def test_the_cameras_motion_is_found_though_a_figure_walks_through(shift, turn, 
         assert (off < 3 * found.sigma + 0.1).all()
 
 
+def pinhole(points: np.ndarray, turn_deg: np.ndarray, place_cm: np.ndarray) -> np.ndarray:
+    """Pixels of points (N, 3), x right, y down, z forward, cm; the textbook camera, SciPy's rotation."""
+    seen = Rotation.from_euler("yxz", turn_deg, degrees=True).apply(points - place_cm)
+    return 600.0 * seen[:, :2] / seen[:, 2:] + np.array([319.5, 179.5])
+
+
+@settings(max_examples=60, deadline=None)
+@given(
+    turn=st.tuples(*[st.floats(-1.2, 1.2)] * 2, st.floats(-0.6, 0.6)),
+    place=st.tuples(*[st.floats(-2.5, 2.5)] * 3),
+    wall_cm=st.sampled_from([700.0, 4000.0]),
+    seed=st.integers(0, 99),
+)
+def test_turning_and_carrying_a_camera_are_told_apart(turn, place, wall_cm, seed):
+    """Ground before a wall or trees, seen by a real pinhole: the golfer's place is right to half a pixel."""
+    rng = np.random.default_rng(seed)
+    ground = np.column_stack([rng.uniform(-250, 250, 90), np.full(90, 105.0), rng.uniform(330, 650, 90)])
+    wall = np.column_stack(
+        [rng.uniform(-0.5, 0.5, 120) * wall_cm, rng.uniform(-0.25, 0.0, 120) * wall_cm, np.full(120, wall_cm)]
+    )
+    golfer = np.array([[0.0, 5.0, 420.0], [20.0, 105.0, 420.0]])
+    spots, still = np.vstack([ground, wall]), np.zeros(3)
+    first, last = pinhole(spots, still, still), pinhole(spots, np.array(turn), np.array(place))
+    seen = last + rng.normal(0, 0.08, last.shape)
+    seen[rng.integers(0, len(seen), 20)] += rng.uniform(-4, 4, (20, 2))
+    feet = float(pinhole(golfer[1:], still, still)[0, 1])
+    end = float(pinhole(np.array([[0.0, 105.0, wall_cm]]), still, still)[0, 1])
+    shift, _ = fit_shift(first, seen, Ground(np.array([319.5, 179.5]), end, feet, 1.5))
+    np.testing.assert_allclose(shift.there(shift.back(first)), first, atol=1e-3)
+    middle, true = (
+        pinhole(golfer[:1], still, still)[0],
+        pinhole(golfer[:1], np.array(turn), np.array(place))[0],
+    )
+    told = shift.golfer(middle)
+    off = np.linalg.norm(told[:, :2] @ middle + told[:, 2] - true)
+    assert off < 0.6
+    assert 0 < shift.sigma(middle) < 0.5
+
+
 def test_a_pan_that_leaves_the_first_frame_behind_is_followed():
     maps = np.tile(np.eye(2, 3), (FRAMES, 1, 1))
     maps[:, 0, 2] = -np.linspace(0, 90, FRAMES)
@@ -84,6 +125,24 @@ def test_a_camera_that_stands_still_or_sees_nothing_claims_nothing():
     assert camera_path(lambda n: pictures[n], joints, height_px=260, stopped=lambda: True) is None
     unknown = np.full_like(joints, np.nan)
     assert camera_path(lambda n: pictures[n], unknown, height_px=260) is None
+
+
+def test_a_camera_that_cannot_be_followed_says_so(simulate):
+    """Every frame shows another place: no path, but an error that leaves no verdict standing."""
+    rng = np.random.default_rng(0)
+    noise = rng.normal(0, 1, (FRAMES, SIZE[0] // 2, SIZE[1] // 2))
+    noise[1] = noise[0]
+    places = [(120 + 200 * gaussian_filter(one, 2)).clip(0, 255).astype(np.uint8) for one in noise]
+    joints = np.tile(np.array([[[160.0, 60.0]], [[150.0, 200.0]]]), (1, FRAMES, 1))
+    path = camera_path(lambda n: places[n], joints, height_px=150)
+    assert path is not None
+    assert (path.maps == np.eye(2, 3)).all()
+    assert np.allclose(path.sigma, 0.05 * 150 / 1.75)
+    rows, _ = simulate(sway=6.0)
+    adrift = CameraPath(np.tile(np.eye(2, 3), (len(rows.times_s), 1, 1)), np.full(len(rows.times_s), 15.0))
+    analysis = analyse(rows.times_s, from_rows(rows), Setup(scale=Stature(176.0)), adrift)
+    assert any("too little that stands still" in note for note in analysis.warnings)
+    assert analysis.measures["pelvis_shift"].at(analysis.checkpoints["top"])[1] > 4
 
 
 @given(st.integers(0, 1000), st.integers(0, 29), st.integers(0, 29))

@@ -77,6 +77,7 @@ class Document:
         )
         spots = {point: (spot,) for point, spot in fused(followed.spots).items()}
         camera = looked.camera if looked.sightings else followed.camera
+        camera = camera if self.swing.steadied else None
         return Seen(links, merged(spots, looked.sightings), looked.warnings, camera)
 
     def _followed(

@@ -21,7 +21,7 @@ from kneel.footage import FrameStore
 from kneel.footage.hearing import in_real_time
 from kneel.judge import Finding, Reading, judge, school
 from kneel.judge.words import checkpoint_words
-from kneel.model import CHECKPOINTS, History, KneelError, Mark, Sighting, Swing
+from kneel.model import CHECKPOINTS, CameraPath, History, KneelError, Mark, Sighting, Swing
 from kneel.motion.advice import Advice, next_mark
 from kneel.motion.analysis import Analysis, analyse_swing
 from kneel.motion.checkpoints import Moment
@@ -239,6 +239,11 @@ class Session(QObject):
         """What was found by itself and counts in this swing."""
         return self.looking.found if self.swing.looked else Looked()
 
+    @property
+    def camera(self) -> CameraPath | None:
+        """How the camera seems to have moved, whether or not that is believed."""
+        return self.looking.found.camera if self.swing.looked else self.following.camera
+
     # Findings
 
     def choose(self, fault: str | None) -> None:
@@ -284,7 +289,7 @@ class Session(QObject):
         links = merged(self.following.links_for(swing), looked.links)
         self.spots = self.following.spots_for(swing)
         seen = merged(self.spots, looked.sightings)
-        camera = looked.camera if swing.looked else self.following.camera
+        camera = self.camera if swing.steadied else None
         self.analysis = analyse_swing(swing, self.times_s, links, self._strikes(), seen, camera)
         self.reading = judge(self.analysis, school(swing.school))
         second = "loading" if swing.school == "centred" else "centred"

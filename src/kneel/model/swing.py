@@ -91,7 +91,8 @@ class Swing(_Record, frozen=True):
     the record counts from the first one of the span. ``pinned`` holds checkpoints set by hand, as frames
     (fractions allowed). ``plumbs`` names what carries a plumb:
     ``trail_hip``, ``pelvis``. ``looked`` is whether the joints are looked for by the body model
-    besides the marks by hand.
+    besides the marks by hand, ``steadied`` whether a camera that seems to have
+    moved is believed to have.
     """
 
     clip: ClipRef | None = None
@@ -109,6 +110,7 @@ class Swing(_Record, frozen=True):
     plumbs: tuple[str, ...] = ("trail_hip", "pelvis")
     guessed: tuple[str, ...] = ()
     looked: bool = False
+    steadied: bool = True
     frame: int = 0
 
     def reach(self, frames: int) -> tuple[int, int]:

@@ -33,8 +33,8 @@ from kneel.motion.track import PointData, Track
 
 FloatArray = NDArray[np.float64]
 
-TOLD_M = 0.01
-"""A camera that moved by less at the golfer is not worth a word."""
+TOLD_M, LOST_M = 0.01, 0.03
+"""A camera that moved by less at the golfer is not worth a word; one known no better than this is lost."""
 
 
 @dataclass(frozen=True)
@@ -240,16 +240,28 @@ def _mirrored(setup: Setup, tracks: Mapping[str, Track], address: int) -> tuple[
     return mirrored, [note] if mirrored else []
 
 
+def camera_moved_cm(camera: CameraPath, tracks: Mapping[str, Track], metre: float) -> float | None:
+    """How far the camera carried the golfer's picture at most, cm; None where it could not be followed."""
+    if float(np.median(camera.sigma)) > LOST_M * metre:
+        return None
+    middle = np.mean([track.xy.mean(axis=0) for track in tracks.values()], axis=0)
+    return 100 * float(np.linalg.norm(camera.moved(middle), axis=1).max()) / metre
+
+
 def _camera_notes(camera: CameraPath | None, tracks: Mapping[str, Track], metre: float) -> list[str]:
     """Say so where the camera moved more than a reader of the numbers would like to know of."""
     if camera is None or not tracks:
         return []
-    middle = np.mean([track.xy.mean(axis=0) for track in tracks.values()], axis=0)
-    moved = float(np.linalg.norm(camera.moved(middle), axis=1).max())
-    if moved < TOLD_M * metre:
+    moved = camera_moved_cm(camera, tracks, metre)
+    if moved is None:
+        return [
+            "The camera moves, and too little that stands still is seen to tell how: lengths are uncertain. "
+            "Set it down, or let more of the place be seen."
+        ]
+    if moved < 100 * TOLD_M:
         return []
     return [
-        f"The camera moved by up to {100 * moved / metre:.0f} cm at the golfer; that is taken out of the "
+        f"The camera moved by up to {moved:.0f} cm at the golfer; that is taken out of the "
         "numbers, with a wider error. Set it down for better ones."
     ]
 

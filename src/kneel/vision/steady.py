@@ -14,6 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kneel.model import CameraPath, Links, Sighting
+from kneel.vision.parallax import Ground, fit_shift, no_shift
 
 FloatArray = NDArray[np.float64]
 Picture = NDArray[np.uint8]
@@ -22,22 +23,44 @@ Luma = Callable[[int], Picture]
 WIDEST = 640
 """Pictures are looked at no wider than this: corners by the hundred make up for the smaller scale."""
 
-CORNERS, APART_PX, QUALITY = 240, 9, 0.01
-LEAST_CORNERS = 12
-LEAST_SHARE = 0.35
-"""Of the key frame's corners, so many must agree on one motion."""
+CORNERS, APART_PX, QUALITY = 240, 9, 0.002
+BLOCK, ROUND = 7, 0.15
+"""A corner has slopes both ways: the lesser at least this share of the greater."""
 
-AGREE_PX, BACK_PX = 0.7, 0.5
+SMOOTHED_PX, LEFT_OF_MARK, LEAST_CONTRAST = 1.5, 0.12, 2.0
+"""Smoothing by so much leaves 1/(4 pi 1.5^2) = 0.035 of white noise's variance, and far more of a mark's."""
+
+LEAST_CORNERS = 24
+LEAST_SHARE = 0.5
+"""So many corners of a key frame must agree on one motion, and so many of those that move about alike."""
+
+MOST_KEYS = 4
+
+LOOSE_PX, AGREE_PX, BACK_PX = 4.0, 0.8, 0.5
+"""How well corners agree: on a turn and a shift at all, on the motion in the end, and there and back."""
+
 WINDOW = 15
 MARGIN = 0.25
 """What lies within this share of the golfer's height round the joints is not looked at."""
 
+ENDS = (0.3, 0.5, 0.65, 0.8, 0.9)
+"""Where the ground may end, as shares of the way from the picture's top to the golfer's feet."""
+
 STILL_PX = 0.4
 """A camera that moves the golfer's place by less, at the smaller scale, is taken for standing still."""
 
-PARALLAX = 0.15
-"""A hand that holds a camera shifts it as well as turning it, and what lies behind the golfer then moves
-less than the golfer: so much of the motion may be missed (common practice, no source)."""
+GLANCES, SAME_PX = 24, 0.2
+"""A camera on a stand is known by this many frames, so that it costs next to nothing."""
+
+CARRIED_M, STATURE_M = 0.012, 1.75
+"""How far a hand that holds a camera carries it in a swing (common practice, no source)."""
+
+MOST_LOST, LOST_M = 0.3, 0.05
+"""A path with more frames than this share in which nothing agrees is none; how far off one may be there."""
+
+MISSED, MISSED_NEAR, MISSED_CARRIED = 0.06, 0.3, 0.4
+"""Of the whole motion, of that against what lies behind, and of what a hand usually carries, so much may be
+missed: the golfer leans, the ground is not level, a wall is bare (simulated clips, docs/accuracy.md)."""
 
 
 def camera_path(
@@ -47,67 +70,132 @@ def camera_path(
     height_px: float,
     stopped: Callable[[], bool] = lambda: False,
 ) -> CameraPath | None:
-    """The camera's path over the frames of ``luma``, or None where it stood still or cannot be told.
+    """The camera's path over the frames of ``luma``, or None where it stood still, or before a bare wall.
 
-    ``luma(n)`` gives the brightness (H, W) of frame n, ``joints`` (P, T, 2) px
+    Where it moved and could not be followed the path is none at all with a
+    wide error. ``luma(n)`` gives the brightness (H, W) of frame n, ``joints`` (P, T, 2) px
     the golfer's joints, NaN where not known: they and what is near them do
     not count. ``height_px`` is how tall the golfer is.
     """
     frames = joints.shape[1]
     if frames < 2:
         return None
-    scale = min(1.0, WIDEST / luma(0).shape[1])
+    whole = luma(0)
+    scale = min(1.0, WIDEST / whole.shape[1])
     boxes = _boxes(joints, height_px) * scale
-    maps = np.zeros((frames, 2, 3))
-    maps[0] = np.eye(2, 3)
-    key = _Key(_small(luma(0), scale), boxes[0], maps[0])
-    before = key.picture
+    feet = float(boxes[0, 3] - MARGIN * height_px * scale) if boxes[0, 3] else 0.85 * scale * whole.shape[0]
+    before = _small(whole, scale)
+    centre = (np.array(before.shape[::-1]) - 1) / 2
+    metre = height_px / STATURE_M
+    adrift = LOST_M * metre
+    guesses = [_Guess(Ground(centre, share * feet, feet, CARRIED_M * metre * scale)) for share in ENDS]
+    keys = [_Key(before, boxes[0], guesses)]
+    glanced = np.unique(np.linspace(1, frames - 1, GLANCES).astype(int)).tolist()
+    if keys[0].bare() or all(keys[0].same(_small(luma(n), scale)) for n in glanced):
+        return None
+    lost = np.zeros(frames, dtype=bool)
     for n in range(1, frames):
         if stopped():
             return None
         picture = _small(luma(n), scale)
-        found = key.to(picture, maps[n - 1])
-        if found is None:
-            key = _Key(before, boxes[n - 1], maps[n - 1])
-            found = key.to(picture, maps[n - 1])
-        if found is None:
-            return None
-        maps[n], before = found, picture
-    maps[:, :, 2] /= scale
+        # The oldest key first: a hand comes back to where it was, and nothing has added up there.
+        if not any(key.take(picture, guesses) for key in keys):
+            keys = [*keys[: MOST_KEYS - 1], _Key(before, boxes[n - 1], guesses)]
+            lost[n] = not keys[-1].take(picture, guesses)
+        if lost[n]:
+            keys.pop()
+            for guess in guesses:
+                guess.shifts.append(guess.shifts[-1])
+        before = picture
+    best = min(guesses, key=lambda guess: guess.cost)
     known = joints[np.isfinite(joints).all(axis=2)]
-    middle = np.median(known, axis=0) if len(known) else np.array(luma(0).shape[::-1]) / 2
-    path = CameraPath(maps, np.zeros(frames))
-    moved = np.linalg.norm(path.moved(middle), axis=1)
+    middle = np.median(known, axis=0) if len(known) else centre / scale
+    maps = np.array([shift.golfer(middle * scale) for shift in best.shifts])
+    maps[:, :, 2] /= scale
+    moved = np.linalg.norm(CameraPath(maps, np.zeros(frames)).moved(middle), axis=1)
+    if lost.mean() > MOST_LOST:
+        return CameraPath(np.tile(np.eye(2, 3), (frames, 1, 1)), np.full(frames, adrift))
     if moved.max() < STILL_PX / scale:
         return None
-    return CameraPath(maps, np.hypot(PARALLAX * moved, 0.1 / scale))
+    near = np.array([np.linalg.norm(shift.near) for shift in best.shifts]) / scale
+    carried = np.minimum(moved, CARRIED_M * metre)
+    fit = np.array([shift.sigma(middle * scale) for shift in best.shifts]) / scale
+    fit[lost] = adrift
+    parts = (MISSED * moved, MISSED_NEAR * near, MISSED_CARRIED * carried, fit)
+    return CameraPath(maps, np.linalg.norm(parts, axis=0))
 
 
-@dataclass
+class _Guess:
+    """What the frames so far tell if the ground ends at one row: their shifts, and how badly they fit."""
+
+    def __init__(self, ground: Ground) -> None:
+        self.ground, self.shifts = ground, [no_shift(ground)]
+        self.cost = 0.0
+
+
 class _Key:
-    """A frame that others are compared with: its picture, its corners, and its own place."""
+    """A frame that others are compared with: its picture, its corners, and their places in the first."""
 
-    picture: Picture
-    box: FloatArray
-    place: FloatArray
-
-    def __post_init__(self) -> None:
-        free = np.full(self.picture.shape, 255, np.uint8)
-        left, top, right, bottom = self.box.round().astype(int).tolist()
+    def __init__(self, picture: Picture, box: FloatArray, guesses: Sequence[_Guess]) -> None:
+        free = np.full(picture.shape, 255, np.uint8)
+        left, top, right, bottom = box.round().astype(int).tolist()
         free[max(top, 0) : max(bottom, 0), max(left, 0) : max(right, 0)] = 0
-        corners = cv2.goodFeaturesToTrack(self.picture, CORNERS, QUALITY, APART_PX, mask=free, blockSize=5)
-        found = np.zeros((0, 2)) if corners is None else np.asarray(corners).reshape(-1, 2)
-        self.corners = found.astype(np.float32)
+        slopes = cv2.cornerEigenValsAndVecs(picture, BLOCK, 3)[:, :, :2]
+        # Along an edge nothing holds a corner: it stays where it was guessed to be, and would say so.
+        free[slopes.min(axis=2) < ROUND * slopes.max(axis=2)] = 0
+        found = cv2.goodFeaturesToTrack(picture, CORNERS, QUALITY, APART_PX, mask=free, blockSize=BLOCK)
+        corners = np.zeros((0, 2)) if found is None else np.asarray(found).reshape(-1, 2)
+        self.picture, self.corners = picture, corners.astype(np.float32)
+        self.places = [guess.shifts[-1].back(corners.astype(np.float64)) for guess in guesses]
 
-    def to(self, picture: Picture, guess: FloatArray) -> FloatArray | None:
-        """The map from the first frame to ``picture``, (2, 3), starting from a guess; None where unsure."""
+    def bare(self) -> bool:
+        """Whether the corners are too few that are more than noise: smoothing leaves a mark what it is."""
+        sharp = self.picture.astype(np.float32)
+        smooth = np.asarray(cv2.GaussianBlur(sharp, (0, 0), SMOOTHED_PX), np.float32)
+        left = _variance(smooth) > np.maximum(LEFT_OF_MARK * _variance(sharp), LEAST_CONTRAST**2)
+        column, row = self.corners.round().astype(int).T
+        return int(left[row, column].sum()) < LEAST_CORNERS
+
+    def same(self, picture: Picture) -> bool:
+        """Whether most corners are where they were."""
+        there, held = self._followed(picture, self.corners.astype(np.float64))
+        moved = np.linalg.norm(there - self.corners, axis=1)[held]
+        return len(moved) >= LEAST_CORNERS and float(np.median(moved)) < SAME_PX
+
+    def take(self, picture: Picture, guesses: Sequence[_Guess]) -> bool:
+        """Add what ``picture`` tells to every guess; False where too little of the key is left in it."""
         if len(self.corners) < LEAST_CORNERS:
-            return None
-        first = _applied(_inverse(self.place), self.corners.astype(np.float64))
-        there = np.asarray(_applied(guess, first), np.float32)
+            return False
+        there, held = self._followed(picture, guesses[0].shifts[-1].there(self.places[0]))
+        together = self._together(there, held)
+        if together.sum() < LEAST_CORNERS:
+            return False
+        fits = [
+            fit_shift(places[together], there[together], guess.ground)
+            for guess, places in zip(guesses, self.places, strict=True)
+        ]
+        agree = max(int((off < AGREE_PX).sum()) for _, off in fits)
+        if agree < max(LEAST_CORNERS, LEAST_SHARE * together.sum()):
+            return False
+        fair = guesses[0].ground.fairness(self.places[0][together, 1])
+        for guess, (shift, off) in zip(guesses, fits, strict=True):
+            guess.shifts.append(shift)
+            guess.cost += float(np.average(np.minimum(off, AGREE_PX), weights=fair))
+        return True
+
+    def _followed(self, picture: Picture, start: FloatArray) -> tuple[FloatArray, NDArray[np.bool_]]:
+        """Where the corners are in ``picture``, and which of them lead back."""
         size, flags = (WINDOW, WINDOW), cv2.OPTFLOW_USE_INITIAL_FLOW
+        if not len(self.corners):
+            return np.zeros((0, 2)), np.zeros(0, dtype=bool)
         found, seen, _ = cv2.calcOpticalFlowPyrLK(
-            self.picture, picture, self.corners, there, winSize=size, maxLevel=2, flags=flags
+            self.picture,
+            picture,
+            self.corners,
+            start.astype(np.float32),
+            winSize=size,
+            maxLevel=2,
+            flags=flags,
         )
         there = np.asarray(found, np.float32)
         back, held, _ = cv2.calcOpticalFlowPyrLK(
@@ -115,14 +203,18 @@ class _Key:
         )
         good = (seen.ravel() == 1) & (held.ravel() == 1)
         good &= np.linalg.norm(np.asarray(back) - self.corners, axis=1) < BACK_PX
-        if good.sum() < LEAST_CORNERS:
-            return None
-        place, agree = cv2.estimateAffinePartial2D(
-            first[good], there[good], method=cv2.RANSAC, ransacReprojThreshold=AGREE_PX, refineIters=10
+        return there.astype(np.float64), good
+
+    def _together(self, there: FloatArray, held: NDArray[np.bool_]) -> NDArray[np.bool_]:
+        """Those that move together but for what carrying the camera adds."""
+        out = np.zeros(len(held), dtype=bool)
+        if held.sum() < LEAST_CORNERS:
+            return out
+        _, agree = cv2.estimateAffinePartial2D(
+            self.corners[held], there[held], method=cv2.RANSAC, ransacReprojThreshold=LOOSE_PX
         )
-        if place is None or agree.sum() < max(LEAST_CORNERS, LEAST_SHARE * len(self.corners)):
-            return None
-        return np.asarray(place, dtype=np.float64)
+        out[held] = np.asarray(agree).ravel() == 1
+        return out
 
 
 @dataclass(frozen=True)
@@ -179,6 +271,12 @@ def _steady_luma(luma: Luma, path: CameraPath) -> Luma:
     return still
 
 
+def _variance(picture: NDArray[np.float32]) -> NDArray[np.float32]:
+    """Variance of a picture round each of its places."""
+    mean = np.asarray(cv2.GaussianBlur(picture, (0, 0), BLOCK), np.float32)
+    return np.asarray(cv2.GaussianBlur(picture**2, (0, 0), BLOCK), np.float32) - mean**2
+
+
 def _small(picture: Picture, scale: float) -> Picture:
     if scale == 1.0:
         return picture
@@ -196,12 +294,3 @@ def _boxes(joints: FloatArray, height_px: float) -> FloatArray:
     corners += MARGIN * height_px * np.array([-1, -1, 1, 1])
     frames = np.arange(joints.shape[1])
     return np.stack([np.interp(frames, at, side) for side in corners.T], axis=1)
-
-
-def _inverse(place: FloatArray) -> FloatArray:
-    turned = np.linalg.inv(place[:, :2])
-    return np.hstack([turned, -turned @ place[:, 2:]])
-
-
-def _applied(place: FloatArray, points: FloatArray) -> FloatArray:
-    return np.asarray(points @ place[:, :2].T + place[:, 2])

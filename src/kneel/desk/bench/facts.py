@@ -72,7 +72,7 @@ def points_at(session: Session) -> list[PointFact]:
 
 
 def lines_at(session: Session, frame: int) -> list[tuple[str | None, list[tuple[float, float]]]]:
-    """Limbs to draw at a frame, by side, as runs of pixels."""
+    """Limbs as they were at a frame, by side, as runs of pixels of the picture at the cursor."""
     analysis = session.analysis
     if analysis is None:
         return []
@@ -90,7 +90,15 @@ def lines_at(session: Session, frame: int) -> list[tuple[str | None, list[tuple[
     shaft = [t for t in ends if t is not None and t.sigma[frame] < limit]
     if len(shaft) == 2:
         runs.append((None, [(float(t.xy[frame, 0]), float(t.xy[frame, 1])) for t in shaft]))
-    return runs
+    if frame == session.frame:
+        return runs
+    # What stood there then is seen elsewhere now where the camera has moved.
+    return [(side, [_carried(analysis, xy, frame, session.frame) for xy in run]) for side, run in runs]
+
+
+def _carried(analysis: Analysis, xy: tuple[float, float], start: int, end: int) -> tuple[float, float]:
+    x, y = analysis.carried(np.array(xy), start, end).tolist()
+    return x, y
 
 
 def address_frame(session: Session) -> int | None:

@@ -15,6 +15,7 @@ from kneel.desk.session import Session
 from kneel.desk.theme import Look, font
 from kneel.desk.words import VIEW_TITLES, tr
 from kneel.model import Club, Hand, KnownLength, NoScale, Stature, TypedScale, View
+from kneel.motion.analysis import camera_moved_cm
 from kneel.motion.checkpoints import slowed_times
 from kneel.motion.scale import BALL_DIAMETER_CM, Scale
 
@@ -40,7 +41,7 @@ class Token(QAbstractButton):
         state = tr("a guess; click to set") if guessed else tr("click to change")
         state = tr("a guess, for %s; click to set") % why if guessed and why else state
         self.setAccessibleName(f"{self._caption}: {value} {remark}, {state}")
-        self.setToolTip(f"{self._caption}: {state}")
+        self.setToolTip(f"{self._caption}: {value} {remark}, {state}")
         self.updateGeometry()
         self.update()
 
@@ -72,7 +73,9 @@ class Token(QAbstractButton):
         width = painter.fontMetrics().horizontalAdvance(self._value)
         painter.setFont(font(11.5))
         painter.setPen(self._look.colour("secondary"))
-        painter.drawText(17 + width, 31, self._remark)
+        room = self.width() - width - 27
+        elided = painter.fontMetrics().elidedText(self._remark, Qt.TextElideMode.ElideRight, room)
+        painter.drawText(17 + width, 31, elided)
 
 
 class Strip(QWidget):
@@ -94,6 +97,7 @@ class Strip(QWidget):
             "scale": (tr("Scale"), self._scale_menu),
             "capture_rate": (tr("Captured at"), self._rate_menu),
             "mirrored": (tr("Picture"), self._mirror_menu),
+            "steadied": (tr("Camera"), self._camera_menu),
             "plumbs": (tr("Plumbs"), self._plumb_menu),
         }
         for key, (caption, fill) in openers.items():
@@ -114,6 +118,7 @@ class Strip(QWidget):
             token.setVisible(is_open)
         if not is_open:
             return
+        self.tokens["steadied"].setVisible(self._session.camera is not None)
         swing = self._session.swing
         guessed = set(swing.guessed)
         rows = {
@@ -123,10 +128,12 @@ class Strip(QWidget):
             "scale": self._scale_words(),
             "capture_rate": self._rate_words(),
             "mirrored": self._mirror_words(),
+            "steadied": self._camera_words(),
             "plumbs": (self._plumb_words(), ""),
         }
         for key, (value, remark) in rows.items():
             unsure = key in guessed or (key == "mirrored" and swing.mirrored is None)
+            unsure = unsure or (key == "steadied" and swing.steadied)
             unsure = unsure or (key == "capture_rate" and "slowed" in remark)
             why = self._rate_why() if key == "capture_rate" else ""
             self.tokens[key].show_value(value, remark, guessed=unsure, why=why)
@@ -172,6 +179,15 @@ class Strip(QWidget):
         mirrored = analysis.mirrored if analysis else bool(swing.mirrored)
         return (tr("mirrored") if mirrored else tr("as seen")), ""
 
+    def _camera_words(self) -> tuple[str, str]:
+        camera, analysis = self._session.camera, self._session.analysis
+        if not self._session.swing.steadied:
+            return tr("stood still"), ""
+        if camera is None or analysis is None or not analysis.tracks:
+            return "", ""
+        moved = camera_moved_cm(camera, analysis.tracks, analysis.metre)
+        return (tr("moves") if moved is None else tr("moved %.0f cm") % moved), ""
+
     def _plumb_words(self) -> str:
         names = {"trail_hip": tr("trail hip"), "pelvis": tr("pelvis")}
         on = [names[p] for p in self._session.swing.plumbs if p in names]
@@ -210,6 +226,10 @@ class Strip(QWidget):
     def _mirror_menu(self, menu: QMenu) -> None:
         choices = [(tr("Find out from the points"), None), (tr("As seen"), False), (tr("Mirrored"), True)]
         self._choices(menu, "Set mirror", "mirrored", choices, self._session.swing.mirrored)
+
+    def _camera_menu(self, menu: QMenu) -> None:
+        choices = [(tr("It moved: take that out"), True), (tr("It stood still"), False)]
+        self._choices(menu, "Set camera", "steadied", choices, self._session.swing.steadied)
 
     def _plumb_menu(self, menu: QMenu) -> None:
         on = self._session.swing.plumbs
