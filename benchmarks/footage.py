@@ -46,7 +46,7 @@ def rows() -> Iterator[Row]:
 
 
 def _noisy(path: Path, width: int, height: int, count: int, *, rate: int, megabits: int) -> Path:
-    """A clip as a phone writes it: long groups, one slice a picture, sensor noise new in each, 25 to 60 Mb/s."""
+    """A clip as a phone writes it: long groups, one slice a picture, much noise, 25 to 60 Mb/s."""
     rng = np.random.default_rng(0)
     y, x = np.mgrid[0:height, 0:width].astype(np.float32)
     base = np.stack(
