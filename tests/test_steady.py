@@ -107,6 +107,24 @@ def test_turning_and_carrying_a_camera_are_told_apart(turn, place, wall_cm, seed
     assert 0 < shift.sigma(middle) < 0.5
 
 
+def test_lamps_that_flicker_are_no_motion_and_hide_none():
+    """Light that swells by a sixth in bands across the picture, on a stand and in a hand."""
+    for shift in (0.0, 8.0):
+        true = wandering(1, shift=shift, turn_deg=0.03 * shift)
+        pictures, joints = film(true)
+        rows = np.arange(SIZE[0])[:, None]
+        lit = [
+            np.clip(p * (1 + 0.16 * np.sin(1.3 * n + rows / 90)), 0, 255).astype(np.uint8)
+            for n, p in enumerate(pictures)
+        ]
+        found = camera_path(lambda n, p=lit: p[n], joints, height_px=260)
+        if shift == 0:
+            assert found is None
+        else:
+            off = found.moved(np.array([300.0, 250.0])) - true.moved(np.array([300.0, 250.0]))
+            assert np.linalg.norm(off, axis=1).max() < 0.4
+
+
 def test_a_pan_that_leaves_the_first_frame_behind_is_followed():
     maps = np.tile(np.eye(2, 3), (FRAMES, 1, 1))
     maps[:, 0, 2] = -np.linspace(0, 90, FRAMES)

@@ -23,6 +23,9 @@ Luma = Callable[[int], Picture]
 WIDEST = 640
 """Pictures are looked at no wider than this: corners by the hundred make up for the smaller scale."""
 
+EVENED_PX, EVEN, DARKEST = 41, 110.0, 8.0
+"""The light round each place, over so many pixels, is brought to one grey, less so where there is hardly any."""
+
 CORNERS, APART_PX, QUALITY = 240, 9, 0.002
 BLOCK, ROUND = 7, 0.15
 """A corner has slopes both ways: the lesser at least this share of the greater."""
@@ -278,9 +281,10 @@ def _variance(picture: NDArray[np.float32]) -> NDArray[np.float32]:
 
 
 def _small(picture: Picture, scale: float) -> Picture:
-    if scale == 1.0:
-        return picture
-    return np.asarray(cv2.resize(picture, None, fx=scale, fy=scale, interpolation=cv2.INTER_AREA), np.uint8)
+    """The picture at the smaller scale, its light evened: lamps flicker, some in bands across the picture."""
+    small = cv2.resize(picture, None, fx=scale, fy=scale, interpolation=cv2.INTER_AREA).astype(np.float32)
+    around = np.maximum(np.asarray(cv2.blur(small, (EVENED_PX, EVENED_PX))), DARKEST)
+    return np.clip(small * (EVEN / around), 0, 255).astype(np.uint8)
 
 
 def _boxes(joints: FloatArray, height_px: float) -> FloatArray:
