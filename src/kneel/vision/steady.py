@@ -24,7 +24,7 @@ WIDEST = 640
 """Pictures are looked at no wider than this: corners by the hundred make up for the smaller scale."""
 
 EVENED_PX, EVEN, DARKEST = 41, 110.0, 8.0
-"""The light round each place, over so many pixels, is brought to one grey, less so where there is hardly any."""
+"""The light round each place, over so many pixels, is brought to one grey; less so in the dark."""
 
 CORNERS, APART_PX, QUALITY = 240, 9, 0.002
 BLOCK, ROUND = 7, 0.15
