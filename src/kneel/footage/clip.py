@@ -249,7 +249,7 @@ class Clip:
             )
         if self._edits.changes_pace:
             slowest = self._edits.slowest
-            how = f"{1 / slowest:.3g} times slower" if slowest < 1 else "faster"
+            how = f"{1 / slowest:.3g} times slower" if slowest < 1 else "at another speed"
             yield (
                 f"An edit in the file plays part of it {how}; here every frame has the time it was filmed at."
             )
