@@ -48,6 +48,25 @@ def test_ball_leaving_beats_the_hands(simulate):
     assert abs(hands.time_s - truth.checkpoints_s["impact"]) < 3 * hands.sigma_s
 
 
+def test_hands_that_tremble_at_the_end_are_at_rest(simulate):
+    """Behind the head hands seem to jump about; a clip cut in mid-swing has no rest all the same."""
+    rows, truth = simulate(rate=60.0)
+    end = truth.checkpoints_s["finish"]
+    restless = {n: xy.copy() for n, xy in rows.xy.items()}
+    late = rows.times_s > end - 0.15
+    jump = np.random.default_rng(3).normal(0, 4.0, (int(late.sum()), 2))
+    for name, xy in restless.items():
+        if name == "grip" or name.endswith("wrist"):
+            xy[late] += jump
+    shaky = found(PointRows(rows.frames, rows.times_s, restless, rows.sigma))
+    assert abs(shaky.checkpoints["finish"].time_s - end) < 0.2
+    assert not any("comes to rest" in note for note in shaky.warnings)
+    cut = rows.times_s < truth.checkpoints_s["follow"] + 0.1
+    parts = ({n: v[cut].copy() for n, v in of.items()} for of in (rows.xy, rows.sigma))
+    short = found(PointRows(rows.frames[cut], rows.times_s[cut], *parts))
+    assert any("comes to rest" in note for note in short.warnings)
+
+
 def test_wrists_stand_in_for_the_grip(simulate):
     rows, truth = simulate()
     names = [n for n in rows.xy if n != "grip"]

@@ -22,6 +22,9 @@ REST_SHARE = 0.03
 REST_LASTS_S = 0.1
 """It is rest when it lasts as long as this."""
 
+REST_M, STAYS_S = 0.04, 0.25
+"""Hands behind a head seem to tremble, for they are seen badly; staying so near one place so long is rest."""
+
 REST_SIGMA_S = 0.06
 """Coming to rest is gradual; people place it within about this time (common practice, no source)."""
 
@@ -78,7 +81,7 @@ def find_phases(hands: Path, metre: float, pinned: Mapping[str, Moment]) -> Phas
     down = float(hands.t[fast]) - top.time_s
     earliest = hands.index(top.time_s - LONGEST_BACKSWING * max(down, _step(hands)))
     address = pinned.get("address") or _still_before(hands, hands.index(top.time_s), earliest)
-    finish, finished = _rest_after(hands, fast, peak)
+    finish, finished = _rest_after(hands, fast, peak, metre)
     fastest = Moment(float(hands.t[fast]), _step(hands))
     return Phases(address, top, fastest, finish, finished)
 
@@ -171,7 +174,7 @@ def _crest(hands: Path, top: int, earliest: int) -> int:
     return start + int(np.argmax(hands.speed[start : top + 1]))
 
 
-def _rest_after(hands: Path, fast: int, peak: float) -> tuple[Moment, bool]:
+def _rest_after(hands: Path, fast: int, peak: float, metre: float) -> tuple[Moment, bool]:
     """Where the hands come to rest after the strike, and whether they do within the clip."""
     level = max(REST_SHARE * peak, 2.5 * hands.speed_noise)
     step = _step(hands)
@@ -183,6 +186,18 @@ def _rest_after(hands: Path, fast: int, peak: float) -> tuple[Moment, bool]:
     if slow.size == 0:
         # It may come to rest too near the clip's end for that.
         slow = np.flatnonzero(calm[-stretch:].all(keepdims=True)) + len(hands.t) - stretch
+    if not slow.size:
+        slow = _stays(hands, fast, metre)
     if slow.size:
         return Moment(float(hands.t[slow[0]]), REST_SIGMA_S), True
     return Moment(float(hands.t[-1]), 5 * step), False
+
+
+def _stays(hands: Path, fast: int, metre: float) -> NDArray[np.int64]:
+    """From where on the hands stay about where they are in the end, as one index; empty where they do not."""
+    least = max(2, round(STAYS_S / _step(hands)))
+    place = np.median(hands.xy[-least:], axis=0)
+    away = np.linalg.norm(hands.xy - place, axis=1) > REST_M * metre
+    since = int(np.flatnonzero(away)[-1]) + 1 if away.any() else 0
+    stays = since > fast and len(hands.t) - since >= least
+    return np.array([since] if stays else [], dtype=np.int64)
