@@ -278,8 +278,7 @@ class Session(QObject):
         """The strikes heard, in real seconds on the clock of this swing's frames."""
         if self._open is None:
             return ()
-        info, rate = self._open.store.info, self.swing.capture_rate
-        return tuple(in_real_time(strike, info, rate) for strike in self._open.strikes)
+        return in_real_time(self._open.strikes, self._open.store.info, self.swing.capture_rate)
 
     def _recompute(self) -> None:
         if self._open is None:

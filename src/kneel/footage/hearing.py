@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 import numpy as np
 
 from kneel.footage.clip import ClipInfo
@@ -19,15 +21,19 @@ def heard_strikes(info: ClipInfo, start_s: float, capture_rate: float | None) ->
     from kneel.footage.strike import find_strikes
 
     sound = read_sound(info.path, start_s)
-    stored = [Moment(s.time_s, s.sigma_s) for s in find_strikes(sound)] if sound else []
-    return tuple(in_real_time(moment, info, capture_rate) for moment in stored)
+    strikes = [Moment(s.time_s, s.sigma_s) for s in find_strikes(sound)] if sound else []
+    return in_real_time(strikes, info, capture_rate)
 
 
-def in_real_time(moment: Moment, info: ClipInfo, capture_rate: float | None) -> Moment:
-    """A moment in stored seconds of a clip as one in real seconds of its frames."""
-    stored, real = info.times_s, info.real_s(capture_rate)
-    if len(stored) < 2:
-        return moment
-    at = int(np.clip(np.searchsorted(stored, moment.time_s) - 1, 0, len(stored) - 2))
-    share = float((real[at + 1] - real[at]) / (stored[at + 1] - stored[at]))
-    return Moment(float(real[at]) + (moment.time_s - float(stored[at])) * share, moment.sigma_s * share)
+def in_real_time(moments: Sequence[Moment], info: ClipInfo, capture_rate: float | None) -> tuple[Moment, ...]:
+    """Moments in stored seconds of a clip as such in real seconds of its frames."""
+    stored = info.times_s
+    if capture_rate is None or len(stored) < 2:
+        return tuple(moments)
+    real, out = info.real_s(capture_rate), []
+    for moment in moments:
+        at = int(np.clip(np.searchsorted(stored, moment.time_s) - 1, 0, len(stored) - 2))
+        share = float((real[at + 1] - real[at]) / (stored[at + 1] - stored[at]))
+        time = float(real[at]) + (moment.time_s - float(stored[at])) * share
+        out.append(Moment(time, moment.sigma_s * share))
+    return tuple(out)

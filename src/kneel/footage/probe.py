@@ -48,8 +48,8 @@ def probe(
         energy = motion_energy(clip, times, progress=progress, stopped=stopped)
     sound = read_sound(path, start)
     strikes = find_strikes(sound) if sound else []
-    heard = [in_real_time(Moment(s.time_s, s.sigma_s), info, info.rate_captured).time_s for s in strikes]
-    swings = find_swings(times, energy, heard)
+    heard = in_real_time([Moment(s.time_s, s.sigma_s) for s in strikes], info, info.rate_captured)
+    swings = find_swings(times, energy, [moment.time_s for moment in heard])
     captured = info.rate_captured or info.rate_stored
     return Probed(info, start, captured, tuple(strikes), tuple(swings), (*info.warnings, *_notes(info)))
 

@@ -85,11 +85,8 @@ def _by_sound(container: Any, stored: float, pictures_s: float) -> float | None:
     if not tracks or tracks[0].duration is None or tracks[0].time_base is None:
         return None
     sound_s = float(tracks[0].duration * tracks[0].time_base)
-    return stored * round(pictures_s / sound_s) if _fits(pictures_s, sound_s) else None
-
-
-def _fits(pictures_s: float, sound_s: float) -> bool:
-    return sound_s > SHORTEST_SOUND_S and _whole(pictures_s / sound_s)
+    fits = sound_s > SHORTEST_SOUND_S and _whole(pictures_s / sound_s)
+    return stored * round(pictures_s / sound_s) if fits else None
 
 
 def _usual(rate: float) -> bool:

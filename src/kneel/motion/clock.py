@@ -47,9 +47,9 @@ def real_times(
     >>> real_times(np.array([0.0, 1 / 30, 2 / 30]), 240.0).round(4).tolist()
     [0.0, 0.0042, 0.0083]
     """
-    steps = np.diff(times_s)
-    if rate_captured is None or not len(steps):
+    if rate_captured is None or len(times_s) < 2:
         return times_s
+    steps = np.diff(times_s)
     if pace is not None:
         steps = steps / pace
     share = 1 / (rate_captured * float(np.median(steps)))

@@ -11,7 +11,6 @@ from numpy.typing import NDArray
 
 from kneel.footage import FrameReader
 from kneel.model import CameraPath, Links, Sighting
-from kneel.motion.body import NOMINAL_STATURE_CM
 from kneel.vision.colour import follow_spots
 from kneel.vision.flow import follow
 from kneel.vision.plan import Leg
@@ -70,7 +69,7 @@ def follow_legs(
     camera = None
     if steady and legs:
         marked = _marked(legs, len(times_s))
-        camera = camera_path(reader.luma, marked, height_px=NOMINAL_STATURE_CM / 100 * metre, stopped=stopped)
+        camera = camera_path(reader.luma, marked, metre=metre, stopped=stopped)
     return Followed(links, spots, camera)
 
 

@@ -74,13 +74,14 @@ def look(
     )
     if not bodies.sightings or stopped():
         return Looked(warnings=("No golfer is found in this clip: mark the joints by hand.",))
+    metre = bodies.height_px / STATURE_M
     marks = seeds(bodies.sightings, times_s)
     luma = open_luma()
     followed = follow(
         legs(marks, len(times_s)),
         luma,
         times_s,
-        metre=bodies.height_px / STATURE_M,
+        metre=metre,
         progress=part(BODY_SHARE, FLOW_SHARE),
         stopped=stopped,
     )
@@ -90,14 +91,14 @@ def look(
     }
     seen = {point: (sighting,) for point, sighting in bodies.sightings.items()}
     joints = np.array([sighting.xy for sighting in bodies.sightings.values()])
-    camera = camera_path(luma, joints, height_px=bodies.height_px, stopped=stopped)
+    camera = camera_path(luma, joints, metre=metre, stopped=stopped)
     still = unmoved(camera, luma, seen, links)
     things = equipment(
         still.luma,
         times_s,
         still.seen,
         still.links,
-        metre=bodies.height_px / STATURE_M,
+        metre=metre,
         progress=part(BODY_SHARE + FLOW_SHARE, 1 - BODY_SHARE - FLOW_SHARE),
         stopped=stopped,
     )

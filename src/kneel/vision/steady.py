@@ -43,8 +43,8 @@ LOOSE_PX, AGREE_PX, BACK_PX = 4.0, 0.8, 0.5
 """How well corners agree: on a turn and a shift at all, on the motion in the end, and there and back."""
 
 WINDOW = 15
-MARGIN = 0.25
-"""What lies within this share of the golfer's height round the joints is not looked at."""
+MARGIN_M = 0.43
+"""What lies as near as this round the joints is not looked at."""
 
 ENDS = (0.3, 0.5, 0.65, 0.8, 0.9)
 """Where the ground may end, as shares of the way from the picture's top to the golfer's feet."""
@@ -55,7 +55,7 @@ STILL_PX = 0.4
 GLANCES, SAME_PX = 24, 0.2
 """A camera on a stand is known by this many frames, so that it costs next to nothing."""
 
-CARRIED_M, STATURE_M = 0.012, 1.75
+CARRIED_M = 0.012
 """How far a hand that holds a camera carries it in a swing (common practice, no source)."""
 
 MOST_LOST, LOST_M = 0.3, 0.05
@@ -70,7 +70,7 @@ def camera_path(
     luma: Luma,
     joints: FloatArray,
     *,
-    height_px: float,
+    metre: float,
     stopped: Callable[[], bool] = lambda: False,
 ) -> CameraPath | None:
     """The camera's path over the frames of ``luma``, or None where it stood still, or before a bare wall.
@@ -78,18 +78,17 @@ def camera_path(
     Where it moved and could not be followed the path is none at all with a
     wide error. ``luma(n)`` gives the brightness (H, W) of frame n, ``joints`` (P, T, 2) px
     the golfer's joints, NaN where not known: they and what is near them do
-    not count. ``height_px`` is how tall the golfer is.
+    not count. ``metre`` is a rough px per metre at the golfer.
     """
     frames = joints.shape[1]
     if frames < 2:
         return None
     whole = luma(0)
     scale = min(1.0, WIDEST / whole.shape[1])
-    boxes = _boxes(joints, height_px) * scale
-    feet = float(boxes[0, 3] - MARGIN * height_px * scale) if boxes[0, 3] else 0.85 * scale * whole.shape[0]
+    boxes = _boxes(joints, MARGIN_M * metre) * scale
+    feet = float(boxes[0, 3] - MARGIN_M * metre * scale) if boxes[0, 3] else 0.85 * scale * whole.shape[0]
     before = _small(whole, scale)
     centre = (np.array(before.shape[::-1]) - 1) / 2
-    metre = height_px / STATURE_M
     adrift = LOST_M * metre
     guesses = [_Guess(Ground(centre, share * feet, feet, CARRIED_M * metre * scale)) for share in ENDS]
     keys = [_Key(before, boxes[0], guesses)]
@@ -287,14 +286,14 @@ def _small(picture: Picture, scale: float) -> Picture:
     return np.clip(small * (EVEN / around), 0, 255).astype(np.uint8)
 
 
-def _boxes(joints: FloatArray, height_px: float) -> FloatArray:
-    """Left, top, right, bottom round the golfer at each frame, (T, 4); empty where no joint is known."""
+def _boxes(joints: FloatArray, margin: float) -> FloatArray:
+    """Left, top, right, bottom, ``margin`` px round the golfer, (T, 4); empty where no joint is known."""
     known = np.isfinite(joints[:, :, 0]) & np.isfinite(joints[:, :, 1])
     at = np.flatnonzero(known.any(axis=0))
     if not at.size:
         return np.zeros((joints.shape[1], 4))
     shown = np.where(known[:, at, None], joints[:, at], np.nan)
     corners = np.hstack([np.nanmin(shown, axis=0), np.nanmax(shown, axis=0)])
-    corners += MARGIN * height_px * np.array([-1, -1, 1, 1])
+    corners += margin * np.array([-1, -1, 1, 1])
     frames = np.arange(joints.shape[1])
     return np.stack([np.interp(frames, at, side) for side in corners.T], axis=1)

@@ -90,7 +90,7 @@ def lines_at(session: Session, frame: int) -> list[tuple[str | None, list[tuple[
     shaft = [t for t in ends if t is not None and t.sigma[frame] < limit]
     if len(shaft) == 2:
         runs.append((None, [(float(t.xy[frame, 0]), float(t.xy[frame, 1])) for t in shaft]))
-    if frame == session.frame:
+    if frame == session.frame or analysis.camera is None:
         return runs
     # What stood there then is seen elsewhere now where the camera has moved.
     return [(side, [_carried(analysis, xy, frame, session.frame) for xy in run]) for side, run in runs]
