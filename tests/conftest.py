@@ -4,14 +4,17 @@ from __future__ import annotations
 
 import os
 import shutil
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from importlib.resources import files
 from pathlib import Path
 
 import numpy as np
 import pytest
+from PyQt6.QtCore import QSettings
 
 from kneel.demo.place import TODAY
+from kneel.desk.app import make_application
+from kneel.desk.window import Window
 from kneel.model import Hand, PointRows
 from kneel.sim.camera import Camera
 from kneel.sim.film import Shoot
@@ -71,3 +74,18 @@ def demo(tmp_path: Path) -> Path:
     folder = tmp_path / "lesson"
     shutil.copytree(str(files("kneel.demo") / "data" / TODAY), folder)
     return folder
+
+
+@pytest.fixture
+def window(qtbot, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Iterator[Window]:
+    """The desk; the body model, which takes its time, has a test of its own (test_looking)."""
+    monkeypatch.setattr("kneel.desk.opening.installed", lambda: False)
+    _, _, look = make_application()
+    look.choose(dark=True)
+    made = Window(look, QSettings(str(tmp_path / "desk.ini"), QSettings.Format.IniFormat))
+    qtbot.addWidget(made)
+    made.resize(1280, 800)
+    made.show()
+    qtbot.waitExposed(made)
+    yield made
+    made.close()
