@@ -219,7 +219,7 @@ def _flow(path: Path) -> Row:
     names = ("left_hip", "right_hip", "left_knee", "right_knee", "left_ankle", "right_ankle", "head")
     marks = [Mark(name, 0, 600.0 + 12 * k, 300.0 + 40 * k) for k, name in enumerate(names)]
     asked = legs(marks, len(frames))
-    ours = median_ms(lambda: follow(asked, lambda n: frames[n], times, metre=300.0), repeats=2)
+    ours = median_ms(lambda: follow(asked, lambda n: frames[n], times, px_per_m=300.0), repeats=2)
     start = np.array([[[m.x, m.y]] for m in marks], np.float32)
 
     def whole() -> None:

@@ -45,7 +45,7 @@ def test_the_shaft_is_followed_and_its_end_found(shade, exposure):
     times = np.arange(90) / 90
     frames, hands, angle = swing(times, shade=shade, exposure=exposure)
     rough = hands + np.random.default_rng(3).normal(0, 1.5, hands.shape)
-    club = find_club(lambda n: frames[n], times, rough, metre=METRE)
+    club = find_club(lambda n: frames[n], times, rough, px_per_m=METRE)
     assert club is not None
     off = np.degrees(np.abs(np.angle(np.exp(1j * (club.angle - angle)))))
     seen = np.isfinite(off)
@@ -61,7 +61,7 @@ def test_an_arm_alone_is_no_club():
     """Hands and an arm that move without a club: nothing is claimed."""
     times = np.arange(60) / 60
     frames, hands, _ = swing(times, club=False)
-    assert find_club(lambda n: frames[n], times, hands, metre=METRE) is None
+    assert find_club(lambda n: frames[n], times, hands, px_per_m=METRE) is None
     frames, hands, _ = swing(times)
-    assert find_club(lambda n: frames[n], times, hands, metre=METRE, stopped=lambda: True) is None
-    assert find_club(lambda n: frames[n], times[:2], hands[:2], metre=METRE) is None
+    assert find_club(lambda n: frames[n], times, hands, px_per_m=METRE, stopped=lambda: True) is None
+    assert find_club(lambda n: frames[n], times[:2], hands[:2], px_per_m=METRE) is None

@@ -46,7 +46,7 @@ def test_the_centre_is_right_to_three_tenths_of_a_pixel_wherever_it_moves(colour
     x, y = 130 + 22 * np.sin(9 * t) + rng.uniform(0, 1), 100 + 60 * t**2 * 9
     frames = [scene([(a, b, radius, colour)], seed=k) for k, (a, b) in enumerate(zip(x, y, strict=True))]
     marks = [Mark("left_knee", 12, x[12] + 1.5, y[12] - 1.4)]
-    seen = fused(follow_spots(legs(marks, 40), lambda n: frames[n], t, metre=METRE))["left_knee"]
+    seen = fused(follow_spots(legs(marks, 40), lambda n: frames[n], t, px_per_m=METRE))["left_knee"]
     # The fine grid rounds centres by up to 1/16 px each way.
     error = np.linalg.norm(seen.xy - np.stack([x, y], axis=1), axis=1)
     assert np.sqrt((error**2).mean()) < 0.2 and error.max() < 0.3 + 0.09
@@ -57,11 +57,11 @@ def test_only_a_spot_is_taken_for_one():
     """Cloth, skin, grass and edges are no spots, nor is what is far larger than tape."""
     plain = scene([])
     for place in ((135, 100), (40, 50), (101, 100), (169, 60), (200, 180)):
-        assert spot_at(plain, *place, metre=METRE) is None, place
-    assert spot_at(scene([(135, 100, 40, ORANGE)]), 135, 100, metre=METRE) is None
+        assert spot_at(plain, *place, px_per_m=METRE) is None, place
+    assert spot_at(scene([(135, 100, 40, ORANGE)]), 135, 100, px_per_m=METRE) is None
     faint = tuple(v + 12 for v in TROUSERS)
-    assert spot_at(scene([(135, 100, 8, faint)]), 135, 100, metre=METRE) is None
-    assert spot_at(plain, -50, 900, metre=METRE) is None
+    assert spot_at(scene([(135, 100, 8, faint)]), 135, 100, px_per_m=METRE) is None
+    assert spot_at(plain, -50, 900, px_per_m=METRE) is None
 
 
 def test_a_hidden_spot_is_not_seen_and_is_found_again():
@@ -74,7 +74,7 @@ def test_a_hidden_spot_is_not_seen_and_is_found_again():
         if 14 <= k <= 20:
             cv2.rectangle(frame, (100, 80), (170, 120), SKIN, -1)
         frames.append(frame)
-    seen = follow_spots(legs([Mark("left_hip", 0, x[0], 100)], 40), lambda n: frames[n], t, metre=METRE)
+    seen = follow_spots(legs([Mark("left_hip", 0, x[0], 100)], 40), lambda n: frames[n], t, px_per_m=METRE)
     xy = next(iter(seen.values())).xy
     assert np.isnan(xy[14:21]).all()
     assert np.abs(xy[22:, 0] - x[22:]).max() < 0.4
@@ -87,7 +87,7 @@ def test_two_alike_that_meet_are_not_confused():
     places = enumerate(zip(one, two, strict=True))
     frames = [scene([(a, 100, 9, ORANGE), (b, 102, 9, ORANGE)], seed=k) for k, (a, b) in places]
     marks = [Mark("left_knee", 0, one[0], 100), Mark("right_knee", 0, two[0], 102)]
-    seen = fused(follow_spots(legs(marks, 60), lambda n: frames[n], t, metre=METRE))
+    seen = fused(follow_spots(legs(marks, 60), lambda n: frames[n], t, px_per_m=METRE))
     for point, path in (("left_knee", one), ("right_knee", two)):
         found = seen[point]
         claimed = np.isfinite(found.xy[:, 0])
@@ -100,7 +100,7 @@ def test_a_way_that_ends_elsewhere_is_dropped():
     """Where a second mark says the point is somewhere else, what led there by colour does not count."""
     frames = [scene([(120 + k, 100, 7, ORANGE)], seed=k) for k in range(20)]
     marks = [Mark("left_hip", 0, 120.0, 100.0), Mark("left_hip", 19, 60.0, 180.0)]
-    seen = follow_spots(legs(marks, 20), lambda n: frames[n], np.arange(20) / 120, metre=METRE)
+    seen = follow_spots(legs(marks, 20), lambda n: frames[n], np.arange(20) / 120, px_per_m=METRE)
     assert not seen
 
 

@@ -61,7 +61,7 @@ def test_from_clip_to_verdict_and_back_after_a_restart(qtbot, window, demo):
     assert session.analysis.measures["pelvis_shift"].values[session.frame] == pytest.approx(before, abs=0.3)
     press(qtbot, window, Qt.Key.Key_Y, Qt.KeyboardModifier.ControlModifier)
     qtbot.waitUntil(lambda: not session.following.busy, timeout=PATIENCE_MS)
-    value = session.reading.findings[0].value
+    value = session.analysis.measures["pelvis_shift"].at(session.analysis.checkpoints["top"])
     # Pin a checkpoint by dragging its pennant, choose a school, save, close.
     ribbon = window.bench.ribbon
     x = round(ribbon.x_of(session.analysis.checkpoints["top"].frame)) + 4
@@ -85,7 +85,8 @@ def test_from_clip_to_verdict_and_back_after_a_restart(qtbot, window, demo):
     qtbot.waitUntil(lambda: not again.session.following.busy, timeout=PATIENCE_MS)
     assert again.session.frame == frame
     assert again.session.swing.school == "loading"
-    assert again.session.reading.findings[0].value == pytest.approx(value, abs=0.3)
+    analysis = again.session.analysis
+    assert analysis.measures["pelvis_shift"].at(analysis.checkpoints["top"]) == pytest.approx(value, abs=1e-9)
     again.close()
 
 

@@ -26,9 +26,9 @@ from kneel.sim.golfer import Golfer
 from kneel.sim.look import Look
 from kneel.sim.swing import SwingPlan
 from kneel.vision import installed
-from kneel.vision.landmarks.legs import unswapped
 from kneel.vision.landmarks.networks import Networks
 from kneel.vision.landmarks.region import Region
+from kneel.vision.landmarks.sides import unswapped
 
 needs_model = pytest.mark.skipif(not installed(), reason="the body-landmark network is not installed")
 

@@ -165,7 +165,7 @@ def test_shift_error_agrees_with_correlated_propagation(simulate):
         middle[:, 0] - middle[start, 0],
         rise=middle[start, 1] - middle[:, 1],
         off_axis=0.0,
-        metre=analysis.metre,
+        px_per_m=analysis.px_per_m,
     )[frame]
     still = np.gradient(middle[:, 0], rows.times_s)[start] * analysis.checkpoints["address"].sigma_s
     whole = np.sqrt(shift.s**2 + (0.36 * camera) ** 2 + (0.36 * still) ** 2)
@@ -178,7 +178,9 @@ def test_yaw_and_perspective_harm_is_of_the_stated_size():
     assert np.sin(np.radians(10)) == pytest.approx(0.17, abs=0.005)
     assert pytest.approx(0.03, abs=0.001) == 3.5 / (3.5 - 0.10) - 1
     moved = np.array([0.0, 10.0])
-    near, far = (sideways_sigma(moved, rise=np.zeros(2), off_axis=off, metre=300.0) for off in (0.0, 200.0))
+    near, far = (
+        sideways_sigma(moved, rise=np.zeros(2), off_axis=off, px_per_m=300.0) for off in (0.0, 200.0)
+    )
     assert near[0] == 0
     assert 0 < near[1] < far[1] < 0.02 * 300
 

@@ -90,7 +90,7 @@ def test_the_ball_is_found_and_the_frame_it_leaves(rate, covered):
     leaves = int(1.3 * rate)
     frames = ground(times, leaves, covered)
     ankles = np.array([[120.0, 118.0], [260.0, 118.0]])
-    asked = {"top_s": 1.02, "impact_s": 1.3 + 0.02, "metre": METRE}
+    asked = {"top_s": 1.02, "impact_s": 1.3 + 0.02, "px_per_m": METRE}
     ball = find_ball(lambda n: frames[n], times, ankles, **asked)
     assert ball is not None
     assert abs(ball.x - 210) < 1 and abs(ball.y - 170) < 1 and 0.6 < ball.diameter / 13 < 1.4
@@ -107,7 +107,7 @@ def test_where_no_ball_goes_none_is_found():
     times = np.arange(264) / 120
     ankles = np.array([[120.0, 118.0], [260.0, 118.0]])
     for frames in (ground(times, 156, ball=False), ground(times, 10_000)):
-        asked = {"top_s": 1.02, "impact_s": 1.32, "metre": METRE}
+        asked = {"top_s": 1.02, "impact_s": 1.32, "px_per_m": METRE}
         assert find_ball(lambda n, f=frames: f[n], times, ankles, **asked) is None
         assert find_ball(lambda n, f=frames: f[n], times, ankles, **{**asked, "impact_s": 9.0}) is None
 

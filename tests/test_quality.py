@@ -17,7 +17,7 @@ PATH = np.stack([400 + 30 * np.sin(3 * TIMES), 300 + 5 * TIMES], axis=1)
 def judged(sightings, links=(), *, name="left_hip"):
     data = PointData(tuple(sightings), tuple(links), 2.0 * METRE, 2.0 * METRE)
     track = solve_tracks(TIMES, {name: data})[name]
-    return point_quality(data, track, name, frames=(0, 119), metre=METRE, size_px=(1280, 720)), track
+    return point_quality(data, track, name, frames=(0, 119), px_per_m=METRE, size_px=(1280, 720)), track
 
 
 def test_grades_follow_the_error_since_address_not_a_lasting_offset():

@@ -60,7 +60,7 @@ def test_the_cameras_motion_is_found_though_a_figure_walks_through(shift, turn, 
     for seed in range(2):
         true = wandering(seed, shift=shift, turn_deg=turn, zoom=zoom)
         pictures, joints = film(true, seed=seed)
-        found = camera_path(lambda n, p=pictures: p[n], joints, metre=260 / 1.75)
+        found = camera_path(lambda n, p=pictures: p[n], joints, px_per_m=260 / 1.75)
         assert found is not None
         middle = np.array([300.0, 250.0])
         off = np.linalg.norm(found.moved(middle) - true.moved(middle), axis=1)
@@ -117,7 +117,7 @@ def test_lamps_that_flicker_are_no_motion_and_hide_none():
             np.clip(p * (1 + 0.16 * np.sin(1.3 * n + rows / 90)), 0, 255).astype(np.uint8)
             for n, p in enumerate(pictures)
         ]
-        found = camera_path(lambda n, p=lit: p[n], joints, metre=260 / 1.75)
+        found = camera_path(lambda n, p=lit: p[n], joints, px_per_m=260 / 1.75)
         if shift == 0:
             assert found is None
         else:
@@ -130,19 +130,19 @@ def test_a_pan_that_leaves_the_first_frame_behind_is_followed():
     maps[:, 0, 2] = -np.linspace(0, 90, FRAMES)
     true = CameraPath(maps, np.zeros(FRAMES))
     pictures, joints = film(true)
-    found = camera_path(lambda n: pictures[n], joints, metre=260 / 1.75)
+    found = camera_path(lambda n: pictures[n], joints, px_per_m=260 / 1.75)
     assert np.abs(found.maps[:, 0, 2] - maps[:, 0, 2]).max() < 1.0
 
 
 def test_a_camera_that_stands_still_or_sees_nothing_claims_nothing():
     still = CameraPath(np.tile(np.eye(2, 3), (FRAMES, 1, 1)), np.zeros(FRAMES))
     pictures, joints = film(still, noise=8.0)
-    assert camera_path(lambda n: pictures[n], joints, metre=260 / 1.75) is None
+    assert camera_path(lambda n: pictures[n], joints, px_per_m=260 / 1.75) is None
     blank = np.random.default_rng(0).normal(128, 2, (FRAMES, *SIZE)).astype(np.uint8)
-    assert camera_path(lambda n: blank[n], joints, metre=260 / 1.75) is None
-    assert camera_path(lambda n: pictures[n], joints, metre=260 / 1.75, stopped=lambda: True) is None
+    assert camera_path(lambda n: blank[n], joints, px_per_m=260 / 1.75) is None
+    assert camera_path(lambda n: pictures[n], joints, px_per_m=260 / 1.75, stopped=lambda: True) is None
     unknown = np.full_like(joints, np.nan)
-    assert camera_path(lambda n: pictures[n], unknown, metre=260 / 1.75) is None
+    assert camera_path(lambda n: pictures[n], unknown, px_per_m=260 / 1.75) is None
 
 
 def test_a_camera_that_cannot_be_followed_says_so(simulate):
@@ -152,7 +152,7 @@ def test_a_camera_that_cannot_be_followed_says_so(simulate):
     noise[1] = noise[0]
     places = [(120 + 200 * gaussian_filter(one, 2)).clip(0, 255).astype(np.uint8) for one in noise]
     joints = np.tile(np.array([[[160.0, 60.0]], [[150.0, 200.0]]]), (1, FRAMES, 1))
-    path = camera_path(lambda n: places[n], joints, metre=150 / 1.75)
+    path = camera_path(lambda n: places[n], joints, px_per_m=150 / 1.75)
     assert path is not None
     assert (path.maps == np.eye(2, 3)).all()
     assert np.allclose(path.sigma, 0.05 * 150 / 1.75)

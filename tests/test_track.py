@@ -10,9 +10,18 @@ from pykalman import KalmanFilter
 
 from kneel.model import Links, Sighting
 from kneel.motion.banded import factor
-from kneel.motion.track import PointData, solve_tracks
+from kneel.motion.track import PointData, one_witness, solve_tracks
 
 RESTLESS, FASTEST = 400.0, 2000.0
+
+
+def slowness(dt):
+    """Weights of the steps in the log density of a stationary Ornstein-Uhlenbeck velocity (textbook)."""
+    fades = 2 * FASTEST**2 / RESTLESS**2
+    weights = 1 / (RESTLESS**2 * fades**2 * dt)
+    for end in (0, -1):
+        weights[end] += 1 / (2 * FASTEST**2 * dt[end] ** 2)
+    return weights
 
 
 def normal_matrix(times, seen_sigma, step_sigma):
@@ -30,7 +39,7 @@ def normal_matrix(times, seen_sigma, step_sigma):
             rows.append(difference)
             weights.append(1 / sigma**2)
         rows.append(difference)
-        weights.append(1 / (FASTEST * dt[t]) ** 2)
+        weights.append(slowness(dt)[t])
     for t in range(1, count - 1):
         row = np.zeros(count)
         row[t - 1 : t + 2] = 1 / dt[t - 1], -(1 / dt[t - 1] + 1 / dt[t]), 1 / dt[t]
@@ -109,7 +118,7 @@ def test_agrees_with_a_reference_smoother():
                 [
                     seen[t] ** 2 if np.isfinite(seen[t]) else unknown,
                     steps[t - 1] ** 2 if np.isfinite(steps[t - 1]) else unknown,
-                    (FASTEST * dt[t - 1]) ** 2,
+                    1 / slowness(dt)[t - 1],
                 ]
             )
             for t in range(1, count)
@@ -131,6 +140,79 @@ def test_agrees_with_a_reference_smoother():
     track = solve_tracks(times, {"p": data}, sweeps=0)["p"]
     np.testing.assert_allclose(track.xy[1:, 0], means[:, 0], atol=1e-4)
     np.testing.assert_allclose(track.sigma[1:], np.sqrt(covariances[:, 0, 0]), rtol=1e-4)
+
+
+def marked(times, at, sigma=1.0):
+    """Marks by hand at some frames, (T, 2) places by frame."""
+    xy, error = np.full((len(times), 2), np.nan), np.full(len(times), np.nan)
+    for frame, place in at.items():
+        xy[frame], error[frame] = place, sigma
+    return Sighting(xy, error, by_hand=True)
+
+
+@pytest.mark.parametrize("rate", [60, 240, 960])
+def test_a_moving_hip_is_where_exact_flow_takes_it(rate):
+    """90 px in 0.3 s from one mark: there, and as sure, whatever the frame rate; nothing pulls it to rest."""
+    times = np.arange(round(0.3 * rate) + 1) / rate
+    truth = np.stack([100 + 300 * times, np.full(len(times), 50.0)], axis=1)
+    sigma = 0.045 * 270 / np.sqrt(rate)
+    flow = Links(np.diff(truth, axis=0), np.full(len(times) - 1, sigma))
+    data = PointData((marked(times, {0: truth[0]}, 1.5),), (flow,), 2.0 * 270, 2.0 * 270)
+    track = solve_tracks(times, {"hip": data})["hip"]
+    assert track.xy[-1, 0] == pytest.approx(189.84, abs=0.01)
+    assert track.sigma[-1] == pytest.approx(np.sqrt(1.5**2 + 0.3 * (0.045 * 270) ** 2), rel=0.03)
+
+
+@settings(max_examples=25, deadline=None)
+@given(st.floats(50, 4000), st.floats(100, 3000), st.integers(0, 39), st.sampled_from([120, 240]))
+def test_an_unseen_point_wanders_as_a_body_in_brownian_motion(restless, fastest, frame, rate):
+    """From one mark and nothing else: Uhlenbeck and Ornstein 1930, eq. 21 for the mean square displacement."""
+    times = np.arange(rate // 3) / rate
+    data = PointData((marked(times, {frame: (10.0, 10.0)}, 1.0),), (), restless, fastest)
+    track = solve_tracks(times, {"p": data})["p"]
+    fades = 2 * fastest**2 / restless**2
+    passed = np.abs(times - times[frame]) / fades
+    moved = 2 * fastest**2 * fades**2 * (passed - 1 + np.exp(-passed))
+    np.testing.assert_allclose(track.xy, 10.0, atol=1e-4)
+    if fades > 8 / rate:
+        np.testing.assert_allclose(track.sigma, np.sqrt(1 + moved), rtol=0.03)
+
+
+def test_the_same_pixels_count_once():
+    """One flow given 1, 2 or 4 times, or there and back: the same path and the same error."""
+    rng = np.random.default_rng(2)
+    times = np.arange(80) / 120
+    truth = np.stack([300 + 40 * np.sin(6 * times), 200 + 30 * times], axis=1)
+    flow = Links(np.diff(truth, axis=0) + rng.normal(0, 0.3, (79, 2)), np.full(79, 0.8))
+    mark = marked(times, {5: truth[5]})
+    one, two, four = (
+        solve_tracks(times, {"p": PointData((mark,), (flow,) * n, RESTLESS, FASTEST)})["p"] for n in (1, 2, 4)
+    )
+    for more in (two, four):
+        np.testing.assert_allclose(more.xy, one.xy, atol=1e-9)
+        np.testing.assert_allclose(more.sigma, one.sigma, rtol=1e-9)
+    # Two ways that differ are worth less than one, and never more than the better.
+    off = Links(flow.step + (1.0, 0.0), np.full(79, 0.8))
+    torn = solve_tracks(times, {"p": PointData((mark,), (flow, off), RESTLESS, FASTEST)})["p"]
+    assert (torn.sigma[10:] > one.sigma[10:]).all()
+    poor = Links(flow.step.copy(), np.full(79, 8.0))
+    both = one_witness((flow, poor))
+    assert ((both.sigma >= 0.8) & (both.sigma < 1.0)).all()
+    gap = np.where(np.arange(79) < 40, 0.8, np.nan)
+    joined = one_witness((Links(np.where(np.isfinite(gap)[:, None], flow.step, np.nan), gap), poor))
+    assert joined.sigma[10] < 1.0 and joined.sigma[60] == 8.0
+
+
+def test_an_error_that_goes_with_the_pose_changes_with_the_pose():
+    """On a clock that stands still the error is one error, marks take it away; where the clock runs they do not."""
+    times = np.arange(120) / 120
+    clock = np.concatenate([np.zeros(60), np.linspace(0, 6, 60)])
+    truth = np.zeros((120, 2))
+    seen = Sighting(truth + 7.0, np.full(120, 1.0), wander=8.0, wander_s=1.0, clock=clock)
+    data = PointData((marked(times, {0: (0.0, 0.0)}), seen), (), RESTLESS, FASTEST)
+    track = solve_tracks(times, {"p": data})["p"]
+    assert track.sigma[:55].max() < 2.2 and track.sigma[110] > 5.0
+    assert np.abs(track.xy[:55]).max() < 1.0
 
 
 def test_standard_error_is_what_repetition_shows():

@@ -32,7 +32,7 @@ def test_known_shifts_are_followed(way):
     first, last = (0, 5) if way > 0 else (5, 0)
     x, y = start + places[first]
     leg = Leg("left_knee", first, float(x), float(y), last)
-    found = follow([leg], lambda n: frames[n], np.arange(6) / 120, metre=300.0)[leg]
+    found = follow([leg], lambda n: frames[n], np.arange(6) / 120, px_per_m=300.0)[leg]
     np.testing.assert_allclose(found.step, steps, atol=0.06)
     assert (found.sigma > 0).all()
 
@@ -41,7 +41,7 @@ def test_smooth_pictures_say_nothing():
     """Where there is nothing to follow there is no step, rather than an invented one."""
     flat = np.full((200, 200), 90, np.uint8)
     leg = Leg("left_hip", 0, 100.0, 100.0, 3)
-    found = follow([leg], lambda n: flat, np.arange(4) / 120, metre=300.0)[leg]
+    found = follow([leg], lambda n: flat, np.arange(4) / 120, px_per_m=300.0)[leg]
     assert np.isnan(found.step).all()
 
 
@@ -49,10 +49,10 @@ def test_leaving_the_picture_and_being_stopped():
     field = texture(5)
     frames = [moved(field, 9.0 * k, 0) for k in range(16)]
     leg = Leg("left_knee", 0, 200.0, 120.0, 15)
-    found = follow([leg], lambda n: frames[n], np.arange(16) / 60, metre=300.0)[leg]
+    found = follow([leg], lambda n: frames[n], np.arange(16) / 60, px_per_m=300.0)[leg]
     assert np.isfinite(found.step[0]).all()
     assert np.isnan(found.step[-1]).all()
-    stopped = follow([leg], lambda n: frames[n], np.arange(16) / 60, metre=300.0, stopped=lambda: True)
+    stopped = follow([leg], lambda n: frames[n], np.arange(16) / 60, px_per_m=300.0, stopped=lambda: True)
     assert np.isnan(stopped[leg].step).all()
 
 
@@ -78,7 +78,7 @@ def test_a_leg_that_misses_its_mark_is_believed_less():
     right = closed({leg: good}, marks)["left_hip"][0]
     np.testing.assert_allclose(right.sigma, 0.2)
     wrong = closed({leg: bad}, marks)["left_hip"][0]
-    assert np.sum(wrong.sigma**2) + 1.0 == pytest.approx(40.0**2 / 2)
+    assert np.sum(wrong.sigma**2) + 2.0 == pytest.approx(40.0**2 / 2)
     holes = bad.step.copy()
     holes[5:20] = np.nan
     patchy = closed({leg: Links(holes, np.where(np.isnan(holes[:, 0]), np.nan, 0.2))}, marks)["left_hip"][0]

@@ -15,8 +15,8 @@ from kneel.book.swing_file import SUFFIX, load_swing, swing_path
 from kneel.cli.parts import progress_on_terminal
 from kneel.footage import Clip, ClipInfo, FrameReader
 from kneel.footage.hearing import heard_strikes
-from kneel.model import CameraPath, ClipRef, Links, Mark, PointsError, Sighting, Swing, UsageError, View
-from kneel.motion.body import px_per_metre
+from kneel.model import CameraPath, ClipRef, Links, Mark, Near, PointsError, Sighting, Swing, UsageError, View
+from kneel.motion.body import rough_px_per_m
 from kneel.motion.checkpoints import Moment
 from kneel.vision import (
     Followed,
@@ -61,7 +61,7 @@ class Document:
         self,
         times_s: NDArray[np.float64],
         sources: frozenset[Source] = frozenset(Source),
-        near: tuple[float, float] | None = None,
+        near: Near | None = None,
         view: View | None = None,
     ) -> Seen:
         """Look for the joints and follow the marks, as far as the sources asked for go, with progress.
@@ -91,7 +91,9 @@ class Document:
             legs(marks, last - first + 1),
             FrameReader(self.info.path, first),
             times_s,
-            metre=px_per_metre({m.point: np.array([[m.x, m.y]]) for m in marks}, height_px=self.info.height),
+            px_per_m=rough_px_per_m(
+                {m.point: np.array([[m.x, m.y]]) for m in marks}, height_px=self.info.height
+            ),
             sources=sources,
             steady=steady,
             progress=progress_on_terminal("following the marks"),
@@ -102,9 +104,7 @@ class Document:
         """Whether the joints should be looked for besides the marks by hand."""
         return len({m.frame for m in self.swing.marks}) < FEW_FRAMES
 
-    def _looked(
-        self, times_s: NDArray[np.float64], near: tuple[float, float] | None, view: View | None
-    ) -> Looked:
+    def _looked(self, times_s: NDArray[np.float64], near: Near | None, view: View | None) -> Looked:
         first, _ = self.swing.reach(self.info.frames)
         return look(
             lambda: FrameReader(self.info.path, first, budget=0).picture,

@@ -10,7 +10,7 @@ from pathlib import Path
 import msgspec
 
 from kneel.cli.follow import open_document
-from kneel.model import PointsError, UsageError, View
+from kneel.model import Near, PointsError, UsageError, View
 from kneel.motion.analysis import Setup, analyse
 from kneel.motion.quality import Grade
 from kneel.motion.sightings import from_marks
@@ -68,10 +68,10 @@ def _sources(text: str) -> frozenset[Source]:
     return frozenset(Source(name) for name in asked)
 
 
-def _near(text: str | None) -> tuple[float, float] | None:
+def _near(text: str | None) -> Near | None:
     if text is None:
         return None
     match = re.fullmatch(r"(\d+(?:\.\d+)?),(\d+(?:\.\d+)?)", text)
     if not match:
         raise UsageError(f"--near takes X,Y in pixels, not {text}.")
-    return float(match[1]), float(match[2])
+    return Near(float(match[1]), float(match[2]))

@@ -69,7 +69,7 @@ class Commands:
         if analysis is None:
             return
         self._player.pause()
-        frames = sorted(round(c.frame) for c in analysis.checkpoints.values())
+        frames = sorted(c.shown for c in analysis.checkpoints.values())
         beyond = [f for f in frames if (f - self._session.frame) * way > 0]
         if beyond:
             self._session.go(min(beyond) if way > 0 else max(beyond))

@@ -12,7 +12,7 @@ from kneel.desk.background import Background
 from kneel.desk.tasks import Task
 from kneel.footage import FrameReader, FrameStore
 from kneel.model import CameraPath, Links, Sighting, Swing
-from kneel.motion.body import px_per_metre
+from kneel.motion.body import rough_px_per_m
 from kneel.vision import Followed, Leg, closed, follow_legs, fused, legs
 
 SETTLE_MS = 120
@@ -131,7 +131,7 @@ class Following(Background):
 def _follow(task: Task, store: FrameStore, request: _Request) -> Followed:
     """The work itself, in a thread of the pool."""
     placed = {m.point: np.array([[m.x, m.y]]) for m in request.swing.marks}
-    metre = px_per_metre(placed, height_px=store.info.height)
+    px_per_m = rough_px_per_m(placed, height_px=store.info.height)
     first, _ = request.swing.reach(store.info.frames)
     reader = FrameReader(store.info.path, first, peek=store.peek)
     try:
@@ -139,7 +139,7 @@ def _follow(task: Task, store: FrameStore, request: _Request) -> Followed:
             request.wanted,
             reader,
             request.times_s,
-            metre=metre,
+            px_per_m=px_per_m,
             steady=request.steady,
             progress=task.progressed.emit,
             stopped=task.stopped,

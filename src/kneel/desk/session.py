@@ -155,7 +155,7 @@ class Session(QObject):
         """Put the cursor on a checkpoint; False where it is not found."""
         if self.analysis is None or checkpoint not in self.analysis.checkpoints:
             return False
-        self.go(round(self.analysis.checkpoints[checkpoint].frame))
+        self.go(self.analysis.checkpoints[checkpoint].shown)
         return True
 
     @property
@@ -163,7 +163,7 @@ class Session(QObject):
         """The checkpoint the cursor stands on, if any."""
         if self.analysis is None:
             return None
-        here = [n for n, c in self.analysis.checkpoints.items() if round(c.frame) == self.frame]
+        here = [n for n, c in self.analysis.checkpoints.items() if c.shown == self.frame]
         return here[-1] if here else None
 
     # The document
@@ -264,7 +264,7 @@ class Session(QObject):
     def frame_title(self, frame: int) -> str:
         """A frame in words: the checkpoint it is, or its number."""
         points = self.analysis.checkpoints if self.analysis else {}
-        here = [name for name, c in points.items() if round(c.frame) == frame]
+        here = [name for name, c in points.items() if c.shown == frame]
         return f"at {checkpoint_words(here[0])}" if here else f"on frame {frame}"
 
     def advice(self) -> Advice | None:

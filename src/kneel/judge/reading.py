@@ -137,7 +137,7 @@ def _evidence(analysis: Analysis, fault: Fault, at: str) -> tuple[str, ...]:
         if series is None or at not in item.at:
             continue
         value, sigma = series.at(analysis.checkpoints[at])
-        frame = round(analysis.checkpoints[at].frame)
+        frame = analysis.checkpoints[at].shown
         share = series.shares.get("thigh")
         tail = f", {share[frame]:.1f} of the thigh's width" if share is not None else ""
         texts.append(

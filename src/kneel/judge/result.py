@@ -26,7 +26,7 @@ def result(analysis: Analysis, reading: Reading, clip: dict[str, Any], frames: I
         "scale": _scale(analysis),
         "checkpoints": {
             name: {
-                "frame": int(frames[int(np.floor(point.frame + 0.5))]),
+                "frame": int(frames[point.shown]),
                 "time_s": _number(point.time_s, 5),
                 "sigma_s": _number(point.sigma_s, 5),
                 "source": point.source,

@@ -22,6 +22,8 @@ class Sighting:
     ``offset`` in pixels is how far off the source may lie through the whole
     clip, ``wander`` in pixels how far besides for about ``wander_s`` seconds at
     a time: both are estimated with the path, so that marks by hand take them away.
+    Where ``clock``, (T,) and never falling, is given, ``wander_s`` counts on it
+    instead: an error that goes with the pose changes as fast as the pose does.
     """
 
     xy: FloatArray
@@ -31,11 +33,14 @@ class Sighting:
     offset: float = 0.0
     wander: float = 0.0
     wander_s: float = 0.25
+    clock: FloatArray | None = None
 
     def __post_init__(self) -> None:
         if self.xy.ndim != 2 or self.xy.shape[1] != 2 or self.sigma.shape != self.xy.shape[:1]:
             raise ValueError(f"a sighting needs (T, 2) and (T,), got {self.xy.shape}, {self.sigma.shape}")
-        _freeze(self.xy, self.sigma, self.lasting)
+        if self.clock is not None and self.clock.shape != self.sigma.shape:
+            raise ValueError(f"a sighting's clock needs {self.sigma.shape}, got {self.clock.shape}")
+        _freeze(self.xy, self.sigma, self.lasting, self.clock)
 
 
 @dataclass(frozen=True)

@@ -45,6 +45,14 @@ class Mark(_Record, frozen=True):
     sigma: float = MARK_SIGMA_PX
 
 
+class Near(_Record, frozen=True):
+    """A click on the golfer, px, on a frame; None where nobody says on which."""
+
+    x: float
+    y: float
+    frame: int | None = None
+
+
 class NoScale(_Record, frozen=True, tag="none"):
     """Lengths are told in stance widths."""
 

@@ -45,7 +45,7 @@ def next_mark(analysis: Analysis, measure: str, checkpoint: str) -> Advice | Non
     """
     if measure not in analysis.measures or not {"address", checkpoint} <= set(analysis.checkpoints):
         return None
-    at, address = (round(analysis.checkpoints[name].frame) for name in (checkpoint, "address"))
+    at, address = (analysis.checkpoints[name].shown for name in (checkpoint, "address"))
     _, before = analysis.measures[measure].at(analysis.checkpoints[checkpoint])
     px_error = _px_error(analysis, measure, before)
     needs = REGISTRY[measure].needs

@@ -21,7 +21,7 @@ from kneel.model import (
     anatomical,
     target_direction,
 )
-from kneel.motion.body import px_per_metre
+from kneel.motion.body import rough_px_per_m
 from kneel.motion.checkpoints import Checkpoint, Moment, find_checkpoints
 from kneel.motion.failure import Failed
 from kneel.motion.limbs import solve_body
@@ -66,7 +66,7 @@ class Analysis:
     scale: Scale | Failed
     direction: int
     mirrored: bool
-    metre: float
+    px_per_m: float
     measures: Mapping[str, Series]
     missing: Mapping[str, str]
     warnings: tuple[str, ...]
@@ -86,7 +86,7 @@ class Analysis:
         return spoilt_words(self._quality_of(legs), self.setup.hand, per_px)
 
     def _quality_of(self, names: Iterable[str]) -> dict[str, Quality]:
-        ends = [round(self.checkpoints[n].frame) for n in ("address", "finish") if n in self.checkpoints]
+        ends = [self.checkpoints[n].shown for n in ("address", "finish") if n in self.checkpoints]
         frames = (ends[0], ends[1]) if len(ends) == 2 else (0, len(self.times_s) - 1)
         width, height = self.setup.width_px, self.setup.height_px
         size = None if width is None or height is None else (width, height)
@@ -99,7 +99,9 @@ class Analysis:
             part = max(frames[0], first), min(frames[1], last)
             if part[0] <= part[1]:
                 data, track = self.points[name], self.tracks[name]
-                out[name] = point_quality(data, track, name, frames=part, metre=self.metre, size_px=size)
+                out[name] = point_quality(
+                    data, track, name, frames=part, px_per_m=self.px_per_m, size_px=size
+                )
         return out
 
     def gone(self, name: str, frame: int) -> bool:
@@ -153,18 +155,25 @@ def analyse(
     shown = solve_body(times_s, points)
     tracks = {n: t if camera is None else replace(t, xy=camera.steadied(t.xy)) for n, t in shown.items()}
     seen = {name: first_last(points[name]) for name in tracks}
-    metre = px_per_metre({n: t.xy for n, t in tracks.items()}, height_px=setup.height_px)
+    px_per_m = rough_px_per_m({n: t.xy for n, t in tracks.items()}, height_px=setup.height_px)
     checkpoints, notes = find_checkpoints(
-        times_s, tracks, seen, hand=setup.hand, metre=metre, pinned=setup.pinned, strikes=setup.strikes
+        times_s,
+        tracks,
+        seen,
+        hand=setup.hand,
+        px_per_m=px_per_m,
+        pinned=setup.pinned,
+        strikes=setup.strikes,
+        along=setup.view is View.DOWN_THE_LINE,
     )
-    address = round(checkpoints["address"].frame) if "address" in checkpoints else 0
+    address = checkpoints["address"].shown if "address" in checkpoints else 0
     mirrored, mirror_notes = _mirrored(setup, tracks, address)
     direction = target_direction(setup.view, setup.hand, mirrored=mirrored)
     scale = find_scale(setup.scale, tracks, address)
     measures: dict[str, Series] = {}
     missing: dict[str, str] = {}
     if "address" not in checkpoints:
-        reason = "There is no address frame to measure from."
+        reason = notes[0] if notes else "There is no address frame to measure from."
         missing = dict.fromkeys(REGISTRY, reason)
     elif isinstance(scale, Failed):
         missing = dict.fromkeys(REGISTRY, scale.reason)
@@ -172,10 +181,10 @@ def analyse(
         centre = None if setup.width_px is None else (setup.width_px - 1) / 2
         unsteady = None if camera is None else camera.sigma
         scene = Scene(
-            setup.view, setup.hand, direction, times_s, tracks, checkpoints, scale, metre, centre, unsteady
+            setup.view, setup.hand, direction, times_s, tracks, checkpoints, scale, px_per_m, centre, unsteady
         )
         measures, missing = _measured(scene)
-    warnings = (*notes, *mirror_notes, *_scale_notes(scale), *_camera_notes(camera, tracks, metre))
+    warnings = (*notes, *mirror_notes, *_scale_notes(scale), *_camera_notes(camera, tracks, px_per_m))
     return Analysis(
         setup,
         times_s,
@@ -184,7 +193,7 @@ def analyse(
         scale,
         direction,
         mirrored,
-        metre,
+        px_per_m,
         measures,
         missing,
         warnings,
@@ -240,19 +249,19 @@ def _mirrored(setup: Setup, tracks: Mapping[str, Track], address: int) -> tuple[
     return mirrored, [note] if mirrored else []
 
 
-def camera_moved_cm(camera: CameraPath, tracks: Mapping[str, Track], metre: float) -> float | None:
+def camera_moved_cm(camera: CameraPath, tracks: Mapping[str, Track], px_per_m: float) -> float | None:
     """How far the camera carried the golfer's picture at most, cm; None where it could not be followed."""
-    if float(np.median(camera.sigma)) > LOST_M * metre:
+    if float(np.median(camera.sigma)) > LOST_M * px_per_m:
         return None
     middle = np.mean([track.xy.mean(axis=0) for track in tracks.values()], axis=0)
-    return 100 * float(np.linalg.norm(camera.moved(middle), axis=1).max()) / metre
+    return 100 * float(np.linalg.norm(camera.moved(middle), axis=1).max()) / px_per_m
 
 
-def _camera_notes(camera: CameraPath | None, tracks: Mapping[str, Track], metre: float) -> list[str]:
+def _camera_notes(camera: CameraPath | None, tracks: Mapping[str, Track], px_per_m: float) -> list[str]:
     """Say so where the camera moved more than a reader of the numbers would like to know of."""
     if camera is None or not tracks:
         return []
-    moved = camera_moved_cm(camera, tracks, metre)
+    moved = camera_moved_cm(camera, tracks, px_per_m)
     if moved is None:
         return [
             "The camera moves, and too little that stands still is seen to tell how: lengths are uncertain. "

@@ -70,7 +70,7 @@ def moves(point: str) -> tuple[float, float]:
     return _MOVES[point.rsplit("_", 1)[-1]]
 
 
-def px_per_metre(xy: Mapping[str, FloatArray], *, height_px: float | None = None) -> float:
+def rough_px_per_m(xy: Mapping[str, FloatArray], *, height_px: float | None = None) -> float:
     """A rough picture scale from whatever can be seen, good to about 20 %.
 
     ``xy`` maps anatomical names to (T, 2) pixels with NaN gaps. Legs tell

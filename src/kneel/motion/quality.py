@@ -63,12 +63,12 @@ def point_quality(
     name: str,
     *,
     frames: tuple[int, int],
-    metre: float,
+    px_per_m: float,
     size_px: tuple[float, float] | None = None,
 ) -> Quality:
     """How well a point is followed over ``frames``, first (address) and last, both included.
 
-    ``metre`` is a rough px per metre, ``size_px`` the picture's width and height.
+    ``px_per_m`` is a rough px per metre, ``size_px`` the picture's width and height.
     """
     first, last = frames
     part = slice(first, last + 1)
@@ -78,9 +78,9 @@ def point_quality(
         since = track.sigma**2
     error = np.sqrt(np.maximum(since[part], 0.0))
     usual, worst = float(np.median(error)), int(np.argmax(error))
-    body = metre * (FAST_TIMES if moves(name)[1] > FAST_MPS else 1.0)
+    body = px_per_m * (FAST_TIMES if moves(name)[1] > FAST_MPS else 1.0)
     grade = Grade.GOOD if usual < GOOD_M * body else Grade.FAIR if usual < FAIR_M * body else Grade.POOR
-    spoilt = _spoilt(data, track, name, part, metre, size_px)
+    spoilt = _spoilt(data, track, name, part, px_per_m, size_px)
     return Quality(grade, usual, float(error[worst]), first + worst, spoilt)
 
 
@@ -89,7 +89,7 @@ def _spoilt(
     track: Track,
     name: str,
     part: slice,
-    metre: float,
+    px_per_m: float,
     size_px: tuple[float, float] | None,
 ) -> tuple[str, ...]:
     shares: list[tuple[float, str]] = []
@@ -112,7 +112,9 @@ def _spoilt(
             shares.append((float(1 - anywhere.mean()), "is not seen in {} of the frames"))
     steps = np.linalg.norm(np.diff(track.xy[part], axis=0), axis=1)
     if moves(name)[1] <= FAST_MPS and steps.size:
-        shares.append((float((steps > BLURS_M * metre).mean()), "moves too far between frames in {} of them"))
+        shares.append(
+            (float((steps > BLURS_M * px_per_m).mean()), "moves too far between frames in {} of them")
+        )
     apart = _apart(data, track, part)
     if apart > OFTEN_APART:
         shares.append((apart, "moves otherwise than what is seen of it in {} of the frames (cloth, an arm)"))

@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kneel.model import Links, Mark, PointRows, Sighting
-from kneel.motion.body import LEG, NOMINAL_STATURE_CM, moves, px_per_metre
+from kneel.motion.body import LEG, NOMINAL_STATURE_CM, moves, rough_px_per_m
 from kneel.motion.signal import white_sigma
 from kneel.motion.track import PointData
 
@@ -28,8 +28,8 @@ def from_rows(rows: PointRows, *, height_px: float | None = None) -> dict[str, P
     file is silent the noise is measured and a lasting error of 1 % of the
     leg's length is supposed.
     """
-    metre = px_per_metre(rows.xy, height_px=height_px)
-    unstated = UNSTATED_LASTING * LEG * NOMINAL_STATURE_CM / 100 * metre
+    px_per_m = rough_px_per_m(rows.xy, height_px=height_px)
+    unstated = UNSTATED_LASTING * LEG * NOMINAL_STATURE_CM / 100 * px_per_m
     points = {}
     for name, xy in rows.xy.items():
         noise = white_sigma(xy)
@@ -42,7 +42,7 @@ def from_rows(rows: PointRows, *, height_px: float | None = None) -> dict[str, P
             lasting = np.where(np.isfinite(stated), rest, unstated)
         white = np.maximum(white, SMALLEST_WHITE_PX)
         filled = _fill(np.where(np.isfinite(xy[:, 0]), lasting, np.nan))
-        points[name] = _data(name, (Sighting(xy.copy(), white, filled),), (), metre)
+        points[name] = _data(name, (Sighting(xy.copy(), white, filled),), (), px_per_m)
     return points
 
 
@@ -51,14 +51,16 @@ def from_marks(
     frames: int,
     links: Mapping[str, Sequence[Links]],
     *,
-    height_px: float,
+    height_px: float | None = None,
+    px_per_m: float | None = None,
     sightings: Mapping[str, Sequence[Sighting]] | None = None,
 ) -> dict[str, PointData]:
     """Make hand-placed marks, and what was seen and followed, ready for the solver.
 
     ``frames`` is the number T of frames of the clip; marks outside it are
     left out. ``links`` maps a point to what was followed for it, ``sightings``
-    to where other sources saw it.
+    to where other sources saw it. ``px_per_m`` is a rough picture scale; where
+    it is not given it is read off the points, else off the picture's ``height_px``.
     """
     seen = sightings or {}
     placed: dict[str, tuple[FloatArray, FloatArray]] = {}
@@ -72,17 +74,17 @@ def from_marks(
         sigma[mark.frame] = mark.sigma
     rough = {name: entries[0].xy for name, entries in seen.items() if entries}
     rough |= {name: xy for name, (xy, _) in placed.items() if name not in rough}
-    metre = px_per_metre(rough, height_px=height_px)
+    px_per_m = px_per_m or rough_px_per_m(rough, height_px=height_px)
     by_hand = {name: (Sighting(xy, sigma, by_hand=True),) for name, (xy, sigma) in placed.items()}
     return {
-        name: _data(name, (*by_hand.get(name, ()), *seen.get(name, ())), links.get(name, ()), metre)
+        name: _data(name, (*by_hand.get(name, ()), *seen.get(name, ())), links.get(name, ()), px_per_m)
         for name in (*placed, *(n for n in seen if n not in placed))
     }
 
 
-def _data(name: str, sightings: Sequence[Sighting], links: Sequence[Links], metre: float) -> PointData:
+def _data(name: str, sightings: Sequence[Sighting], links: Sequence[Links], px_per_m: float) -> PointData:
     restless, fastest = moves(name)
-    return PointData(sightings, packed(links), restless * metre, fastest * metre)
+    return PointData(sightings, packed(links), restless * px_per_m, fastest * px_per_m)
 
 
 def packed(links: Sequence[Links]) -> list[Links]:

@@ -5,13 +5,22 @@ Per coordinate of a point the path x over frames 0..T-1 minimises
     sum w_seen(t) (x_t - z_t)^2                     absolute sightings
   + sum w_step(t) (x_{t+1} - x_t - f_t)^2           motion followed in the picture
   + sum (v_t - v_{t-1})^2 / (q (dt_t + dt_{t-1})/2) unforced changes of velocity
-  + sum (x_{t+1} - x_t)^2 / (fastest dt_t)^2        a body moves no faster than it can
+  + sum v_t^2 dt_t / (q tau^2)                      which fade within tau, so that
+  + (v_0^2 + v_{T-2}^2) / (2 V^2)                   speeds are V or so in the long run
 
 with v_t = (x_{t+1} - x_t)/dt_t on the real, uneven frame times and weights of
-one over variance. All but hand-placed marks are Huber-weighted by their radial
-residual. The normal matrix is pentadiagonal; the diagonal of its inverse is
-the variance (Rauch, Tung and Striebel's smoother gives the same numbers,
-which the tests check).
+one over variance. The last three are minus twice the log density of a
+stationary velocity of Ornstein and Uhlenbeck (1930, "On the theory of the
+Brownian motion") of standard deviation V and fading time tau = 2 V^2/q. They
+are sums over time, so that more frames of one motion change nothing.
+
+What is followed in the picture between the same two frames is one witness,
+however often and whichever way it was followed: see :func:`one_witness`.
+
+All but hand-placed marks are Huber-weighted by their radial residual. The
+normal matrix is pentadiagonal; the diagonal of its inverse is the variance
+(Rauch, Tung and Striebel's smoother gives the same numbers, which the tests
+check).
 
 A body model errs in ways that last, so it has unknowns of its own. What it is
 off by through the whole clip (this body in these clothes) borders the matrix
@@ -42,6 +51,9 @@ SETTLED_PX = 0.05
 LEAST_PX = 0.005
 """Errors that a source claims to be smaller are taken to be this."""
 
+LEAST_CHANGE = 1e-5
+"""Even at rest a wandering error changes by so much of its time a frame, or it could not be solved for."""
+
 LASTING_FADES_S = 0.4
 """A lasting error keeps its size about this long (of the order of half a swing)."""
 
@@ -51,7 +63,8 @@ class PointData:
     """All that is known of one point before solving.
 
     ``restless`` is the square root of q, the spectral density of its
-    unforced acceleration, in px/s^1.5; ``fastest`` its usual top speed, px/s.
+    unforced acceleration, in px/s^1.5; ``fastest`` V, how fast it is in the
+    long run, px/s. ``links`` are all of the same pixels: they count once.
     """
 
     sightings: Sequence[Sighting]
@@ -128,7 +141,8 @@ class _Layer:
         self.value = np.zeros((*shape, 2))
         self.weight = np.zeros(shape)
         self.offset = np.zeros(shape[0])
-        self.wander = np.zeros((shape[0], 2))
+        self.wander = np.zeros(shape[0])
+        self.keeps = np.full((shape[0], shape[1] - 1), np.exp(-LEAST_CHANGE))
         self.robust = robust
 
     def put(self, slot: int, value: FloatArray, sigma: FloatArray) -> None:
@@ -164,22 +178,28 @@ class _Stack:
 
     def __init__(self, times_s: FloatArray, points: Sequence[PointData]) -> None:
         self.count, self.length = len(points), len(times_s)
-        self.seen = _layers([p.sightings for p in points], self.length)
+        self.seen = _layers([p.sightings for p in points], times_s)
         self.moved = _link_layers([p.links for p in points], self.length - 1)
         self.prior = self._prior(np.diff(times_s), points)
-        wandering = any(layer.wander[:, 0].any() for layer in self.seen)
+        wandering = any(layer.wander.any() for layer in self.seen)
         self.each = 2 if wandering else 1
         """Unknowns per frame: the place, and what a wandering source is off by."""
 
-        self.drift = self._drift(np.diff(times_s)) if wandering else np.zeros((2, 0, 0))
+        self.drift = self._drift() if wandering else np.zeros((2, 0, 0))
 
     def _prior(self, dt: FloatArray, points: Sequence[PointData]) -> FloatArray:
-        """Smoothness and speed limit: (3, C, T) bands that do not change between sweeps."""
+        """The stationary velocity's log density: (3, C, T) bands that do not change between sweeps."""
         bands = np.zeros((3, self.count, self.length))
-        fastest = np.array([p.fastest for p in points])[:, None]
-        _add_links(bands, 1.0 / (fastest * dt) ** 2)
+        if self.length < 2:
+            return bands
+        q = np.array([p.restless for p in points])[:, None] ** 2
+        variance = np.array([p.fastest for p in points])[:, None] ** 2
+        fades = 2 * variance / q
+        slow = np.ones_like(q) * dt / (q * fades**2)
+        for end in (0, -1):
+            slow[:, end] += 1.0 / (2 * variance[:, 0])
+        _add_links(bands, slow / dt**2)
         if self.length >= 3:
-            q = np.array([p.restless for p in points])[:, None] ** 2
             stiff = 1.0 / (q * (dt[1:] + dt[:-1]) / 2)
             c0, c2 = 1.0 / dt[:-1], 1.0 / dt[1:]
             c1 = -(c0 + c2)
@@ -202,11 +222,10 @@ class _Stack:
                 break
         return done
 
-    def _drift(self, dt: FloatArray) -> FloatArray:
+    def _drift(self) -> FloatArray:
         """Prior of the wandering error, diagonal and subdiagonal, (2, C, T)."""
-        wander = np.max([layer.wander for layer in self.seen], axis=0)
-        size = np.maximum(wander[:, :1], LEAST_PX)
-        keeps = np.exp(-dt / np.maximum(wander[:, 1:], 1e-3))
+        size = np.maximum(np.max([layer.wander for layer in self.seen], axis=0), LEAST_PX)[:, None]
+        keeps = np.min([layer.keeps for layer in self.seen], axis=0)
         fresh = 1.0 / (size**2 * (1 - keeps**2))
         bands = np.zeros((2, self.count, self.length))
         bands[0, :, :1] += 1.0 / size**2
@@ -221,7 +240,7 @@ class _Stack:
         coupled = np.zeros((self.count, self.length))
         shifted: list[tuple[_Layer, FloatArray]] = []
         for layer in self.seen:
-            wanders = layer.wander[:, :1] > 0
+            wanders = layer.wander[:, None] > 0
             weight = layer.weights(None if last is None else self._residual(layer, last, len(shifted)))
             bands[0] += weight
             rhs += weight[..., None] * layer.value
@@ -245,7 +264,7 @@ class _Stack:
         residual = last.xy - layer.value
         if layer.offset.any():
             residual += last.offsets[slot][:, None]
-        return residual + (layer.wander[:, :1] > 0)[..., None] * last.wander
+        return residual + (layer.wander[:, None] > 0)[..., None] * last.wander
 
     def _finished(
         self, done: Factor, rhs: FloatArray, shifted: Sequence[tuple[_Layer, FloatArray]]
@@ -256,7 +275,7 @@ class _Stack:
         for layer, weight in shifted:
             column = np.zeros((count, length, each))
             column[..., 0] = weight
-            column[..., 1:] = (weight * (layer.wander[:, :1] > 0))[..., None]
+            column[..., 1:] = (weight * (layer.wander[:, None] > 0))[..., None]
             sides.append(column.reshape(count, length * each, 1))
         answer = done.solve(np.concatenate(sides, axis=2))
         free, carried = answer[..., :2], answer[..., 2:]
@@ -294,29 +313,65 @@ def _add_links(bands: FloatArray, weight: FloatArray) -> None:
     bands[1, :, :-1] -= weight
 
 
-def _layers(per_point: Sequence[Sequence[Sighting]], length: int) -> list[_Layer]:
+def _layers(per_point: Sequence[Sequence[Sighting]], times_s: FloatArray) -> list[_Layer]:
     by_hand = [[s for s in sights if s.by_hand] for sights in per_point]
     seen = [[s for s in sights if not s.by_hand] for sights in per_point]
     layers = []
     for group, robust in ((by_hand, False), (seen, True)):
         for depth in range(max((len(g) for g in group), default=0)):
-            layer = _Layer((len(group), length), robust=robust)
+            layer = _Layer((len(group), len(times_s)), robust=robust)
             for slot, sights in enumerate(group):
                 if depth < len(sights):
                     layer.put(slot, sights[depth].xy, sights[depth].sigma)
                     layer.offset[slot] = sights[depth].offset
+                    layer.wander[slot] = sights[depth].wander
                     if sights[depth].wander:
-                        layer.wander[slot] = sights[depth].wander, sights[depth].wander_s
+                        layer.keeps[slot] = _keeps(sights[depth], times_s)
             layers.append(layer)
     return layers
 
 
+def _keeps(sighting: Sighting, times_s: FloatArray) -> FloatArray:
+    """What share of a wandering error is left from each frame to the next, (T - 1,)."""
+    passed = np.diff(times_s if sighting.clock is None else sighting.clock)
+    return np.exp(-np.maximum(passed / max(sighting.wander_s, 1e-3), LEAST_CHANGE))
+
+
 def _link_layers(per_point: Sequence[Sequence[Links]], length: int) -> list[_Layer]:
-    layers = []
-    for depth in range(max((len(g) for g in per_point), default=0)):
-        layer = _Layer((len(per_point), length), robust=True)
-        for slot, links in enumerate(per_point):
-            if depth < len(links):
-                layer.put(slot, links[depth].step, links[depth].sigma)
-        layers.append(layer)
-    return layers
+    """One layer: what was followed of each point, counted once."""
+    if not any(per_point):
+        return []
+    layer = _Layer((len(per_point), length), robust=True)
+    for slot, links in enumerate(per_point):
+        if links:
+            one = one_witness(links)
+            layer.put(slot, one.step, one.sigma)
+    return [layer]
+
+
+def one_witness(links: Sequence[Links]) -> Links:
+    """Several ways of following one point through the same pictures as the one witness they are.
+
+    Their errors are taken to be the same error, larger or smaller: of steps
+    f_k with sigma_k the mean is weighted by 1/sigma_k^2, and its error is the
+    weighted mean of the sigma_k, not less (JCGM 100:2008, 5.2.2 with all
+    correlations 1). Where they differ, their scatter adds to it.
+
+    >>> one = Links(np.array([[3.0, 0.0]]), np.array([0.5]))
+    >>> one_witness([one, one, one, one]).sigma
+    array([0.5])
+    """
+    if len(links) == 1:
+        return links[0]
+    step = np.stack([one.step for one in links])
+    sigma = np.stack([one.sigma for one in links])
+    known = np.isfinite(step).all(axis=2) & np.isfinite(sigma) & (sigma > 0)
+    weight = np.where(known, 1.0 / np.where(known, sigma, 1.0) ** 2, 0.0)
+    total = weight.sum(axis=0)
+    share = weight / np.where(total > 0, total, 1.0)
+    moved = np.where(known[..., None], step, 0.0)
+    mean = (share[..., None] * moved).sum(axis=0)
+    scatter = (share * ((moved - mean) ** 2).sum(axis=2)).sum(axis=0) / 2
+    error = np.sqrt((share * np.where(known, sigma, 0.0)).sum(axis=0) ** 2 + scatter)
+    there = total > 0
+    return Links(np.where(there[:, None], mean, np.nan), np.where(there, error, np.nan))

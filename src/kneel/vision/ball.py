@@ -80,23 +80,23 @@ def find_ball(
     *,
     top_s: float,
     impact_s: float,
-    metre: float,
+    px_per_m: float,
 ) -> Ball | None:
     """The ball, or None where nothing behaves like one.
 
     ``luma(n)`` gives the brightness (H, W) of frame ``n``, ``ankles`` (2, 2) is
     where both ankles stand at address in px, ``top_s`` and ``impact_s`` are
-    rough times of the swing, ``metre`` is a rough px per metre.
+    rough times of the swing, ``px_per_m`` is a rough px per metre.
     """
     height, width = luma(0).shape[:2]
-    box = _box(ankles, metre, width, height)
+    box = _box(ankles, px_per_m, width, height)
     if box is None or not times_s[0] <= top_s < impact_s < times_s[-1]:
         return None
     before = _usual(luma, box, _frames(times_s, max(times_s[0], top_s - 0.35), top_s))
     after = _usual(luma, box, _frames(times_s, impact_s + AFTER_S[0], impact_s + AFTER_S[1]))
     if before is None or after is None:
         return None
-    found = _vanished(before, after, metre)
+    found = _vanished(before, after, px_per_m)
     if found is None:
         return None
     x, y, diameter = found
@@ -132,11 +132,11 @@ def _leaves(share: FloatArray) -> tuple[int, int] | None:
     return (last, gone) if 0 < gone - last <= MOST_COVERED and gone < len(share) else None
 
 
-def _box(ankles: FloatArray, metre: float, width: int, height: int) -> tuple[int, int, int, int] | None:
+def _box(ankles: FloatArray, px_per_m: float, width: int, height: int) -> tuple[int, int, int, int] | None:
     """The part of the picture to search, x0, y0, x1, y1."""
     (left, top), (right, low) = ankles.min(axis=0), ankles.max(axis=0)
-    x0, x1 = max(int(left - ASIDE_M * metre), 0), min(int(right + ASIDE_M * metre), width)
-    y0, y1 = max(int(top - ABOVE_M * metre), 0), min(int(low + BELOW_M * metre), height)
+    x0, x1 = max(int(left - ASIDE_M * px_per_m), 0), min(int(right + ASIDE_M * px_per_m), width)
+    y0, y1 = max(int(top - ABOVE_M * px_per_m), 0), min(int(low + BELOW_M * px_per_m), height)
     return (x0, y0, x1, y1) if x1 - x0 > 20 and y1 - y0 > 20 else None
 
 
@@ -158,13 +158,13 @@ def _usual(
     return np.median([luma(n)[y0:y1, x0:x1].astype(np.float32) for n in frames], axis=0).astype(float)
 
 
-def _vanished(before: FloatArray, after: FloatArray, metre: float) -> tuple[float, float, float] | None:
+def _vanished(before: FloatArray, after: FloatArray, px_per_m: float) -> tuple[float, float, float] | None:
     """Middle and diameter of the bright round thing that was there and is gone."""
     gone = before - after
     # Nearer or farther than the ankles, and the scale itself is rough.
     best, score = None, 0.0
     for times in (0.75, 1.0, 1.3):
-        radius = times * BALL_M * metre / 2
+        radius = times * BALL_M * px_per_m / 2
         if radius < 1.5:
             continue
         disc, ring = _disc(radius * 0.85), _ring(radius)
@@ -174,7 +174,7 @@ def _vanished(before: FloatArray, after: FloatArray, metre: float) -> tuple[floa
         y, x = np.unravel_index(int(np.argmax(fit)), fit.shape)
         if inside[y, x] > LEAST_LEVELS and fit[y, x] > score:
             best, score = _measured(gone, float(x), float(y), radius), float(fit[y, x])
-    if best is None or not SIZES[0] < best[2] / (BALL_M * metre) < SIZES[1]:
+    if best is None or not SIZES[0] < best[2] / (BALL_M * px_per_m) < SIZES[1]:
         return None
     return best if _alone(before, best) else None
 

@@ -31,11 +31,12 @@ def closed(followed: Mapping[Leg, Links], marks: Iterable[Mark]) -> dict[str, li
     """Links by point, their errors widened by what speaks against them.
 
     A leg of n steps with standard errors s_k should end within sqrt(sum s_k^2)
-    of the mark at its end; where it misses by more, the excess is spread over
-    its steps. A leg that ends at the clip's edge has no such judge and is
-    widened by :data:`UNCHECKED`. Where the way forward and the way back over
-    the same frames disagree on a step, something passed before the joint, most
-    often an arm: the faster of the two is believed less.
+    of the mark at its end, give or take what both marks are off by; where it
+    misses by more, the excess is spread over its steps. A leg that ends at the
+    clip's edge has no such judge and is widened by :data:`UNCHECKED`.
+    Where the way forward and the way back over the same
+    frames disagree on a step, something passed before the joint, most often an
+    arm: the faster of the two is believed less.
     """
     placed = {(m.point, m.frame): m for m in marks}
     sigmas = {leg: _closed_sigma(leg, found, placed) for leg, found in followed.items()}
@@ -52,7 +53,7 @@ def closed(followed: Mapping[Leg, Links], marks: Iterable[Mark]) -> dict[str, li
 
 
 def _closed_sigma(leg: Leg, found: Links, placed: Mapping[tuple[str, int], Mark]) -> FloatArray:
-    end = placed.get((leg.point, leg.last))
+    start, end = (placed.get((leg.point, frame)) for frame in (leg.first, leg.last))
     if end is None:
         return UNCHECKED * found.sigma
     part = slice(min(leg.first, leg.last), max(leg.first, leg.last))
@@ -65,7 +66,8 @@ def _closed_sigma(leg: Leg, found: Links, placed: Mapping[tuple[str, int], Mark]
     filled = [np.interp(index, index[known], step[known, k]) for k in (0, 1)]
     travelled = np.sum(filled, axis=1) * leg.step
     miss = float(np.hypot(*(np.array([leg.x, leg.y]) + travelled - (end.x, end.y))))
-    excess = miss**2 / 2 - float(np.nansum(sigma**2)) - end.sigma**2
+    marks = end.sigma**2 + (start.sigma**2 if start else 0.0)
+    excess = miss**2 / 2 - float(np.nansum(sigma**2)) - marks
     if excess > 0:
         wider[part] = np.sqrt(sigma**2 + excess / known.sum())
     return wider

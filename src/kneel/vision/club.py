@@ -42,7 +42,7 @@ LEAST_SCORE, CLEAR_SCORE = 3.3, 6.0
 USUAL_FRAMES = 15
 STILL_TURN, HAND_TURN = 5.0, 4.5
 """How fast a club usually turns, rad/s: at rest, and for each m/s of the hands (they lie about a quarter of a
-metre from what the club turns round)."""
+px_per_m from what the club turns round)."""
 
 ANGLE_SIGMA = 0.03
 END_SIGMA_M = 0.06
@@ -60,7 +60,7 @@ class Club:
     length: FloatArray
     score: FloatArray
 
-    def clubhead(self, hands: FloatArray, metre: float) -> Sighting:
+    def clubhead(self, hands: FloatArray, px_per_m: float) -> Sighting:
         """Where the clubhead is, with the hands at (T, 2) px."""
         way = np.stack([np.cos(self.angle), np.sin(self.angle)], axis=1)
         clear = np.isfinite(self.length) & (self.score > CLEAR_SCORE)
@@ -69,7 +69,7 @@ class Club:
             return Sighting(np.full_like(hands, np.nan), np.full(len(hands), np.nan))
         known = np.flatnonzero(clear)
         reach = np.interp(np.arange(len(hands)), known, median_filter(self.length[known], 5, mode="nearest"))
-        end = np.where(clear, 1.0, 2.0) * END_SIGMA_M * metre
+        end = np.where(clear, 1.0, 2.0) * END_SIGMA_M * px_per_m
         turn = ANGLE_SIGMA * np.maximum(1.0, CLEAR_SCORE / np.maximum(self.score, 0.1)) * reach
         xy = np.where(seen[:, None], hands + reach[:, None] * way, np.nan)
         return Sighting(xy, np.where(seen, np.hypot(end, turn), np.nan))
@@ -80,14 +80,14 @@ def find_club(
     times_s: FloatArray,
     hands: FloatArray,
     *,
-    metre: float,
+    px_per_m: float,
     progress: Callable[[int, int], None] = lambda done, total: None,
     stopped: Callable[[], bool] = lambda: False,
 ) -> Club | None:
     """The club through the clip, or None where no line leaves the hands for long enough.
 
     ``luma(n)`` gives the brightness (H, W) of frame ``n``, ``hands`` (T, 2) px
-    where the grip is, ``metre`` a rough px per metre.
+    where the grip is, ``px_per_m`` a rough px per metre.
     """
     count = len(times_s)
     if count < 3:
@@ -98,9 +98,9 @@ def find_club(
     for n in range(count):
         if stopped():
             return None
-        scores[n] = _line_scores(luma(n).astype(np.float32) - usual, hands[n], metre)
+        scores[n] = _line_scores(luma(n).astype(np.float32) - usual, hands[n], px_per_m)
         progress(n + 1, count)
-    speed = np.linalg.norm(np.gradient(hands, times_s, axis=0), axis=1) / metre
+    speed = np.linalg.norm(np.gradient(hands, times_s, axis=0), axis=1) / px_per_m
     bins = _best_way(scores, times_s, speed)
     score = scores[np.arange(count), bins]
     seen = score > LEAST_SCORE
@@ -109,7 +109,7 @@ def find_club(
     angle = np.where(seen, bins * 2 * np.pi / BINS, np.nan)
     length = np.full(count, np.nan)
     for n in np.flatnonzero(seen).tolist():
-        length[n] = _end(luma(n).astype(np.float32) - usual, hands[n], float(angle[n]), metre)
+        length[n] = _end(luma(n).astype(np.float32) - usual, hands[n], float(angle[n]), px_per_m)
     return Club(angle, length, score)
 
 
@@ -133,10 +133,10 @@ def _ridges(changed: NDArray[np.float32], x: NDArray[np.float32], y: NDArray[np.
     return np.clip(ridge, -STRONGEST / 2, STRONGEST)
 
 
-def _line_scores(changed: NDArray[np.float32], hands: FloatArray, metre: float) -> FloatArray:
+def _line_scores(changed: NDArray[np.float32], hands: FloatArray, px_per_m: float) -> FloatArray:
     """How clear a line leaves the hands in each direction, (BINS,) levels."""
     angles = np.arange(BINS) * 2 * np.pi / BINS
-    distances = np.linspace(NEAREST_M, FARTHEST_M, ALONG) * metre
+    distances = np.linspace(NEAREST_M, FARTHEST_M, ALONG) * px_per_m
     ridges = _ridges(changed, *_rays(angles, distances, hands))
     return np.asarray(np.maximum(ridges.mean(axis=1), 0.0).max(axis=1), float)
 
@@ -156,13 +156,13 @@ def _best_way(scores: FloatArray, times_s: FloatArray, speed: FloatArray) -> NDA
     return cheapest_way(-scores / max(usual_score, 0.5), moves)
 
 
-def _end(changed: NDArray[np.float32], hands: FloatArray, angle: float, metre: float) -> float:
+def _end(changed: NDArray[np.float32], hands: FloatArray, angle: float, px_per_m: float) -> float:
     """How far from the hands the line goes on, px; NaN where it goes on beyond what a club is."""
-    distances = np.arange(NEAREST_M * metre, LONGEST_M * metre, 2.0)
+    distances = np.arange(NEAREST_M * px_per_m, LONGEST_M * px_per_m, 2.0)
     spread = np.array([-0.04, -0.02, 0.0, 0.02, 0.04])
     ridges = _ridges(changed, *_rays(angle + spread, distances, hands))
     clear = ridges.max(axis=2).max(axis=0)
     smooth = np.convolve(clear, np.ones(9) / 9, mode="same")
     there = smooth > 0.35 * np.percentile(smooth[: len(smooth) // 2], 80)
-    gaps = np.flatnonzero(~there & (distances > FARTHEST_M * 0.6 * metre))
+    gaps = np.flatnonzero(~there & (distances > FARTHEST_M * 0.6 * px_per_m))
     return float(distances[gaps[0]]) if gaps.size else float("nan")

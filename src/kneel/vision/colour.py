@@ -43,13 +43,13 @@ def follow_spots(
     picture: Callable[[int], Picture],
     times_s: FloatArray,
     *,
-    metre: float,
+    px_per_m: float,
     stopped: Callable[[], bool] = lambda: False,
 ) -> dict[Leg, Sighting]:
     """Where the spots that the legs start on are seen; legs that start on none are left out.
 
     ``picture(n)`` gives frame ``n`` (H, W, 3) RGB, asked in rising order and
-    then in falling order; ``times_s`` (T,) are real seconds; ``metre`` is a
+    then in falling order; ``times_s`` (T,) are real seconds; ``px_per_m`` is a
     rough px per metre. Sightings are of full length (T,), NaN where the spot
     is hidden or gone. A leg that does not end where it was marked is dropped.
     """
@@ -60,10 +60,10 @@ def follow_spots(
         click = leg.first, leg.x, leg.y
         # Most clicks begin two legs, one each way.
         if click not in starts and not stopped():
-            starts[click] = spot_at(picture(leg.first), leg.x, leg.y, metre=metre)
+            starts[click] = spot_at(picture(leg.first), leg.x, leg.y, px_per_m=px_per_m)
         start = starts.get(click)
         if start is not None:
-            walkers[leg] = _Walker(leg, start, len(times_s), metre)
+            walkers[leg] = _Walker(leg, start, len(times_s), px_per_m)
     for way in (1, -1):
         there = [walker for leg, walker in walkers.items() if leg.step == way]
         for frame in span([w.leg for w in there], way):
@@ -89,11 +89,11 @@ def follow_spots(
 class _Walker:
     """One leg being followed from frame to frame."""
 
-    def __init__(self, leg: Leg, start: Spot, frames: int, metre: float) -> None:
-        self.leg, self.spot, self.metre, self.at = leg, start, metre, leg.first
+    def __init__(self, leg: Leg, start: Spot, frames: int, px_per_m: float) -> None:
+        self.leg, self.spot, self.px_per_m, self.at = leg, start, px_per_m, leg.first
         self.first, self.lost_s = start, 0.0
         self.velocity, self.mixed, self.gone = np.zeros(2), False, False
-        self.fastest = moves(leg.point)[1] * metre
+        self.fastest = moves(leg.point)[1] * px_per_m
         self.xy, self.sigma = np.full((frames, 2), np.nan), np.full(frames, np.nan)
         self.xy[self.at], self.sigma[self.at] = (start.x, start.y), BEST_SIGMA_PX
 
@@ -105,7 +105,7 @@ class _Walker:
         if self.gone:
             return None
         due = np.array([self.spot.x, self.spot.y]) + self.velocity * min(self.lost_s, 0.1)
-        slack = min(0.5 * self.fastest * self.lost_s, FARTHEST_M * self.metre) + 0.01 * self.metre + 2
+        slack = min(0.5 * self.fastest * self.lost_s, FARTHEST_M * self.px_per_m) + 0.01 * self.px_per_m + 2
         cut = cut_out(picture, due[0], due[1], slack + LONGEST * self.first.radius + 3)
         found = [] if cut is None else spots_near(replace(self.spot, x=due[0], y=due[1]), *cut, slack)
         found = [s for s in found if all(np.hypot(s.x - t.x, s.y - t.y) > 0.5 * t.radius for t in taken)]

@@ -26,33 +26,33 @@ def equipment(
     seen: Mapping[str, Sequence[Sighting]],
     links: Mapping[str, Sequence[Links]],
     *,
-    metre: float,
+    px_per_m: float,
     progress: Callable[[int, int], None] = lambda done, total: None,
     stopped: Callable[[], bool] = lambda: False,
 ) -> dict[str, Sighting]:
     """Sightings of ``ball`` and ``clubhead``, as far as they are found.
 
     ``luma(n)`` gives the brightness (H, W) of frame ``n``; ``seen`` and
-    ``links`` by point are what is known of hands and ankles; ``metre`` is a
+    ``links`` by point are what is known of hands and ankles; ``px_per_m`` is a
     rough px per metre.
     """
     if not all(name in seen for name in NEEDED):
         return {}
     known = {name: seen[name] for name in NEEDED}
-    tracks = solve_tracks(times_s, from_marks((), len(times_s), links, height_px=metre, sightings=known))
+    tracks = solve_tracks(times_s, from_marks((), len(times_s), links, px_per_m=px_per_m, sightings=known))
     hands = tracks["grip"].xy
     found: dict[str, Sighting] = {}
-    club = find_club(luma, times_s, hands, metre=metre, progress=progress, stopped=stopped)
+    club = find_club(luma, times_s, hands, px_per_m=px_per_m, progress=progress, stopped=stopped)
     if club is not None:
-        found["clubhead"] = club.clubhead(hands, metre)
+        found["clubhead"] = club.clubhead(hands, px_per_m)
     whole = dict.fromkeys(tracks, (0, len(times_s) - 1))
     # Which hand is the lead does not matter to the top, nor to when the hands come back.
-    at, _ = find_checkpoints(times_s, tracks, whole, hand=Hand.RIGHT, metre=metre, pinned={})
+    at, _ = find_checkpoints(times_s, tracks, whole, hand=Hand.RIGHT, px_per_m=px_per_m, pinned={})
     if {"top", "impact"} <= set(at) and not stopped():
-        start = round(at["address"].frame) if "address" in at else 0
+        start = at["address"].shown if "address" in at else 0
         ankles = np.array([tracks[name].xy[start] for name in NEEDED[1:]])
         top, impact = at["top"].time_s, at["impact"].time_s
-        ball = find_ball(luma, times_s, ankles, top_s=top, impact_s=impact, metre=metre)
+        ball = find_ball(luma, times_s, ankles, top_s=top, impact_s=impact, px_per_m=px_per_m)
         if ball is not None:
             found["ball"] = ball.sighting()
     return found

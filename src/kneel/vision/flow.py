@@ -78,10 +78,12 @@ class _Walker:
     at: int
     vx: float = 0.0
     vy: float = 0.0
+    blind_s: float = 0.0
+    lost: bool = False
 
     @property
     def done(self) -> bool:
-        return self.at == self.leg.last
+        return self.lost or self.at == self.leg.last
 
     def due(self) -> tuple[float, float]:
         """The step per frame that leads to the mark at the end; none where there is no such mark."""
@@ -96,7 +98,7 @@ def follow(
     luma: Callable[[int], Picture],
     times_s: FloatArray,
     *,
-    metre: float,
+    px_per_m: float,
     progress: Callable[[int, int], None] = lambda done, total: None,
     stopped: Callable[[], bool] = lambda: False,
 ) -> dict[Leg, Links]:
@@ -104,7 +106,9 @@ def follow(
 
     ``luma(n)`` gives the brightness (H, W) uint8 of frame ``n``; it is asked
     once in rising order for the forward legs and once in falling order for
-    the backward ones. ``times_s`` (T,) are real seconds, ``metre`` is a rough
+    the backward ones. A leg that finds nothing to follow for as long as its
+    point may take to leave the cluster ends there: what lies at the old place
+    is something else. ``times_s`` (T,) are real seconds, ``px_per_m`` is a rough
     px per metre. Gives links of full length (T-1) per leg, NaN outside it.
     ``stopped`` is asked between frames; once it says yes, what has been
     followed so far is given.
@@ -122,7 +126,7 @@ def follow(
             if not here:
                 continue
             gap = abs(float(times_s[frame + way] - times_s[frame]))
-            _advance(here, (luma(frame), luma(frame + way)), way, gap, metre, steps, sigmas)
+            _advance(here, (luma(frame), luma(frame + way)), way, gap, px_per_m, steps, sigmas)
             done += len(here)
             progress(done, total)
     return {leg: Links(steps[leg], sigmas[leg]) for leg in legs}
@@ -133,14 +137,14 @@ def _advance(
     pair: tuple[Picture, Picture],
     way: int,
     gap_s: float,
-    metre: float,
+    px_per_m: float,
     steps: dict[Leg, FloatArray],
     sigmas: dict[Leg, FloatArray],
 ) -> None:
     """Take every walker one frame on and note the step in the direction of time."""
     traits = [_TRAITS.get(w.leg.point.rsplit("_", 1)[-1], _OTHER) for w in walkers]
     spots = np.stack(
-        [np.array([w.x, w.y]) + t[0] * metre * _RINGS for w, t in zip(walkers, traits, strict=True)]
+        [np.array([w.x, w.y]) + t[0] * px_per_m * _RINGS for w, t in zip(walkers, traits, strict=True)]
     )
     ahead = np.stack([np.broadcast_to((w.vx * gap_s, w.vy * gap_s), spots.shape[1:]) for w in walkers])
     flat, guess = (a.reshape(-1, 2).astype(np.float32) for a in (spots, spots + ahead))
@@ -149,19 +153,23 @@ def _advance(
     moved, miss, good = moved.reshape(spots.shape), miss.reshape(shape), good.reshape(shape)
     for k, walker in enumerate(walkers):
         _, fastest = moves(walker.leg.point)
-        far = np.linalg.norm(moved[k] - spots[k], axis=1) > 1.5 * fastest * metre * gap_s + 1.0
+        far = np.linalg.norm(moved[k] - spots[k], axis=1) > 1.5 * fastest * px_per_m * gap_s + 1.0
         believed = good[k] & (miss[k] < LOST_MISS_PX) & ~far
-        stray = traits[k][2] * metre * gap_s
+        stray = traits[k][2] * px_per_m * gap_s
         step = _common_step((moved[k] - spots[k])[believed], np.array(walker.due()), stray)
         if step is not None:
             shift, spread = step
-            creep = traits[k][1] * metre * np.sqrt(gap_s)
+            creep = traits[k][1] * px_per_m * np.sqrt(gap_s)
             slot = walker.at if way > 0 else walker.at - 1
             steps[walker.leg][slot] = way * shift
             sigmas[walker.leg][slot] = np.sqrt(BEST_SIGMA_PX**2 + spread**2 + creep**2)
             walker.x += shift[0]
             walker.y += shift[1]
             walker.vx, walker.vy = shift / gap_s
+            walker.blind_s = 0.0
+        else:
+            walker.blind_s += gap_s
+            walker.lost = walker.blind_s * fastest > traits[k][0]
         walker.at += way
 
 
@@ -211,5 +219,7 @@ def _region(points: NDArray[np.float32], shape: tuple[int, ...]) -> tuple[int, i
     low = np.floor(points.min(axis=0)).astype(int) - margin
     high = np.ceil(points.max(axis=0)).astype(int) + margin
     x0, y0 = np.clip(low, 0, (max(width - 64, 0), max(height - 64, 0)))
+    # On the pyramid's own grid, so that a point's step does not hang on what else is followed.
+    x0, y0 = x0 - x0 % 2**LEVELS, y0 - y0 % 2**LEVELS
     x1, y1 = np.clip(high, (x0 + 64, y0 + 64), (max(width, x0 + 1), max(height, y0 + 1)))
     return int(x0), int(y0), int(x1), int(y1)

@@ -48,7 +48,7 @@ def follow_legs(
     reader: FrameReader,
     times_s: FloatArray,
     *,
-    metre: float,
+    px_per_m: float,
     sources: frozenset[Source] = frozenset(Source),
     steady: bool = False,
     progress: Callable[[int, int], None] = lambda done, total: None,
@@ -56,20 +56,20 @@ def follow_legs(
 ) -> Followed:
     """Follow every leg by flow and, where it starts on a coloured or bright spot, by colour.
 
-    ``times_s`` (T,) are real seconds, ``metre`` a rough px per metre;
+    ``times_s`` (T,) are real seconds, ``px_per_m`` a rough px per metre;
     ``steady`` asks for the camera's own motion too, which the body model's
     looking tells otherwise. ``stopped`` is asked between frames.
     """
     links: Mapping[Leg, Links] = {}
     spots: Mapping[Leg, Sighting] = {}
     if Source.FLOW in sources:
-        links = follow(legs, reader.luma, times_s, metre=metre, progress=progress, stopped=stopped)
+        links = follow(legs, reader.luma, times_s, px_per_m=px_per_m, progress=progress, stopped=stopped)
     if Source.COLOUR in sources:
-        spots = follow_spots(legs, reader.picture, times_s, metre=metre, stopped=stopped)
+        spots = follow_spots(legs, reader.picture, times_s, px_per_m=px_per_m, stopped=stopped)
     camera = None
     if steady and legs:
         marked = _marked(legs, len(times_s))
-        camera = camera_path(reader.luma, marked, metre=metre, stopped=stopped)
+        camera = camera_path(reader.luma, marked, px_per_m=px_per_m, stopped=stopped)
     return Followed(links, spots, camera)
 
 

@@ -3,17 +3,18 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import TypeVar
 
 import numpy as np
 from numpy.typing import NDArray
 
-from kneel.model import CameraPath, Links, Sighting, View
+from kneel.model import CameraPath, Links, Near, Sighting, View
 from kneel.vision.closure import closed
 from kneel.vision.equipment import equipment
 from kneel.vision.flow import follow
-from kneel.vision.landmarks.body import Pictures, sight
+from kneel.vision.landmarks.body import Landmarks, Pictures, find_landmarks
+from kneel.vision.landmarks.joints import Bodies, joints, other_side
 from kneel.vision.plan import legs
 from kneel.vision.seeds import seeds
 from kneel.vision.steady import camera_path, unmoved
@@ -46,14 +47,23 @@ class Looked:
     warnings: tuple[str, ...] = ()
     camera: CameraPath | None = None
 
+    def other_sides(self) -> Looked:
+        """The same with left and right exchanged."""
+        return replace(
+            self,
+            sightings={other_side(name): seen for name, seen in self.sightings.items()},
+            links={other_side(name): found for name, found in self.links.items()},
+        )
+
 
 def look(
     open_pictures: Callable[[], Pictures],
     open_luma: Callable[[], Luma],
     times_s: FloatArray,
     *,
-    near: tuple[float, float] | None = None,
+    near: Near | None = None,
     view: View | None = None,
+    mirrored: bool = False,
     progress: Callable[[int, int], None] = lambda done, total: None,
     stopped: Callable[[], bool] = lambda: False,
 ) -> Looked:
@@ -61,28 +71,43 @@ def look(
 
     ``open_pictures`` and ``open_luma`` give functions from frame number to
     picture (H, W, 3) RGB and brightness (H, W), a fresh one for each thread
-    that asks; ``times_s`` (T,) are real seconds; ``near`` (x, y) px says which
-    body is meant; ``view`` is where the camera stands, None where that is to
-    be seen. Raises ``BodyModelError`` where the model is not installed.
+    that asks; ``times_s`` (T,) are real seconds; ``near`` says which body is
+    meant; ``view`` is where the camera stands, None where that is to be seen.
+    Raises ``BodyModelError`` where the model is not installed.
     """
-
-    def part(start: float, share: float) -> Callable[[int, int], None]:
-        return lambda done, total: progress(round(1000 * (start + share * done / max(total, 1))), 1000)
-
-    bodies = sight(
-        open_pictures, times_s, near=near, view=view, progress=part(0, BODY_SHARE), stopped=stopped
+    looks = find_landmarks(
+        open_pictures, times_s, near=near, progress=_part(progress, 0, BODY_SHARE), stopped=stopped
     )
+    bodies = joints(looks, times_s, view=view, mirrored=mirrored)
     if not bodies.sightings or stopped():
-        return Looked(warnings=("No golfer is found in this clip: mark the joints by hand.",))
-    metre = bodies.height_px / STATURE_M
+        return Looked(warnings=warnings(looks))
+    rest = _part(progress, BODY_SHARE, 1 - BODY_SHARE)
+    found = look_on(bodies, open_luma(), times_s, progress=rest, stopped=stopped)
+    found = replace(found, warnings=warnings(looks))
+    return found.other_sides() if bodies.swapped else found
+
+
+def look_on(
+    bodies: Bodies,
+    luma: Luma,
+    times_s: FloatArray,
+    *,
+    progress: Callable[[int, int], None] = lambda done, total: None,
+    stopped: Callable[[], bool] = lambda: False,
+) -> Looked:
+    """From the joints seen to all that follows from them: flow, the camera's motion, club and ball.
+
+    Sides are left as the network has them, whatever ``bodies.swapped`` says.
+    """
+    px_per_m = bodies.height_px / STATURE_M
     marks = seeds(bodies.sightings, times_s)
-    luma = open_luma()
+    share = FLOW_SHARE / (1 - BODY_SHARE)
     followed = follow(
         legs(marks, len(times_s)),
         luma,
         times_s,
-        metre=metre,
-        progress=part(BODY_SHARE, FLOW_SHARE),
+        px_per_m=px_per_m,
+        progress=_part(progress, 0, share),
         stopped=stopped,
     )
     links = {
@@ -90,39 +115,35 @@ def look(
         for point, found in closed(followed, marks).items()
     }
     seen = {point: (sighting,) for point, sighting in bodies.sightings.items()}
-    joints = np.array([sighting.xy for sighting in bodies.sightings.values()])
-    camera = camera_path(luma, joints, metre=metre, stopped=stopped)
+    places = np.array([sighting.xy for sighting in bodies.sightings.values()])
+    camera = camera_path(luma, places, px_per_m=px_per_m, stopped=stopped)
     still = unmoved(camera, luma, seen, links)
     things = equipment(
         still.luma,
         times_s,
         still.seen,
         still.links,
-        metre=metre,
-        progress=part(BODY_SHARE + FLOW_SHARE, 1 - BODY_SHARE - FLOW_SHARE),
+        px_per_m=px_per_m,
+        progress=_part(progress, share, 1 - share),
         stopped=stopped,
     )
     seen |= {point: (still.shown(sighting),) for point, sighting in things.items()}
-    return Looked(seen, links, _warnings(bodies.seen, bodies.height_px), camera)
+    return Looked(seen, links, (), camera)
 
 
-def _crept(found: Sequence[Links]) -> list[Links]:
-    """Links of a hip whose outline is known: what flow follows is the cloth before it."""
-    return [Links(one.step.copy(), CLOTH_TIMES * one.sigma) for one in found]
-
-
-def _warnings(seen: NDArray[np.bool_], height_px: float) -> tuple[str, ...]:
+def warnings(looks: Landmarks) -> tuple[str, ...]:
     """What spoils the looking, in plain words."""
-    out = []
-    looked_at = seen[:: max(1, round(len(seen) / max(seen.sum(), 1)))]
-    if looked_at.mean() < OFTEN_LOST:
+    if not looks.seen.any():
+        return ("No golfer is found in this clip: mark the joints by hand.",)
+    out = list(looks.notes)
+    seen = float(looks.seen.mean())
+    if seen < OFTEN_LOST:
         out.append(
-            f"The golfer is lost in {100 * (1 - looked_at.mean()):.0f} % of the frames; "
-            "the errors there are wide."
+            f"The golfer is lost in {100 * (1 - seen):.0f} % of the frames; the errors there are wide."
         )
-    if height_px < SMALL_PX:
+    if looks.height_px < SMALL_PX:
         out.append(
-            f"The golfer is only {height_px:.0f} pixels tall in this picture; "
+            f"The golfer is only {looks.height_px:.0f} pixels tall in this picture; "
             "nearer or larger footage gives smaller errors."
         )
     return tuple(out)
@@ -131,3 +152,13 @@ def _warnings(seen: NDArray[np.bool_], height_px: float) -> tuple[str, ...]:
 def merged(first: Mapping[str, Sequence[T]], second: Mapping[str, Sequence[T]]) -> dict[str, list[T]]:
     """What two origins know of each point, together."""
     return {name: [*first.get(name, ()), *second.get(name, ())] for name in {**first, **second}}
+
+
+def _crept(found: Sequence[Links]) -> list[Links]:
+    """Links of a hip whose outline is known: what flow follows is the cloth before it."""
+    return [Links(one.step.copy(), CLOTH_TIMES * one.sigma) for one in found]
+
+
+def _part(progress: Callable[[int, int], None], start: float, share: float) -> Callable[[int, int], None]:
+    """A progress callback for a share of the whole, in thousandths."""
+    return lambda done, total: progress(round(1000 * (start + share * done / max(total, 1))), 1000)

@@ -84,12 +84,12 @@ class Spot:
         return 0.55 < self.area / usual.area < 1.5 and 0.7 < self.length / usual.length < 1.4
 
 
-def spot_at(picture: Picture, x: float, y: float, *, metre: float) -> Spot | None:
+def spot_at(picture: Picture, x: float, y: float, *, px_per_m: float) -> Spot | None:
     """The spot that was clicked, or None where the click is on nothing that stands out.
 
-    ``picture`` is (H, W, 3) RGB, ``metre`` a rough px per metre.
+    ``picture`` is (H, W, 3) RGB, ``px_per_m`` a rough px per metre.
     """
-    reach = LARGEST_M * metre * (1 + LONGEST)
+    reach = LARGEST_M * px_per_m * (1 + LONGEST)
     cut = cut_out(picture, x, y, reach)
     if cut is None:
         return None
@@ -112,7 +112,7 @@ def spot_at(picture: Picture, x: float, y: float, *, metre: float) -> Spot | Non
     guess = Spot(x, y, colour, contrast, float(region.sum()), 1.0, light)
     found = _refined(guess, lab, left, top, region)
     reaches = np.linalg.norm(np.argwhere(region) - (found.y - top, found.x - left), axis=1).max()
-    fits = SMALLEST_M * metre <= found.radius + 1 and found.radius <= LARGEST_M * metre
+    fits = SMALLEST_M * px_per_m <= found.radius + 1 and found.radius <= LARGEST_M * px_per_m
     compact = reaches <= LONGEST * found.radius + 1.5
     meant = np.hypot(found.x - x, found.y - y) <= max(OFF_CENTRE * found.radius, OFF_CENTRE_PX)
     return found if fits and compact and meant and found.area >= LEAST_AREA_PX else None

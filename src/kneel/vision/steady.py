@@ -70,7 +70,7 @@ def camera_path(
     luma: Luma,
     joints: FloatArray,
     *,
-    metre: float,
+    px_per_m: float,
     stopped: Callable[[], bool] = lambda: False,
 ) -> CameraPath | None:
     """The camera's path over the frames of ``luma``, or None where it stood still, or before a bare wall.
@@ -78,19 +78,19 @@ def camera_path(
     Where it moved and could not be followed the path is none at all with a
     wide error. ``luma(n)`` gives the brightness (H, W) of frame n, ``joints`` (P, T, 2) px
     the golfer's joints, NaN where not known: they and what is near them do
-    not count. ``metre`` is a rough px per metre at the golfer.
+    not count. ``px_per_m`` is a rough px per metre at the golfer.
     """
     frames = joints.shape[1]
     if frames < 2:
         return None
     whole = luma(0)
     scale = min(1.0, WIDEST / whole.shape[1])
-    boxes = _boxes(joints, MARGIN_M * metre) * scale
-    feet = float(boxes[0, 3] - MARGIN_M * metre * scale) if boxes[0, 3] else 0.85 * scale * whole.shape[0]
+    boxes = _boxes(joints, MARGIN_M * px_per_m) * scale
+    feet = float(boxes[0, 3] - MARGIN_M * px_per_m * scale) if boxes[0, 3] else 0.85 * scale * whole.shape[0]
     before = _small(whole, scale)
     centre = (np.array(before.shape[::-1]) - 1) / 2
-    adrift = LOST_M * metre
-    guesses = [_Guess(Ground(centre, share * feet, feet, CARRIED_M * metre * scale)) for share in ENDS]
+    adrift = LOST_M * px_per_m
+    guesses = [_Guess(Ground(centre, share * feet, feet, CARRIED_M * px_per_m * scale)) for share in ENDS]
     keys = [_Key(before, boxes[0], guesses)]
     glanced = np.unique(np.linspace(1, frames - 1, GLANCES).astype(int)).tolist()
     if keys[0].bare() or all(keys[0].same(_small(luma(n), scale)) for n in glanced):
@@ -120,7 +120,7 @@ def camera_path(
     if moved.max() < STILL_PX / scale:
         return None
     near = np.array([np.linalg.norm(shift.near) for shift in best.shifts]) / scale
-    carried = np.minimum(moved, CARRIED_M * metre)
+    carried = np.minimum(moved, CARRIED_M * px_per_m)
     fit = np.array([shift.sigma(middle * scale) for shift in best.shifts]) / scale
     fit[lost] = adrift
     parts = (MISSED * moved, MISSED_NEAR * near, MISSED_CARRIED * carried, fit)

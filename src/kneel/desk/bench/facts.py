@@ -56,7 +56,7 @@ def points_at(session: Session) -> list[PointFact]:
         return []
     hand, frame = session.swing.hand, session.frame
     set_here = {m.point for m in session.swing.marks if m.frame == frame}
-    limit = HIDDEN_SIGMA_M * analysis.metre
+    limit = HIDDEN_SIGMA_M * analysis.px_per_m
     return [
         PointFact(
             name,
@@ -76,7 +76,7 @@ def lines_at(session: Session, frame: int) -> list[tuple[str | None, list[tuple[
     analysis = session.analysis
     if analysis is None:
         return []
-    hand, limit = session.swing.hand, HIDDEN_SIGMA_M * analysis.metre
+    hand, limit = session.swing.hand, HIDDEN_SIGMA_M * analysis.px_per_m
     runs: list[tuple[str | None, list[tuple[float, float]]]] = []
     for side, names in CHAINS:
         tracks = [analysis.tracks.get(anatomical(n, hand)) for n in names]
@@ -104,7 +104,7 @@ def _carried(analysis: Analysis, xy: tuple[float, float], start: int, end: int) 
 def address_frame(session: Session) -> int | None:
     if session.analysis is None or "address" not in session.analysis.checkpoints:
         return None
-    return round(session.analysis.checkpoints["address"].frame)
+    return session.analysis.checkpoints["address"].shown
 
 
 def crossings_at(session: Session) -> list[Crossing]:

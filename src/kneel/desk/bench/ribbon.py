@@ -12,6 +12,7 @@ from kneel.desk.glyphs import pennant
 from kneel.desk.session import Session
 from kneel.desk.theme import Look, font
 from kneel.desk.words import CHECKPOINT_TITLES, MINUS, tr
+from kneel.motion.checkpoints import shown_frame
 
 LEFT, RIGHT = 142, 26
 FLAGS, AXIS, GAP = 54, 20, 8
@@ -155,8 +156,8 @@ class Ribbon(QWidget):
             return
         self._peg = self._peg_at(event.position())
         if self._peg:
-            self._peg_frame = next(f for n, f, _ in self._pegs() if n == self._peg)
-            self._session.go(round(self._peg_frame))
+            self._peg_frame = float(shown_frame(next(f for n, f, _ in self._pegs() if n == self._peg)))
+            self._session.go(shown_frame(self._peg_frame))
         else:
             self._scrubbing = True
             self._session.go(round(self.frame_at(event.position().x())))
@@ -181,7 +182,7 @@ class Ribbon(QWidget):
         peg, self._peg, self._scrubbing = self._peg, None, False
         if peg and self._session.analysis:
             found = self._session.analysis.checkpoints.get(peg)
-            if found is None or round(found.frame) != self._peg_frame:
+            if found is None or found.shown != self._peg_frame:
                 self._session.pin(peg, self._peg_frame)
         self.update()
 

@@ -185,7 +185,7 @@ class Strip(QWidget):
             return tr("stood still"), ""
         if camera is None or analysis is None or not analysis.tracks:
             return "", ""
-        moved = camera_moved_cm(camera, analysis.tracks, analysis.metre)
+        moved = camera_moved_cm(camera, analysis.tracks, analysis.px_per_m)
         return (tr("moves") if moved is None else tr("moved %.0f cm") % moved), ""
 
     def _plumb_words(self) -> str:

@@ -10,7 +10,9 @@ from numpy.typing import NDArray
 
 from kneel.model import CHECKPOINTS, Hand, anatomical
 from kneel.motion.checkpoints.impact import as_heard, find_impact
+from kneel.motion.checkpoints.middle import Middle
 from kneel.motion.checkpoints.phases import Moment, Phases, find_phases
+from kneel.motion.checkpoints.plausible import no_swing
 from kneel.motion.failure import Failed
 from kneel.motion.signal import Path, even_path, first_crossing
 from kneel.motion.track import Track
@@ -20,6 +22,10 @@ FloatArray = NDArray[np.float64]
 LEVEL_SIGMA_M = 0.04
 """How well "parallel to the ground" is told from two ends of an arm or shaft, metres."""
 
+ALONG_SIGMA_S = 0.08
+"""Seen along the target line the hands first move away from the camera: they seem to set off late (simulated
+swings)."""
+
 USUAL_DOWN_S = 0.28
 LONGEST_DOWN_S = 0.6
 SLOW_FACTORS = (2.0, 4.0, 5.0, 8.0, 10.0, 16.0)
@@ -27,23 +33,47 @@ SLOW_FACTORS = (2.0, 4.0, 5.0, 8.0, 10.0, 16.0)
 
 @dataclass(frozen=True)
 class Checkpoint:
-    """``frame`` is an index into the frames of the clip, fractions allowed."""
+    """``frame`` is an index into the frames of the clip, fractions allowed.
+
+    Impact read off the ball lies midway between the last frame with the ball
+    and the first without; the frame that shows it is the latter.
+
+    >>> Checkpoint(143.5, 1.196, 0.002, "found").shown, Checkpoint(142.5, 1.188, 0.002, "found").shown
+    (144, 143)
+    """
 
     frame: float
     time_s: float
     sigma_s: float
     source: str
 
+    @property
+    def shown(self) -> int:
+        """The one frame that stands for it wherever a frame is shown or named."""
+        return shown_frame(self.frame)
+
+
+def shown_frame(frame: float) -> int:
+    """The whole frame nearest to a fractional one, the later of two as near.
+
+    Times between frames are interpolated, hence the little slack.
+    """
+    return int(np.floor(frame + 0.5 + 1e-6))
+
 
 @dataclass(frozen=True)
 class _Swing:
     tracks: Mapping[str, Track]
     hands: Path
+    error: Middle
     hand: Hand
-    metre: float
+    px_per_m: float
 
     def track(self, name: str) -> Track | None:
         return self.tracks.get(anatomical(name, self.hand))
+
+
+_Height = tuple[Path, tuple[Middle, Middle]]
 
 
 def find_checkpoints(
@@ -52,15 +82,18 @@ def find_checkpoints(
     seen: Mapping[str, tuple[int, int]],
     *,
     hand: Hand,
-    metre: float,
+    px_per_m: float,
     pinned: Mapping[str, float],
     strikes: Sequence[Moment] = (),
+    along: bool = False,
 ) -> tuple[dict[str, Checkpoint], list[str]]:
     """Find what the points allow; what is pinned by hand stands.
 
     ``times_s`` (T,) are real seconds, ``seen`` maps each point to its first
-    and last sighted index, ``metre`` is a rough px per metre, ``pinned`` maps
-    names to frame indices, ``strikes`` are those heard. Gives the checkpoints in order and warnings.
+    and last sighted index, ``px_per_m`` is a rough px per metre, ``pinned`` maps
+    names to frame indices, ``strikes`` are those heard, ``along`` is whether
+    the camera looks along the target line. Gives the checkpoints in order and
+    warnings.
     """
     step = float(np.median(np.diff(times_s))) if len(times_s) > 1 else 0.0
     index = np.arange(len(times_s))
@@ -68,7 +101,12 @@ def find_checkpoints(
         name: Moment(float(np.interp(frame, index, times_s)), step / np.sqrt(12))
         for name, frame in pinned.items()
     }
-    found, notes = _found(times_s, tracks, seen, hand=hand, metre=metre, by_hand=by_hand, strikes=strikes)
+    found, notes = _found(
+        times_s, tracks, seen, hand=hand, px_per_m=px_per_m, by_hand=by_hand, strikes=strikes
+    )
+    if along and "address" in found:
+        address = found["address"]
+        found["address"] = Moment(address.time_s, float(np.hypot(address.sigma_s, ALONG_SIGMA_S)))
     heard = [as_heard(strike) for strike in strikes]
     points = {
         name: Checkpoint(
@@ -89,18 +127,23 @@ def _found(
     seen: Mapping[str, tuple[int, int]],
     *,
     hand: Hand,
-    metre: float,
+    px_per_m: float,
     by_hand: Mapping[str, Moment],
     strikes: Sequence[Moment],
 ) -> tuple[dict[str, Moment], list[str]]:
-    hands = _hands(times_s, tracks, seen)
-    if isinstance(hands, Failed):
-        return {}, [hands.reason]
-    phases = find_phases(hands, metre, by_hand)
+    found = _hands(times_s, tracks, seen)
+    if isinstance(found, Failed):
+        return {}, [found.reason]
+    hands, error = found
+    phases = find_phases(hands, error, px_per_m, by_hand)
     if isinstance(phases, Failed):
         return {}, [phases.reason]
-    swing = _Swing(tracks, hands, hand, metre)
-    impact = by_hand.get("impact") or find_impact(phases, hands, tracks, seen, metre, strikes)
+    swing = _Swing(tracks, hands, error, hand, px_per_m)
+    impact = by_hand.get("impact") or find_impact(phases, hands, error, tracks, seen, px_per_m, strikes)
+    if not {"top", "impact"} <= set(by_hand):
+        against = no_swing(hands, phases, impact, tracks, px_per_m)
+        if against is not None:
+            return {}, [against]
     moments: dict[str, Moment] = {"top": phases.top}
     notes = []
     if phases.address:
@@ -116,8 +159,8 @@ def _found(
 
 def _hands(
     times_s: FloatArray, tracks: Mapping[str, Track], seen: Mapping[str, tuple[int, int]]
-) -> Path | Failed:
-    """The path of the hands: the grip, else the middle of the wrists, else one wrist."""
+) -> tuple[Path, Middle] | Failed:
+    """The path of the hands and its error: the grip, else the middle of the wrists, else one wrist."""
     wrists = [n for n in ("left_wrist", "right_wrist") if n in tracks]
     names = ["grip"] if "grip" in tracks else wrists
     if not names:
@@ -128,7 +171,7 @@ def _hands(
         return Failed("The checkpoints cannot be found: the hands are marked on too few frames.")
     part = slice(first, last + 1)
     xy = np.mean([tracks[n].xy[part] for n in names], axis=0)
-    return even_path(times_s[part], xy, smooth_s=0.016)
+    return even_path(times_s[part], xy, smooth_s=0.016), Middle([tracks[n] for n in names])
 
 
 def _levels(swing: _Swing, phases: Phases, impact: Moment | None) -> dict[str, Moment]:
@@ -152,8 +195,8 @@ def _levels(swing: _Swing, phases: Phases, impact: Moment | None) -> dict[str, M
     return {name: moment for name, find in wanted.items() if (moment := find())}
 
 
-def _height(swing: _Swing, name: str, *, over: str | None) -> Path | None:
-    """Height of the hands over a point, or of a point over the hands, as a path along y.
+def _height(swing: _Swing, name: str, *, over: str | None) -> _Height | None:
+    """Height of the hands over a point, or of a point over the hands, as a path along y, and its two ends.
 
     With ``over="hands"`` the hands are measured against the named shoulder;
     without, the clubhead against the hands. Positive is above.
@@ -166,14 +209,16 @@ def _height(swing: _Swing, name: str, *, over: str | None) -> Path | None:
     above = y - swing.hands.xy[:, 1] if over == "hands" else swing.hands.xy[:, 1] - y
     speed = np.gradient(above, grid)
     both = np.stack([above, above], axis=1)
-    slack = LEVEL_SIGMA_M * swing.metre
-    return Path(grid, both, np.stack([speed, speed], axis=1), np.abs(speed), slack)
+    slack = LEVEL_SIGMA_M * swing.px_per_m
+    path = Path(grid, both, np.stack([speed, speed], axis=1), np.abs(speed), slack)
+    return path, (swing.error, Middle([track]))
 
 
-def _level(height: Path | None, start: float, end: float, *, rising: bool) -> Moment | None:
-    """When a height crosses zero between two times, with the error of its slope."""
-    if height is None:
+def _level(found: _Height | None, start: float, end: float, *, rising: bool) -> Moment | None:
+    """When a height crosses zero between two times: as sure as that height there, over its slope."""
+    if found is None:
         return None
+    height, ends = found
     part = (height.t >= start) & (height.t <= end)
     if part.sum() < 3:
         return None
@@ -182,8 +227,8 @@ def _level(height: Path | None, start: float, end: float, *, rising: bool) -> Mo
         return None
     slope = max(float(np.interp(time, height.t, height.speed)), 1e-6)
     step = float(height.t[1] - height.t[0])
-    sigma = np.sqrt((height.speed_noise / slope) ** 2 + step**2 / 12)
-    return Moment(time, float(min(sigma, 0.05)))
+    unsure = np.sqrt(height.speed_noise**2 + sum(one.sigma(time) ** 2 for one in ends))
+    return Moment(time, float(np.hypot(unsure / slope, step / np.sqrt(12))))
 
 
 def slowed_times(checkpoints: Mapping[str, Checkpoint | Moment]) -> float | None:

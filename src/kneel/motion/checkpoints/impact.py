@@ -6,7 +6,8 @@ from collections.abc import Mapping, Sequence
 
 import numpy as np
 
-from kneel.motion.checkpoints.phases import Moment, Phases
+from kneel.motion.checkpoints.middle import Middle
+from kneel.motion.checkpoints.phases import REVERSAL_S, Moment, Phases
 from kneel.motion.signal import Path, first_crossing
 from kneel.motion.track import Track
 
@@ -30,18 +31,20 @@ LATEST_SHARE = 2.0
 def find_impact(
     phases: Phases,
     hands: Path,
+    error: Middle,
     tracks: Mapping[str, Track],
     last_seen: Mapping[str, tuple[int, int]],
-    metre: float,
+    px_per_m: float,
     strikes: Sequence[Moment] = (),
 ) -> Moment | None:
     """The most precise witness of impact that agrees with the course of the hands.
 
-    ``last_seen`` maps points to their first and last sighted frame index,
-    ``strikes`` are those heard. None where no witness speaks.
+    ``error`` tells how well the hands are known, ``last_seen`` maps points to
+    their first and last sighted frame index, ``strikes`` are those heard. None
+    where no witness speaks.
     """
-    rough = _hands_return(phases, hands, metre)
-    seen = (_ball_leaves(phases, tracks, last_seen, metre), _club_returns(phases, tracks, metre))
+    rough = _hands_return(phases, hands, error, px_per_m)
+    seen = (_ball_leaves(phases, tracks, last_seen, px_per_m), _club_returns(phases, tracks, px_per_m))
     witnesses = [w for w in (*seen, *map(as_heard, strikes)) if w is not None]
     for witness in sorted(witnesses, key=lambda w: w.sigma_s):
         if rough is None or abs(witness.time_s - rough.time_s) < max(4 * rough.sigma_s, 0.05):
@@ -60,13 +63,13 @@ def _latest(phases: Phases) -> float:
     return phases.top.time_s + LATEST_SHARE * (phases.fastest.time_s - phases.top.time_s) + 0.1
 
 
-def _hands_return(phases: Phases, hands: Path, metre: float) -> Moment | None:
+def _hands_return(phases: Phases, hands: Path, error: Middle, px_per_m: float) -> Moment | None:
     """Hands crossing the place they have at impact, a hand's breadth ahead of address."""
     start = phases.address.time_s if phases.address else None
     top, end = hands.index(phases.top.time_s), hands.index(_latest(phases))
     stretch = slice(top, max(end, top + 2))
     low = top + int(np.argmax(hands.xy[stretch, 1]))
-    lowest = Moment(float(hands.t[low]), 0.02)
+    lowest = _lowest(hands, error, low)
     if start is None:
         return lowest
     home = hands.at(start)
@@ -74,20 +77,27 @@ def _hands_return(phases: Phases, hands: Path, metre: float) -> Moment | None:
     if abs(going) < 0.35 * hands.speed.max():
         # Seen along the target line the hands hardly move sideways: their lowest place must do.
         return lowest
-    ahead = np.sign(going) * HANDS_AHEAD_M * metre
+    ahead = np.sign(going) * HANDS_AHEAD_M * px_per_m
     beyond = (hands.xy[stretch, 0] - home[0] - ahead) * np.sign(going)
     time = first_crossing(hands.t[stretch], beyond, rising=True)
     if time is None:
         return lowest
-    sigma = HANDS_AHEAD_SIGMA_M * metre / abs(going)
-    return Moment(time, float(np.hypot(sigma, 0.004)))
+    astray = float(np.hypot(HANDS_AHEAD_SIGMA_M * px_per_m, error.moved_sigma(start, time)))
+    return Moment(time, float(np.hypot(astray / abs(going), 0.004)))
+
+
+def _lowest(hands: Path, error: Middle, low: int) -> Moment:
+    """Where the hands are lowest; they are so within 20 ms of the strike (common practice, no source)."""
+    time = float(hands.t[low])
+    turns = abs(float(np.gradient(hands.velocity[:, 1], hands.t)[low]))
+    return Moment(time, float(np.hypot(0.02, error.speed_sigma(time, REVERSAL_S) / max(turns, 1e-9))))
 
 
 def _ball_leaves(
     phases: Phases,
     tracks: Mapping[str, Track],
     last_seen: Mapping[str, tuple[int, int]],
-    metre: float,
+    px_per_m: float,
 ) -> Moment | None:
     """Midway between the last frame with the ball in place and the first without."""
     ball = tracks.get("ball")
@@ -100,7 +110,7 @@ def _ball_leaves(
         return None
     rest = np.median(ball.xy[first : top + 1], axis=0)
     off = np.linalg.norm(ball.xy[top : min(last, end) + 1] - rest, axis=1)
-    gone = np.flatnonzero(off > max(0.04 * metre, 5 * float(np.median(ball.sigma[: top + 1]))))
+    gone = np.flatnonzero(off > max(0.04 * px_per_m, 5 * float(np.median(ball.sigma[: top + 1]))))
     if gone.size:
         after = top + int(gone[0])
     elif last < min(end, len(times) - 1):
@@ -115,7 +125,7 @@ def _ball_leaves(
     return Moment(float(middle), float((1 + 2 * hidden) * gap / np.sqrt(12)))
 
 
-def _club_returns(phases: Phases, tracks: Mapping[str, Track], metre: float) -> Moment | None:
+def _club_returns(phases: Phases, tracks: Mapping[str, Track], px_per_m: float) -> Moment | None:
     """The clubhead passing the place it had at address."""
     club = tracks.get("clubhead")
     if club is None or phases.address is None:
@@ -137,5 +147,6 @@ def _club_returns(phases: Phases, tracks: Mapping[str, Track], metre: float) -> 
     share = float(np.clip((home - a) @ along / length**2, 0, 1))
     time = times[near - 1] + share * (times[near + 1] - times[near - 1])
     step = (times[near + 1] - times[near - 1]) / 2
-    astray = float(np.hypot(club.sigma[near], HOME_SIGMA_M * metre)) / (length / (2 * step))
+    moved = Middle([club]).moved_sigma(phases.address.time_s, time)
+    astray = float(np.hypot(moved, HOME_SIGMA_M * px_per_m)) / (length / (2 * step))
     return Moment(float(time), float(np.sqrt(0.003**2 + step**2 / 12 + astray**2)))

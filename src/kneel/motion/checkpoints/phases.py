@@ -8,6 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from kneel.motion.checkpoints.middle import Middle
 from kneel.motion.failure import Failed
 from kneel.motion.signal import Path
 
@@ -35,7 +36,7 @@ LOW_SHARE = 0.2
 """The hands are low below this share of how high they ever come: no swing turns there."""
 
 REVERSAL_S = 0.05
-"""Half the stretch over which the reversal is fitted."""
+"""Half the stretch over which the reversal is fitted, and a speed is told."""
 
 LONGEST_BACKSWING = 8.0
 """No backswing lasts longer than this many times the way from the top to the greatest speed."""
@@ -60,15 +61,17 @@ class Phases:
     finished: bool
 
 
-def find_phases(hands: Path, metre: float, pinned: Mapping[str, Moment]) -> Phases | Failed:
+def find_phases(hands: Path, error: Middle, px_per_m: float, pinned: Mapping[str, Moment]) -> Phases | Failed:
     """Split a swing by the speed of the hands.
 
-    ``metre`` is a rough pixels-per-metre; ``pinned`` holds what is known of
-    address and top already, which guides the rest. Fails where no swing
-    shows: hands that never move a body's part, or that never reverse.
+    ``error`` tells how well the hands are known, ``px_per_m`` is a rough
+    pixels-per-metre; ``pinned`` holds what is known of address and top
+    already, which guides the rest. Fails where no swing shows: hands that
+    never move a body's part, or that never reverse. A time read off a speed
+    is as sure as that speed over how fast it changes (GUM 5.1.2).
     """
     travel = np.ptp(hands.xy, axis=0).max()
-    if travel < 0.3 * metre or hands.speed.max() < 4 * hands.speed_noise:
+    if travel < 0.3 * px_per_m or hands.speed.max() < 4 * hands.speed_noise:
         return Failed("No swing shows: the hands hardly move.")
     known = pinned.get("top")
     after = hands.index(known.time_s) if known else 0
@@ -77,11 +80,11 @@ def find_phases(hands: Path, metre: float, pinned: Mapping[str, Moment]) -> Phas
     low = after if known else _turning(hands, fast)
     if low is None:
         return Failed("No top shows: the hands are in full motion from the first frame on.")
-    top = known or _reversal(hands, low)
+    top = known or _reversal(hands, error, low)
     down = float(hands.t[fast]) - top.time_s
     earliest = hands.index(top.time_s - LONGEST_BACKSWING * max(down, _step(hands)))
-    address = pinned.get("address") or _still_before(hands, hands.index(top.time_s), earliest)
-    finish, finished = _rest_after(hands, fast, peak, metre)
+    address = pinned.get("address") or _still_before(hands, error, hands.index(top.time_s), earliest)
+    finish, finished = _rest_after(hands, error, fast, peak, px_per_m)
     fastest = Moment(float(hands.t[fast]), _step(hands))
     return Phases(address, top, fastest, finish, finished)
 
@@ -113,7 +116,7 @@ def _turning(hands: Path, fast: int) -> int | None:
     return best
 
 
-def _reversal(hands: Path, low: int) -> Moment:
+def _reversal(hands: Path, error: Middle, low: int) -> Moment:
     """Refine the top: the velocity along the line of reversal crosses zero.
 
     Hands leave the top faster than they come to it, so a parabola is put
@@ -135,12 +138,14 @@ def _reversal(hands: Path, low: int) -> Moment:
     if not rising:
         return Moment(float(hands.t[low]), reach * step / 2)
     shift = min(rising, key=abs)
-    noise = hands.speed_noise / np.sqrt(last - first) / max(float(np.asarray(steepening(shift))), 1e-9)
+    noise = error.speed_sigma(float(hands.t[low] + shift), REVERSAL_S) / max(
+        float(np.asarray(steepening(shift))), 1e-9
+    )
     # A reversal is a stretch, not an instant: people place it within about 8 ms (common practice).
     return Moment(float(hands.t[low] + shift), float(np.sqrt(noise**2 + step**2 / 12 + 0.008**2)))
 
 
-def _still_before(hands: Path, top: int, earliest: int) -> Moment | None:
+def _still_before(hands: Path, error: Middle, top: int, earliest: int) -> Moment | None:
     """The last still moment before the backswing, by where its speed grows from."""
     if top < 4:
         return None
@@ -154,12 +159,16 @@ def _still_before(hands: Path, top: int, earliest: int) -> Moment | None:
     last = int(slow[-1])
     onset = float(hands.t[last])
     rising = np.flatnonzero((speed[last:crest] > 2 * still) & (speed[last:crest] < 5 * still)) + last
+    # How fast it gathers speed: told by its rise, else by the way to its greatest.
+    gathers = float(speed[crest] - speed[last]) / max(float(hands.t[crest] - hands.t[last]), step)
     if rising.size >= 3:
         slope, level = np.polyfit(hands.t[rising] - onset, speed[rising], 1)
         if slope > 0:
             onset += float(np.clip(-level / slope, -0.1, 0.0))
+            gathers = float(slope)
     onset = max(onset, float(hands.t[0]))
-    return Moment(onset, float(np.hypot(0.015, step / np.sqrt(12))))
+    unsure = error.speed_sigma(onset, REVERSAL_S) / max(gathers, 1e-9)
+    return Moment(onset, float(np.sqrt(0.015**2 + step**2 / 12 + unsure**2)))
 
 
 def _crest(hands: Path, top: int, earliest: int) -> int:
@@ -174,7 +183,7 @@ def _crest(hands: Path, top: int, earliest: int) -> int:
     return start + int(np.argmax(hands.speed[start : top + 1]))
 
 
-def _rest_after(hands: Path, fast: int, peak: float, metre: float) -> tuple[Moment, bool]:
+def _rest_after(hands: Path, error: Middle, fast: int, peak: float, px_per_m: float) -> tuple[Moment, bool]:
     """Where the hands come to rest after the strike, and whether they do within the clip."""
     level = max(REST_SHARE * peak, 2.5 * hands.speed_noise)
     step = _step(hands)
@@ -187,17 +196,23 @@ def _rest_after(hands: Path, fast: int, peak: float, metre: float) -> tuple[Mome
         # It may come to rest too near the clip's end for that.
         slow = np.flatnonzero(calm[-stretch:].all(keepdims=True)) + len(hands.t) - stretch
     if not slow.size:
-        slow = _stays(hands, fast, metre)
+        slow = _stays(hands, fast, px_per_m)
     if slow.size:
-        return Moment(float(hands.t[slow[0]]), REST_SIGMA_S), True
+        rest = int(slow[0])
+        before = max(fast, rest - 2 * stretch)
+        slows = float(hands.speed[before] - hands.speed[rest]) / max((rest - before) * step, step)
+        unsure = error.speed_sigma(float(hands.t[rest]), REVERSAL_S) / max(slows, 1e-9)
+        # Where it hardly slows down any more the stretch itself bounds when it came to rest.
+        unsure = min(unsure, float(hands.t[-1] - hands.t[fast]))
+        return Moment(float(hands.t[rest]), float(np.hypot(REST_SIGMA_S, unsure))), True
     return Moment(float(hands.t[-1]), 5 * step), False
 
 
-def _stays(hands: Path, fast: int, metre: float) -> NDArray[np.int64]:
+def _stays(hands: Path, fast: int, px_per_m: float) -> NDArray[np.int64]:
     """From where on the hands stay about where they are in the end, as one index; empty where they do not."""
     least = max(2, round(STAYS_S / _step(hands)))
     place = np.median(hands.xy[-least:], axis=0)
-    away = np.linalg.norm(hands.xy - place, axis=1) > REST_M * metre
+    away = np.linalg.norm(hands.xy - place, axis=1) > REST_M * px_per_m
     since = int(np.flatnonzero(away)[-1]) + 1 if away.any() else 0
     stays = since > fast and len(hands.t) - since >= least
     return np.array([since] if stays else [], dtype=np.int64)

@@ -24,17 +24,17 @@ DISTANCE_M = 4.0
 """The usual distance of the camera."""
 
 
-def sideways_sigma(moved: FloatArray, *, rise: FloatArray, off_axis: float, metre: float) -> FloatArray:
+def sideways_sigma(moved: FloatArray, *, rise: FloatArray, off_axis: float, px_per_m: float) -> FloatArray:
     """Standard error (px) of a sideways length from yaw, roll and perspective, (T,).
 
     ``moved`` (T,) is the sideways length in px since address, ``rise`` the
     vertical one, ``off_axis`` the distance from the picture's middle column
-    in px, ``metre`` px per metre. Depth moved since address grows with how
+    in px, ``px_per_m`` px per metre. Depth moved since address grows with how
     much the pelvis has moved at all, up to :data:`DEPTH_SIGMA_M`.
     """
-    travelled = np.minimum(np.hypot(moved, rise) / (0.05 * metre), 1.0)
+    travelled = np.minimum(np.hypot(moved, rise) / (0.05 * px_per_m), 1.0)
     depth = DEPTH_SIGMA_M * travelled
-    yaw = YAW_SIGMA_RAD * depth * metre
+    yaw = YAW_SIGMA_RAD * depth * px_per_m
     roll = ROLL_SIGMA_RAD * rise
     perspective = (off_axis / DISTANCE_M) * depth
     return np.sqrt(yaw**2 + roll**2 + perspective**2)

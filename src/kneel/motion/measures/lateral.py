@@ -62,7 +62,7 @@ def _sideways(scene: Scene, key: str, names: Sequence[str], sign: int) -> Series
     rise = middle[scene.address, 1] - middle[:, 1]
     seen = _difference_variance(tracks, scene.address)
     off_axis = 0.0 if scene.centre_x is None else middle[scene.address, 0] - scene.centre_x
-    camera = sideways_sigma(moved, rise=rise, off_axis=off_axis, metre=scene.metre)
+    camera = sideways_sigma(moved, rise=rise, off_axis=off_axis, px_per_m=scene.px_per_m)
     still = np.gradient(moved, scene.times_s)[scene.address] * scene.checkpoints["address"].sigma_s
     px = np.sqrt(seen + camera**2 + still**2)
     if scene.unsteady is not None:

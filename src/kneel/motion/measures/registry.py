@@ -39,7 +39,7 @@ class Scene:
     tracks: Mapping[str, Track]
     checkpoints: Mapping[str, Checkpoint]
     scale: Scale
-    metre: float
+    px_per_m: float
     centre_x: float | None = None
     unsteady: FloatArray | None = None
 
@@ -50,7 +50,7 @@ class Scene:
     @property
     def address(self) -> int:
         """Index of the address frame."""
-        return round(self.checkpoints["address"].frame)
+        return self.checkpoints["address"].shown
 
 
 @dataclass(frozen=True)

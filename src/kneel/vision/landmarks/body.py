@@ -1,8 +1,8 @@
-"""From frames to sightings of every joint, with errors that say what the network is worth.
+"""The golfer's landmarks through a clip: one body, found once and followed by all workers alike.
 
-The network's errors are of three kinds: a lasting offset (this body in these
-clothes), one that wanders with the pose, and scatter from frame to frame.
-The solver finds the first two together with the path (``kneel.motion.track``).
+First everybody is glanced at (``people``) and the golfer told from the others; then as many threads as there
+are cores follow that one body, each through its own part of the frames, and each may look only where the
+glances say that this body is. Where another hides it, it is not seen.
 """
 
 from __future__ import annotations
@@ -10,138 +10,128 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, fields
-from typing import Final
 
 import numpy as np
 from numpy.typing import NDArray
 
-from kneel.model import Sighting, View
-from kneel.vision.landmarks.hands import LEFT, RIGHT, grip_of
-from kneel.vision.landmarks.legs import unswapped
+from kneel.model import Near
 from kneel.vision.landmarks.networks import CROP_SIZE, Found, Networks
-from kneel.vision.landmarks.outline import ROWS, face_on, hip_edges, hips_moved, seat_of
+from kneel.vision.landmarks.outline import ROWS, hip_edges
+from kneel.vision.landmarks.people import (
+    Cast,
+    Person,
+    choose,
+    colours_at,
+    glance,
+    glance_frames,
+    people,
+    plausible,
+)
 from kneel.vision.landmarks.region import Region
 
 Picture = NDArray[np.uint8]
 FloatArray = NDArray[np.float64]
 Pictures = Callable[[int], Picture]
 
-LEAST_PRESENCE = 0.5
-WANDERS_S = 0.25
-"""How long an error that goes with the pose keeps its size."""
-
-UNSEEN = 0.3
-"""Less visible than this a landmark is hidden, and its error counts this much more:"""
-HIDDEN_TIMES = 3.0
-OUTLINED_TIMES = 0.6
-"""Hips that follow the body's outline wander by so much less."""
-
 STEP_SHARE = 0.35
 """The square may not move by more of its side from one look to the next."""
 
-MOST_LOOKS_PER_S = 125.0
-# Landmarks of the network by point; several are averaged.
-_POINTS: Final = {
-    "head": (7, 8),
-    "grip": (*LEFT, *RIGHT),
-    **{
-        f"{side}_{joint}": (first + k,)
-        for joint, first in (
-            ("shoulder", 11),
-            ("elbow", 13),
-            ("wrist", 15),
-            ("hip", 23),
-            ("knee", 25),
-            ("ankle", 27),
-            ("heel", 29),
-            ("toe", 31),
-        )
-        for k, side in enumerate(("left", "right"))
-    },
-}
+ASTRAY = 0.2
+"""Nor lie farther, as a share of its side, from where the glances have this body."""
 
-# Lasting offset, error that wanders with the pose, and scatter, as shares of the body's height in the
-# picture; measured on simulated swings (docs/accuracy.md), shoulders and hands are the worst. Both hips err
-# together as the pelvis turns, so that their mean is no surer than each: their wander says so.
-_ERRORS: Final = {
-    "head": (0.012, 0.014, 0.006),
-    "shoulder": (0.015, 0.029, 0.008),
-    "elbow": (0.015, 0.030, 0.014),
-    "wrist": (0.020, 0.045, 0.025),
-    "grip": (0.012, 0.030, 0.018),
-    "hip": (0.022, 0.014, 0.004),
-    "knee": (0.010, 0.009, 0.004),
-    "ankle": (0.010, 0.008, 0.004),
-    "heel": (0.012, 0.012, 0.006),
-    "toe": (0.012, 0.015, 0.008),
-    "seat": (0.008, 0.006, 0.004),
-}
+TOUCHING = 0.45
+"""Squares whose middles are nearer than this share of their side may hide one another."""
+
+UNLIKE, UNLIKE_BESIDE, VARIES_TIMES = 0.5, 0.25, 2.5
+"""Clothes that differ from the golfer's by more, and by more than so many times what they vary, are
+another's; beside somebody whose clothes fit better less is enough."""
+
+MOST_LOOKS_PER_S = 125.0
+GLANCE_SHARE = 0.1
+"""About how much of the work the glances are."""
 
 
 @dataclass(frozen=True)
-class Bodies:
-    """What the network saw: ``sightings`` by point, and ``seen`` (T,) whether a body was there at all.
+class Landmarks:
+    """What the network saw of one body, by the frames looked at.
 
-    ``height_px`` is the body's height in the picture, NaN where there was none;
-    ``outlined`` is whether the hips follow the body's outline.
+    ``frames`` (N,) are their numbers; ``xy`` (N, 39, 2) px, NaN where the body
+    was not seen, ``visible`` (N, 39) 0..1, ``edges`` (N, rows, 2) px the
+    outline at the hips; ``notes`` are plain words on who was taken.
     """
 
-    sightings: dict[str, Sighting]
-    seen: NDArray[np.bool_]
-    height_px: float
-    outlined: bool = False
+    frames: NDArray[np.int64]
+    xy: FloatArray
+    visible: FloatArray
+    edges: FloatArray
+    notes: tuple[str, ...] = ()
+
+    @property
+    def seen(self) -> NDArray[np.bool_]:
+        """In which of the frames looked at the body was seen, (N,)."""
+        return np.isfinite(self.xy[:, 0, 0])
+
+    @property
+    def height_px(self) -> float:
+        """The body's height: the longest it stretches from head to heels, usually; NaN where never seen."""
+        if not self.seen.any():
+            return float("nan")
+        head, heels = self.xy[:, 7:9].mean(axis=1), self.xy[:, 29:31].mean(axis=1)
+        return float(1.1 * np.nanpercentile(np.linalg.norm(heels - head, axis=1), 80))
 
 
 @dataclass
-class _Looks:
-    """Landmarks of a run of frames: (N, 39, 2) px, NaN where none was seen, and how visible (N, 39).
-
-    ``edges`` (N, rows, 2) are those of the outline at the hips.
-    """
-
+class _Part:
     xy: FloatArray
     visible: FloatArray
     edges: FloatArray
 
 
-def sight(
+def find_landmarks(
     open_pictures: Callable[[], Pictures],
     times_s: FloatArray,
     *,
-    near: tuple[float, float] | None = None,
-    view: View | None = None,
+    near: Near | None = None,
     progress: Callable[[int, int], None] = lambda done, total: None,
     stopped: Callable[[], bool] = lambda: False,
     workers: int = 2,
-) -> Bodies:
-    """Look for the body's joints in every frame.
+) -> Landmarks:
+    """Look for the golfer's landmarks in every frame.
 
     ``open_pictures`` gives a function from frame number to picture (H, W, 3)
-    RGB, a fresh one for each worker thread, asked in rising order.
-    ``times_s`` (T,) are real seconds. ``near`` (x, y) px says which body is
-    meant where there are several; ``view`` is where the camera stands, None
-    where that is to be seen. Raises ``BodyModelError``.
+    RGB, a fresh one for each thread, asked in rising order. ``times_s`` (T,)
+    are real seconds. ``near`` says which body is meant where there are
+    several. What is found does not depend on ``workers``, but for what the
+    network itself carries from frame to frame. Raises ``BodyModelError``.
     """
-    count = len(times_s)
-    stride = _stride(times_s)
-    frames = np.arange(0, count, stride)
-    parts = [p for p in np.array_split(frames, workers) if p.size]
+    frames = np.arange(0, len(times_s), _stride(times_s))
+
+    def glanced(done: int, total: int) -> None:
+        progress(round(1000 * GLANCE_SHARE * done / max(total, 1)), 1000)
+
+    def followed(done: int, total: int) -> None:
+        progress(round(1000 * (GLANCE_SHARE + (1 - GLANCE_SHARE) * done / max(total, 1))), 1000)
+
+    glances = glance_frames(times_s, near)
+    cast = _cast(open_pictures, glances, near, glanced, stopped, workers)
+    if cast is None or stopped():
+        return _nothing(frames)
+    starts = _starts(frames, cast.golfer, workers)
+    parts = [p for p in np.split(frames, starts) if p.size]
     done = [0] * len(parts)
 
-    def work(k: int) -> _Looks:
-        networks = Networks()
-        picture = open_pictures()
-
+    def work(k: int) -> _Part:
         def tell(n: int) -> None:
             done[k] = n
-            progress(sum(done), len(frames))
+            followed(sum(done), len(frames))
 
-        return _look(networks, picture, parts[k], near, tell, stopped)
+        return _follow(Networks(), open_pictures(), parts[k], cast, tell, stopped)
 
     with ThreadPoolExecutor(len(parts)) as pool:
         looks = list(pool.map(work, range(len(parts))))
-    whole = _Looks(*(np.concatenate([getattr(k, part.name) for k in looks]) for part in fields(_Looks)))
-    return _bodies(times_s, frames, whole, view)
+    whole = [np.concatenate([getattr(part, one.name) for part in looks]) for one in fields(_Part)]
+    xy, visible, edges = _kept_apart(frames, whole, cast)
+    return Landmarks(frames, xy, visible, edges, cast.notes)
 
 
 def _stride(times_s: FloatArray) -> int:
@@ -151,128 +141,128 @@ def _stride(times_s: FloatArray) -> int:
     return max(1, round(rate / MOST_LOOKS_PER_S))
 
 
-def _look(
+def _nothing(frames: NDArray[np.int64]) -> Landmarks:
+    count = len(frames)
+    nan = np.full((count, 39, 2), np.nan)
+    return Landmarks(frames, nan, np.zeros((count, 39)), np.full((count, len(ROWS), 2), np.nan))
+
+
+def _cast(
+    open_pictures: Callable[[], Pictures],
+    glances: Sequence[int],
+    near: Near | None,
+    progress: Callable[[int, int], None],
+    stopped: Callable[[], bool],
+    workers: int,
+) -> Cast | None:
+    """Who is there, by glances shared out among the workers."""
+    parts = [p.tolist() for p in np.array_split(np.asarray(glances), workers) if p.size]
+    done = [0] * len(parts)
+    width = [0]
+
+    def work(k: int) -> list[list[object]]:
+        networks, picture = Networks(), open_pictures()
+        found = []
+        for frame in parts[k]:
+            if stopped():
+                break
+            shown = picture(frame)
+            width[0] = shown.shape[1]
+            found.append(glance(networks, shown, frame, near))
+            done[k] += 1
+            progress(sum(done), len(glances))
+        return found  # type: ignore[return-value]
+
+    with ThreadPoolExecutor(len(parts)) as pool:
+        every = [one for part in pool.map(work, range(len(parts))) for one in part]
+    return choose(people(every), width[0], near)  # type: ignore[arg-type]
+
+
+def _starts(frames: NDArray[np.int64], golfer: Person, workers: int) -> list[int]:
+    """Where the frames are cut into parts: at frames in which the golfer was glimpsed."""
+    known = np.searchsorted(frames, [g.frame for g in golfer.glimpses])
+    wanted = [len(frames) * k / workers for k in range(1, workers)]
+    return sorted({int(known[np.argmin(np.abs(known - w))]) for w in wanted})
+
+
+def _follow(
     networks: Networks,
     picture: Pictures,
     frames: NDArray[np.int64],
-    near: tuple[float, float] | None,
+    cast: Cast,
     tell: Callable[[int], None],
     stopped: Callable[[], bool],
-) -> _Looks:
-    """Follow one body through some frames, looking anew where it is lost."""
-    xy = np.full((len(frames), 39, 2), np.nan)
-    visible = np.zeros((len(frames), 39))
-    edges = np.full((len(frames), len(ROWS), 2), np.nan)
+) -> _Part:
+    """Follow the golfer through some frames, looking where the glances have it once it is lost."""
+    count = len(frames)
+    part = _Part(
+        np.full((count, 39, 2), np.nan), np.zeros((count, 39)), np.full((count, len(ROWS), 2), np.nan)
+    )
     region: Region | None = None
     for k, frame in enumerate(frames.tolist()):
         if stopped():
             break
-        shown = picture(frame)
-        for _ in range(2):
-            fresh = region is None
-            region = region or _chosen(networks, shown, near)
-            found = networks.landmarks(shown, region) if region else None
-            if region is None or found is None:
-                break
-            here = region.to_picture(found.xy, CROP_SIZE)
+        shown, due = picture(frame), cast.golfer.region(frame)
+        for look_in in (region, due) if region is not None else (due,):
+            found = networks.landmarks(shown, look_in)
+            here = look_in.to_picture(found.xy, CROP_SIZE)
             following = Region.round_points(here[33], here[34])
-            if _plausible(found, region, following, fresh=fresh):
-                xy[k], visible[k] = here, found.visible
-                edges[k] = hip_edges(found.mask, region, here)
+            if _believed(found, look_in, following, due) and not _hidden(shown, here, following, frame, cast):
+                part.xy[k], part.visible[k] = here, found.visible
+                part.edges[k] = hip_edges(found.mask, look_in, here)
                 region = following
                 break
             region = None
-            if fresh:
-                break
         tell(k + 1)
-    return _Looks(xy, visible, edges)
+    return part
 
 
-def _plausible(found: Found, region: Region, following: Region, *, fresh: bool) -> bool:
-    """Whether a look is to be believed: presence alone says little."""
-    if found.presence < LEAST_PRESENCE:
+def _believed(found: Found, looked_in: Region, following: Region, due: Region) -> bool:
+    """Whether a look shows a body that is where the golfer can be."""
+    if not plausible(found):
         return False
-    shares = found.xy / CROP_SIZE
-    torso = np.linalg.norm((shares[11] + shares[12] - shares[23] - shares[24]) / 2)
-    leg = np.mean([np.linalg.norm(shares[23 + s] - shares[27 + s]) for s in (0, 1)])
-    if not (0.06 < torso < 0.6 and 0.06 < leg < 0.8):
-        return False
-    moved = np.hypot(following.x - region.x, following.y - region.y)
-    return fresh or bool(moved < STEP_SHARE * region.side and 0.6 < following.side / region.side < 1.6)
+    moved = np.hypot(following.x - looked_in.x, following.y - looked_in.y)
+    astray = np.hypot(following.x - due.x, following.y - due.y)
+    alike = all(0.6 < following.side / other.side < 1.6 for other in (looked_in, due))
+    return bool(moved < STEP_SHARE * looked_in.side and astray < ASTRAY * due.side and alike)
 
 
-def _chosen(networks: Networks, picture: Picture, near: tuple[float, float] | None) -> Region | None:
-    """The body meant: nearest to a place, else the largest; in tiles where the whole shows none."""
-    found = networks.detect(picture)
-    if not found:
-        found = _in_tiles(networks, picture)
-    if not found:
-        return None
-    if near is not None:
-        return min((r for _, r in found), key=lambda r: np.hypot(r.x - near[0], r.y - near[1]))
-    middle = picture.shape[1] / 2
-    return max((r for _, r in found), key=lambda r: r.side - 0.3 * abs(r.x - middle))
+def _hidden(shown: Picture, here: FloatArray, region: Region, frame: int, cast: Cast) -> bool:
+    """Whether what was found wears another's clothes: somebody hides the golfer."""
+    worn, golfer = colours_at(shown, here), cast.golfer
+    unlike = golfer.unlike(worn)
+    if unlike > max(UNLIKE, VARIES_TIMES * golfer.varies):
+        return True
+    near = [p for p in cast.others if _touches(p.region(frame), region)]
+    return unlike > UNLIKE_BESIDE and any(p.unlike(worn) < unlike for p in near)
 
 
-def _in_tiles(networks: Networks, picture: Picture) -> list[tuple[float, Region]]:
-    """Look in overlapping squares: a body far away is too small in the whole picture."""
-    height, width = picture.shape[:2]
-    side = min(height, width)
-    for size in (side, side // 2):
-        found = []
-        for y in _starts(height, size):
-            for x in _starts(width, size):
-                tile = np.ascontiguousarray(picture[y : y + size, x : x + size])
-                for score, r in networks.detect(tile):
-                    found.append((score, Region(r.x + x, r.y + y, r.side, r.angle)))
-        if found:
-            return found
-    return []
+def _touches(a: Region, b: Region) -> bool:
+    return bool(np.hypot(a.x - b.x, (a.y - b.y) / 2) < TOUCHING * max(a.side, b.side))
 
 
-def _starts(length: int, size: int) -> Sequence[int]:
-    count = max(1, int(np.ceil((length - size) / (size / 2))) + 1)
-    return np.linspace(0, length - size, count).astype(int).tolist()
+def _kept_apart(frames: NDArray[np.int64], whole: list[FloatArray], cast: Cast) -> list[FloatArray]:
+    """Take back what lies on another body at a glance, and all since and until the glances about it."""
+    xy = whole[0]
+    own = {g.frame: g.region for g in cast.golfer.glimpses}
+    known = sorted({g.frame for p in (cast.golfer, *cast.others) for g in p.glimpses})
+    theirs = {
+        frame: [g.region for p in cast.others for g in p.glimpses if g.frame == frame] for frame in known
+    }
+    for n, frame in enumerate(known):
+        k = int(np.searchsorted(frames, frame))
+        if k >= len(frames) or frames[k] != frame or not np.isfinite(xy[k, 23, 0]):
+            continue
+        middle = xy[k, 23:25].mean(axis=0)
+        away = _away(own[frame], middle) if frame in own else ASTRAY
+        if any(_away(region, middle) < min(away, ASTRAY / 2) for region in theirs[frame]):
+            first = known[n - 1] if n else -1
+            last = known[n + 1] if n + 1 < len(known) else int(frames[-1]) + 1
+            wrong = (frames > first) & (frames < last)
+            for array in whole:
+                array[wrong] = 0.0 if array is whole[1] else np.nan
+    return whole
 
 
-def _bodies(times_s: FloatArray, frames: NDArray[np.int64], looks: _Looks, view: View | None) -> Bodies:
-    """Landmarks of the frames looked at as sightings over all frames."""
-    count = len(times_s)
-    seen = np.zeros(count, dtype=bool)
-    seen[frames] = np.isfinite(looks.xy[:, 0, 0])
-    if not seen.any():
-        return Bodies({}, seen, float("nan"))
-    height = _height(looks.xy)
-    xy, visible = unswapped(looks.xy, height), looks.visible
-    trusted = np.zeros(len(frames), dtype=bool)
-    square = face_on(xy) if view is None else view is not View.DOWN_THE_LINE
-    if square:
-        moved, trusted = hips_moved(xy, looks.edges)
-        xy[:, 23:25, 0] += moved[:, None]
-    grip, alone = grip_of(xy, height)
-    sightings = {}
-    for name, marks in _POINTS.items():
-        offset, wander, scatter = (height * share for share in _ERRORS[name.rsplit("_", 1)[-1]])
-        place = np.full((count, 2), np.nan)
-        place[frames] = grip if name == "grip" else xy[:, marks].mean(axis=1)
-        error = np.full(count, scatter)
-        unsure = visible[:, marks].max(axis=1) < UNSEEN
-        if name == "grip" or name.endswith("_wrist"):
-            unsure |= alone
-        if name.endswith("_hip") and trusted.any():
-            wander *= OUTLINED_TIMES
-            unsure |= ~trusted
-        error[frames] *= np.where(unsure, HIDDEN_TIMES, 1.0)
-        sightings[name] = Sighting(place, error, offset=offset, wander=wander, wander_s=WANDERS_S)
-    if not square:
-        place = np.full((count, 2), np.nan)
-        place[frames] = seat_of(xy, looks.edges)
-        offset, wander, scatter = (height * share for share in _ERRORS["seat"])
-        sightings["seat"] = Sighting(place, np.full(count, scatter), offset=offset, wander=wander)
-    return Bodies(sightings, seen, height, bool(trusted.any()))
-
-
-def _height(xy: FloatArray) -> float:
-    """The body's height in px: the longest it stretches from head to heels, usually."""
-    head, heels = xy[:, 7:9].mean(axis=1), xy[:, 29:31].mean(axis=1)
-    return float(1.1 * np.nanpercentile(np.linalg.norm(heels - head, axis=1), 80))
+def _away(region: Region, middle: FloatArray) -> float:
+    return float(np.hypot(region.x - middle[0], region.y - middle[1])) / region.side

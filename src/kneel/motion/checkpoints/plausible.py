@@ -1,0 +1,94 @@
+"""Whether what was found is a swing at all: a film of anything else must not get a verdict.
+
+Each rule asks for far less than any swing shows, a half one or a rehearsal
+included (simulated swings: hands 0.03 to 0.13 m apart, coming down 2.1 to 3.7
+times as fast as they went up, back within 0.12 m of where they began).
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+
+import numpy as np
+
+from kneel.motion.checkpoints.phases import Moment, Phases
+from kneel.motion.signal import Path
+from kneel.motion.track import Track
+
+APART_M = 0.30
+"""Both hands hold one club: their wrists are never farther apart than this for half of the way."""
+
+LEAST_RISE_M, FARTHEST_HOME_M = 0.15, 0.45
+"""Hands rise by at least so much to the top, and come back to within so much of where they began."""
+
+LEAST_FASTER = 0.8
+"""They come down at least so many times as fast as they went up."""
+
+LONGEST_DOWN, SHORTEST_DOWN = 1.3, 0.06
+"""Top to impact takes at most and at least so many times the backswing (about a third is usual)."""
+
+FEET_M = 0.30
+"""One foot at least stays within this until impact."""
+
+PIN = "Pin the top and impact by hand if it is one."
+
+
+def no_swing(
+    hands: Path,
+    phases: Phases,
+    impact: Moment | None,
+    tracks: Mapping[str, Track],
+    px_per_m: float,
+) -> str | None:
+    """What speaks against a swing, in a sentence; None where nothing does.
+
+    ``tracks`` are by anatomical name, ``px_per_m`` is a rough px per metre.
+    """
+    if phases.address is None or impact is None:
+        return None
+    start, top, strike = (hands.index(m.time_s) for m in (phases.address, phases.top, impact))
+    if not start < top < strike:
+        return f"No swing shows: the hands do not go up and come down. {PIN}"
+    rules: tuple[tuple[str, Callable[[], bool]], ...] = (
+        ("the hands are apart, not on one club", lambda: _apart(tracks, phases, impact, px_per_m)),
+        ("the hands come down slower than they went up", lambda: _slack(hands, start, top, strike)),
+        ("the hands do not rise and come back", lambda: _astray(hands, start, top, strike, px_per_m)),
+        ("both feet walk away", lambda: _walks(tracks, phases.address, impact, px_per_m)),
+    )
+    for words, broken in rules:
+        if broken():
+            return f"No swing shows: {words}. {PIN}"
+    return None
+
+
+def _apart(tracks: Mapping[str, Track], phases: Phases, impact: Moment, px_per_m: float) -> bool:
+    left, right = tracks.get("left_wrist"), tracks.get("right_wrist")
+    if left is None or right is None or phases.address is None:
+        return False
+    apart = np.linalg.norm(left.xy - right.xy, axis=1) / px_per_m
+    times = left.times_s
+    ways = ((phases.address.time_s, phases.top.time_s), (phases.top.time_s, impact.time_s))
+    parts = [apart[(times >= start) & (times <= end)] for start, end in ways]
+    return any(part.size and float(np.median(part)) > APART_M for part in parts)
+
+
+def _slack(hands: Path, start: int, top: int, strike: int) -> bool:
+    back, down = hands.speed[start : top + 1].max(), hands.speed[top : strike + 1].max()
+    share = (strike - top) / (top - start)
+    return bool(down < LEAST_FASTER * back) or not SHORTEST_DOWN < share < LONGEST_DOWN
+
+
+def _astray(hands: Path, start: int, top: int, strike: int, px_per_m: float) -> bool:
+    height = hands.xy[:, 1] / px_per_m
+    return bool(
+        height[start] - height[top] < LEAST_RISE_M or abs(height[strike] - height[start]) > FARTHEST_HOME_M
+    )
+
+
+def _walks(tracks: Mapping[str, Track], address: Moment | None, impact: Moment, px_per_m: float) -> bool:
+    feet = [track for name in ("left_ankle", "right_ankle") if (track := tracks.get(name)) is not None]
+    if len(feet) < 2 or address is None:
+        return False
+    inside = (feet[0].times_s >= address.time_s) & (feet[0].times_s <= impact.time_s)
+    moved = [float(np.ptp(track.xy[inside], axis=0).max()) / px_per_m for track in feet if inside.any()]
+    return bool(moved) and min(moved) > FEET_M

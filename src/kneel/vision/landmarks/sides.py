@@ -1,0 +1,102 @@
+"""Left and right of the whole body, put right where the network took one for the other.
+
+It takes a front for a back for a while, and then exchanges every joint; or it
+takes one leg for the other, mostly seen from the side. Both are told together:
+the cheapest way through all frames in which joints move as little as they can.
+What is known of view and mirror tells which side lies where in the first place.
+"""
+
+from __future__ import annotations
+
+from typing import Final
+
+import numpy as np
+from numpy.typing import NDArray
+
+from kneel.model import View
+from kneel.vision.best_way import cheapest_way
+
+FloatArray = NDArray[np.float64]
+Pairs = tuple[tuple[int, int], ...]
+
+FACE: Final[Pairs] = ((1, 4), (2, 5), (3, 6), (7, 8), (9, 10))
+UPPER: Final[Pairs] = tuple((k, k + 1) for k in range(11, 23, 2))
+HIPS: Final[Pairs] = ((23, 24),)
+LEGS: Final[Pairs] = ((25, 26), (27, 28), (29, 30), (31, 32))
+
+_GROUPS: Final = (UPPER, HIPS, LEGS)
+_TOLD_BY: Final = (((11, 12), (13, 14), (15, 16)), HIPS, LEGS)
+"""The joints of each group that tell whether it is exchanged; fingers only follow their hand."""
+
+# Which groups are exchanged in each of the ways a frame may be read, and what it costs to believe so, as a
+# share of the body's height per frame: one confusion of the whole body is as likely as one of the legs.
+_WAYS: Final = (
+    ((False, False, False), 0.0),
+    ((True, True, True), 0.024),
+    ((False, False, True), 0.024),
+    ((False, True, False), 0.006),
+    ((False, True, True), 0.030),
+    ((True, False, False), 0.040),
+)
+
+EARLY_SHARE = 0.2
+"""The first part of a clip, in which the golfer stands as the view has it."""
+
+
+def unswapped(xy: FloatArray, height: float) -> FloatArray:
+    """Landmarks (N, 39, K) with left and right exchanged where the network took one for the other.
+
+    The first two of K are places in px, the others go with them. Most frames
+    are taken to be right. ``height`` px is the body's.
+    """
+    out = xy.copy()
+    seen = np.flatnonzero(np.isfinite(xy[:, 0, 0]))
+    if seen.size == 0:
+        return out
+    moved = [_moved(xy[seen, :, :2], pairs) for pairs in _TOLD_BY]
+    price = np.tile([cost * height for _, cost in _WAYS], (len(seen), 1))
+    # One table (ways, ways) a step: a group moves as it should where it is read alike at both ends.
+    moves = np.zeros((len(seen), len(_WAYS), len(_WAYS)))
+    for k, (kept, crossed) in enumerate(moved):
+        ways = np.array([groups[k] for groups, _ in _WAYS])
+        alike = ways[:, None] == ways[None]
+        moves[1:] += np.where(alike[None], kept[:, None, None], crossed[:, None, None])
+    chosen = cheapest_way(price, moves.__getitem__)
+    for k, pairs in enumerate(_GROUPS):
+        wrong = np.array([groups[k] for groups, _ in _WAYS])[chosen]
+        # The face goes with the shoulders.
+        for p, q in (*pairs, *(FACE if k == 0 else ())):
+            out[seen[wrong], p], out[seen[wrong], q] = xy[seen[wrong], q], xy[seen[wrong], p]
+    return out
+
+
+def exchanged(xy: FloatArray, view: View | None, *, mirrored: bool) -> bool:
+    """Whether all of left and right is to be exchanged, by where the camera stands and a mirrored picture.
+
+    ``xy`` (N, 39, 2) are the landmarks, consistent in themselves. The network
+    reads a mirrored picture as if it were none. Facing the camera the right
+    side lies at image left, from behind at image right; that is held against
+    what was seen only where ``view`` is known, not None.
+    """
+    if view not in (View.FACE_ON, View.REAR):
+        return mirrored
+    seen = np.flatnonzero(np.isfinite(xy[:, 23, 0]))
+    early = xy[seen[: max(1, int(seen.size * EARLY_SHARE))]]
+    if not len(early):
+        return mirrored
+    gaps = [np.median(early[:, right, 0] - early[:, left, 0]) for left, right in ((11, 12), *HIPS, *LEGS[:2])]
+    right_is_right = float(np.median(gaps)) > 0
+    return right_is_right != ((view is View.REAR) != mirrored)
+
+
+def _moved(xy: FloatArray, pairs: Pairs) -> tuple[FloatArray, FloatArray]:
+    """How far joints move from frame to frame, read alike and read crosswise, (N - 1,) px each."""
+    a, b = (xy[:, [pair[side] for pair in pairs]] for side in (0, 1))
+    return (
+        _distance(a[1:], a[:-1]) + _distance(b[1:], b[:-1]),
+        _distance(a[1:], b[:-1]) + _distance(b[1:], a[:-1]),
+    )
+
+
+def _distance(a: FloatArray, b: FloatArray) -> FloatArray:
+    return np.asarray(np.linalg.norm(a - b, axis=2).sum(axis=1))
