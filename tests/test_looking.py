@@ -15,11 +15,10 @@ from kneel.cli.main import main
 from kneel.desk.app import make_application
 from kneel.desk.bench.facts import points_at
 from kneel.desk.window import Window
-from kneel.model import Links, Mark, Sighting, Stature, Swing
+from kneel.model import Mark, Sighting, Stature, Swing
 from kneel.motion.advice import next_mark
 from kneel.motion.analysis import Setup, analyse, analyse_swing
-from kneel.motion.sightings import from_marks, from_rows, packed
-from kneel.motion.track import PointData, solve_tracks
+from kneel.motion.sightings import from_marks, from_rows
 from kneel.sim.camera import Camera
 from kneel.sim.film import Shoot, film, pictures
 from kneel.sim.golfer import Golfer
@@ -89,7 +88,7 @@ def test_next_mark_is_where_it_tells_most(simulate):
     seen = {p: (Sighting(rows.xy[p] + 4.0, np.full(len(rows), 3.0), offset=8.0, wander=5.0),) for p in points}
 
     def measured(more):
-        swing = Swing(scale=Stature(176.0), marks=(*marks, *more))
+        swing = Swing().given(scale=Stature(176.0), marks=(*marks, *more))
         return analyse_swing(swing, rows.times_s, {}, (), seen)
 
     before = measured([])
@@ -107,25 +106,6 @@ def test_next_mark_is_where_it_tells_most(simulate):
     assert got < min(others) + 0.02
     plenty = analyse(rows.times_s, from_rows(rows), Setup(scale=Stature(176.0)))
     assert next_mark(plenty, "pelvis_thrust", "top") is None
-
-
-def test_packed_links_tell_the_same():
-    """Twenty legs of one point in a few layers: the same path and errors as one by one."""
-    rng = np.random.default_rng(6)
-    times, links = np.arange(80) / 60, []
-    for first in range(0, 80, 8):
-        for _ in range(2):
-            step, sigma = np.full((79, 2), np.nan), np.full(79, np.nan)
-            part = slice(first, min(first + 8, 79))
-            step[part] = rng.normal(1.0, 0.4, step[part].shape)
-            sigma[part] = rng.uniform(0.2, 1.0, sigma[part].shape)
-            links.append(Links(step, sigma))
-    few = packed(links)
-    assert len(few) == 2
-    seen = (Sighting(np.full((80, 2), 300.0) + np.arange(80)[:, None], np.full(80, 9.0)),)
-    tracks = [solve_tracks(times, {"p": PointData(seen, some)})["p"] for some in (links, few)]
-    np.testing.assert_allclose(tracks[0].xy, tracks[1].xy, atol=0.02)
-    np.testing.assert_allclose(tracks[0].sigma, tracks[1].sigma, rtol=1e-2)
 
 
 def test_sources_are_fused_by_what_they_are_worth():

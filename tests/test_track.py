@@ -166,7 +166,7 @@ def test_a_moving_hip_is_where_exact_flow_takes_it(rate):
 @settings(max_examples=25, deadline=None)
 @given(st.floats(50, 4000), st.floats(100, 3000), st.integers(0, 39), st.sampled_from([120, 240]))
 def test_an_unseen_point_wanders_as_a_body_in_brownian_motion(restless, fastest, frame, rate):
-    """From one mark and nothing else: Uhlenbeck and Ornstein 1930, eq. 21 for the mean square displacement."""
+    """From one mark and nothing else: Uhlenbeck and Ornstein 1930, mean square displacement (from memory)."""
     times = np.arange(rate // 3) / rate
     data = PointData((marked(times, {frame: (10.0, 10.0)}, 1.0),), (), restless, fastest)
     track = solve_tracks(times, {"p": data})["p"]
@@ -204,7 +204,7 @@ def test_the_same_pixels_count_once():
 
 
 def test_an_error_that_goes_with_the_pose_changes_with_the_pose():
-    """On a clock that stands still the error is one error, marks take it away; where the clock runs they do not."""
+    """While the clock stands still the error is one, and a mark takes it away; where it runs none does."""
     times = np.arange(120) / 120
     clock = np.concatenate([np.zeros(60), np.linspace(0, 6, 60)])
     truth = np.zeros((120, 2))

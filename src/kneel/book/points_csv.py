@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 
 from kneel.book.atomic import write_text
 from kneel.model import POINTS, Mark, PointRows, PointsError
-from kneel.model.swing import MARK_SIGMA_PX
+from kneel.model.take import MARK_SIGMA_PX
 
 FloatArray = NDArray[np.float64]
 

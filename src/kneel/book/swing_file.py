@@ -10,7 +10,9 @@ from typing import Any
 import msgspec
 
 from kneel.book.atomic import write_text
-from kneel.model import CHECKPOINTS, POINTS, ClipRef, Swing, SwingFileError
+from kneel.book.draft import from_draft
+from kneel.judge import schools
+from kneel.model import Swing, SwingFileError
 
 VERSION = 1
 SUFFIX = ".swing.json"
@@ -25,33 +27,14 @@ class _Envelope(msgspec.Struct, forbid_unknown_fields=True):
     swing: dict[str, Any]
 
 
-def swing_path(clip: Path, number: int | None = None) -> Path:
-    """Where the document of a clip lies: beside it, under its name; ``number`` counts several swings.
-
-    >>> swing_path(Path("range.mp4")).name, swing_path(Path("range.mp4"), 2).name
-    ('range.swing.json', 'range.2.swing.json')
-    """
-    return clip.with_name(clip.stem + (f".{number}" if number else "") + SUFFIX)
-
-
-def swings_of(clip: Path) -> list[Path]:
-    """The documents of the several swings of one clip, in order; empty where it was never split."""
-    found: list[Path] = []
-    while (path := swing_path(clip, len(found) + 1)).exists():
-        found.append(path)
-    return found
-
-
 def save_swing(path: str | Path, swing: Swing) -> None:
-    """Write a swing; its clip is stored relative to the document.
+    """Write a swing; files it names are stored relative to the document.
 
     Raises :class:`SwingFileError`; the earlier document then stands untouched.
     """
     target = Path(path)
-    if swing.clip is not None:
-        moved = _replaced_path(swing.clip, _relative(Path(swing.clip.path), target.parent))
-        swing = msgspec.structs.replace(swing, clip=moved)
-    content = {"kneel_swing": VERSION, "swing": msgspec.to_builtins(swing)}
+    stored = _with_paths(swing, lambda name: _relative(Path(name), target.parent))
+    content = {"kneel_swing": VERSION, "swing": msgspec.to_builtins(stored)}
     try:
         write_text(target, msgspec.json.format(msgspec.json.encode(content), indent=1).decode() + "\n")
     except OSError as error:
@@ -62,12 +45,30 @@ def save_swing(path: str | Path, swing: Swing) -> None:
 
 
 def load_swing(path: str | Path) -> Swing:
-    """Read a swing; its clip's path comes back absolute.
+    """Read a swing; paths of the files it names come back absolute.
 
     Raises :class:`SwingFileError` where the file is missing, too large, not
     valid, or of a newer program.
     """
     source = Path(path)
+    swing = _read(source)
+    if swing.school not in schools():
+        raise SwingFileError(
+            f"{source.name} is judged by the school “{swing.school}”, which this Kneel does not have; "
+            "it is untouched. Put the school's file back, or change the name in the document."
+        )
+    return _with_paths(swing, lambda name: str((source.parent / name).resolve()))
+
+
+def peek(path: Path) -> Swing | None:
+    """A swing as it lies in the file, paths and all; None where it cannot be read."""
+    try:
+        return _read(path)
+    except SwingFileError:
+        return None
+
+
+def _read(source: Path) -> Swing:
     try:
         if source.stat().st_size > LARGEST_BYTES:
             raise SwingFileError(f"{source.name} is larger than a swing file can be.")
@@ -83,38 +84,39 @@ def load_swing(path: str | Path) -> Swing:
             )
         while version < VERSION:
             content, version = UPGRADES[version](content), version + 1
-        swing = msgspec.convert(content, Swing)
-    except (msgspec.MsgspecError, KeyError) as error:
+        return msgspec.convert(content if "takes" in content else from_draft(content), Swing)
+    except msgspec.ValidationError as error:
+        what = str(error).split(" - at")[0]
+        raise SwingFileError(
+            f"{source.name} holds what cannot be ({what}); it is untouched. "
+            "Open the clip itself to start anew."
+        ) from error
+    except (msgspec.MsgspecError, KeyError, TypeError, AttributeError) as error:
         raise SwingFileError(
             f"{source.name} is not a swing file that can be read; it is untouched. "
             "Open the clip itself to start anew."
         ) from error
-    _check(source, swing)
-    if swing.clip is None:
-        return swing
-    return msgspec.structs.replace(
-        swing, clip=_replaced_path(swing.clip, str((source.parent / swing.clip.path).resolve()))
-    )
 
 
-def _check(source: Path, swing: Swing) -> None:
-    """Refuse points, checkpoints and numbers that mean nothing."""
-    numbers = [v for m in swing.marks for v in (m.x, m.y, m.sigma)] + list(swing.pinned.values())
-    sound = (
-        all(m.point in POINTS and m.frame >= 0 and m.sigma > 0 for m in swing.marks)
-        and all(name in CHECKPOINTS for name in swing.pinned)
-        and all(abs(v) < 1e6 for v in numbers)
-    )
-    if not sound:
-        raise SwingFileError(f"{source.name} holds marks or checkpoints that cannot be; it is untouched.")
+def _with_paths(swing: Swing, change: Callable[[str], str]) -> Swing:
+    """The swing with every path of a file changed."""
+    takes = []
+    for take in swing.takes:
+        named = {name: getattr(take, name) for name in ("clip", "plate")}
+        takes.append(
+            take.with_(
+                **{
+                    name: msgspec.structs.replace(file, path=change(file.path))
+                    for name, file in named.items()
+                    if file is not None
+                }
+            )
+        )
+    return msgspec.structs.replace(swing, takes=tuple(takes))
 
 
-def _replaced_path(clip: ClipRef, path: str) -> ClipRef:
-    return msgspec.structs.replace(clip, path=path)
-
-
-def _relative(clip: Path, folder: Path) -> str:
+def _relative(file: Path, folder: Path) -> str:
     try:
-        return os.path.relpath(clip.resolve(), folder.resolve())
+        return os.path.relpath(file.resolve(), folder.resolve())
     except ValueError:
-        return str(clip)
+        return str(file)

@@ -3,21 +3,20 @@
 from __future__ import annotations
 
 import argparse
+from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
-import msgspec
 import numpy as np
 from numpy.typing import NDArray
 
-from kneel.cli.parts import named_numbers, write_json
+from kneel.cli.parts import capture_rate, named_numbers, write_json
 from kneel.judge import Reading, judge, school
 from kneel.judge.result import result
 from kneel.judge.words import checkpoint_words
 from kneel.model import (
     CHECKPOINTS,
-    CameraPath,
     Club,
     Hand,
     PointsError,
@@ -28,10 +27,8 @@ from kneel.model import (
     View,
 )
 from kneel.motion.analysis import Analysis, Setup, analyse
-from kneel.motion.checkpoints import Moment
 from kneel.motion.clock import pace_of, real_times
-from kneel.motion.sightings import from_marks, from_rows
-from kneel.motion.track import PointData
+from kneel.motion.sightings import from_rows
 
 
 @dataclass(frozen=True)
@@ -41,30 +38,18 @@ class Loaded:
     swing: Swing
     clip: dict[str, Any]
     frames: NDArray[np.int64]
-    times_s: NDArray[np.float64]
-    points: dict[str, PointData]
-    size: tuple[int, int] | None
-    strikes: tuple[Moment, ...] = ()
+    analyse: Callable[[dict[str, float]], Analysis]
+    """The analysis with these checkpoints pinned, as indices into the frames."""
+
     warnings: tuple[str, ...] = ()
-    camera: CameraPath | None = None
 
 
 def run(asked: argparse.Namespace) -> int:
     """Analyse one input and print or write the result."""
     loaded = _load(asked)
-    swing = loaded.swing
-    chosen = school(swing.school)
+    chosen = school(loaded.swing.school)
     second = school(asked.against) if asked.against else None
-    setup = Setup(
-        swing.view,
-        swing.hand,
-        swing.mirrored,
-        swing.scale,
-        _pinned(loaded, asked),
-        loaded.strikes,
-        *(loaded.size or (None, None)),
-    )
-    analysis = analyse(loaded.times_s, loaded.points, setup, loaded.camera)
+    analysis = loaded.analyse(_pinned(loaded, asked))
     if "address" not in analysis.checkpoints:
         why = analysis.warnings[0] if analysis.warnings else "The clip starts after the club has moved away."
         raise PointsError(
@@ -112,24 +97,25 @@ def _load_points(path: Path, asked: argparse.Namespace) -> Loaded:
         "rate_stored": round(stored, 3),
         **_golfer(swing),
     }
-    return Loaded(swing, clip, rows.frames, times, from_rows(rows), None)
+
+    def analysis(pinned: dict[str, float]) -> Analysis:
+        setup = Setup(swing.view, swing.hand, swing.mirrored, swing.scale, pinned)
+        return analyse(times, from_rows(rows), setup)
+
+    return Loaded(swing, clip, rows.frames, analysis)
 
 
 def _load_clip(path: Path, asked: argparse.Namespace) -> Loaded:
-    """A video with the marks beside it or named, or a swing file with its clip."""
+    """A video with the document that names it or marks of its own, or a swing file with its clip."""
     from kneel.cli.follow import open_document
-    from kneel.vision import Source
+    from kneel.evidence import analysed
 
     document = open_document(path, asked.marks)
-    swing = _given(document.swing, asked)
-    info = document.info
-    first, last = swing.reach(info.frames)
-    times = info.real_s(swing.capture_rate)[first : last + 1]
-    sources = frozenset(Source) if document.wants_looking else frozenset(Source) - {Source.BODY}
-    seen = document.seen(times, sources, view=View(asked.view) if asked.view else None)
-    points = from_marks(swing.marks, len(times), seen.links, height_px=info.height, sightings=seen.sightings)
-    if not points:
-        raise PointsError(f"{info.path.name} cannot be measured. {' '.join(seen.warnings)}")
+    document = document.with_(**_settings(asked))
+    swing, info = document.swing, document.info
+    seen = document.gathered()
+    if not (seen.looked.sightings or swing.marks):
+        raise PointsError(f"{info.path.name} cannot be measured. {' '.join(seen.notes)}")
     clip = {
         "source": info.path.name,
         "kind": "video",
@@ -140,11 +126,12 @@ def _load_clip(path: Path, asked: argparse.Namespace) -> Loaded:
         "rate_captured": round(swing.capture_rate or info.rate_stored, 3),
         **_golfer(swing),
     }
-    frames = np.arange(first, last + 1)
-    size = (info.width, info.height)
-    strikes = document.strikes(swing.capture_rate)
-    warnings = (*info.warnings, *seen.warnings)
-    return Loaded(swing, clip, frames, times, points, size, strikes, warnings, seen.camera)
+    first, last = swing.reach(info.frames)
+
+    def analysis(pinned: dict[str, float]) -> Analysis:
+        return analysed(swing.given(pinned=pinned), document.stretch, seen)
+
+    return Loaded(swing, clip, np.arange(first, last + 1), analysis, (*info.warnings, *seen.notes))
 
 
 def _golfer(swing: Swing) -> dict[str, str]:
@@ -153,6 +140,11 @@ def _golfer(swing: Swing) -> dict[str, str]:
 
 def _given(swing: Swing, asked: argparse.Namespace) -> Swing:
     """The swing with what the command line says."""
+    return swing.given(**_settings(asked))
+
+
+def _settings(asked: argparse.Namespace) -> dict[str, Any]:
+    """What the command line says of the swing."""
     settings: dict[str, Any] = {}
     if asked.view:
         settings["view"] = View(asked.view)
@@ -163,9 +155,7 @@ def _given(swing: Swing, asked: argparse.Namespace) -> Swing:
     if asked.standard:
         settings["school"] = asked.standard
     if asked.fps_capture is not None:
-        if not 1 <= asked.fps_capture <= 10000:
-            raise UsageError(f"--fps-capture takes 1 to 10000 frames a second, not {asked.fps_capture:g}.")
-        settings["capture_rate"] = asked.fps_capture
+        settings["capture_rate"] = capture_rate(asked.fps_capture)
     if asked.mirrored:
         settings["mirrored"] = asked.mirrored == "yes"
     if asked.cm_per_px is not None:
@@ -176,7 +166,7 @@ def _given(swing: Swing, asked: argparse.Namespace) -> Swing:
         if not 80 <= asked.stature <= 250:
             raise UsageError(f"--stature takes 80 to 250 cm, not {asked.stature:g}.")
         settings["scale"] = Stature(asked.stature)
-    return msgspec.structs.replace(swing, **settings)
+    return settings
 
 
 def _pinned(loaded: Loaded, asked: argparse.Namespace) -> dict[str, float]:

@@ -31,6 +31,13 @@ def named_numbers(items: Iterable[str], option: str, form: str) -> dict[str, flo
     return found
 
 
+def capture_rate(rate: float) -> float:
+    """A true rate of capture as typed. Raises :class:`UsageError`."""
+    if not 1 <= rate <= 10000:
+        raise UsageError(f"--fps-capture takes 1 to 10000 frames a second, not {rate:g}.")
+    return rate
+
+
 def progress_on_terminal(words: str) -> Callable[[int, int], None]:
     """A progress callback that writes to a terminal, and to nothing else."""
 

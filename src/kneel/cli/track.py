@@ -6,14 +6,13 @@ import argparse
 import re
 import sys
 from pathlib import Path
-
-import msgspec
+from typing import Any
 
 from kneel.cli.follow import open_document
+from kneel.cli.parts import capture_rate
+from kneel.evidence import analysed
 from kneel.model import Near, PointsError, UsageError, View
-from kneel.motion.analysis import Setup, analyse
 from kneel.motion.quality import Grade
-from kneel.motion.sightings import from_marks
 from kneel.vision import Source
 
 _HOW = {Grade.GOOD: "well", Grade.FAIR: "fairly", Grade.POOR: "poorly"}
@@ -24,22 +23,16 @@ def run(asked: argparse.Namespace) -> int:
     from kneel.book.points_csv import write_points
 
     sources = _sources(asked.sources)
-    document = open_document(Path(asked.clip), asked.marks)
-    info, swing = document.info, document.swing
-    if asked.fps_capture is not None:
-        swing = msgspec.structs.replace(swing, capture_rate=asked.fps_capture)
-    first, last = swing.reach(info.frames)
+    document = open_document(Path(asked.clip), asked.marks).with_(**_settings(asked, sources))
+    info, stretch = document.info, document.stretch
+    first, last = document.swing.reach(info.frames)
     stored = info.times_s[first : last + 1]
-    times = info.real_s(swing.capture_rate)[first : last + 1]
-    view = View(asked.view) if asked.view else None
-    seen = document.seen(times, sources, _near(asked.near), view)
-    points = from_marks(swing.marks, len(times), seen.links, height_px=info.height, sightings=seen.sightings)
-    if not points:
-        why = " ".join(seen.warnings) or "Give marks with --marks POINTS.csv, or the source body."
-        raise PointsError(f"No point of {info.path.name} can be followed. {why}")
-    setup = Setup(view or swing.view, swing.hand, width_px=info.width, height_px=info.height)
-    analysis = analyse(times, points, setup, seen.camera)
+    seen = document.gathered(sources)
+    analysis = analysed(document.swing, stretch, seen)
     tracks = analysis.tracks
+    if not tracks:
+        why = " ".join(seen.notes) or "Give marks with --marks POINTS.csv, or the source body."
+        raise PointsError(f"No point of {info.path.name} can be followed. {why}")
     rows = [
         (first + k, time, name, float(track.xy[k, 0]), float(track.xy[k, 1]), float(track.sigma[k]))
         for k, time in enumerate(stored.tolist())
@@ -48,14 +41,27 @@ def run(asked: argparse.Namespace) -> int:
         if not analysis.gone(name, k)
     ]
     write_points(asked.out, rows)
-    for note in (*info.warnings, *seen.warnings, *analysis.spoilt()):
+    for note in (*info.warnings, *seen.notes, *analysis.spoilt()):
         print(f"Note: {note}", file=sys.stderr)
-    said = [f"{len(tracks)} points over {len(times)} frames."]
+    said = [f"{len(tracks)} points over {len(stretch)} frames."]
     for grade, how in _HOW.items():
         names = [name for name, quality in analysis.quality.items() if quality.grade is grade]
         said += [f"Followed {how}: {', '.join(names)}."] if names else []
     print(" ".join(said), file=sys.stderr)
     return 0
+
+
+def _settings(asked: argparse.Namespace, sources: frozenset[Source]) -> dict[str, Any]:
+    """What the command line says of the swing."""
+    # Tracking is looking, whatever the document says, unless other sources are asked for.
+    settings: dict[str, Any] = {"looked": Source.BODY in sources}
+    if asked.fps_capture is not None:
+        settings["capture_rate"] = capture_rate(asked.fps_capture)
+    if asked.view:
+        settings["view"] = View(asked.view)
+    if asked.near is not None:
+        settings["near"] = _near(asked.near)
+    return settings
 
 
 def _sources(text: str) -> frozenset[Source]:
@@ -68,9 +74,7 @@ def _sources(text: str) -> frozenset[Source]:
     return frozenset(Source(name) for name in asked)
 
 
-def _near(text: str | None) -> Near | None:
-    if text is None:
-        return None
+def _near(text: str) -> Near:
     match = re.fullmatch(r"(\d+(?:\.\d+)?),(\d+(?:\.\d+)?)", text)
     if not match:
         raise UsageError(f"--near takes X,Y in pixels, not {text}.")

@@ -19,8 +19,9 @@ import msgspec
 import numpy as np
 
 from kneel.book.swing_file import SUFFIX, save_swing
+from kneel.footage.content import content_of
 from kneel.model import ClipRef, Club, Hand, Mark, Stature, Swing, View
-from kneel.model.swing import MARK_SIGMA_PX
+from kneel.model.take import MARK_SIGMA_PX
 from kneel.sim.camera import Camera
 from kneel.sim.film import Shoot, film
 from kneel.sim.golfer import Golfer
@@ -147,8 +148,10 @@ def _document(take: Take, clip: Path, truth: Truth) -> Swing:
         shoot.camera.height,
         shoot.rate,
         clip.stat().st_size,
+        content_of(clip),
     )
-    return Swing(
+    return Swing().given(
+        id=f"{take.day}-{take.file}",
         clip=reference,
         golfer=take.student.name,
         view=shoot.camera.view,
@@ -158,5 +161,4 @@ def _document(take: Take, clip: Path, truth: Truth) -> Swing:
         scale=Stature(shoot.golfer.stature_cm),
         marks=tuple(sorted(marks, key=lambda m: (m.point, m.frame))),
         guessed=("view",),
-        frame=round((truth.checkpoints_s["top"] - shoot.start_s) * shoot.rate),
     )

@@ -46,6 +46,7 @@ ACTIONS: tuple[Action, ...] = (
     Action("mark", "Mark the body on this frame", "Points", ("M",)),
     Action("advised", "Mark where it tells most", "Points", ("N",)),
     Action("look", "Look for the joints, or stop using them", "Points", ("B",)),
+    Action("golfer", "Point out the golfer", "Points", ("G",)),
     Action("skip", "Next point to mark", "Points", ("Tab",)),
     Action("unmark", "Take the chosen mark away", "Points", ("Delete", "Backspace")),
     Action("cancel", "Let go", "Points", ("Esc",)),

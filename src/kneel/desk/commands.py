@@ -40,6 +40,7 @@ class Commands:
             "mark": self._bench.marking.start,
             "advised": self._advised,
             "look": self._look,
+            "golfer": self._point_out,
             "skip": self._skip,
             "unmark": self._unmark,
             "cancel": stage.cancel,
@@ -87,6 +88,12 @@ class Commands:
         self._bench.stage.arm(advice.point)
         self._bench.stage.setFocus()
 
+    def _point_out(self) -> None:
+        """Let the next click on the picture say who the golfer is."""
+        self._player.pause()
+        self._bench.stage.arm_golfer()
+        self._bench.stage.setFocus()
+
     def _look(self) -> None:
         """Have the body model look for the joints, or leave them to marks by hand."""
         looked = not self._session.swing.looked
@@ -99,8 +106,7 @@ class Commands:
         self._session.set("Look for the joints" if looked else "Use marks alone", looked=looked)
 
     def _stop_following(self) -> None:
-        self._session.following.cancel()
-        self._session.looking.cancel()
+        self._session.stop_gathering()
 
     def _skip(self) -> None:
         if self._bench.stage.armed:

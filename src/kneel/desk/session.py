@@ -6,41 +6,30 @@ decoded and points followed in threads, whose answers arrive by signal.
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from collections.abc import Mapping
 from pathlib import Path
 
 import msgspec
 import numpy as np
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
+from kneel.book.sight_file import save_sight
 from kneel.book.swing_file import save_swing
 from kneel.desk.following import Following
 from kneel.desk.looking import Looking
+from kneel.desk.opening import Callbacks, Opened
+from kneel.evidence import Evidence, Stretch, analysed
 from kneel.footage import FrameStore
 from kneel.footage.hearing import in_real_time
 from kneel.judge import Finding, Reading, judge, school
 from kneel.judge.words import checkpoint_words
-from kneel.model import CHECKPOINTS, CameraPath, History, KneelError, Mark, Sighting, Swing
+from kneel.model import CHECKPOINTS, CameraPath, History, KneelError, Mark, Near, Sight, Sighting, Swing
 from kneel.motion.advice import Advice, next_mark
-from kneel.motion.analysis import Analysis, analyse_swing
+from kneel.motion.analysis import Analysis
 from kneel.motion.checkpoints import Moment
-from kneel.vision import Looked, merged
+from kneel.vision import Looked, fused
 
 SAVE_AFTER_MS = 400
-
-
-@dataclass
-class Opened:
-    """What opening a clip gives: its frames, its document and where that lies, the strikes heard.
-
-    ``strikes`` are in stored seconds from the clip's first frame.
-    """
-
-    store: FrameStore
-    swing: Swing
-    document: Path
-    strikes: tuple[Moment, ...] = ()
 
 
 class Session(QObject):
@@ -65,7 +54,10 @@ class Session(QObject):
         self.analysis: Analysis | None = None
         self.reading: Reading | None = None
         self.other: Reading | None = None
-        self.spots: Mapping[str, Sequence[Sighting]] = {}
+        self.sight = Sight()
+        self.spots: Mapping[str, Sighting] = {}
+        self._stretch: Stretch | None = None
+        self._saved: Swing | None = None
         self.following = Following(self)
         self.following.finished.connect(self._recompute)
         self.following.failed.connect(self.failed)
@@ -108,22 +100,42 @@ class Session(QObject):
         return last - first + 1
 
     @property
+    def callbacks(self) -> Callbacks:
+        """What a frame store opened for this session tells it."""
+        return Callbacks(self.picture_ready.emit, self.filling.emit, self.failed.emit)
+
+    @property
+    def stretch(self) -> Stretch | None:
+        """The frames of this swing; the same object as long as they and their times are the same."""
+        if self._open is None:
+            return None
+        store, swing = self._open.store, self.swing
+        fresh = Stretch.of(swing, store.info, self._open.content, store.peek)
+        if self._stretch is None or self._stretch.name != fresh.name:
+            self._stretch = fresh
+        return self._stretch
+
+    @property
     def times_s(self) -> np.ndarray:
         """Real seconds of every frame of this swing, (T,)."""
-        if self._open is None:
-            return np.zeros(0)
-        info = self._open.store.info
-        return info.real_s(self.swing.capture_rate)[self.first : self.first + self.frames]
+        stretch = self.stretch
+        return np.zeros(0) if stretch is None else stretch.times_s
 
     def take(self, opened: Opened) -> None:
         """Show a swing that has been opened; the one before is saved and closed."""
         self.close()
         self._open = opened
         self._history = History(opened.swing)
-        self._preview = None
-        self.frame = min(max(opened.swing.frame, 0), self.frames - 1)
+        self._preview = self._stretch = None
+        # What was merely opened is not written: a document begins with the first change.
+        self._saved = opened.swing
+        self.sight = opened.sight
+        self.frame = min(opened.sight.frame, self.frames - 1)
         self.chosen = None
-        self.following.begin(opened.store)
+        stretch = self.stretch
+        if stretch is not None:
+            self.following.begin(opened.shelf, stretch, opened.followed)
+            self.looking.begin(opened.shelf, opened.swing, stretch, opened.looked)
         self._recompute()
         self.opened.emit()
         self.moved.emit(self.frame)
@@ -208,17 +220,29 @@ class Session(QObject):
         """Change settings of the swing; they are no longer guesses."""
         self.change(label, self.swing.given(**settings))
 
+    def look_at(self, **how: object) -> None:
+        """Change how the swing is looked at, which is no change of the document."""
+        self.sight = msgspec.structs.replace(self.sight, **how)
+        self.changed.emit()
+
+    def point_out(self, x: float, y: float) -> None:
+        """Say by a click on the frame on show who the golfer is."""
+        self.set("Point out the golfer", near=Near(x, y, self.frame), looked=True)
+
     def save(self) -> None:
-        """Write the document now. A failure is told and nothing is lost."""
+        """Write the document where it has changed. A failure is told and nothing is lost."""
         self._saver.stop()
         if self._open is None:
             return
-        kept = msgspec.structs.replace(self._history.now, frame=self.frame)
+        save_sight(self._open.document, msgspec.structs.replace(self.sight, frame=self.frame))
+        if self._history.now == self._saved:
+            return
         try:
-            save_swing(self._open.document, kept)
+            save_swing(self._open.document, self._history.now)
         except KneelError as error:
             self.failed.emit(str(error))
         else:
+            self._saved = self._history.now
             self.saved.emit()
 
     def _after_change(self) -> None:
@@ -228,11 +252,22 @@ class Session(QObject):
 
     def _ask_for_points(self) -> None:
         """Have the marks followed, and the joints looked for where the swing says so."""
-        self.following.need(self.swing, self.times_s)
-        if self._open is not None and self.swing.looked:
-            self.looking.need(self._open.store, self.first, self.times_s)
+        stretch = self.stretch
+        if stretch is None:
+            return
+        self.following.need(self.swing, stretch)
+        if self.swing.looked:
+            self.looking.need(self.swing, stretch)
         else:
             self.looking.cancel()
+            self.looking.again()
+
+    def stop_gathering(self) -> None:
+        """Give up what is being followed and looked for; it does not begin again by itself."""
+        stretch = self.stretch
+        if stretch is not None:
+            self.following.stop(self.swing, stretch)
+            self.looking.stop()
 
     @property
     def looked(self) -> Looked:
@@ -283,13 +318,12 @@ class Session(QObject):
     def _recompute(self) -> None:
         if self._open is None:
             return
-        swing = self.swing
-        looked = self.looked
-        links = merged(self.following.links_for(swing), looked.links)
-        self.spots = self.following.spots_for(swing)
-        seen = merged(self.spots, looked.sightings)
-        camera = self.camera if swing.steadied else None
-        self.analysis = analyse_swing(swing, self.times_s, links, self._strikes(), seen, camera)
+        swing, stretch = self.swing, self.stretch
+        if stretch is None:
+            return
+        followed = self.following.followed(swing, stretch)
+        self.spots = fused(followed.spots)
+        self.analysis = analysed(swing, stretch, Evidence(self.looked, followed, self._strikes()))
         self.reading = judge(self.analysis, school(swing.school))
         second = "loading" if swing.school == "centred" else "centred"
         self.other = judge(self.analysis, school(second))

@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
+import uuid
 from pathlib import Path
 
-import msgspec
-
-from kneel.book.swing_file import save_swing, swing_path, swings_of
+from kneel.book.finding import documents_of, free_document
+from kneel.book.swing_file import peek, save_swing
 from kneel.desk.tasks import Task
 from kneel.model import Swing
 
@@ -16,7 +16,9 @@ LONG_S = 7.0
 
 def worth_splitting(clip: Path, swing: Swing, length_s: float) -> bool:
     """Whether to look for several swings: a long clip that nobody has split or marked yet."""
-    return length_s > LONG_S and swing.span is None and not swing.marks and not swings_of(clip)
+    if length_s <= LONG_S or swing.span is not None or swing.marks:
+        return False
+    return not any((known := peek(path)) is not None and known.span for path in documents_of(clip))
 
 
 def split(task: Task, clip: Path, swing: Swing) -> list[Path]:
@@ -32,8 +34,8 @@ def split(task: Task, clip: Path, swing: Swing) -> list[Path]:
         return []
     written = []
     for number, span in enumerate(found.swings, 1):
-        path = swing_path(clip, number)
-        if not path.exists():
-            save_swing(path, msgspec.structs.replace(swing, span=(span.first, span.last), frame=0))
+        path = free_document(clip, number)
+        part = swing.given(id=uuid.uuid4().hex, span=(span.first, span.last), guessed=swing.guessed)
+        save_swing(path, part)
         written.append(path)
     return written

@@ -24,9 +24,9 @@ from kneel.desk.actions import ACTIONS
 from kneel.desk.bench import Bench
 from kneel.desk.commands import Commands
 from kneel.desk.help import show_about, show_care, show_crib
-from kneel.desk.opening import CLIP_SUFFIXES, open_swing
+from kneel.desk.opening import CLIP_SUFFIXES, Opened, open_swing
 from kneel.desk.player import Player
-from kneel.desk.session import Opened, Session
+from kneel.desk.session import Session
 from kneel.desk.splitting import split, worth_splitting
 from kneel.desk.tasks import Task
 from kneel.desk.theme import Look
@@ -163,7 +163,7 @@ class Window(QMainWindow):
         """Open what ``find`` gives, in a worker thread; an opening under way is given up."""
         if self._opening is not None:
             self._opening.stop()
-        self._opening = Task(lambda _: open_swing(find(), self.session))
+        self._opening = Task(lambda _: open_swing(find(), self.session.callbacks))
         self._opening.done.connect(self._take)
         self._opening.failed.connect(self._failed_to_open)
         self._opening.start(self._pool)
@@ -199,8 +199,7 @@ class Window(QMainWindow):
         if self._splitting is not None:
             self._splitting.stop()
             self._splitting = None
-        self.session.following.cancel()
-        self.session.looking.cancel()
+        self.session.stop_gathering()
         self._stop.hide()
         self.tell("")
 

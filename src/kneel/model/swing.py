@@ -2,129 +2,173 @@
 
 Everything here was either given by a person or read from the clip. Whatever
 can be computed from it (tracks, measures, findings) is computed by pure
-functions and never stored.
+functions and never stored; what is merely looked at (the frame on show, the
+plumbs, the lanes) is no part of it either, see :mod:`kneel.model.sight`.
 
-Pictures are upright, x to the right, y down, and whole numbers fall on the
-centres of pixels.
+A swing has one take or two. What asks for frames (``marks``, ``pinned``) asks
+the first one, and is answered in frames of the swing, counted from the first
+one of its span; the record itself counts in frames of the clip.
 """
 
 from __future__ import annotations
 
+from enum import StrEnum
 from typing import Any
 
 import msgspec
 
 from kneel.model.names import Club, Hand, View
-
-MARK_SIGMA_PX = 1.5
-"""How far a careful click usually lands from where it was meant (common practice, no source)."""
+from kneel.model.take import ClipRef, Mark, Near, Record, ScaleSource, Take, demand
 
 
-class _Record(msgspec.Struct, frozen=True, forbid_unknown_fields=True, omit_defaults=True):
-    pass
+class Kind(StrEnum):
+    """What was swung: not everything filmed is a swing at a ball."""
+
+    FULL = "full"
+    THREE_QUARTER = "three-quarter"
+    HALF = "half"
+    REHEARSAL = "rehearsal"
+    DRILL = "drill"
+    EXAGGERATION = "exaggeration"
+    HELD = "held"
 
 
-class ClipRef(_Record, frozen=True):
-    """Where the pictures are. ``path`` is relative to the swing file where that is possible."""
+class Ball(Record, frozen=True):
+    """One ball of a set: which, where it went, and which cue was tried."""
 
-    path: str
-    frames: int
-    width: int
-    height: int
-    rate_stored: float
-    size_bytes: int = 0
-
-
-class Mark(_Record, frozen=True):
-    """One point placed by hand on one frame, in pixels of the upright picture."""
-
-    point: str
-    frame: int
-    x: float
-    y: float
-    sigma: float = MARK_SIGMA_PX
+    set: str = ""
+    number: int = 0
+    strike: str = ""
+    start: str = ""
+    curve: str = ""
+    cue: str = ""
 
 
-class Near(_Record, frozen=True):
-    """A click on the golfer, px, on a frame; None where nobody says on which."""
+class OwnCheckpoint(Record, frozen=True):
+    """A moment of the instructor's own: by a rule in words, or by hand on a frame of the clip."""
 
-    x: float
-    y: float
-    frame: int | None = None
-
-
-class NoScale(_Record, frozen=True, tag="none"):
-    """Lengths are told in stance widths."""
+    key: str
+    title: str = ""
+    rule: str = ""
+    frame: float | None = None
 
 
-class TypedScale(_Record, frozen=True, tag="typed"):
-    """A scale typed in, in cm per pixel in the plane of the ankles."""
+class TypedValue(Record, frozen=True):
+    """A number that somebody typed in, with its error: from a plate, a tape measure, an eye."""
 
-    cm_per_px: float
-    sigma: float = 0.0
+    measure: str
+    value: float
+    sigma: float
+    checkpoint: str = ""
+    source: str = ""
+
+    def __post_init__(self) -> None:
+        demand(self.sigma >= 0, "a typed value's error is not below zero")
 
 
-class Stature(_Record, frozen=True, tag="stature"):
-    """The golfer's height, from which limb lengths follow by published body proportions.
+class Override(Record, frozen=True):
+    """The instructor's own verdict on a fault, and why."""
 
-    ``sigma_cm`` is how unsure the height itself is; a measured one is sure.
+    fault: str
+    verdict: str
+    reason: str = ""
+
+
+class Swing(Record, frozen=True):
+    """One swing of one golfer, filmed once or twice.
+
+    ``student`` is the id of the logbook, ``golfer`` a name to show.
+    ``guessed`` names the settings whose value the program supposed and nobody
+    has confirmed yet. ``school`` is that under which it is judged.
     """
 
-    stature_cm: float
-    sigma_cm: float = 0.0
-
-
-class KnownLength(_Record, frozen=True, tag="length"):
-    """Two ends of something of known length in the golfer's plane, marked on one frame."""
-
-    frame: int
-    ax: float
-    ay: float
-    bx: float
-    by: float
-    length_cm: float
-    what: str = "stick"
-    sigma_px: float = 1.0
-
-
-ScaleSource = NoScale | TypedScale | Stature | KnownLength
-
-
-class Swing(_Record, frozen=True):
-    """One swing of one golfer in one clip.
-
-    ``guessed`` names the fields whose value the program supposed and nobody
-    has confirmed yet. ``span`` is the first and last frame of the clip that
-    belong to this swing, None for the whole clip; every other frame number in
-    the record counts from the first one of the span. ``pinned`` holds checkpoints set by hand, as frames
-    (fractions allowed). ``plumbs`` names what carries a plumb:
-    ``trail_hip``, ``pelvis``. ``looked`` is whether the joints are looked for by the body model
-    besides the marks by hand, ``steadied`` whether a camera that seems to have
-    moved is believed to have.
-    """
-
-    clip: ClipRef | None = None
-    span: tuple[int, int] | None = None
+    id: str = ""
+    student: str = ""
     golfer: str = ""
-    view: View = View.FACE_ON
     hand: Hand = Hand.RIGHT
     club: Club = Club.IRON
-    mirrored: bool | None = None
+    kind: Kind = Kind.FULL
+    drill: str = ""
+    ball: Ball | None = None
     school: str = "centred"
-    capture_rate: float | None = None
-    scale: ScaleSource = msgspec.field(default_factory=NoScale)
-    marks: tuple[Mark, ...] = ()
-    pinned: dict[str, float] = msgspec.field(default_factory=dict)
-    plumbs: tuple[str, ...] = ("trail_hip", "pelvis")
+    takes: tuple[Take, ...] = (Take(),)
     guessed: tuple[str, ...] = ()
-    looked: bool = False
-    steadied: bool = True
-    frame: int = 0
+    overrides: tuple[Override, ...] = ()
+    checkpoints: tuple[OwnCheckpoint, ...] = ()
+    typed: tuple[TypedValue, ...] = ()
+    complaint: str = ""
+    flight: str = ""
+
+    def __post_init__(self) -> None:
+        demand(1 <= len(self.takes) <= 2, "a swing has one take or two")
+
+    @property
+    def take(self) -> Take:
+        """The take that is worked on: the first."""
+        return self.takes[0]
+
+    @property
+    def clip(self) -> ClipRef | None:
+        return self.take.clip
+
+    @property
+    def span(self) -> tuple[int, int] | None:
+        return self.take.span
+
+    @property
+    def view(self) -> View:
+        return self.take.view
+
+    @property
+    def known_view(self) -> View | None:
+        """The view where somebody has said it, None where it is a guess."""
+        return None if "view" in self.guessed else self.view
+
+    @property
+    def mirrored(self) -> bool | None:
+        return self.take.mirrored
+
+    @property
+    def capture_rate(self) -> float | None:
+        return self.take.capture_rate
+
+    @property
+    def steadied(self) -> bool:
+        return self.take.steadied
+
+    @property
+    def looked(self) -> bool:
+        return self.take.looked
+
+    @property
+    def near(self) -> Near | None:
+        """Which body is meant, counted in frames of the swing."""
+        near = self.take.near
+        if near is None or near.frame is None:
+            return near
+        return msgspec.structs.replace(near, frame=max(near.frame - self.take.start, 0))
+
+    @property
+    def scale(self) -> ScaleSource:
+        return self.take.scale
+
+    @property
+    def marks(self) -> tuple[Mark, ...]:
+        """The marks within the span, counted in frames of the swing."""
+        start = self.take.start
+        if start == 0:
+            return self.take.marks
+        return tuple(_moved(m, -start) for m in self.take.marks if m.frame >= start)
+
+    @property
+    def pinned(self) -> dict[str, float]:
+        """Checkpoints set by hand, counted in frames of the swing."""
+        return {name: frame - self.take.start for name, frame in self.take.pinned.items()}
 
     def reach(self, frames: int) -> tuple[int, int]:
         """First and last frame of a clip of ``frames`` that belong to this swing.
 
-        >>> Swing(span=(40, 900)).reach(300), Swing().reach(300)
+        >>> Swing().given(span=(40, 900)).reach(300), Swing().reach(300)
         ((40, 299), (0, 299))
         """
         first, last = self.span or (0, frames - 1)
@@ -133,23 +177,47 @@ class Swing(_Record, frozen=True):
 
     def with_mark(self, mark: Mark) -> Swing:
         """The swing with ``mark`` set, replacing an earlier one of that point and frame."""
-        kept = tuple(m for m in self.marks if (m.point, m.frame) != (mark.point, mark.frame))
-        ordered = sorted((*kept, mark), key=lambda m: (m.point, m.frame))
-        return msgspec.structs.replace(self, marks=tuple(ordered))
+        placed = _moved(mark, self.take.start)
+        kept = tuple(m for m in self.take.marks if (m.point, m.frame) != (placed.point, placed.frame))
+        return self._with(marks=tuple(sorted((*kept, placed), key=lambda m: (m.point, m.frame))))
 
     def without_mark(self, point: str, frame: int) -> Swing:
         """The swing with the mark of ``point`` on ``frame`` taken away, if there is one."""
-        kept = tuple(m for m in self.marks if (m.point, m.frame) != (point, frame))
-        return msgspec.structs.replace(self, marks=kept)
+        gone = point, frame + self.take.start
+        return self._with(marks=tuple(m for m in self.take.marks if (m.point, m.frame) != gone))
 
     def with_checkpoint(self, name: str, frame: float | None) -> Swing:
         """The swing with a checkpoint pinned at ``frame``, or set free with None."""
-        pinned = {k: v for k, v in self.pinned.items() if k != name}
+        pinned = {k: v for k, v in self.take.pinned.items() if k != name}
         if frame is not None:
-            pinned[name] = float(frame)
-        return msgspec.structs.replace(self, pinned=pinned)
+            pinned[name] = float(frame) + self.take.start
+        return self._with(pinned=pinned)
 
     def given(self, **settings: Any) -> Swing:
-        """The swing with settings a person chose; they are no longer guesses."""
-        still = tuple(name for name in self.guessed if name not in settings)
-        return msgspec.structs.replace(self, guessed=still, **settings)
+        """The swing with settings a person chose; they are no longer guesses.
+
+        Settings of the take are told by their own names. Frames in ``marks``,
+        ``pinned``, ``near`` and ``scale`` are those of the swing.
+        """
+        guessed = settings.pop("guessed", None)
+        still = tuple(name for name in self.guessed if name not in settings) if guessed is None else guessed
+        of_take = {name: settings.pop(name) for name in tuple(settings) if name in Take.__struct_fields__}
+        start = of_take["span"][0] if of_take.get("span") else 0 if "span" in of_take else self.take.start
+        if "marks" in of_take:
+            of_take["marks"] = tuple(_moved(m, start) for m in of_take["marks"])
+        if "pinned" in of_take:
+            of_take["pinned"] = {name: frame + start for name, frame in of_take["pinned"].items()}
+        for name in ("near", "scale"):
+            placed = of_take.get(name)
+            frame = getattr(placed, "frame", None)
+            if placed is not None and frame is not None:
+                of_take[name] = msgspec.structs.replace(placed, frame=frame + start)
+        known = self._with(**of_take) if of_take else self
+        return msgspec.structs.replace(known, guessed=still, **settings)
+
+    def _with(self, **of_take: Any) -> Swing:
+        return msgspec.structs.replace(self, takes=(self.take.with_(**of_take), *self.takes[1:]))
+
+
+def _moved(mark: Mark, by: int) -> Mark:
+    return mark if by == 0 else msgspec.structs.replace(mark, frame=mark.frame + by)

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from kneel.model.swing import MARK_SIGMA_PX
+from kneel.model.take import MARK_SIGMA_PX
 from kneel.motion.analysis import Analysis
 from kneel.motion.measures import REGISTRY
 from kneel.motion.track import Track

@@ -19,6 +19,9 @@ UNSTATED_LASTING = 0.01
 
 SMALLEST_WHITE_PX = 0.1
 
+TOP_SIGMAS = 3.0
+"""A usual top speed is so many times the speed in the long run, as of a normal velocity."""
+
 
 def from_rows(rows: PointRows, *, height_px: float | None = None) -> dict[str, PointData]:
     """Make the points of a file ready for the solver.
@@ -84,25 +87,8 @@ def from_marks(
 
 def _data(name: str, sightings: Sequence[Sighting], links: Sequence[Links], px_per_m: float) -> PointData:
     restless, fastest = moves(name)
-    return PointData(sightings, packed(links), restless * px_per_m, fastest * px_per_m)
-
-
-def packed(links: Sequence[Links]) -> list[Links]:
-    """The same links in as few layers as can be: those that know different frames become one.
-
-    The solver weighs layer by layer, so that few full ones cost less than many
-    nearly empty ones.
-    """
-    layers: list[tuple[FloatArray, FloatArray]] = []
-    for one in links:
-        known = np.isfinite(one.sigma)
-        for step, sigma in layers:
-            if not (known & np.isfinite(sigma)).any():
-                step[known], sigma[known] = one.step[known], one.sigma[known]
-                break
-        else:
-            layers.append((one.step.copy(), one.sigma.copy()))
-    return [Links(step, sigma) for step, sigma in layers]
+    long_run = fastest / TOP_SIGMAS
+    return PointData(sightings, links, restless * px_per_m, long_run * px_per_m)
 
 
 def _fill(values: FloatArray) -> FloatArray:

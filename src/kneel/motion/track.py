@@ -63,8 +63,8 @@ class PointData:
     """All that is known of one point before solving.
 
     ``restless`` is the square root of q, the spectral density of its
-    unforced acceleration, in px/s^1.5; ``fastest`` V, how fast it is in the
-    long run, px/s. ``links`` are all of the same pixels: they count once.
+    unforced acceleration, in px/s^1.5; ``fastest`` V, the standard deviation of
+    its velocity in the long run, px/s. ``links`` are all of the same pixels: they count once.
     """
 
     sightings: Sequence[Sighting]

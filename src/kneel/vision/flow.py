@@ -26,7 +26,9 @@ Picture = NDArray[np.uint8]
 FloatArray = NDArray[np.float64]
 
 WINDOW = 17
-LEVELS = 3
+LEVELS, LEVELS_SLOW, SLOW_PX = 3, 2, 25.0
+"""What moves no farther than so many px a frame needs fewer levels of the pyramid and less of the picture."""
+
 BEST_SIGMA_PX = 0.12
 """Error of one step on well-textured cloth, from warped photographs (see docs/accuracy.md)."""
 
@@ -36,6 +38,12 @@ LOST_MISS_PX = 1.5
 ALIKE_PX = 0.35
 ALIKE_SHARE = 0.12
 """Two spots move alike when their steps differ by no more than this, plus this share of the step."""
+
+EDGE_PX, MOST_REACH_PX = 14, 260
+"""How far a pyramid carries a patch's edge inward, and half the largest patch looked at."""
+
+LEAST_SPEED_SHARE = 0.2
+"""A point out of sight may gather this share of its top speed."""
 
 FEWEST = 4
 """Fewer believed spots than this say nothing of the joint."""
@@ -142,24 +150,22 @@ def _advance(
     sigmas: dict[Leg, FloatArray],
 ) -> None:
     """Take every walker one frame on and note the step in the direction of time."""
-    traits = [_TRAITS.get(w.leg.point.rsplit("_", 1)[-1], _OTHER) for w in walkers]
-    spots = np.stack(
-        [np.array([w.x, w.y]) + t[0] * px_per_m * _RINGS for w, t in zip(walkers, traits, strict=True)]
-    )
-    ahead = np.stack([np.broadcast_to((w.vx * gap_s, w.vy * gap_s), spots.shape[1:]) for w in walkers])
-    flat, guess = (a.reshape(-1, 2).astype(np.float32) for a in (spots, spots + ahead))
-    moved, miss, good = _there_and_back(flat, guess, *pair)
-    shape = spots.shape[:2]
-    moved, miss, good = moved.reshape(spots.shape), miss.reshape(shape), good.reshape(shape)
-    for k, walker in enumerate(walkers):
+    for walker in walkers:
+        radius, creeps, strays = _TRAITS.get(walker.leg.point.rsplit("_", 1)[-1], _OTHER)
         _, fastest = moves(walker.leg.point)
-        far = np.linalg.norm(moved[k] - spots[k], axis=1) > 1.5 * fastest * px_per_m * gap_s + 1.0
-        believed = good[k] & (miss[k] < LOST_MISS_PX) & ~far
-        stray = traits[k][2] * px_per_m * gap_s
-        step = _common_step((moved[k] - spots[k])[believed], np.array(walker.due()), stray)
+        place = np.array([walker.x, walker.y])
+        spots = place + radius * px_per_m * _RINGS
+        reach = 1.5 * fastest * px_per_m * gap_s + 1.0
+        levels = LEVELS_SLOW if reach < SLOW_PX else LEVELS
+        patch = _patch(place, radius * px_per_m + reach, levels, pair[0].shape)
+        ahead = np.array([walker.vx, walker.vy]) * gap_s
+        moved, miss, good = _there_and_back(spots, ahead, patch, levels, *pair)
+        believed = good & (miss < LOST_MISS_PX) & (np.linalg.norm(moved - spots, axis=1) <= reach)
+        stray = strays * px_per_m * gap_s
+        step = _common_step((moved - spots)[believed], np.array(walker.due()), stray)
         if step is not None:
             shift, spread = step
-            creep = traits[k][1] * px_per_m * np.sqrt(gap_s)
+            creep = creeps * px_per_m * np.sqrt(gap_s)
             slot = walker.at if way > 0 else walker.at - 1
             steps[walker.leg][slot] = way * shift
             sigmas[walker.leg][slot] = np.sqrt(BEST_SIGMA_PX**2 + spread**2 + creep**2)
@@ -169,7 +175,8 @@ def _advance(
             walker.blind_s = 0.0
         else:
             walker.blind_s += gap_s
-            walker.lost = walker.blind_s * fastest > traits[k][0]
+            speed = float(np.hypot(walker.vx, walker.vy)) / px_per_m
+            walker.lost = walker.blind_s * max(speed, LEAST_SPEED_SHARE * fastest) > radius
         walker.at += way
 
 
@@ -196,30 +203,36 @@ def _common_step(kept: FloatArray, due: FloatArray, stray: float) -> tuple[Float
 
 
 def _there_and_back(
-    starts: NDArray[np.float32], guess: NDArray[np.float32], here: Picture, there: Picture
-) -> tuple[NDArray[np.float32], FloatArray, NDArray[np.bool_]]:
+    spots: FloatArray, ahead: FloatArray, patch: _Patch, levels: int, here: Picture, there: Picture
+) -> tuple[FloatArray, FloatArray, NDArray[np.bool_]]:
     """End points (N, 2), forward-backward miss (N,) px, and whether both ways succeeded (N,)."""
-    x0, y0, x1, y1 = _region(np.concatenate([starts, guess]), here.shape)
-    corner = np.array([x0, y0], dtype=np.float32)
+    x0, y0, x1, y1 = patch
+    corner = np.array([x0, y0])
     a, b = np.ascontiguousarray(here[y0:y1, x0:x1]), np.ascontiguousarray(there[y0:y1, x0:x1])
-    origin, aim = ((points - corner).reshape(-1, 1, 2) for points in (starts, guess))
-    lk: dict[str, Any] = {"winSize": (WINDOW, WINDOW), "maxLevel": LEVELS, "criteria": _STOP}
+    origin, aim = ((at - corner).astype(np.float32).reshape(-1, 1, 2) for at in (spots, spots + ahead))
+    lk: dict[str, Any] = {"winSize": (WINDOW, WINDOW), "maxLevel": levels, "criteria": _STOP}
     lk["flags"] = cv2.OPTFLOW_USE_INITIAL_FLOW
     moved, forth, _ = cv2.calcOpticalFlowPyrLK(a, b, origin, aim.copy(), **lk)
     back, home, _ = cv2.calcOpticalFlowPyrLK(b, a, moved, moved - aim + origin, **lk)
     miss = np.linalg.norm((back - origin).reshape(-1, 2).astype(float), axis=1)
     good = (forth.ravel() == 1) & (home.ravel() == 1) & np.isfinite(miss)
-    return moved.reshape(-1, 2) + corner, miss, good
+    return moved.reshape(-1, 2).astype(float) + corner, miss, good
 
 
-def _region(points: NDArray[np.float32], shape: tuple[int, ...]) -> tuple[int, int, int, int]:
-    """The part of the picture that holds the points, their windows and a fast step."""
+_Patch = tuple[int, int, int, int]
+
+
+def _patch(place: FloatArray, reach: float, levels: int, shape: tuple[int, ...]) -> _Patch:
+    """The part of the picture that one walker needs: its spots, their windows and a fast step.
+
+    It hangs on nothing but the walker, so that a leg's steps are the same
+    whatever else is followed.
+    """
     height, width = shape[:2]
-    margin = max(WINDOW * 2**LEVELS // 2, height // 8)
-    low = np.floor(points.min(axis=0)).astype(int) - margin
-    high = np.ceil(points.max(axis=0)).astype(int) + margin
-    x0, y0 = np.clip(low, 0, (max(width - 64, 0), max(height - 64, 0)))
-    # On the pyramid's own grid, so that a point's step does not hang on what else is followed.
-    x0, y0 = x0 - x0 % 2**LEVELS, y0 - y0 % 2**LEVELS
-    x1, y1 = np.clip(high, (x0 + 64, y0 + 64), (max(width, x0 + 1), max(height, y0 + 1)))
-    return int(x0), int(y0), int(x1), int(y1)
+    size = min(round(reach) + WINDOW * 2**levels // 2 + EDGE_PX, MOST_REACH_PX)
+    low = np.floor(place).astype(int) - size
+    x0, y0 = (int(v) for v in np.clip(low, 0, (max(width - 64, 0), max(height - 64, 0))))
+    x1, y1 = (
+        int(v) for v in np.clip(low + 2 * size + 1, (x0 + 64, y0 + 64), (max(width, 1), max(height, 1)))
+    )
+    return x0, y0, x1, y1

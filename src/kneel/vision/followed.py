@@ -14,7 +14,6 @@ from kneel.model import CameraPath, Links, Sighting
 from kneel.vision.colour import follow_spots
 from kneel.vision.flow import follow
 from kneel.vision.plan import Leg
-from kneel.vision.steady import camera_path
 
 FloatArray = NDArray[np.float64]
 
@@ -50,15 +49,13 @@ def follow_legs(
     *,
     px_per_m: float,
     sources: frozenset[Source] = frozenset(Source),
-    steady: bool = False,
     progress: Callable[[int, int], None] = lambda done, total: None,
     stopped: Callable[[], bool] = lambda: False,
 ) -> Followed:
     """Follow every leg by flow and, where it starts on a coloured or bright spot, by colour.
 
-    ``times_s`` (T,) are real seconds, ``px_per_m`` a rough px per metre;
-    ``steady`` asks for the camera's own motion too, which the body model's
-    looking tells otherwise. ``stopped`` is asked between frames.
+    ``times_s`` (T,) are real seconds, ``px_per_m`` a rough px per metre.
+    ``stopped`` is asked between frames.
     """
     links: Mapping[Leg, Links] = {}
     spots: Mapping[Leg, Sighting] = {}
@@ -66,14 +63,10 @@ def follow_legs(
         links = follow(legs, reader.luma, times_s, px_per_m=px_per_m, progress=progress, stopped=stopped)
     if Source.COLOUR in sources:
         spots = follow_spots(legs, reader.picture, times_s, px_per_m=px_per_m, stopped=stopped)
-    camera = None
-    if steady and legs:
-        marked = _marked(legs, len(times_s))
-        camera = camera_path(reader.luma, marked, px_per_m=px_per_m, stopped=stopped)
-    return Followed(links, spots, camera)
+    return Followed(links, spots)
 
 
-def _marked(legs: Sequence[Leg], frames: int) -> FloatArray:
+def marked_places(legs: Sequence[Leg], frames: int) -> FloatArray:
     """Where the marks say that points are, and between them about where, (P, T, 2)."""
     by_point: dict[str, dict[int, tuple[float, float]]] = {}
     for leg in legs:

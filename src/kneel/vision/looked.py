@@ -39,13 +39,15 @@ OFTEN_LOST = 0.9
 class Looked:
     """What was found by itself: sightings and links by point, how the camera moved, what spoils it all.
 
-    ``camera`` is None where it stood still, ``warnings`` are plain words.
+    ``camera`` is None where it stood still, ``warnings`` are plain words;
+    ``choice_open`` is whether another of those seen may be the golfer.
     """
 
     sightings: Mapping[str, Sequence[Sighting]] = field(default_factory=dict)
     links: Mapping[str, Sequence[Links]] = field(default_factory=dict)
     warnings: tuple[str, ...] = ()
     camera: CameraPath | None = None
+    choice_open: bool = False
 
     def other_sides(self) -> Looked:
         """The same with left and right exchanged."""
@@ -76,14 +78,14 @@ def look(
     Raises ``BodyModelError`` where the model is not installed.
     """
     looks = find_landmarks(
-        open_pictures, times_s, near=near, progress=_part(progress, 0, BODY_SHARE), stopped=stopped
+        open_pictures, times_s, near=near, progress=shared(progress, 0, BODY_SHARE), stopped=stopped
     )
     bodies = joints(looks, times_s, view=view, mirrored=mirrored)
     if not bodies.sightings or stopped():
         return Looked(warnings=warnings(looks))
-    rest = _part(progress, BODY_SHARE, 1 - BODY_SHARE)
+    rest = shared(progress, BODY_SHARE, 1 - BODY_SHARE)
     found = look_on(bodies, open_luma(), times_s, progress=rest, stopped=stopped)
-    found = replace(found, warnings=warnings(looks))
+    found = replace(found, warnings=warnings(looks), choice_open=bool(looks.notes))
     return found.other_sides() if bodies.swapped else found
 
 
@@ -107,7 +109,7 @@ def look_on(
         luma,
         times_s,
         px_per_m=px_per_m,
-        progress=_part(progress, 0, share),
+        progress=shared(progress, 0, share),
         stopped=stopped,
     )
     links = {
@@ -124,7 +126,7 @@ def look_on(
         still.seen,
         still.links,
         px_per_m=px_per_m,
-        progress=_part(progress, share, 1 - share),
+        progress=shared(progress, share, 1 - share),
         stopped=stopped,
     )
     seen |= {point: (still.shown(sighting),) for point, sighting in things.items()}
@@ -159,6 +161,6 @@ def _crept(found: Sequence[Links]) -> list[Links]:
     return [Links(one.step.copy(), CLOTH_TIMES * one.sigma) for one in found]
 
 
-def _part(progress: Callable[[int, int], None], start: float, share: float) -> Callable[[int, int], None]:
+def shared(progress: Callable[[int, int], None], start: float, share: float) -> Callable[[int, int], None]:
     """A progress callback for a share of the whole, in thousandths."""
     return lambda done, total: progress(round(1000 * (start + share * done / max(total, 1))), 1000)

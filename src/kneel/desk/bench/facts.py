@@ -117,7 +117,7 @@ def crossings_at(session: Session) -> list[Crossing]:
         ("trail_hip", "trail_hip_cross", ("trail_hip",), tr("trail hip past its plumb")),
         ("pelvis", "pelvis_shift", ("lead_hip", "trail_hip"), tr("pelvis from its plumb")),
     ):
-        if plumb not in session.swing.plumbs:
+        if plumb not in session.sight.plumbs:
             continue
         crossing = _crossing(session, analysis, address, key, names, words)
         if crossing:

@@ -27,6 +27,7 @@ class Bench(QWidget):
         self.reading = ReadingPane(session, look)
         self.rack = Rack(session, look)
         self.strip.length_wanted.connect(self.stage.arm_length)
+        self.strip.golfer_wanted.connect(self.stage.arm_golfer)
         middle = QWidget()
         column = QVBoxLayout(middle)
         column.setContentsMargins(0, 0, 0, 0)

@@ -10,7 +10,8 @@ from PyQt6.QtCore import QRectF, QSize, Qt, QThreadPool, pyqtSignal
 from PyQt6.QtGui import QImage, QKeyEvent, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen
 from PyQt6.QtWidgets import QScrollArea, QVBoxLayout, QWidget
 
-from kneel.book.swing_file import SUFFIX, load_swing, swing_path, swings_of
+from kneel.book.finding import documents_by_clip, free_document
+from kneel.book.swing_file import SUFFIX, load_swing
 from kneel.desk.opening import clips_beside
 from kneel.desk.session import Session
 from kneel.desk.tasks import Task
@@ -116,6 +117,9 @@ class Rack(QWidget):
         self._session, self._look = session, look
         self._pool = QThreadPool(self)
         self._pool.setMaxThreadCount(1)
+        self._finders = QThreadPool(self)
+        self._finders.setMaxThreadCount(1)
+        self._finding: Task | None = None
         self._cards: list[Card] = []
         self._tasks: list[Task] = []
         self.setFixedWidth(WIDTH + 10)
@@ -150,8 +154,11 @@ class Rack(QWidget):
         """Stop the thumbnails and wait for the one under way."""
         for task in self._tasks:
             task.stop()
-        self._pool.clear()
-        self._pool.waitForDone()
+        if self._finding is not None:
+            self._finding.stop()
+        for pool in (self._pool, self._finders):
+            pool.clear()
+            pool.waitForDone()
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
@@ -164,11 +171,20 @@ class Rack(QWidget):
         store = self._session.store
         if store is None:
             return
-        entries = [
-            (clip, document)
-            for clip in clips_beside(store.info.path)
-            for document in (swings_of(clip) or [swing_path(clip)])
-        ]
+        path = store.info.path
+        if self._finding is not None:
+            self._finding.stop()
+        self._finding = Task(lambda _: _entries(path))
+        self._finding.done.connect(self._show)
+        self._finding.start(self._finders)
+
+    def _show(self, entries: list[tuple[Path, Path]]) -> None:
+        self._finding = None
+        opened = self._session.document
+        if opened is not None and self._session.store is not None:
+            # The open swing may have no document yet: its place is known.
+            clip = self._session.store.info.path
+            entries = [(c, opened if c == clip and not d.exists() else d) for c, d in entries]
         if [(c.clip, c.document) for c in self._cards] != entries:
             self._replace(entries)
         self._retitle()
@@ -200,6 +216,13 @@ class Rack(QWidget):
                 view = tr(VIEW_TITLES[swing.view.value])
                 card.second = f"{view}, {tr('%d to mend') % count}" if count else view
             card.update()
+
+
+def _entries(path: Path) -> list[tuple[Path, Path]]:
+    """Every clip of the folder with each of its documents, in a worker thread."""
+    clips = clips_beside(path)
+    documents = documents_by_clip(clips)
+    return [(clip, document) for clip in clips for document in documents[clip] or [free_document(clip)]]
 
 
 def _title(golfer: str, document: Path) -> str:

@@ -39,6 +39,7 @@ class Stage(QWidget):
         self.armed: str | None = None
         self.selected: str | None = None
         self._length: tuple[float, str] | None = None
+        self._golfer = False
         self.plain = False
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setMinimumSize(QSize(480, 270))
@@ -53,14 +54,20 @@ class Stage(QWidget):
 
     def arm(self, point: str | None) -> None:
         """Let the next click mark ``point``, named by lead and trail; None lets go."""
-        self.armed, self._length = point, None
+        self.armed, self._length, self._golfer = point, None, False
         self.setCursor(Qt.CursorShape.CrossCursor if point else Qt.CursorShape.ArrowCursor)
         self.armed_changed.emit()
         self.update()
 
     def arm_length(self, length_cm: float, what: str) -> None:
         """Let the next drag mark something of known length."""
-        self.armed, self._length = None, (length_cm, what)
+        self.armed, self._length, self._golfer = None, (length_cm, what), False
+        self.setCursor(Qt.CursorShape.CrossCursor)
+        self.update()
+
+    def arm_golfer(self) -> None:
+        """Let the next click say which of the people in the picture is the golfer."""
+        self.armed, self._length, self._golfer = None, None, True
         self.setCursor(Qt.CursorShape.CrossCursor)
         self.update()
 
@@ -157,6 +164,8 @@ class Stage(QWidget):
             words = tr("Click the %s · Tab for the next point · Esc to end") % point_title(self.armed)
         elif self._length:
             words = tr("Drag along the %s, end to end · Esc to end") % self._length[1]
+        elif self._golfer:
+            words = tr("Click on the golfer · Esc to leave it")
         else:
             return
         painter.setFont(font(13, 600))
@@ -217,6 +226,10 @@ class Stage(QWidget):
         view, session = self._view, self._session
         if not view.shown.contains(at):
             return None
+        if self._golfer:
+            self.arm(None)
+            self._session.point_out(*view.to_picture(at))
+            return None
         if self._length:
             gesture: Gesture = DrawLength(session, view, at, *self._length)
             return gesture
@@ -242,7 +255,7 @@ class Stage(QWidget):
         if self._gesture is not None:
             self._gesture.move(event.position())
             self.update()
-        elif not self.armed and not self._length:
+        elif not self.armed and not self._length and not self._golfer:
             near = self._nearest(event.position()) if self._session.store else None
             self.setCursor(Qt.CursorShape.OpenHandCursor if near else Qt.CursorShape.ArrowCursor)
             self.setToolTip(self._tip(near[0]) if near else "")

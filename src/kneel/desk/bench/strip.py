@@ -79,9 +79,14 @@ class Token(QAbstractButton):
 
 
 class Strip(QWidget):
-    """All tokens of the open swing. ``length_wanted`` asks the stage for a known length to be drawn."""
+    """All tokens of the open swing.
+
+    ``length_wanted`` asks the stage for a known length to be drawn,
+    ``golfer_wanted`` for a click on the golfer.
+    """
 
     length_wanted = pyqtSignal(float, str)
+    golfer_wanted = pyqtSignal()
 
     def __init__(self, session: Session, look: Look) -> None:
         super().__init__()
@@ -97,6 +102,7 @@ class Strip(QWidget):
             "scale": (tr("Scale"), self._scale_menu),
             "capture_rate": (tr("Captured at"), self._rate_menu),
             "mirrored": (tr("Picture"), self._mirror_menu),
+            "near": (tr("Golfer"), self._golfer_menu),
             "steadied": (tr("Camera"), self._camera_menu),
             "plumbs": (tr("Plumbs"), self._plumb_menu),
         }
@@ -119,6 +125,7 @@ class Strip(QWidget):
         if not is_open:
             return
         self.tokens["steadied"].setVisible(self._session.camera is not None)
+        self.tokens["near"].setVisible(self._asks_who())
         swing = self._session.swing
         guessed = set(swing.guessed)
         rows = {
@@ -128,12 +135,15 @@ class Strip(QWidget):
             "scale": self._scale_words(),
             "capture_rate": self._rate_words(),
             "mirrored": self._mirror_words(),
+            "near": (tr("the nearest the middle") if swing.near is None else tr("pointed out"), ""),
             "steadied": self._camera_words(),
             "plumbs": (self._plumb_words(), ""),
         }
         for key, (value, remark) in rows.items():
             unsure = key in guessed or (key == "mirrored" and swing.mirrored is None)
-            unsure = unsure or (key == "steadied" and swing.steadied)
+            unsure = (
+                unsure or (key == "steadied" and swing.steadied) or (key == "near" and swing.near is None)
+            )
             unsure = unsure or (key == "capture_rate" and "slowed" in remark)
             why = self._rate_why() if key == "capture_rate" else ""
             self.tokens[key].show_value(value, remark, guessed=unsure, why=why)
@@ -188,9 +198,14 @@ class Strip(QWidget):
         moved = camera_moved_cm(camera, analysis.tracks, analysis.px_per_m)
         return (tr("moves") if moved is None else tr("moved %.0f cm") % moved), ""
 
+    def _asks_who(self) -> bool:
+        """Whether it is open, or was said, which of several people is the golfer."""
+        session = self._session
+        return session.swing.looked and (session.swing.near is not None or session.looked.choice_open)
+
     def _plumb_words(self) -> str:
         names = {"trail_hip": tr("trail hip"), "pelvis": tr("pelvis")}
-        on = [names[p] for p in self._session.swing.plumbs if p in names]
+        on = [names[p] for p in self._session.sight.plumbs if p in names]
         return ", ".join(on) or tr("none")
 
     # Menus
@@ -231,15 +246,24 @@ class Strip(QWidget):
         choices = [(tr("It moved: take that out"), True), (tr("It stood still"), False)]
         self._choices(menu, "Set camera", "steadied", choices, self._session.swing.steadied)
 
+    def _golfer_menu(self, menu: QMenu) -> None:
+        point_out = menu.addAction(tr("Click on the golfer …"))
+        if point_out is not None:
+            point_out.triggered.connect(self.golfer_wanted)
+        if self._session.swing.near is not None:
+            find = menu.addAction(tr("Find out by who stands still"))
+            if find is not None:
+                find.triggered.connect(lambda: self._session.set("Find the golfer", near=None))
+
     def _plumb_menu(self, menu: QMenu) -> None:
-        on = self._session.swing.plumbs
+        on = self._session.sight.plumbs
         for key, title in (("trail_hip", tr("Trail hip")), ("pelvis", tr("Pelvis"))):
             action = menu.addAction(title)
             if action is not None:
                 action.setCheckable(True)
                 action.setChecked(key in on)
                 new = tuple(p for p in on if p != key) if key in on else (*on, key)
-                action.triggered.connect(lambda _, v=new: self._session.set("Set plumbs", plumbs=v))
+                action.triggered.connect(lambda _, v=new: self._session.look_at(plumbs=v))
 
     def _rate_menu(self, menu: QMenu) -> None:
         store = self._session.store

@@ -1,0 +1,42 @@
+"""How swings were last looked at, in the user's state: looking at a swing writes no document."""
+
+from __future__ import annotations
+
+import hashlib
+import logging
+from pathlib import Path
+
+import msgspec
+import platformdirs
+
+from kneel.book.atomic import write_text
+from kneel.model import Sight
+
+LOG = logging.getLogger(__name__)
+
+KEPT_FILES = 2000
+
+
+def load_sight(document: Path) -> Sight:
+    """How a document's swing was last looked at; as new where nothing is known."""
+    try:
+        return msgspec.json.decode(_path(document).read_bytes(), type=Sight)
+    except (OSError, msgspec.MsgspecError):
+        return Sight()
+
+
+def save_sight(document: Path, sight: Sight) -> None:
+    """Keep how it is looked at; where that cannot be written nothing is lost but the place."""
+    path = _path(document)
+    try:
+        path.parent.mkdir(parents=True, exist_ok=True)
+        write_text(path, msgspec.json.encode(sight).decode())
+        for old in sorted(path.parent.glob("*.json"), key=lambda p: p.stat().st_mtime)[:-KEPT_FILES]:
+            old.unlink()
+    except OSError:
+        LOG.info("the place last looked at is not kept", exc_info=True)
+
+
+def _path(document: Path) -> Path:
+    name = hashlib.sha256(str(document.resolve()).encode()).hexdigest()[:32]
+    return platformdirs.user_state_path("kneel") / "sights" / f"{name}.json"

@@ -1,0 +1,23 @@
+"""The one way to what a clip shows: seen, followed, heard; kept by content; one for desk and command line."""
+
+from kneel.evidence.gather import Evidence, analysed, gather, known_evidence
+from kneel.evidence.marks import follow_marks, wanted_legs
+from kneel.evidence.seen import look_at
+from kneel.evidence.shelf import METHOD, Shelf, sidecar
+from kneel.evidence.stretch import Stretch
+from kneel.evidence.strikes import hear
+
+__all__ = [
+    "METHOD",
+    "Evidence",
+    "Shelf",
+    "Stretch",
+    "analysed",
+    "follow_marks",
+    "gather",
+    "hear",
+    "known_evidence",
+    "look_at",
+    "sidecar",
+    "wanted_legs",
+]

@@ -1,0 +1,172 @@
+"""Looking at a stretch by the body model, in two steps that are kept apart.
+
+The landmarks of the golfer hang on the pictures alone; what follows from them
+(flow, the camera's motion, club and ball) also on whether the camera faces the
+body. Which side is left hangs on what is known of view and mirror, and costs
+nothing to tell anew.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import replace
+
+import msgspec
+import numpy as np
+
+from kneel.evidence.shelf import (
+    KeptSighting,
+    Packed,
+    Shelf,
+    kept,
+    pack,
+    pack_links,
+    packed,
+    unpack,
+    unpack_links,
+)
+from kneel.evidence.stretch import Stretch
+from kneel.model import CameraPath, Near, View
+from kneel.vision.landmarks.body import Landmarks, find_landmarks
+from kneel.vision.landmarks.joints import Bodies, joints
+from kneel.vision.looked import BODY_SHARE, Looked, look_on, shared, warnings
+
+Progress = Callable[[int, int], None]
+
+
+class _KeptLandmarks(msgspec.Struct, frozen=True):
+    arrays: Packed
+    notes: tuple[str, ...]
+
+
+class _KeptLook(msgspec.Struct, frozen=True):
+    sightings: dict[str, list[KeptSighting]]
+    links: dict[str, list[Packed]]
+    camera: Packed | None
+
+
+def look_at(
+    stretch: Stretch,
+    shelf: Shelf,
+    *,
+    view: View | None = None,
+    mirrored: bool = False,
+    near: Near | None = None,
+    progress: Progress = lambda done, total: None,
+    stopped: Callable[[], bool] = lambda: False,
+) -> Looked:
+    """What the body model and all that follows from it show of a stretch.
+
+    ``view`` is where the camera stands, None where that is to be seen;
+    ``near`` says which body is meant. Empty once ``stopped`` says yes. Raises
+    ``BodyModelError`` where the model is needed and not installed.
+    """
+    known = kept_look(stretch, shelf, view=view, mirrored=mirrored, near=near)
+    if known is not None:
+        return known
+    looks = _kept_landmarks(stretch, shelf, near)
+    if looks is None:
+        looks = find_landmarks(
+            lambda: stretch.straight_reader().picture,
+            stretch.times_s,
+            near=near,
+            progress=shared(progress, 0, BODY_SHARE),
+            stopped=stopped,
+        )
+        if stopped():
+            return Looked()
+        arrays = pack(
+            frames=looks.frames.astype(float), xy=looks.xy, visible=looks.visible, edges=looks.edges
+        )
+        shelf.put(_landmarks_key(stretch, shelf, near), packed(_KeptLandmarks(arrays, looks.notes)))
+        looks = _as_kept(_KeptLandmarks(arrays, looks.notes))
+    bodies = joints(looks, stretch.times_s, view=view, mirrored=mirrored)
+    if not bodies.sightings:
+        return Looked(warnings=warnings(looks))
+    reader = stretch.reader()
+    try:
+        rest = shared(progress, BODY_SHARE, 1 - BODY_SHARE)
+        fresh = look_on(bodies, reader.luma, stretch.times_s, progress=rest, stopped=stopped)
+    finally:
+        reader.close()
+    if stopped():
+        return Looked()
+    shelf.put(_look_key(stretch, shelf, near, bodies), packed(_to_keep(fresh)))
+    return _told(_from_kept(_to_keep(fresh)), looks, bodies)
+
+
+def kept_look(
+    stretch: Stretch, shelf: Shelf, *, view: View | None, mirrored: bool, near: Near | None
+) -> Looked | None:
+    """The same from what is kept; None where it is not."""
+    looks = _kept_landmarks(stretch, shelf, near)
+    if looks is None:
+        return None
+    bodies = joints(looks, stretch.times_s, view=view, mirrored=mirrored)
+    if not bodies.sightings:
+        return Looked(warnings=warnings(looks))
+    known = kept(shelf, _look_key(stretch, shelf, near, bodies), _KeptLook)
+    if known is None:
+        return None
+    try:
+        return _told(_from_kept(known), looks, bodies)
+    except ValueError:
+        return None
+
+
+def _told(found: Looked, looks: Landmarks, bodies: Bodies) -> Looked:
+    found = replace(found, warnings=warnings(looks), choice_open=bool(looks.notes))
+    return found.other_sides() if bodies.swapped else found
+
+
+def _landmarks_key(stretch: Stretch, shelf: Shelf, near: Near | None) -> str:
+    return shelf.key("landmarks", stretch.name, None if near is None else (near.x, near.y, near.frame))
+
+
+def _look_key(stretch: Stretch, shelf: Shelf, near: Near | None, bodies: Bodies) -> str:
+    return shelf.key("look", _landmarks_key(stretch, shelf, near), bodies.square)
+
+
+def _kept_landmarks(stretch: Stretch, shelf: Shelf, near: Near | None) -> Landmarks | None:
+    known = kept(shelf, _landmarks_key(stretch, shelf, near), _KeptLandmarks)
+    if known is None:
+        return None
+    try:
+        return _as_kept(known)
+    except ValueError:
+        return None
+
+
+def _as_kept(known: _KeptLandmarks) -> Landmarks:
+    array = unpack(known.arrays)
+    frames, xy, visible, edges = (array(name) for name in ("frames", "xy", "visible", "edges"))
+    if frames is None or xy is None or visible is None or edges is None:
+        raise ValueError("kept landmarks lack a part")
+    return Landmarks(frames.astype(np.int64), xy, visible, edges, known.notes)
+
+
+def _to_keep(found: Looked) -> _KeptLook:
+    camera = found.camera
+    return _KeptLook(
+        {name: [KeptSighting.of(one) for one in seen] for name, seen in found.sightings.items()},
+        {name: [pack_links(one) for one in many] for name, many in found.links.items()},
+        None if camera is None else pack(maps=camera.maps, sigma=camera.sigma),
+    )
+
+
+def _from_kept(known: _KeptLook) -> Looked:
+    return Looked(
+        {name: tuple(one.sighting() for one in seen) for name, seen in known.sightings.items()},
+        {name: tuple(unpack_links(one) for one in many) for name, many in known.links.items()},
+        (),
+        camera_from(known.camera),
+    )
+
+
+def camera_from(one: Packed | None) -> CameraPath | None:
+    """A kept path of the camera again."""
+    if one is None:
+        return None
+    array = unpack(one)
+    maps, sigma = array("maps"), array("sigma")
+    return None if maps is None or sigma is None else CameraPath(maps, sigma)

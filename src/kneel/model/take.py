@@ -1,0 +1,220 @@
+"""One clip's part in a swing: what was filmed, from where, and what people set on its frames.
+
+Pictures are upright, x to the right, y down, and whole numbers fall on the
+centres of pixels. Frames are counted from the first one of the clip.
+
+Bounds are held by the records themselves, so that files, command line and
+desk share one check; what breaks them raises ``ValueError`` with a sentence.
+"""
+
+from __future__ import annotations
+
+import math
+from typing import Any
+
+import msgspec
+
+from kneel.model.names import CHECKPOINTS, POINTS, View
+
+MARK_SIGMA_PX = 1.5
+"""How far a careful click usually lands from where it was meant (common practice, no source)."""
+
+MOST_FRAMES = 10_000_000
+LARGEST_PX = 1e5
+
+
+class Record(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
+    """A part of the document. Every field is written, so that a changed default changes no old document."""
+
+
+def demand(sound: bool, sentence: str) -> None:
+    """Raise ``ValueError`` where a record's bound is broken."""
+    if not sound:
+        raise ValueError(sentence)
+
+
+def _within(low: float, value: float, high: float) -> bool:
+    return math.isfinite(value) and low <= value <= high
+
+
+def _place(*values: float) -> bool:
+    return all(_within(-LARGEST_PX, value, LARGEST_PX) for value in values)
+
+
+class FileRef(Record, frozen=True):
+    """A file the document names, by path (relative to it where that is possible), size and content."""
+
+    path: str
+    size_bytes: int = 0
+    content: str = ""
+
+
+class ClipRef(Record, frozen=True):
+    """Where the pictures are. ``path`` is relative to the swing file where that is possible.
+
+    ``content`` tells the clip from any other of its size, see :mod:`kneel.footage.content`.
+    """
+
+    path: str
+    frames: int
+    width: int
+    height: int
+    rate_stored: float
+    size_bytes: int = 0
+    content: str = ""
+
+    def __post_init__(self) -> None:
+        demand(1 <= self.frames <= MOST_FRAMES, "a clip has at least one frame")
+        demand(min(self.width, self.height) >= 1, "a clip's picture has a size")
+        demand(_within(0, self.rate_stored, 1e6), "a clip's rate is a number of frames a second")
+
+
+class Mark(Record, frozen=True):
+    """One point placed by hand on one frame, in pixels of the upright picture."""
+
+    point: str
+    frame: int
+    x: float
+    y: float
+    sigma: float = MARK_SIGMA_PX
+
+    def __post_init__(self) -> None:
+        demand(self.point in POINTS, f"there is no point “{self.point}”")
+        demand(0 <= self.frame <= MOST_FRAMES, "a mark stands on a frame from 0 on")
+        demand(_place(self.x, self.y), "a mark lies in the picture or near it")
+        demand(self.sigma > 0 and self.sigma <= LARGEST_PX, "a mark's error is above zero")
+
+
+class Near(Record, frozen=True):
+    """A click on the golfer, px, on a frame; None where nobody says on which."""
+
+    x: float
+    y: float
+    frame: int | None = None
+
+    def __post_init__(self) -> None:
+        demand(_place(self.x, self.y), "a click lies in the picture or near it")
+        demand(self.frame is None or 0 <= self.frame <= MOST_FRAMES, "a click stands on a frame from 0 on")
+
+
+class NoScale(Record, frozen=True, tag="none"):
+    """Lengths are told in stance widths."""
+
+
+class TypedScale(Record, frozen=True, tag="typed"):
+    """A scale typed in, in cm per pixel in the plane of the ankles."""
+
+    cm_per_px: float
+    sigma: float = 0.0
+
+    def __post_init__(self) -> None:
+        demand(_within(0.001, self.cm_per_px, 20), "a scale is 0.001 to 20 cm per pixel")
+        demand(_within(0, self.sigma, self.cm_per_px), "a scale's error is 0 to the scale itself")
+
+
+class Stature(Record, frozen=True, tag="stature"):
+    """The golfer's height, from which limb lengths follow by published body proportions.
+
+    ``sigma_cm`` is how unsure the height itself is; a measured one is sure.
+    """
+
+    stature_cm: float
+    sigma_cm: float = 0.0
+
+    def __post_init__(self) -> None:
+        demand(_within(80, self.stature_cm, 250), "a stature is 80 to 250 cm")
+        demand(_within(0, self.sigma_cm, 50), "a stature's error is 0 to 50 cm")
+
+
+class KnownLength(Record, frozen=True, tag="length"):
+    """Two ends of something of known length in the golfer's plane, marked on one frame."""
+
+    frame: int
+    ax: float
+    ay: float
+    bx: float
+    by: float
+    length_cm: float
+    what: str = "stick"
+    sigma_px: float = 1.0
+
+    def __post_init__(self) -> None:
+        demand(0 <= self.frame <= MOST_FRAMES, "a known length stands on a frame from 0 on")
+        demand(_place(self.ax, self.ay, self.bx, self.by), "a known length lies in the picture or near it")
+        demand(_within(0.1, self.length_cm, 10000), "a known length is 0.1 to 10000 cm")
+        demand(0 < self.sigma_px <= LARGEST_PX, "a known length's error is above zero")
+
+
+ScaleSource = NoScale | TypedScale | Stature | KnownLength
+
+
+class Drawn(Record, frozen=True):
+    """Something drawn by hand: ``points`` px, x and y by turns, on one frame or on all (None)."""
+
+    shape: str
+    points: tuple[float, ...] = ()
+    frame: int | None = None
+    words: str = ""
+
+    def __post_init__(self) -> None:
+        shapes = ("dot", "cross", "line", "arrow", "circle", "pen", "word")
+        demand(self.shape in shapes, f"there is no shape “{self.shape}” to draw")
+        demand(
+            len(self.points) % 2 == 0 and _place(*self.points), "what is drawn lies in the picture or near it"
+        )
+
+
+class Take(Record, frozen=True):
+    """One swing as one camera filmed it.
+
+    ``span`` is the first and last frame of the clip that belong to it, None
+    for the whole clip. ``capture_rate`` is the true rate where the file does
+    not tell it. ``looked`` is whether the joints are looked for by the body
+    model besides the marks by hand, ``near`` which body is meant where there
+    are several; ``steadied`` is whether a camera that seems to have moved is
+    believed to have. ``pinned`` holds checkpoints set by hand, as frames,
+    fractions allowed. ``offset_s`` and ``offset_sigma_s`` is when its first
+    frame was taken on the clock of the swing's first take. ``plate`` is a
+    pressure plate's trace.
+    """
+
+    clip: ClipRef | None = None
+    span: tuple[int, int] | None = None
+    view: View = View.FACE_ON
+    mirrored: bool | None = None
+    capture_rate: float | None = None
+    steadied: bool = True
+    looked: bool = False
+    near: Near | None = None
+    scale: ScaleSource = msgspec.field(default_factory=NoScale)
+    marks: tuple[Mark, ...] = ()
+    pinned: dict[str, float] = msgspec.field(default_factory=dict)
+    drawn: tuple[Drawn, ...] = ()
+    offset_s: float = 0.0
+    offset_sigma_s: float = 0.0
+    plate: FileRef | None = None
+
+    def __post_init__(self) -> None:
+        last = self.clip.frames - 1 if self.clip else MOST_FRAMES
+        if self.span is not None:
+            demand(0 <= self.span[0] <= self.span[1], "a swing's span begins before it ends, from frame 0 on")
+            demand(self.span[0] <= last, "a swing's span lies within its clip")
+        rate = self.capture_rate
+        demand(rate is None or _within(1, rate, 10000), "a rate of capture is 1 to 10000 frames a second")
+        for name, frame in self.pinned.items():
+            demand(name in CHECKPOINTS, f"there is no checkpoint “{name}”")
+            demand(_within(0, frame, last), f"the {name} is pinned on a frame that the clip does not have")
+        demand(
+            all(m.frame <= last for m in self.marks), "a mark stands on a frame that the clip does not have"
+        )
+        demand(_within(-1e5, self.offset_s, 1e5), "two takes of one swing lie near each other in time")
+        demand(_within(0, self.offset_sigma_s, 1e5), "an offset's error is not below zero")
+
+    @property
+    def start(self) -> int:
+        """The clip's number of this take's first frame."""
+        return self.span[0] if self.span else 0
+
+    def with_(self, **settings: Any) -> Take:
+        """The take with some fields changed."""
+        return msgspec.structs.replace(self, **settings)
