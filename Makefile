@@ -1,5 +1,5 @@
 # Kneel. The two commands a newcomer needs: make demo, make test. Each sets up what it needs.
-.PHONY: demo test lint setup setup-dev screenshots bench demo-data clean
+.PHONY: demo test lint setup setup-dev screenshots bench demo-data demo-followed clean
 
 demo: setup
 	@.venv/bin/kneel --demo
@@ -27,6 +27,9 @@ bench: setup-dev
 
 demo-data: setup
 	@.venv/bin/python -m kneel.demo
+
+demo-followed: setup
+	@.venv/bin/python -m kneel.demo --followed
 
 clean:
 	rm -rf .venv .mypy_cache .ruff_cache .pytest_cache .hypothesis build dist

@@ -17,12 +17,12 @@ LOG = logging.getLogger(__name__)
 KEPT_FILES = 2000
 
 
-def load_sight(document: Path) -> Sight:
-    """How a document's swing was last looked at; as new where nothing is known."""
+def load_sight(document: Path) -> Sight | None:
+    """How a document's swing was last looked at; None where it never was."""
     try:
         return msgspec.json.decode(_path(document).read_bytes(), type=Sight)
     except (OSError, msgspec.MsgspecError):
-        return Sight()
+        return None
 
 
 def save_sight(document: Path, sight: Sight) -> None:

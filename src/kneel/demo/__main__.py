@@ -1,10 +1,18 @@
-"""``python -m kneel.demo``: film the demo lessons anew into the package's own folder."""
+"""``python -m kneel.demo``: film the demo lessons anew into the package's own folder, and follow their marks.
 
+``--followed`` follows the marks anew and films nothing.
+"""
+
+import sys
 from pathlib import Path
 
+from kneel.demo.followed import follow_lessons
 from kneel.demo.lesson import build
 from kneel.demo.place import FOLDER
 
 # Filming starts other processes, which import this module again.
 if __name__ == "__main__":
-    build(Path(__file__).parent / FOLDER)
+    folder = Path(__file__).parent / FOLDER
+    if "--followed" not in sys.argv:
+        build(folder)
+    follow_lessons(folder)

@@ -19,6 +19,10 @@ TODAY = "2026-11-03"
 
 FIRST = "maren-tolhurst-iron"
 
+SIDECAR = ".evidence"
+COPIED = (".mp4", ".json", SIDECAR)
+"""What was followed goes with the program, not with the user: it is copied anew each time."""
+
 
 def demo_lesson() -> Path:
     """The clip the demo opens, copied to the user's data folder where it is not there yet.
@@ -31,7 +35,7 @@ def demo_lesson() -> Path:
         with as_file(files("kneel.demo") / FOLDER) as source:
             for path in sorted(source.glob("*/*")):
                 target = folder / path.parent.name / path.name
-                if path.suffix in (".mp4", ".json") and not target.exists():
+                if path.suffix in COPIED and (not target.exists() or path.suffix == SIDECAR):
                     target.parent.mkdir(exist_ok=True)
                     shutil.copyfile(path, target)
     except OSError as error:

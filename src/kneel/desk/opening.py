@@ -36,7 +36,7 @@ class Opened:
     store: FrameStore
     swing: Swing
     document: Path
-    sight: Sight
+    sight: Sight | None
     content: str
     shelf: Shelf
     strikes: tuple[Moment, ...] = ()

@@ -129,14 +129,18 @@ class Session(QObject):
         self._preview = self._stretch = None
         # What was merely opened is not written: a document begins with the first change.
         self._saved = opened.swing
-        self.sight = opened.sight
-        self.frame = min(opened.sight.frame, self.frames - 1)
+        self.sight = opened.sight or Sight()
+        self.frame = min(self.sight.frame, self.frames - 1)
         self.chosen = None
         stretch = self.stretch
         if stretch is not None:
             self.following.begin(opened.shelf, stretch, opened.followed)
             self.looking.begin(opened.shelf, opened.swing, stretch, opened.looked)
         self._recompute()
+        finding = self.finding
+        if opened.sight is None and finding is not None and finding.checkpoint is not None:
+            # Seen for the first time: the picture shows what is wrong.
+            self.frame = self.analysis.checkpoints[finding.checkpoint].shown if self.analysis else 0
         self.opened.emit()
         self.moved.emit(self.frame)
         self._ask_for_points()

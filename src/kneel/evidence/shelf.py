@@ -13,7 +13,7 @@ from __future__ import annotations
 import hashlib
 import logging
 import zlib
-from collections.abc import Callable, Iterable, Mapping
+from collections.abc import Callable, Mapping
 from pathlib import Path
 from typing import TypeVar
 
@@ -63,12 +63,13 @@ class Shelf:
     """Where pieces are found and put. ``beside`` is a clip that may carry some along.
 
     A piece is bytes under a key; keys hold the method's number, so that
-    nothing stale is ever found.
+    nothing stale is ever found. ``used`` are those asked for or put so far.
     """
 
     def __init__(self, beside: Path | None = None, *, folder: Path | None = None) -> None:
         self._folder = folder or platformdirs.user_cache_path("kneel") / "evidence"
         self._carried: Mapping[str, bytes] = _carried(beside) if beside else {}
+        self.used: set[str] = set()
 
     def key(self, kind: str, *about: object) -> str:
         """The key of a piece: its kind and all that it hangs on."""
@@ -76,6 +77,7 @@ class Shelf:
 
     def get(self, key: str) -> bytes | None:
         """A piece, or None where it is not known or cannot be read."""
+        self.used.add(key)
         if key in self._carried:
             return self._carried[key]
         try:
@@ -85,6 +87,7 @@ class Shelf:
 
     def put(self, key: str, piece: bytes) -> None:
         """Keep a piece; a cache that cannot be written is no harm."""
+        self.used.add(key)
         try:
             self._folder.mkdir(parents=True, exist_ok=True)
             write_bytes(self._folder / f"{key}.bin", piece, lasting=False)
@@ -93,9 +96,9 @@ class Shelf:
         except OSError:
             LOG.info("a piece of evidence is not kept for the next opening", exc_info=True)
 
-    def carry(self, clip: Path, content: str, keys: Iterable[str]) -> Path:
-        """Write pieces beside a clip, for it to carry along. Raises ``OSError``."""
-        pieces = {key: piece for key in keys if (piece := self.get(key)) is not None}
+    def carry(self, clip: Path, content: str) -> Path:
+        """Write the pieces used so far beside a clip, for it to carry along. Raises ``OSError``."""
+        pieces = {key: piece for key in sorted(self.used) if (piece := self.get(key)) is not None}
         target = sidecar(clip)
         write_bytes(target, msgspec.msgpack.encode(_Sidecar(METHOD, content, pieces)))
         return target
