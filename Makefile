@@ -1,5 +1,5 @@
 # Kneel. The two commands a newcomer needs: make demo, make test. Each sets up what it needs.
-.PHONY: demo test lint setup setup-dev screenshots bench demo-data demo-followed clean
+.PHONY: demo test lint setup setup-dev screenshots bench accuracy demo-data demo-followed clean
 
 demo: setup
 	@.venv/bin/kneel --demo
@@ -24,6 +24,9 @@ screenshots: setup
 
 bench: setup-dev
 	@.venv/bin/python -m benchmarks
+
+accuracy: setup-dev
+	@.venv/bin/python -m benchmarks.accuracy
 
 demo-data: setup
 	@.venv/bin/python -m kneel.demo

@@ -49,7 +49,11 @@ def _opened_again(path: Path) -> Row:
         """Judged from all that is known of it, and nothing more to come."""
         reading = session.reading
         known = reading is not None and any(f.value is not None for f in reading.findings)
-        return known and not session.following.busy and session.store.get(session.first + session.frame) is not None
+        return (
+            known
+            and not session.following.busy
+            and session.store.get(session.first + session.frame) is not None
+        )
 
     def opening(clip: Path) -> float:
         began = time.perf_counter()
@@ -71,4 +75,6 @@ def _opened_again(path: Path) -> Row:
 
     reference = "its middle frame decoded to RGB"
     median = sorted(took)[TIMES // 2]
-    return Row("a swing opened again, to its painted verdict", median, reference, median_ms(plain), "under 1 s")
+    return Row(
+        "a swing opened again, to its painted verdict", median, reference, median_ms(plain), "under 1 s"
+    )

@@ -5,9 +5,10 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
+from kneel.judge import judge, school
 from kneel.model import Hand, PointRows, Stature
 from kneel.motion.analysis import Setup, analyse
-from kneel.motion.checkpoints import Moment
+from kneel.motion.checkpoints import Moment, shown_frame
 from kneel.motion.sightings import from_rows
 
 
@@ -46,6 +47,92 @@ def test_ball_leaving_beats_the_hands(simulate):
     assert impact.sigma_s == pytest.approx(1 / 120 / np.sqrt(12), rel=0.01)
     hands = found(only(rows, "grip", "left_hip", "right_hip")).checkpoints["impact"]
     assert abs(hands.time_s - truth.checkpoints_s["impact"]) < 3 * hands.sigma_s
+
+
+def stated(rows, sigma):
+    return PointRows(rows.frames, rows.times_s, rows.xy, {n: np.full(len(rows), sigma) for n in rows.xy})
+
+
+def test_times_are_as_sure_as_the_points(simulate):
+    """Ten times the stated error of the points makes every time read off them less sure; none is capped."""
+    rows, _ = simulate(noise=0.3)
+    bare = only(rows, *(n for n in rows.xy if n not in ("ball", "clubhead")))
+    sure, unsure, worse = (found(stated(bare, s)).checkpoints for s in (1.0, 10.0, 40.0))
+    for name in ("address", "half_back", "top", "half_down", "impact", "follow"):
+        assert sure[name].sigma_s < unsure[name].sigma_s < worse[name].sigma_s, name
+    assert unsure["top"].sigma_s > 1.1 * sure["top"].sigma_s
+    assert worse["half_back"].sigma_s > 0.05 and worse["half_down"].sigma_s > 0.02
+    ball = found(stated(rows, 10.0)).checkpoints["impact"]
+    assert ball.sigma_s == pytest.approx(found(stated(rows, 1.0)).checkpoints["impact"].sigma_s)
+
+
+@pytest.mark.parametrize("rate", [60, 120])
+def test_the_stated_error_of_a_time_is_what_repetition_shows(simulate, rate):
+    """Over 40 repetitions with 2 px of noise the times scatter by no more than stated."""
+    off = {}
+    for seed in range(40):
+        rows, truth = simulate(noise=2.0, rate=float(rate), seed=seed)
+        bare = only(rows, *(n for n in rows.xy if n not in ("ball", "clubhead")))
+        for name, point in found(stated(bare, 2.0)).checkpoints.items():
+            off.setdefault(name, []).append((point.time_s - truth.checkpoints_s[name], point.sigma_s))
+    for name in ("top", "half_back", "half_down", "impact"):
+        error, sigma = np.array(off[name]).T
+        assert error.std() < 1.2 * np.median(sigma), name
+        assert np.abs(error).max() < 5 * np.median(sigma), name
+
+
+def test_impact_is_the_first_frame_without_the_ball(simulate):
+    """n + 1 wherever a frame is shown or named, even or odd; the time stays n + 1/2."""
+    shown = []
+    for still in (0, 1):
+        rows, _ = simulate(noise=0.3)
+        cut = slice(still, None)
+        later = PointRows(
+            rows.frames[cut] - still,
+            rows.times_s[cut],
+            {n: v[cut].copy() for n, v in rows.xy.items()},
+            {n: v[cut].copy() for n, v in rows.sigma.items()},
+        )
+        last = int(np.flatnonzero(np.isfinite(later.xy["ball"][:, 0]))[-1])
+        impact = found(later).checkpoints["impact"]
+        assert impact.frame == pytest.approx(last + 0.5, abs=0.01)
+        assert impact.shown == last + 1
+        shown.append(impact.shown % 2)
+    assert sorted(shown) == [0, 1]
+    assert [shown_frame(f) for f in (2.4999999, 3.5, 3.49, 4.0)] == [3, 4, 3, 4]
+
+
+def not_a_swing(rows, case):
+    """Simulated points bent into something else."""
+    xy = {n: v.copy() for n, v in rows.xy.items()}
+    late = np.clip((rows.times_s - 0.4) / 1.1, 0, 1)
+    if case == "apart":
+        xy["left_wrist"][:, 0] += 200.0
+    elif case == "feet":
+        for path in xy.values():
+            path[:, 0] += 400.0 * late
+    elif case == "come back":
+        # The hands stay up where they came down to, as of one who throws them forward.
+        for name in ("grip", "left_wrist", "right_wrist"):
+            fallen = rows.times_s > 1.225
+            xy[name][fallen, 1] = np.minimum(xy[name][fallen, 1], xy[name][0, 1] - 150.0)
+        del xy["ball"], xy["clubhead"]
+    return PointRows(rows.frames, rows.times_s, xy, {n: rows.sigma[n] for n in xy})
+
+
+@pytest.mark.parametrize(("case", "about"), [("apart",) * 2, ("feet",) * 2, ("come back",) * 2])
+def test_what_is_no_swing_gets_no_verdict(simulate, case, about):
+    """Hands apart, a walk, hands left up: no checkpoints, a reason, unless top and impact are pinned."""
+    rows, _ = simulate(noise=0.5)
+    bent = not_a_swing(rows, case)
+    analysis = found(bent)
+    assert not analysis.checkpoints and not analysis.measures
+    assert "No swing shows" in analysis.warnings[0] and about in analysis.warnings[0]
+    reading = judge(analysis, school("centred"))
+    assert {f.verdict.value for f in reading.findings} == {"unknown"}
+    assert "No swing shows" in reading.findings[0].text
+    said = found(bent, pinned={"top": 147.0, "impact": 179.0})
+    assert {"top", "impact"} <= set(said.checkpoints)
 
 
 def test_hands_that_tremble_at_the_end_are_at_rest(simulate):

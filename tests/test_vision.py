@@ -6,9 +6,10 @@ import numpy as np
 import pytest
 from scipy.ndimage import gaussian_filter, shift
 
-from kneel.model import Links, Mark
+from kneel.model import Links, Mark, Sighting
 from kneel.vision import Leg, closed, follow, legs
 from kneel.vision.closure import UNCHECKED
+from kneel.vision.equipment import equipment
 
 
 def texture(seed: int, size: int = 240) -> np.ndarray:
@@ -56,6 +57,56 @@ def test_leaving_the_picture_and_being_stopped():
     assert np.isnan(stopped[leg].step).all()
 
 
+def test_a_leg_is_followed_alike_whatever_else_is():
+    """To the bit: alone, beside others, near the picture's edge; so a mark may be moved without the rest."""
+    field = texture(8)
+    frames = [moved(field, 1.3 * k, 0.4 * k) for k in range(8)]
+    some = [
+        Leg("left_hip", 0, 90.0, 120.0, 7),
+        Leg("grip", 0, 30.0, 60.0, 7),
+        Leg("left_knee", 7, 140.0, 200.0, 0),
+    ]
+    times = np.arange(8) / 120
+    together = follow(some, lambda n: frames[n], times, px_per_m=200.0)
+    for leg in some:
+        alone = follow([leg], lambda n: frames[n], times, px_per_m=200.0)[leg]
+        np.testing.assert_array_equal(alone.step, together[leg].step)
+        np.testing.assert_array_equal(alone.sigma, together[leg].sigma)
+
+
+@pytest.mark.parametrize(("point", "goes_on"), [("left_hip", True), ("grip", False)])
+def test_what_was_lost_is_not_followed_from_its_old_place(point, goes_on):
+    """Two blank frames: a hip is still about there, hands at full speed are not; there is something else."""
+    field = texture(9)
+    speed = 0.3 if goes_on else 6.0
+    frames = [moved(field, speed * k, 0) for k in range(12)]
+    frames[5] = frames[6] = np.full_like(frames[0], 90)
+    leg = Leg(point, 0, 110.0, 120.0, 11)
+    found = follow([leg], lambda n: frames[n], np.arange(12) / 120, px_per_m=100.0)[leg]
+    known = np.isfinite(found.step[:, 0])
+    assert known[:4].all() and not known[4:7].any()
+    assert known[8:].all() if goes_on else not known[7:].any()
+
+
+def test_the_club_is_sought_where_the_hands_are(simulate, monkeypatch):
+    """Hands are smoothed at the scale of the body, not of a picture: in full swing they are within 2 px."""
+    rows, _ = simulate(noise=0.0)
+    height = 430.0
+    sees = {
+        name: (Sighting(rows.xy[name].copy(), np.full(len(rows), 4.0)),)
+        for name in ("grip", "left_ankle", "right_ankle")
+    }
+    given = {}
+
+    def find_club(luma, times_s, hands, *, px_per_m, progress, stopped):
+        given["hands"] = hands
+
+    monkeypatch.setattr("kneel.vision.equipment.find_club", find_club)
+    monkeypatch.setattr("kneel.vision.equipment.find_ball", lambda *a, **k: None)
+    equipment(lambda n: np.zeros((720, 1280), np.uint8), rows.times_s, sees, {}, px_per_m=height / 1.7)
+    assert np.linalg.norm(given["hands"] - rows.xy["grip"], axis=1).max() < 2.0
+
+
 def test_legs_run_between_marks_and_to_the_ends():
     marks = [Mark("grip", 10, 1, 1), Mark("grip", 20, 2, 2), Mark("head", 99, 0, 0), Mark("ball", 500, 0, 0)]
     spans = {(leg.point, leg.first, leg.last) for leg in legs(marks, 100)}
@@ -77,6 +128,11 @@ def test_a_leg_that_misses_its_mark_is_believed_less():
     marks = [Mark("left_hip", 0, 100.0, 50.0, 1.0), Mark("left_hip", 40, 112.0, 50.0, 1.0)]
     right = closed({leg: good}, marks)["left_hip"][0]
     np.testing.assert_allclose(right.sigma, 0.2)
+    # What the mark it starts from is off by counts as much as what the one at its end is.
+    for start, end in ((20.0, 1.0), (1.0, 20.0)):
+        loose = [Mark("left_hip", 0, 100.0, 50.0, start), Mark("left_hip", 40, 112.0, 50.0, end)]
+        spread = closed({leg: bad}, loose)["left_hip"][0]
+        assert np.sum(spread.sigma**2) + 20.0**2 + 1.0 == pytest.approx(40.0**2 / 2)
     wrong = closed({leg: bad}, marks)["left_hip"][0]
     assert np.sum(wrong.sigma**2) + 2.0 == pytest.approx(40.0**2 / 2)
     holes = bad.step.copy()

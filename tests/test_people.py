@@ -1,0 +1,241 @@
+"""One golfer among people: found once, followed by all workers alike, hidden rather than mistaken."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+
+from kneel.model import Near, View
+from kneel.sim.camera import Camera
+from kneel.sim.film import Shoot, pictures
+from kneel.sim.golfer import Golfer
+from kneel.sim.look import Look
+from kneel.vision import installed
+from kneel.vision.landmarks import body
+from kneel.vision.landmarks.body import find_landmarks
+from kneel.vision.landmarks.networks import CROP_SIZE, Found
+from kneel.vision.landmarks.region import Region
+from kneel.vision.landmarks.sides import FACE, HIPS, LEGS, UPPER, exchanged, unswapped
+
+SIZE = (400, 700)
+FRAMES, RATE = 90, 30.0
+TIMES = np.arange(FRAMES) / RATE
+
+# A standing body 200 px tall seen from the front: its own right side at image left.
+_AT = {7: (6, 14), 8: (-6, 14), 11: (24, 40), 12: (-24, 40), 13: (30, 70), 14: (-30, 70), 15: (28, 98)}
+_AT |= {16: (-28, 98), 23: (14, 105), 24: (-14, 105), 25: (16, 150), 26: (-16, 150), 27: (17, 190)}
+_AT |= {28: (-17, 190), 29: (17, 198), 30: (-17, 198), 31: (22, 200), 32: (-22, 200)}
+
+
+def landmarks_at(x: float, top: float) -> np.ndarray:
+    """All 39 landmarks of a body standing at ``x`` with its head at ``top``."""
+    xy = np.tile([0.0, 20.0], (39, 1))
+    for k, place in _AT.items():
+        xy[k] = place
+    for k in (17, 19, 21):
+        xy[k], xy[k + 1] = xy[15], xy[16]
+    xy[33], xy[34] = (0, 105), (0, -5)
+    return xy + (x, top)
+
+
+class Someone:
+    """A drawn person: where in every frame, in which clothes, before or behind the others."""
+
+    def __init__(self, x, shirt, trousers, *, top=150.0, before=0) -> None:
+        self.x = np.broadcast_to(np.asarray(x, float), (FRAMES,))
+        self.shirt, self.trousers, self.top, self.before = shirt, trousers, top, before
+
+    def landmarks(self, frame: int) -> np.ndarray:
+        return landmarks_at(self.x[frame], self.top)
+
+
+def scene(people):
+    """Pictures of drawn people, and networks that see the front one wherever two overlap."""
+    order = sorted(people, key=lambda p: p.before)
+
+    def picture(frame: int) -> np.ndarray:
+        shown = np.full((*SIZE, 3), 90, np.uint8)
+        for one in order:
+            x, top = int(one.x[frame]), int(one.top)
+            shown[top + 36 : top + 108, max(x - 30, 0) : x + 30] = one.shirt
+            shown[top + 108 : top + 198, max(x - 30, 0) : x + 30] = one.trousers
+        shown[0, 0, 0] = frame
+        return shown
+
+    class Fake:
+        def detect(self, shown):
+            if shown.shape[:2] != SIZE:
+                return []
+            frame, found = int(shown[0, 0, 0]), []
+            for one in reversed(order):
+                if any(abs(one.x[frame] - other.x[frame]) < 50 for other in found):
+                    continue
+                found.append(one)
+            return [(0.9, Region(o.x[frame], o.top + 105, 275.0, 0.0)) for o in found]
+
+        def landmarks(self, shown, region, *, mirrored=False):
+            frame = int(shown[0, 0, 0])
+            near = [o for o in reversed(order) if abs(o.x[frame] - region.x) < 60]
+            xy = region.to_crop(near[0].landmarks(frame), CROP_SIZE) if near else np.zeros((39, 2))
+            mask = np.full((CROP_SIZE, CROP_SIZE), -5.0)
+            return Found(xy, np.ones(39), 1.0 if near else 0.0, mask)
+
+    return picture, Fake
+
+
+def found(people, monkeypatch, **asked):
+    picture, fake = scene(people)
+    monkeypatch.setattr(body, "Networks", fake)
+    return find_landmarks(lambda: picture, TIMES, **asked)
+
+
+GOLFER = Someone(300.0, (180, 60, 60), (40, 50, 90))
+STANDING = Someone(560.0, (60, 160, 70), (200, 190, 170))
+
+
+@pytest.mark.parametrize("workers", [1, 2, 3])
+@pytest.mark.parametrize("before", [1, -1])
+def test_who_walks_past_is_never_taken_for_the_golfer(monkeypatch, workers, before):
+    """In front the walker hides the golfer for a while; behind, the golfer is seen throughout."""
+    walker = Someone(np.linspace(40, 660, FRAMES), (60, 120, 190), (220, 210, 90), before=before)
+    looks = found([GOLFER, walker], monkeypatch, workers=workers)
+    truth = np.stack([GOLFER.landmarks(f) for f in range(FRAMES)])
+    seen = looks.seen
+    np.testing.assert_allclose(looks.xy[seen], truth[seen], atol=0.01)
+    overlaps = np.abs(walker.x - 300.0) < 40
+    assert seen[np.abs(walker.x - 300.0) > 130].all()
+    assert not seen[overlaps].any() if before > 0 else seen.all()
+    assert looks.notes == () and looks.height_px == pytest.approx(1.1 * 184.5, rel=0.02)
+
+
+def test_two_who_stand_are_told_apart_by_the_middle_and_it_is_said(monkeypatch):
+    looks = found([GOLFER, STANDING], monkeypatch)
+    assert np.nanmax(np.abs(looks.xy[:, 23, 0] - 314.0)) < 0.1
+    assert len(looks.notes) == 1 and "nearer the middle" in looks.notes[0]
+
+
+def test_who_is_cut_off_or_leaves_is_not_the_golfer(monkeypatch):
+    """Nearer the middle, but not whole, or gone half way: the one who stays is taken, without a word."""
+    cut = Someone(350.0, (60, 160, 70), (200, 190, 170), top=330.0, before=1)
+    assert found([STANDING, cut], monkeypatch).xy[5, 23, 0] == pytest.approx(574.0, abs=0.1)
+    leaving = Someone(np.where(TIMES < 1.2, 350.0, 350 + 400 * (TIMES - 1.2)), (60, 160, 70), (9, 9, 9))
+    looks = found([STANDING, leaving], monkeypatch)
+    assert np.nanmax(np.abs(looks.xy[:, 23, 0] - 574.0)) < 0.1 and looks.notes == ()
+
+
+@pytest.mark.parametrize(
+    ("near", "x"),
+    [
+        (Near(565.0, 180.0), 574.0),
+        (Near(300.0, 330.0), 314.0),
+        (Near(600.0, 300.0, 0), 574.0),
+        (Near(10.0, 10.0), None),
+    ],
+)
+def test_a_click_outranks_it_all(monkeypatch, near, x):
+    """On shirt or shoe of either; on nobody, nobody is taken."""
+    looks = found([GOLFER, STANDING], monkeypatch, near=near)
+    assert looks.notes == ()
+    if x is None:
+        assert not looks.seen.any()
+    else:
+        assert np.nanmax(np.abs(looks.xy[:, 23, 0] - x)) < 0.1
+
+
+def test_a_click_holds_in_the_frame_it_was_made_in(monkeypatch):
+    """Two who change places: the one clicked on at the end is the one who stood elsewhere before."""
+    one = Someone(np.linspace(150, 600, FRAMES), (180, 60, 60), (40, 50, 90))
+    other = Someone(np.linspace(600, 150, FRAMES), (60, 160, 70), (200, 190, 170), top=190.0)
+    late = found([one, other], monkeypatch, near=Near(600.0, 250.0, FRAMES - 1))
+    early = found([one, other], monkeypatch, near=Near(600.0, 250.0, 0))
+    assert late.xy[2, 33, 0] == pytest.approx(one.x[2], abs=0.1)
+    assert early.xy[2, 33, 0] == pytest.approx(other.x[2], abs=0.1)
+
+
+def test_nobody_there_and_being_stopped(monkeypatch):
+    assert not found([], monkeypatch).seen.any()
+    assert not found([GOLFER], monkeypatch, stopped=lambda: True).seen.any()
+
+
+def swapped(xy, frames, pairs):
+    out = xy.copy()
+    for a, b in pairs:
+        out[frames, a], out[frames, b] = xy[frames, b], xy[frames, a]
+    return out
+
+
+@pytest.fixture
+def swing():
+    """A body that sways, waves and turns a little, with the network's scatter, 120 frames."""
+    frames = np.arange(120)
+    xy = np.stack([landmarks_at(300 + 12 * np.sin(k / 20), 100.0) for k in frames])
+    xy[:, 13:23, 1] -= 60 * np.clip(np.sin(frames / 40), 0, 1)[:, None]
+    return xy + np.random.default_rng(2).normal(0, 1.0, xy.shape)
+
+
+@pytest.mark.parametrize(
+    ("first", "last", "groups"),
+    [
+        (0, 40, (UPPER, FACE, HIPS, LEGS)),
+        (50, 83, (UPPER, FACE, HIPS, LEGS)),
+        (30, 60, (LEGS,)),
+        (100, 110, (HIPS,)),
+    ],
+)
+def test_sides_are_decided_for_the_whole_body_together(swing, first, last, groups):
+    """A front taken for a back for a third of the clip, legs taken for each other: all joints come right."""
+    broken = swing
+    for pairs in groups:
+        broken = swapped(broken, slice(first, last), pairs)
+    mended = unswapped(broken, 220.0)
+    wrong = np.abs(mended - swing).max(axis=(1, 2)) > 1e-9
+    assert wrong.sum() <= 2
+    np.testing.assert_array_equal(unswapped(swing, 220.0), swing)
+
+
+@pytest.mark.parametrize(
+    ("view", "mirrored", "from_behind", "wrong"),
+    [
+        (View.FACE_ON, False, False, False),
+        (View.FACE_ON, False, True, True),
+        (View.FACE_ON, True, False, True),
+        (View.REAR, False, False, True),
+        (View.REAR, False, True, False),
+        (View.REAR, True, True, True),
+        (View.DOWN_THE_LINE, False, True, False),
+        (View.DOWN_THE_LINE, True, False, True),
+        (None, False, True, False),
+        (None, True, True, True),
+    ],
+)
+def test_view_and_mirror_tell_which_side_lies_where(swing, view, mirrored, from_behind, wrong):
+    """Facing the camera the right side is at image left, from behind at image right; a mirror turns both."""
+    every = (*UPPER, *HIPS, *LEGS)
+    seen = swapped(swing, slice(None), every) if from_behind else swing
+    assert exchanged(seen, view, mirrored=mirrored) is wrong
+
+
+@pytest.mark.skipif(not installed(), reason="the body-landmark network is not installed")
+def test_two_drawn_golfers_side_by_side():
+    """With the network itself: the one clicked on, by one worker or two, within the network's own scatter."""
+    looks = (Look(shirt=(170, 90, 80)), Look(shirt=(70, 110, 170), trousers=(200, 196, 180)))
+    reels = [
+        list(pictures(Shoot(Golfer(172.0, look=look), camera=Camera(width=480, height=540), rate=20.0)))[:34]
+        for look in looks
+    ]
+    shown = [np.hstack([a, reels[1][10]]) for a in reels[0]]
+    times = np.arange(len(shown)) / 20
+    truth = Shoot(Golfer(172.0), camera=Camera(width=480, height=540), rate=20.0).truth().pixels
+    for near, middle in ((Near(240.0, 270.0), None), (Near(720.0, 270.0, 20), 10)):
+        both = [find_landmarks(lambda: shown.__getitem__, times, near=near, workers=n) for n in (1, 2)]
+        for one in both:
+            assert one.seen.mean() > 0.9
+            frames = np.arange(len(shown)) if middle is None else np.full(len(shown), middle)
+            expected = (truth["left_knee"] + truth["right_knee"])[frames] / 2 + (
+                480 * (middle is not None),
+                0,
+            )
+            off = np.linalg.norm(one.xy[:, 25:27].mean(axis=1) - expected, axis=1)
+            assert np.nanmax(off) < 15
+        apart = np.linalg.norm(both[0].xy - both[1].xy, axis=2)[:, 23:29]
+        assert np.nanmedian(apart) < 3
