@@ -23,7 +23,7 @@ from tests.desk import CLIP, PATIENCE_MS, open_clip, press
 def test_a_new_clip_is_marked_from_nothing(qtbot, window, demo):
     """Without a document: guesses are shown as such; M walks through the body click by click."""
     (demo / "maren-tolhurst-iron.swing.json").rename(demo / "kept.json")
-    known = msgspec.json.decode((demo / "kept.json").read_bytes())["swing"]["marks"]
+    known = msgspec.json.decode((demo / "kept.json").read_bytes())["swing"]["takes"][0]["marks"]
     open_clip(qtbot, window, demo / CLIP)
     session, stage = window.session, window.bench.stage
     assert {"view", "hand", "scale"} <= set(session.swing.guessed)

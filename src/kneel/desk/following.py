@@ -24,7 +24,7 @@ class Following(Background):
         self._shelf: Shelf | None = None
         self._known = Followed()
         self._done: set[Leg] = set()
-        self._declined: set[Leg] = set()
+        self._declined: tuple[Mark, ...] | None = None
         self._stretch = ""
         self._request: tuple[Stretch, tuple[Mark, ...], bool] | None = None
         self._settle = QTimer(self, singleShot=True, interval=SETTLE_MS)
@@ -42,7 +42,7 @@ class Following(Background):
     def begin(self, shelf: Shelf, stretch: Stretch, known: Followed) -> None:
         """A clip is opened of which this much is known already."""
         self._shelf, self._stretch = shelf, stretch.name
-        self._known, self._done, self._declined = known, set(known.legs()), set()
+        self._known, self._done, self._declined = known, set(known.legs()), None
 
     def end(self) -> None:
         """Stop whatever is under way and wait for it."""
@@ -56,21 +56,27 @@ class Following(Background):
         self._request = None
         self._drop()
 
-    def stop(self, swing: Swing, stretch: Stretch) -> None:
+    def stop(self, swing: Swing) -> None:
         """Give up, and leave these marks alone until others are set."""
         if self.busy:
-            self._declined |= set(wanted_legs(swing.marks, stretch)) - self._done
+            self._declined = swing.marks
         self.cancel()
+
+    def again(self) -> None:
+        """What was declined may be followed once more."""
+        self._declined = None
 
     def need(self, swing: Swing, stretch: Stretch) -> None:
         """Ask for the marks of ``swing`` to be followed; a moment later work begins."""
         if self._stretch != stretch.name:
             # Steps hold for any rate, but their errors grow with real time.
-            self._known, self._done, self._declined = Followed(), set(), set()
+            self._known, self._done, self._declined = Followed(), set(), None
             self._stretch = stretch.name
+        if swing.marks != self._declined:
+            self._declined = None
         wanted = set(wanted_legs(swing.marks, stretch))
         self.cancel()
-        if wanted - self._done - self._declined:
+        if wanted - self._done and self._declined is None:
             # Where the joints are looked for, the camera's motion comes with them.
             self._request = (stretch, swing.marks, not swing.looked)
             self._settle.start()

@@ -27,7 +27,7 @@ from kneel.model import CHECKPOINTS, CameraPath, History, KneelError, Mark, Near
 from kneel.motion.advice import Advice, next_mark
 from kneel.motion.analysis import Analysis
 from kneel.motion.checkpoints import Moment
-from kneel.vision import Looked, fused
+from kneel.vision import Looked, fused, on_the_body
 
 SAVE_AFTER_MS = 400
 
@@ -222,6 +222,10 @@ class Session(QObject):
 
     def set(self, label: str, **settings: object) -> None:
         """Change settings of the swing; they are no longer guesses."""
+        if "looked" in settings:
+            # Asked for in so many words: what was stopped begins again.
+            self.looking.again()
+            self.following.again()
         self.change(label, self.swing.given(**settings))
 
     def look_at(self, **how: object) -> None:
@@ -259,18 +263,17 @@ class Session(QObject):
         stretch = self.stretch
         if stretch is None:
             return
-        self.following.need(self.swing, stretch)
         if self.swing.looked:
             self.looking.need(self.swing, stretch)
         else:
             self.looking.cancel()
-            self.looking.again()
+        self.following.need(self.swing, stretch)
 
     def stop_gathering(self) -> None:
         """Give up what is being followed and looked for; it does not begin again by itself."""
         stretch = self.stretch
         if stretch is not None:
-            self.following.stop(self.swing, stretch)
+            self.following.stop(self.swing)
             self.looking.stop()
 
     @property
@@ -326,7 +329,7 @@ class Session(QObject):
         if stretch is None:
             return
         followed = self.following.followed(swing, stretch)
-        self.spots = fused(followed.spots)
+        self.spots = on_the_body(fused(followed.spots), self.looked.sightings)
         self.analysis = analysed(swing, stretch, Evidence(self.looked, followed, self._strikes()))
         self.reading = judge(self.analysis, school(swing.school))
         second = "loading" if swing.school == "centred" else "centred"

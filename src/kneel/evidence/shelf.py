@@ -10,10 +10,11 @@ form too, so that the second look gives the numbers of the first.
 
 from __future__ import annotations
 
+import contextlib
 import hashlib
 import logging
 import zlib
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Iterator, Mapping
 from pathlib import Path
 from typing import TypeVar
 
@@ -76,14 +77,16 @@ class Shelf:
         return hashlib.sha256(repr((METHOD, kind, *about)).encode()).hexdigest()[:32]
 
     def get(self, key: str) -> bytes | None:
-        """A piece, or None where it is not known or cannot be read."""
+        """A piece, or None where it is not known."""
+        return next(self.pieces(key), None)
+
+    def pieces(self, key: str) -> Iterator[bytes]:
+        """What is known under a key: the user's own piece, which may hold more, then the carried one."""
         self.used.add(key)
+        with contextlib.suppress(OSError):
+            yield (self._folder / f"{key}.bin").read_bytes()
         if key in self._carried:
-            return self._carried[key]
-        try:
-            return (self._folder / f"{key}.bin").read_bytes()
-        except OSError:
-            return None
+            yield self._carried[key]
 
     def put(self, key: str, piece: bytes) -> None:
         """Keep a piece; a cache that cannot be written is no harm."""
@@ -106,13 +109,10 @@ class Shelf:
 
 def kept(shelf: Shelf, key: str, kind: type[T]) -> T | None:
     """A piece as the record it is; None where it is not known, or is not one."""
-    piece = shelf.get(key)
-    if piece is None:
-        return None
-    try:
-        return msgspec.msgpack.decode(zlib.decompress(piece), type=kind)
-    except (zlib.error, msgspec.MsgspecError, ValueError):
-        return None
+    for piece in shelf.pieces(key):
+        with contextlib.suppress(zlib.error, msgspec.MsgspecError, ValueError):
+            return msgspec.msgpack.decode(zlib.decompress(piece), type=kind)
+    return None
 
 
 def packed(record: msgspec.Struct) -> bytes:

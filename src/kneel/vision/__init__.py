@@ -1,7 +1,7 @@
 """Finding and following points in pixels."""
 
 from kneel.vision.closure import closed
-from kneel.vision.colour import fused
+from kneel.vision.colour import fused, on_the_body
 from kneel.vision.flow import follow
 from kneel.vision.followed import Followed, Source, follow_legs
 from kneel.vision.landmarks import BodyModelError, installed
@@ -22,4 +22,5 @@ __all__ = [
     "legs",
     "look",
     "merged",
+    "on_the_body",
 ]

@@ -35,6 +35,9 @@ sooner or later something else of its colour would be found."""
 ROLLS = 0.08
 """As the body turns, the middle of what is seen of a spot moves on it: by this share of its radius."""
 
+STRAYS, STRAYS_SHARE = 4.0, 0.1
+"""A spot so many errors from where it belongs strays; one that does in this share of its frames is none."""
+
 BEST_SIGMA_PX = 0.12
 
 
@@ -163,4 +166,29 @@ def fused(seen: Mapping[Leg, Sighting]) -> dict[str, Sighting]:
         mean[~any_seen] = np.nan
         lasting = np.max([s.lasting for s in found if s.lasting is not None], axis=0)
         out[point] = Sighting(mean, np.where(any_seen, np.hypot(best, apart), np.nan), lasting)
+    return out
+
+
+def on_the_body(spots: Mapping[str, Sighting], seen: Mapping[str, Sequence[Sighting]]) -> dict[str, Sighting]:
+    """The spots that go with the joint they were clicked on; others are a sleeve, a hand, the ground.
+
+    ``seen`` is where the body model sees the points. A spot keeps its distance
+    from there but for what the model's own error wanders and scatters; one
+    that strays farther in a good share of its frames is something else, and
+    where it strays for a moment it is not believed then.
+    """
+    out = {}
+    for point, spot in spots.items():
+        stray = np.zeros(len(spot.sigma), dtype=bool)
+        for one in seen.get(point, ()):
+            apart = spot.xy - one.xy
+            known = np.isfinite(apart[:, 0])
+            if known.any():
+                off = np.linalg.norm(apart - np.median(apart[known], axis=0), axis=1)
+                limit = STRAYS * np.hypot(one.wander, one.sigma)
+                stray |= known & (off > limit)
+        if stray.mean() > STRAYS_SHARE * np.isfinite(spot.xy[:, 0]).mean():
+            continue
+        xy, sigma = np.where(stray[:, None], np.nan, spot.xy), np.where(stray, np.nan, spot.sigma)
+        out[point] = replace(spot, xy=xy, sigma=sigma)
     return out

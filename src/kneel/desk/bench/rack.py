@@ -41,6 +41,15 @@ class Card(QWidget):
         self.setAccessibleName(tr("Clip %s") % clip.name)
         self.setToolTip(clip.name)
 
+    def fill(self, facts: tuple[np.ndarray, str, str]) -> None:
+        """Show the thumbnail and titles found for it."""
+        pixels, title, second = facts
+        height, width = pixels.shape[:2]
+        self.image = QImage(pixels.data, width, height, width * 4, QImage.Format.Format_RGB32).copy()
+        if not self.is_open:
+            self.title, self.second = title, second
+        self.update()
+
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
@@ -190,6 +199,9 @@ class Rack(QWidget):
         self._retitle()
 
     def _replace(self, entries: list[tuple[Path, Path]]) -> None:
+        for task in self._tasks:
+            task.stop()
+        self._tasks = []
         for card in self._cards:
             self._column.removeWidget(card)
             card.hide()
@@ -201,7 +213,7 @@ class Rack(QWidget):
             self._column.insertWidget(k, card)
             self._cards.append(card)
             task = Task(lambda _, c=clip, d=document: _card_facts(c, d))
-            task.done.connect(lambda facts, c=card: _fill(c, facts))
+            task.done.connect(card.fill)
             self._tasks.append(task)
             task.start(self._pool)
 
@@ -247,12 +259,3 @@ def _card_facts(clip: Path, document: Path) -> tuple[np.ndarray, str, str]:
             return pixels, _title("", document), tr("notes unreadable")
         golfer, second = swing.golfer, tr(VIEW_TITLES[swing.view.value])
     return pixels, _title(golfer, document), second
-
-
-def _fill(card: Card, facts: tuple[np.ndarray, str, str]) -> None:
-    pixels, title, second = facts
-    height, width = pixels.shape[:2]
-    card.image = QImage(pixels.data, width, height, width * 4, QImage.Format.Format_RGB32).copy()
-    if not card.is_open:
-        card.title, card.second = title, second
-    card.update()

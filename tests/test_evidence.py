@@ -1,0 +1,219 @@
+"""One way to the evidence: one document gives the same numbers on the desk and on the command line."""
+
+from __future__ import annotations
+
+import json
+from importlib.resources import files
+from pathlib import Path
+
+import msgspec
+import numpy as np
+import pytest
+
+from kneel.book.swing_file import load_swing, save_swing
+from kneel.cli.main import main
+from kneel.demo.lesson import takes
+from kneel.evidence import METHOD, Shelf, Stretch, analysed, gather, known_evidence, shelf, sidecar
+from kneel.evidence.marks import _followed, _fresh, follow_marks, scale_of
+from kneel.footage import Clip, FrameReader
+from kneel.footage.content import content_of
+from kneel.model import Club, Mark, View
+from kneel.vision import Source, installed, legs
+from tests.desk import CLIP, PATIENCE_MS
+
+DATA = Path(str(files("kneel.demo") / "data"))
+DEMO = sorted(DATA.glob("*/*.swing.json"))
+
+
+def stretch_of(document):
+    swing = load_swing(document)
+    clip = Path(swing.clip.path)
+    with Clip(clip) as opened:
+        return swing, clip, Stretch.of(swing, opened.info, content_of(clip))
+
+
+def told(session):
+    """The numbers of the open swing as the command line's JSON has them."""
+    analysis = session.analysis
+    return (
+        {n: (round(c.time_s, 5), round(c.sigma_s, 5)) for n, c in analysis.checkpoints.items()},
+        {
+            key: {n: series.at(c) for n, c in analysis.checkpoints.items()}
+            for key, series in analysis.measures.items()
+        },
+    )
+
+
+def on_the_command_line(document, capsys):
+    assert main(["analyze", str(document), "--json", "-"]) == 0
+    result = json.loads(capsys.readouterr().out)
+    return (
+        {n: (c["time_s"], c["sigma_s"]) for n, c in result["checkpoints"].items()},
+        {
+            key: {n: (v["value"], v["sigma"]) for n, v in measure["at"].items()}
+            for key, measure in result["measures"].items()
+        },
+    )
+
+
+def agree(one, other):
+    assert one[0] == other[0] and one[1].keys() == other[1].keys()
+    for key, values in one[1].items():
+        for name, pair in values.items():
+            assert pair == pytest.approx(other[1][key][name], abs=6e-5), (key, name)
+
+
+def on_the_desk(qtbot, window, document):
+    session = window.session
+    window.open_path(document)
+    qtbot.waitUntil(lambda: session.document == document, timeout=PATIENCE_MS)
+    qtbot.waitUntil(lambda: not session.following.busy and not session.looking.busy, timeout=PATIENCE_MS)
+    return told(session)
+
+
+def test_the_demo_opens_with_the_same_numbers_everywhere(qtbot, window, demo, capsys):
+    """Every swing of the latest day: as the desk shows it at once, and as the command line prints it."""
+    documents = sorted(demo.glob("*.swing.json"))
+    assert len(documents) == 14
+    for document in documents:
+        window.open_path(document)
+        qtbot.waitUntil(lambda d=document: window.session.document == d, timeout=PATIENCE_MS)
+        assert not window.session.following.busy and not window.session.looking.busy
+        agree(told(window.session), on_the_command_line(document, capsys))
+
+
+def test_marks_moved_on_the_desk_come_out_alike(qtbot, window, demo, capsys):
+    """A mark moved, the view said to be another, marks taken away: followed anew, and the same for both."""
+    document = demo / "oona-brackley-wedge.swing.json"
+    session = window.session
+    on_the_desk(qtbot, window, document)
+    frame = next(m.frame for m in session.swing.marks if m.point == "right_hip")
+    session.go(frame)
+    session.place("right_hip", *(session.analysis.tracks["right_hip"].xy[frame] + (3.0, 1.0)).tolist())
+    gone = session.swing.marks[0]
+    session.change("Take away", session.swing.without_mark(gone.point, gone.frame))
+    session.set("Set view", view=View.REAR)
+    qtbot.waitUntil(lambda: not session.following.busy, timeout=PATIENCE_MS)
+    session.save()
+    shown = told(session)
+    agree(shown, on_the_command_line(document, capsys))
+    session.set("Set view", view=View.DOWN_THE_LINE)
+    session.save()
+    assert told(session)[1] == {} == on_the_command_line(document, capsys)[1]
+
+
+@pytest.mark.skipif(not installed(), reason="the body-landmark network is not installed")
+def test_looking_comes_out_alike_and_is_kept(qtbot, window, demo, capsys, monkeypatch):
+    """Marks and body model together; opened again without looking at a frame; stopped, it stays stopped."""
+    document = demo / "priya-sandell-driver.swing.json"
+    swing = load_swing(document)
+    few = tuple(m for m in swing.marks if m.frame == swing.marks[0].frame)
+    save_swing(document, swing.given(looked=True, marks=few, guessed=swing.guessed))
+    session = window.session
+    window.open_path(document)
+    qtbot.waitUntil(lambda: session.looking.busy, timeout=PATIENCE_MS)
+    session.stop_gathering()
+    session.set("Set club", club=Club.IRON)
+    assert not session.looking.busy and not session.following.busy
+    session.set("Use marks alone", looked=False)
+    session.set("Look for the joints", looked=True)
+    qtbot.waitUntil(lambda: bool(session.looked.sightings), timeout=PATIENCE_MS)
+    qtbot.waitUntil(lambda: not session.following.busy, timeout=PATIENCE_MS)
+    session.save()
+    shown = told(session)
+    assert shown[1]["pelvis_shift"]
+
+    def no_frames(self, number):
+        raise AssertionError("a frame was looked at though all of it is kept")
+
+    monkeypatch.setattr(FrameReader, "_frame", no_frames)
+    agree(shown, on_the_command_line(document, capsys))
+    assert session.analysis.missing == {}
+    agree(shown, on_the_desk(qtbot, window, document))
+
+
+def test_what_was_followed_is_kept_whole_and_read_suspiciously(demo, tmp_path):
+    """The second time no frame is asked for; a broken piece is gathered anew, and gives the same numbers."""
+    swing, clip, stretch = stretch_of(demo / "maren-tolhurst-iron-line.swing.json")
+    few = swing.given(marks=tuple(m for m in swing.marks if m.point.endswith("ankle")))
+    sidecar(clip).unlink()
+    asked = []
+    fresh = Stretch(
+        stretch.path, stretch.content, stretch.first, stretch.times_s, stretch.height_px, asked.append
+    )
+    kept = tmp_path / "kept"
+    parts = []
+    first = gather(few, fresh, shelf=Shelf(folder=kept), part=parts.append)
+    looked_at, pieces = len(asked), list(kept.glob("*.bin"))
+    assert looked_at > 100 and parts[-1].followed.legs() == first.followed.legs()
+    again = gather(few, fresh, shelf=Shelf(folder=kept))
+    assert len(asked) == looked_at
+    one, other = (analysed(few, stretch, e).tracks["left_ankle"] for e in (first, again))
+    np.testing.assert_array_equal(one.xy, other.xy)
+    for piece in pieces:
+        piece.write_bytes(piece.read_bytes()[:-9])
+    broken = gather(few, fresh, shelf=Shelf(folder=kept))
+    assert len(asked) > looked_at
+    np.testing.assert_array_equal(analysed(few, stretch, broken).tracks["left_ankle"].xy, one.xy)
+    # One mark more asks for its own legs alone.
+    looked_at = len(asked)
+    more = few.with_mark(Mark("left_ankle", 5, *one.xy[5].tolist()))
+    following = follow_marks(fresh, more.marks, Shelf(folder=kept))
+    assert following.legs() == set(legs(more.marks, len(stretch)))
+    assert len(asked) - looked_at < 2 * len(stretch)
+    nothing = known_evidence(few, stretch, Shelf(folder=tmp_path / "empty"))
+    assert nothing[1].legs() == set() and nothing[1].camera is None
+
+
+def test_gathering_stops_when_told(demo):
+    swing, clip, stretch = stretch_of(demo / CLIP.replace(".mp4", ".swing.json"))
+    sidecar(clip).unlink()
+    keeps = Shelf()
+    assert gather(swing, stretch, shelf=keeps, stopped=lambda: True).followed.legs() == set()
+    assert known_evidence(swing, stretch, keeps)[1].legs() == set()
+    without = gather(swing, stretch, shelf=keeps, sources=frozenset({Source.BODY}))
+    assert not without.followed.links and not without.followed.spots
+
+
+@pytest.mark.parametrize("document", DEMO[::7], ids=lambda p: p.name)
+def test_the_demo_carries_what_today_s_kneel_follows(document, tmp_path):
+    """Made by this method, of these clips, for all marks; legs followed anew come out as they lie there."""
+    swing, clip, stretch = stretch_of(document)
+    raw = msgspec.msgpack.decode(sidecar(clip).read_bytes())
+    assert (raw["method"], raw["content"]) == (METHOD, content_of(clip)), "run make demo-followed"
+    carried = known_evidence(swing, stretch, Shelf(clip))[1]
+    assert carried.legs() >= set(legs(swing.marks, len(stretch)))
+    few = [m for m in swing.marks if m.point in ("left_knee", "head")]
+    wanted = legs(few, len(stretch))[:3]
+    px_per_m = scale_of(swing.marks, stretch)
+    anew = _followed(
+        _fresh(stretch, wanted, px_per_m, lambda *_: None, lambda: False), wanted, frozenset(Source)
+    )
+    for leg in wanted:
+        np.testing.assert_array_equal(anew.links[leg].step, carried.links[leg].step)
+
+
+def test_the_demo_is_small_and_complete():
+    assert len(DEMO) == len(list(takes())) == len(list(DATA.glob("*/*.evidence")))
+    assert sum(p.stat().st_size for p in DATA.glob("*/*.evidence")) < 5 << 20
+
+
+def test_a_clip_carries_its_pieces_only_for_the_method_they_were_made_by(tmp_path, monkeypatch):
+    clip = tmp_path / "x.mp4"
+    clip.write_bytes(b"clip")
+    source = Shelf(folder=tmp_path / "a")
+    source.put(source.key("legs", 1), b"piece")
+    source.put(source.key("other", 2), b"else")
+    assert source.carry(clip, "content") == sidecar(clip)
+    elsewhere = Shelf(clip, folder=tmp_path / "b")
+    assert elsewhere.get(elsewhere.key("legs", 1)) == b"piece"
+    assert elsewhere.get(elsewhere.key("legs", 3)) is None
+    elsewhere.put(elsewhere.key("legs", 1), b"more")
+    assert list(elsewhere.pieces(elsewhere.key("legs", 1))) == [b"more", b"piece"]
+    monkeypatch.setattr(shelf, "METHOD", METHOD + 1)
+    newer = Shelf(clip, folder=tmp_path / "b")
+    assert newer.get(newer.key("legs", 1)) is None
+    sidecar(clip).write_bytes(b"\x00junk")
+    assert Shelf(clip, folder=tmp_path / "b").get("x") is None
+    (tmp_path / "file").write_bytes(b"")
+    Shelf(folder=tmp_path / "file").put("x", b"nowhere to write is no harm")
