@@ -1,11 +1,11 @@
 # Kneel. The two commands a newcomer needs: make demo, make test. Each sets up what it needs.
-.PHONY: demo test lint setup setup-dev screenshots bench accuracy demo-data demo-followed clean
+.PHONY: demo test lint setup setup-dev screenshots bench accuracy mutants demo-data demo-followed clean
 
 demo: setup
 	@.venv/bin/kneel --demo
 
 test: setup-dev
-	@.venv/bin/python -m pytest
+	@.venv/bin/python -m pytest -n auto --dist loadfile
 
 lint: setup-dev
 	@.venv/bin/ruff check src tests benchmarks tools
@@ -27,6 +27,9 @@ bench: setup-dev
 
 accuracy: setup-dev
 	@.venv/bin/python -m benchmarks.accuracy
+
+mutants: setup-dev
+	@.venv/bin/python tools/mutants.py
 
 demo-data: setup
 	@.venv/bin/python -m kneel.demo

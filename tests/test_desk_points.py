@@ -16,7 +16,7 @@ from kneel.demo.lesson import takes
 from kneel.demo.place import FIRST, TODAY
 from kneel.desk.bench.facts import crossings_at
 from kneel.footage import Clip, picture_of, write_clip
-from kneel.model import Hand, Stature, Swing
+from kneel.model import Club, Hand, Stature, Swing
 from tests.desk import CLIP, PATIENCE_MS, open_clip, press
 
 
@@ -148,3 +148,49 @@ def test_a_camera_that_pans_does_not_move_the_golfer(qtbot, window, demo):
     assert not any("camera moved" in note for note in session.analysis.warnings)
     session.undo()
     assert shift_at_top()[0] == pytest.approx(told)
+
+
+def test_looking_at_a_swing_writes_no_document(qtbot, window, demo):
+    """Where one left off is kept apart; a mere look leaves the document as it lies, or begins none."""
+    document = (demo / CLIP).with_suffix(".swing.json")
+    before = document.read_bytes()
+    open_clip(qtbot, window, demo / CLIP)
+    session = window.session
+    assert session.checkpoint == session.finding.checkpoint
+    session.go(33)
+    session.look_at(plumbs=("pelvis",))
+    session.close()
+    assert document.read_bytes() == before
+    (demo / "elsewhere").mkdir()
+    bare = demo / "elsewhere" / "bare.mp4"
+    bare.write_bytes((demo / CLIP).read_bytes())
+    open_clip(qtbot, window, bare)
+    session.close()
+    assert sorted(p.name for p in bare.parent.iterdir()) == ["bare.mp4"]
+    open_clip(qtbot, window, demo / CLIP)
+    assert session.frame == 33 and session.sight.plumbs == ("pelvis",)
+    session.set("Set club", club=Club.WEDGE)
+    session.close()
+    assert load_swing(document).club is Club.WEDGE
+
+
+def test_one_click_says_who_the_golfer_is(qtbot, window, demo):
+    """G, a click on the body: undoable, kept in frames of the clip, and the strip says so."""
+    open_clip(qtbot, window, demo / CLIP)
+    session, stage = window.session, window.bench.stage
+    token = window.bench.strip.tokens["near"]
+    assert not token.isVisible()
+    session.go(20)
+    press(qtbot, window, Qt.Key.Key_G)
+    at = stage._view.to_widget(640.0, 380.0).toPoint()
+    qtbot.mouseClick(stage, Qt.MouseButton.LeftButton, pos=at)
+    near = session.swing.near
+    assert near.frame == 20 and (near.x, near.y) == pytest.approx((640.0, 380.0), abs=1.0)
+    assert session.swing.looked and token.isVisible() and "pointed out" in token.accessibleName()
+    assert not [m for m in session.swing.marks if m.frame == 20]
+    session.undo()
+    assert session.swing.near is None and not session.swing.looked and not token.isVisible()
+    press(qtbot, window, Qt.Key.Key_G)
+    stage.cancel()
+    qtbot.mouseClick(stage, Qt.MouseButton.LeftButton, pos=at)
+    assert session.swing.near is None

@@ -220,6 +220,51 @@ def test_broken_documents_are_refused_and_left_alone(tmp_path, content, about):
         load_swing(tmp_path / "absent.swing.json")
 
 
+TAKE = Take(clip=ClipRef("a", 90, 9, 9, 30.0))
+
+
+@pytest.mark.parametrize(
+    ("record", "inside", "outside"),
+    [
+        (lambda v: Mark("head", v, 1, 1), [0, 10_000_000], [-1, 10_000_001]),
+        (lambda v: Mark("head", 1, v, 1), [-1e5, 1e5], [-1.0001e5, 1.0001e5, float("nan"), float("inf")]),
+        (lambda v: Mark("head", 1, 1, v), [-1e5, 1e5], [-1.0001e5, 1.0001e5]),
+        (lambda v: Mark("head", 1, 1, 1, v), [0.001, 1e5], [0, -1, 1.0001e5, float("nan")]),
+        (lambda v: ClipRef("a", v, 1, 1, 30.0), [1, 10_000_000], [0, 10_000_001]),
+        (lambda v: ClipRef("a", 9, v, 1, 30.0), [1], [0]),
+        (lambda v: ClipRef("a", 9, 1, 1, v), [0, 1e6], [-1, 1.1e6, float("nan")]),
+        (lambda v: Near(v, 1.0), [-1e5, 1e5], [1.1e5]),
+        (lambda v: Near(1.0, 1.0, v), [None, 0], [-1]),
+        (TypedScale, [0.001, 20], [0.0009, 20.1]),
+        (lambda v: TypedScale(2.0, v), [0, 2.0], [-0.1, 2.1]),
+        (Stature, [80, 250], [79.9, 250.1]),
+        (lambda v: Stature(170, v), [0, 50], [-1, 51]),
+        (lambda v: KnownLength(v, 1, 1, 1, 1, 9.0), [0], [-1]),
+        (lambda v: KnownLength(1, v, 1, 1, 1, 9.0), [-1e5], [-1.1e5]),
+        (lambda v: KnownLength(1, 1, 1, 1, 1, v), [0.1, 10000], [0.09, 10001]),
+        (lambda v: KnownLength(1, 1, 1, 1, 1, 9.0, sigma_px=v), [0.1, 1e5], [0, 1.1e5]),
+        (lambda v: Drawn("dot", v), [(), (1.0, 2.0)], [(1.0,), (1.0, 1e6)]),
+        (Drawn, ["line", "pen"], ["blob"]),
+        (lambda v: TAKE.with_(span=v), [(0, 0), (89, 99), None], [(-1, 3), (5, 4), (90, 99)]),
+        (lambda v: TAKE.with_(capture_rate=v), [None, 1, 10000], [0.9, 10001]),
+        (lambda v: TAKE.with_(pinned={"top": v}), [0, 89], [-0.1, 89.1]),
+        (lambda v: TAKE.with_(marks=(Mark("head", v, 1, 1),)), [0, 89], [90]),
+        (lambda v: TAKE.with_(offset_s=v), [-1e5, 1e5], [1.1e5]),
+        (lambda v: TAKE.with_(offset_sigma_s=v), [0, 1e5], [-0.1]),
+        (lambda v: TypedValue("tempo", 3.0, v), [0], [-0.1]),
+        (lambda v: Swing(takes=(Take(),) * v), [1, 2], [0, 3]),
+        (Sight, [0], [-1]),
+    ],
+)
+def test_bounds_are_held_by_the_records(record, inside, outside):
+    """What lies on a bound may be, what lies beyond may not; files, command line and desk share the check."""
+    for value in inside:
+        record(value)
+    for value in outside:
+        with pytest.raises(ValueError, match=r"\w"):
+            record(value)
+
+
 def test_documents_written_before_version_1_still_open(tmp_path):
     """Flat, counted from the swing's own first frame, with what was looked at among it."""
     draft = {

@@ -12,7 +12,8 @@ from pathlib import Path
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 HOME = tempfile.mkdtemp(prefix="kneel-screenshots-")
-os.environ["XDG_DATA_HOME"] = os.environ["XDG_CONFIG_HOME"] = os.environ["XDG_CACHE_HOME"] = HOME
+for _name in ("DATA", "CONFIG", "CACHE", "STATE"):
+    os.environ[f"XDG_{_name}_HOME"] = HOME
 
 from kneel.book.swing_file import load_swing  # noqa: E402
 from kneel.demo.place import demo_lesson  # noqa: E402
@@ -69,8 +70,7 @@ def main(folder: Path) -> int:
     shoot("bench-left-handed")
     take_unmarked(window, first, open_clip, shoot)
     if installed():
-        bare = first.with_name("just-dropped.mp4")
-        shutil.copyfile(first, bare)
+        bare = alone(first, "just-dropped.mp4")
         open_clip(bare)
         settle(lambda: bool(window.session.looked.sightings))
         window.session.choose("sway")
@@ -83,9 +83,7 @@ def take_unmarked(
     window: Window, first: Path, open_clip: Callable[[Path], None], shoot: Callable[[str], None]
 ) -> None:
     """A clip nobody has marked, with its first mark being set."""
-    new = first.with_name("new-clip.mp4")
-    shutil.copyfile(first, new)
-    open_clip(new)
+    open_clip(alone(first, "new-clip.mp4"))
     known = load_swing(first.with_name("maren-tolhurst-iron.swing.json")).marks
     hip = next(mark for mark in known if mark.point == "left_hip")
     window.session.go(hip.frame)
@@ -93,6 +91,12 @@ def take_unmarked(
     window.session.place(hip.point, hip.x, hip.y)
     window.bench.marking.advance()
     shoot("bench-marking")
+
+
+def alone(clip: Path, name: str) -> Path:
+    """A copy of a clip where no document knows it."""
+    folder = Path(tempfile.mkdtemp(prefix="kneel-clip-", dir=HOME))
+    return Path(shutil.copyfile(clip, folder / name))
 
 
 if __name__ == "__main__":

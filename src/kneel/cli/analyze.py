@@ -53,8 +53,8 @@ def run(asked: argparse.Namespace) -> int:
     if "address" not in analysis.checkpoints:
         why = analysis.warnings[0] if analysis.warnings else "The clip starts after the club has moved away."
         raise PointsError(
-            f"There is no address in {Path(asked.input).name} to measure from. {why} "
-            "Name it with --checkpoint address=FRAME."
+            f"{Path(asked.input).name} cannot be measured. {why} "
+            "Where it is a swing, name address, top and impact with --checkpoint NAME=FRAME."
         )
     reading = judge(analysis, chosen)
     against = judge(analysis, second) if second else None

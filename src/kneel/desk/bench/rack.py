@@ -6,7 +6,7 @@ import contextlib
 from pathlib import Path
 
 import numpy as np
-from PyQt6.QtCore import QRectF, QSize, Qt, QThreadPool, pyqtSignal
+from PyQt6.QtCore import QRectF, QSize, Qt, QThreadPool, QTimer, pyqtSignal
 from PyQt6.QtGui import QImage, QKeyEvent, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen
 from PyQt6.QtWidgets import QScrollArea, QVBoxLayout, QWidget
 
@@ -135,7 +135,7 @@ class Rack(QWidget):
         inner = QWidget()
         inner.setObjectName("cards")
         inner.setStyleSheet("#cards { background: transparent; }")
-        area = QScrollArea()
+        area = self._area = QScrollArea()
         area.setWidgetResizable(True)
         area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         area.setWidget(inner)
@@ -197,6 +197,18 @@ class Rack(QWidget):
         if [(c.clip, c.document) for c in self._cards] != entries:
             self._replace(entries)
         self._retitle()
+        # Once the cards are laid out.
+        QTimer.singleShot(0, self._reveal)
+
+    def _reveal(self) -> None:
+        """Scroll to the open swing."""
+        self._column.activate()
+        inner = self._area.widget()
+        if inner is not None:
+            inner.resize(inner.width(), inner.sizeHint().height())
+        for card in self._cards:
+            if card.is_open:
+                self._area.ensureWidgetVisible(card)
 
     def _replace(self, entries: list[tuple[Path, Path]]) -> None:
         for task in self._tasks:

@@ -135,7 +135,9 @@ class Strip(QWidget):
             "scale": self._scale_words(),
             "capture_rate": self._rate_words(),
             "mirrored": self._mirror_words(),
-            "near": (tr("the nearest the middle") if swing.near is None else tr("pointed out"), ""),
+            "near": (tr("found"), tr("nearest the middle"))
+            if swing.near is None
+            else (tr("pointed out"), ""),
             "steadied": self._camera_words(),
             "plumbs": (self._plumb_words(), ""),
         }

@@ -148,6 +148,8 @@ def _found(
     notes = []
     if phases.address:
         moments["address"] = phases.address
+    elif "address" not in by_hand:
+        notes.append("No address shows: the hands are moving already when the clip begins.")
     if impact:
         moments["impact"] = impact
         moments["finish"] = phases.finish

@@ -41,16 +41,17 @@ def no_swing(
 
     ``tracks`` are by anatomical name, ``px_per_m`` is a rough px per metre.
     """
-    if phases.address is None or impact is None:
+    if impact is None:
         return None
-    start, top, strike = (hands.index(m.time_s) for m in (phases.address, phases.top, impact))
+    address = phases.address or Moment(float(hands.t[0]), 0.0)
+    start, top, strike = (hands.index(m.time_s) for m in (address, phases.top, impact))
     if not start < top < strike:
         return f"No swing shows: the hands do not go up and come down. {PIN}"
     rules: tuple[tuple[str, Callable[[], bool]], ...] = (
-        ("the hands are apart, not on one club", lambda: _apart(tracks, phases, impact, px_per_m)),
+        ("the hands are apart, not on one club", lambda: _apart(tracks, address, phases, impact, px_per_m)),
         ("the hands are down at once", lambda: strike - top < SHORTEST_DOWN * (top - start)),
         ("the hands do not rise and come back", lambda: _astray(hands, start, top, strike, px_per_m)),
-        ("both feet walk away", lambda: _walks(tracks, phases.address, impact, px_per_m)),
+        ("both feet walk away", lambda: _walks(tracks, address, impact, px_per_m)),
     )
     for words, broken in rules:
         if broken():
@@ -58,13 +59,15 @@ def no_swing(
     return None
 
 
-def _apart(tracks: Mapping[str, Track], phases: Phases, impact: Moment, px_per_m: float) -> bool:
+def _apart(
+    tracks: Mapping[str, Track], address: Moment, phases: Phases, impact: Moment, px_per_m: float
+) -> bool:
     left, right = tracks.get("left_wrist"), tracks.get("right_wrist")
-    if left is None or right is None or phases.address is None:
+    if left is None or right is None:
         return False
     apart = np.linalg.norm(left.xy - right.xy, axis=1) / px_per_m
     times = left.times_s
-    ways = ((phases.address.time_s, phases.top.time_s), (phases.top.time_s, impact.time_s))
+    ways = ((address.time_s, phases.top.time_s), (phases.top.time_s, impact.time_s))
     parts = [apart[(times >= start) & (times <= end)] for start, end in ways]
     return any(part.size and float(np.median(part)) > APART_M for part in parts)
 
@@ -76,9 +79,9 @@ def _astray(hands: Path, start: int, top: int, strike: int, px_per_m: float) -> 
     )
 
 
-def _walks(tracks: Mapping[str, Track], address: Moment | None, impact: Moment, px_per_m: float) -> bool:
+def _walks(tracks: Mapping[str, Track], address: Moment, impact: Moment, px_per_m: float) -> bool:
     feet = [track for name in ("left_ankle", "right_ankle") if (track := tracks.get(name)) is not None]
-    if len(feet) < 2 or address is None:
+    if len(feet) < 2:
         return False
     inside = (feet[0].times_s >= address.time_s) & (feet[0].times_s <= impact.time_s)
     moved = [float(np.ptp(track.xy[inside], axis=0).max()) / px_per_m for track in feet if inside.any()]

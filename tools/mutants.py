@@ -1,0 +1,257 @@
+"""``make mutants``: do the tests bite? Small changes to the core, one at a time; each must make a test fail.
+
+A fixed seed draws the changes over ``model``, ``motion`` without its measures, and ``vision/closure.py``: a
+comparison turned round, a sum made a difference, a bound moved, a constant doubled. What survives is printed.
+Changes that change nothing a test could see stand in ``tools/mutants_alike.txt``, each with its reason.
+
+    python tools/mutants.py [--count N] [--seed N] [--only TEXT]
+"""
+
+from __future__ import annotations
+
+import argparse
+import ast
+import os
+import random
+import shutil
+import subprocess
+import sys
+import tempfile
+import time
+from collections.abc import Iterator
+from concurrent.futures import ThreadPoolExecutor
+from dataclasses import dataclass
+from pathlib import Path
+from queue import Queue
+
+ROOT = Path(__file__).parent.parent
+ALIKE = ROOT / "tools" / "mutants_alike.txt"
+PLACES = ("src/kneel/model", "src/kneel/motion", "src/kneel/vision/closure.py")
+LEFT_OUT = ("measures", "__init__.py")
+COUNT, SEED, WANTED = 200, 1, 0.85
+LONGEST_S = 240
+
+TESTS = (
+    "tests/test_numbers.py",
+    "tests/test_track.py",
+    "tests/test_limbs.py",
+    "tests/test_checkpoints.py",
+    "tests/test_vision.py",
+    "tests/test_judge.py",
+    "tests/test_files.py",
+    "tests/test_quality.py",
+    "tests/test_rates.py",
+    "tests/test_documents.py",
+    "tests/test_measures.py",
+    "tests/test_looking.py::test_next_mark_is_where_it_tells_most",
+    "tests/test_looking.py::test_sources_are_fused_by_what_they_are_worth",
+    "src/kneel/model",
+    "src/kneel/motion",
+)
+FIRST = {
+    "closure": "tests/test_vision.py",
+    "clock": "tests/test_rates.py",
+    "model": "tests/test_documents.py",
+}
+
+COMPARED = {ast.Lt: "<=", ast.LtE: "<", ast.Gt: ">=", ast.GtE: ">", ast.Eq: "!=", ast.NotEq: "=="}
+TURNED = {ast.Lt: ">", ast.LtE: ">", ast.Gt: "<", ast.GtE: "<", ast.Is: "is not", ast.IsNot: "is"}
+RECKONED = {ast.Add: "-", ast.Sub: "+", ast.Mult: "/", ast.Div: "*", ast.BitAnd: "|", ast.BitOr: "&"}
+CALLED = {
+    "min": "max",
+    "max": "min",
+    "minimum": "maximum",
+    "maximum": "minimum",
+    "argmin": "argmax",
+    "argmax": "argmin",
+    "any": "all",
+    "all": "any",
+    "hypot": "maximum",
+    "median": "max",
+}
+
+
+@dataclass(frozen=True)
+class Mutant:
+    """One change: bytes ``start`` to ``end`` of a file become ``put``.
+
+    ``before`` and ``after`` are the line it stands on, by which it is known
+    though line numbers change.
+    """
+
+    path: str
+    line: int
+    start: int
+    end: int
+    put: str
+    before: str
+    after: str
+
+    @property
+    def name(self) -> str:
+        """How it stands in the list of those that change nothing."""
+        return f"{self.path}: {self.before} => {self.after}"
+
+
+def main(arguments: list[str]) -> int:
+    """Draw, try, and print what survived; exit 1 where too many did."""
+    parser = argparse.ArgumentParser(prog="mutants")
+    parser.add_argument("--count", type=int, default=COUNT)
+    parser.add_argument("--seed", type=int, default=SEED)
+    parser.add_argument("--only", default="", help="only changes whose path or text holds this")
+    asked = parser.parse_args(arguments)
+    every = [m for m in mutants() if asked.only in m.name]
+    drawn = random.Random(asked.seed).sample(every, min(asked.count, len(every)))
+    alike = known_alike()
+    began, caught, survived, same = time.monotonic(), 0, [], 0
+    with tempfile.TemporaryDirectory() as folder:
+        copies: Queue[Path] = Queue()
+        for k in range(os.cpu_count() or 1):
+            copies.put(copied(Path(folder) / str(k)))
+        with ThreadPoolExecutor(copies.qsize()) as pool:
+            for mutant, alive in pool.map(lambda m: tried(m, copies), drawn):
+                if not alive:
+                    caught += 1
+                elif mutant.name in alike:
+                    same += 1
+                else:
+                    survived.append(mutant)
+                    print(f"survived  {mutant.line}  {mutant.name}", flush=True)
+    minutes = (time.monotonic() - began) / 60
+    share = caught / max(caught + len(survived), 1)
+    print(
+        f"{len(drawn)} of {len(every)} changes in {minutes:.0f} min: {caught} caught, {same} change nothing,"
+    )
+    print(f"{len(survived)} survived; {100 * share:.0f} % of those that change something are caught")
+    return 0 if share >= WANTED else 1
+
+
+def mutants() -> Iterator[Mutant]:
+    """Every change there is, in a fixed order."""
+    for place in PLACES:
+        root = ROOT / place
+        for path in sorted([root] if root.is_file() else root.rglob("*.py")):
+            if not any(part in LEFT_OUT for part in path.parts):
+                yield from changes(str(path.relative_to(ROOT)), path.read_text(encoding="utf-8"))
+
+
+def changes(path: str, text: str) -> Iterator[Mutant]:
+    """The changes of one file."""
+    raw = text.encode()
+    starts = [0]
+    for line in raw.splitlines(keepends=True):
+        starts.append(starts[-1] + len(line))
+
+    def begin(node: ast.expr) -> int:
+        return starts[node.lineno - 1] + node.col_offset
+
+    def end(node: ast.expr) -> int:
+        return starts[(node.end_lineno or 1) - 1] + (node.end_col_offset or 0)
+
+    def mutant(line: int, start: int, stop: int, put: str) -> Mutant:
+        first, last = raw.rfind(b"\n", 0, start) + 1, raw.find(b"\n", stop)
+        before = raw[first:last].decode().strip()
+        after = (raw[first:start] + put.encode() + raw[stop:last]).decode().strip()
+        return Mutant(path, line, start, stop, put, before, after)
+
+    def between(left: ast.expr, right: ast.expr, new: str) -> Iterator[Mutant]:
+        """Replace the operator between two operands."""
+        start, stop = end(left), begin(right)
+        gap = raw[start:stop].decode()
+        old = gap.strip(" ()\n")
+        if old and "#" not in gap:
+            yield mutant(right.lineno, start, stop, gap.replace(old, new, 1))
+
+    for node in skipping_words(ast.parse(text)):
+        if isinstance(node, ast.Compare) and len(node.ops) == 1:
+            for table in (COMPARED, TURNED):
+                if type(node.ops[0]) in table:
+                    yield from between(node.left, node.comparators[0], table[type(node.ops[0])])
+        elif isinstance(node, ast.BinOp) and type(node.op) in RECKONED:
+            yield from between(node.left, node.right, RECKONED[type(node.op)])
+        elif isinstance(node, ast.BoolOp):
+            yield from between(
+                node.values[0], node.values[1], "or" if isinstance(node.op, ast.And) else "and"
+            )
+        elif isinstance(node, ast.Call):
+            word = getattr(node.func, "attr", getattr(node.func, "id", ""))
+            if word in CALLED:
+                yield mutant(node.lineno, end(node.func) - len(word), end(node.func), CALLED[word])
+        elif isinstance(node, ast.Constant) and isinstance(node.value, bool):
+            yield mutant(node.lineno, begin(node), end(node), repr(not node.value))
+        elif isinstance(node, ast.Constant) and isinstance(node.value, int | float):
+            other = node.value * 2 if node.value not in (0, 1) else 1 - node.value
+            yield mutant(node.lineno, begin(node), end(node), repr(other))
+
+
+def skipping_words(tree: ast.AST) -> Iterator[ast.AST]:
+    """All nodes but annotations, docstrings and the text of errors."""
+    for node in ast.iter_child_nodes(tree):
+        if isinstance(node, ast.Raise):
+            continue
+        if isinstance(node, ast.AnnAssign):
+            node.annotation = ast.Constant("")
+        if isinstance(node, ast.FunctionDef):
+            node.returns = None
+        if isinstance(node, ast.arg):
+            node.annotation = None
+        yield node
+        yield from skipping_words(node)
+
+
+def copied(folder: Path) -> Path:
+    """A copy of what the tests need."""
+    for name in ("src", "tests", "benchmarks"):
+        shutil.copytree(ROOT / name, folder / name, ignore=shutil.ignore_patterns("__pycache__"))
+    shutil.copy(ROOT / "pyproject.toml", folder)
+    return folder
+
+
+def tried(mutant: Mutant, copies: Queue[Path]) -> tuple[Mutant, bool]:
+    """Whether a change survives the tests."""
+    folder = copies.get()
+    path = folder / mutant.path
+    raw = path.read_bytes()
+    try:
+        path.write_bytes(raw[: mutant.start] + mutant.put.encode() + raw[mutant.end :])
+        return mutant, passes(folder, mutant.path)
+    finally:
+        path.write_bytes(raw)
+        copies.put(folder)
+
+
+def passes(folder: Path, path: str) -> bool:
+    """Whether the tests pass in a copy, those nearest to the change first."""
+    first = [test for word, test in FIRST.items() if word in path]
+    order = [*first, *(test for test in TESTS if test not in first)]
+    command = [sys.executable, "-m", "pytest", "-q", "-x", "-p", "no:cacheprovider", "-p", "no:xvfb", *order]
+    home = folder / "home"
+    environment = os.environ | {
+        "PYTHONPATH": f"{folder / 'src'}:{folder}",
+        "PYTHONDONTWRITEBYTECODE": "1",
+        "HOME": str(home),
+        "HYPOTHESIS_STORAGE_DIRECTORY": str(home),
+        "OMP_NUM_THREADS": "1",
+    }
+    try:
+        done = subprocess.run(
+            command, cwd=folder, env=environment, capture_output=True, timeout=LONGEST_S, check=False
+        )
+    except subprocess.TimeoutExpired:
+        return False
+    return done.returncode == 0
+
+
+def known_alike() -> dict[str, str]:
+    """Changes that change nothing, with the reason."""
+    found = {}
+    if ALIKE.exists():
+        for line in ALIKE.read_text(encoding="utf-8").splitlines():
+            name, _, reason = line.partition("  # ")
+            if reason:
+                found[name.strip()] = reason
+    return found
+
+
+if __name__ == "__main__":
+    sys.exit(main(sys.argv[1:]))
