@@ -10,7 +10,8 @@ from pykalman import KalmanFilter
 
 from kneel.model import Links, Sighting
 from kneel.motion.banded import factor
-from kneel.motion.track import PointData, one_witness, solve_tracks
+from kneel.motion.track import PointData, solve_tracks
+from kneel.motion.witnesses import one_witness
 
 RESTLESS, FASTEST = 400.0, 2000.0
 

@@ -15,7 +15,8 @@ Brownian motion") of standard deviation V and fading time tau = 2 V^2/q. They
 are sums over time, so that more frames of one motion change nothing.
 
 What is followed in the picture between the same two frames is one witness,
-however often and whichever way it was followed: see :func:`one_witness`.
+however often and whichever way it was followed
+(:func:`kneel.motion.witnesses.one_witness`).
 
 All but hand-placed marks are Huber-weighted by their radial residual. The
 normal matrix is pentadiagonal; the diagonal of its inverse is the variance
@@ -39,20 +40,15 @@ from numpy.typing import NDArray
 
 from kneel.model import Links, Sighting
 from kneel.motion.banded import Factor, factor
+from kneel.motion.witnesses import Layer, link_layers, sighting_layers
 
 FloatArray = NDArray[np.float64]
-
-HUBER = 2.0
-"""Residuals beyond this many sigma count linearly (Huber 1964; for a radial residual)."""
 
 SETTLED_PX = 0.05
 """Robust weights are not renewed once no point moves by more."""
 
 LEAST_PX = 0.005
 """Errors that a source claims to be smaller are taken to be this."""
-
-LEAST_CHANGE = 1e-5
-"""Even at rest a wandering error changes by so much of its time a frame, or it could not be solved for."""
 
 LASTING_FADES_S = 0.4
 """A lasting error keeps its size about this long (of the order of half a swing)."""
@@ -134,30 +130,6 @@ def _lasting(data: PointData, frames: int) -> FloatArray:
     return np.max(parts, axis=0) if parts else np.zeros(frames)
 
 
-class _Layer:
-    """One source of sightings or links over all points: values (C, N, 2), weights (C, N)."""
-
-    def __init__(self, shape: tuple[int, int], *, robust: bool) -> None:
-        self.value = np.zeros((*shape, 2))
-        self.weight = np.zeros(shape)
-        self.offset = np.zeros(shape[0])
-        self.wander = np.zeros(shape[0])
-        self.keeps = np.full((shape[0], shape[1] - 1), np.exp(-LEAST_CHANGE))
-        self.robust = robust
-
-    def put(self, slot: int, value: FloatArray, sigma: FloatArray) -> None:
-        known = np.isfinite(value).all(axis=1) & np.isfinite(sigma) & (sigma > 0)
-        self.value[slot] = np.where(known[:, None], value, 0.0)
-        self.weight[slot, known] = 1.0 / sigma[known] ** 2
-
-    def weights(self, residual: FloatArray | None) -> FloatArray:
-        """Weights after Huber's function of the radial residual, (C, N)."""
-        if residual is None or not self.robust:
-            return self.weight
-        ratio = np.sqrt((residual**2).sum(axis=2) * self.weight)
-        return self.weight * np.where(ratio > HUBER, HUBER / np.maximum(ratio, HUBER), 1.0)
-
-
 @dataclass(frozen=True)
 class _Solved:
     """One sweep's answer: paths (C, T, 2), the factor, and what unknown offsets add to the covariance.
@@ -178,8 +150,8 @@ class _Stack:
 
     def __init__(self, times_s: FloatArray, points: Sequence[PointData]) -> None:
         self.count, self.length = len(points), len(times_s)
-        self.seen = _layers([p.sightings for p in points], times_s)
-        self.moved = _link_layers([p.links for p in points], self.length - 1)
+        self.seen = sighting_layers([p.sightings for p in points], times_s)
+        self.moved = link_layers([p.links for p in points], self.length - 1)
         self.prior = self._prior(np.diff(times_s), points)
         wandering = any(layer.wander.any() for layer in self.seen)
         self.each = 2 if wandering else 1
@@ -238,7 +210,7 @@ class _Stack:
         bands = self.prior.copy()
         rhs, pulled = np.zeros((2, self.count, self.length, 2))
         coupled = np.zeros((self.count, self.length))
-        shifted: list[tuple[_Layer, FloatArray]] = []
+        shifted: list[tuple[Layer, FloatArray]] = []
         for layer in self.seen:
             wanders = layer.wander[:, None] > 0
             weight = layer.weights(None if last is None else self._residual(layer, last, len(shifted)))
@@ -259,7 +231,7 @@ class _Stack:
         wide = _interleaved(bands, self.drift, coupled)
         return self._finished(factor(wide), np.stack([rhs, pulled], axis=2), shifted)
 
-    def _residual(self, layer: _Layer, last: _Solved, slot: int) -> FloatArray:
+    def _residual(self, layer: Layer, last: _Solved, slot: int) -> FloatArray:
         """What is left of a sighting once its own errors are taken away, (C, T, 2)."""
         residual = last.xy - layer.value
         if layer.offset.any():
@@ -267,7 +239,7 @@ class _Stack:
         return residual + (layer.wander[:, None] > 0)[..., None] * last.wander
 
     def _finished(
-        self, done: Factor, rhs: FloatArray, shifted: Sequence[tuple[_Layer, FloatArray]]
+        self, done: Factor, rhs: FloatArray, shifted: Sequence[tuple[Layer, FloatArray]]
     ) -> _Solved:
         """Solve with one more unknown per layer and point: how far it lies off through the clip."""
         count, length, each = self.count, self.length, self.each
@@ -311,67 +283,3 @@ def _add_links(bands: FloatArray, weight: FloatArray) -> None:
     bands[0, :, :-1] += weight
     bands[0, :, 1:] += weight
     bands[1, :, :-1] -= weight
-
-
-def _layers(per_point: Sequence[Sequence[Sighting]], times_s: FloatArray) -> list[_Layer]:
-    by_hand = [[s for s in sights if s.by_hand] for sights in per_point]
-    seen = [[s for s in sights if not s.by_hand] for sights in per_point]
-    layers = []
-    for group, robust in ((by_hand, False), (seen, True)):
-        for depth in range(max((len(g) for g in group), default=0)):
-            layer = _Layer((len(group), len(times_s)), robust=robust)
-            for slot, sights in enumerate(group):
-                if depth < len(sights):
-                    layer.put(slot, sights[depth].xy, sights[depth].sigma)
-                    layer.offset[slot] = sights[depth].offset
-                    layer.wander[slot] = sights[depth].wander
-                    if sights[depth].wander:
-                        layer.keeps[slot] = _keeps(sights[depth], times_s)
-            layers.append(layer)
-    return layers
-
-
-def _keeps(sighting: Sighting, times_s: FloatArray) -> FloatArray:
-    """What share of a wandering error is left from each frame to the next, (T - 1,)."""
-    passed = np.diff(times_s if sighting.clock is None else sighting.clock)
-    return np.exp(-np.maximum(passed / max(sighting.wander_s, 1e-3), LEAST_CHANGE))
-
-
-def _link_layers(per_point: Sequence[Sequence[Links]], length: int) -> list[_Layer]:
-    """One layer: what was followed of each point, counted once."""
-    if not any(per_point):
-        return []
-    layer = _Layer((len(per_point), length), robust=True)
-    for slot, links in enumerate(per_point):
-        if links:
-            one = one_witness(links)
-            layer.put(slot, one.step, one.sigma)
-    return [layer]
-
-
-def one_witness(links: Sequence[Links]) -> Links:
-    """Several ways of following one point through the same pictures as the one witness they are.
-
-    Their errors are taken to be the same error, larger or smaller: of steps
-    f_k with sigma_k the mean is weighted by 1/sigma_k^2, and its error is the
-    weighted mean of the sigma_k, not less (JCGM 100:2008, 5.2.2 with all
-    correlations 1). Where they differ, their scatter adds to it.
-
-    >>> one = Links(np.array([[3.0, 0.0]]), np.array([0.5]))
-    >>> one_witness([one, one, one, one]).sigma
-    array([0.5])
-    """
-    if len(links) == 1:
-        return links[0]
-    step = np.stack([one.step for one in links])
-    sigma = np.stack([one.sigma for one in links])
-    known = np.isfinite(step).all(axis=2) & np.isfinite(sigma) & (sigma > 0)
-    weight = np.where(known, 1.0 / np.where(known, sigma, 1.0) ** 2, 0.0)
-    total = weight.sum(axis=0)
-    share = weight / np.where(total > 0, total, 1.0)
-    moved = np.where(known[..., None], step, 0.0)
-    mean = (share[..., None] * moved).sum(axis=0)
-    scatter = (share * ((moved - mean) ** 2).sum(axis=2)).sum(axis=0) / 2
-    error = np.sqrt((share * np.where(known, sigma, 0.0)).sum(axis=0) ** 2 + scatter)
-    there = total > 0
-    return Links(np.where(there[:, None], mean, np.nan), np.where(there, error, np.nan))
