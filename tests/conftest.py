@@ -10,6 +10,7 @@ from pathlib import Path
 
 import numpy as np
 import pytest
+from hypothesis import settings
 from PyQt6.QtCore import QSettings
 
 from kneel.demo.place import TODAY
@@ -21,6 +22,10 @@ from kneel.sim.film import Shoot
 from kneel.sim.golfer import Golfer
 from kneel.sim.swing import NEUTRAL, SwingPlan
 from kneel.sim.truth import Truth
+
+# How long an example takes says nothing on a machine with other work.
+settings.register_profile("kneel", deadline=None)
+settings.load_profile("kneel")
 
 os.environ["QT_QPA_PLATFORM"] = "offscreen"
 # Without a window manager no window of a virtual screen gets the keys, so the

@@ -13,11 +13,13 @@ import argparse
 import ast
 import os
 import random
+import re
 import shutil
 import subprocess
 import sys
 import tempfile
 import time
+from collections import Counter
 from collections.abc import Iterator
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
@@ -103,24 +105,33 @@ def main(arguments: list[str]) -> int:
     every = [m for m in mutants() if asked.only in m.name]
     drawn = random.Random(asked.seed).sample(every, min(asked.count, len(every)))
     alike = known_alike()
-    began, caught, survived, same = time.monotonic(), 0, [], 0
+    began, survived, same = time.monotonic(), [], 0
+    caught: Counter[str] = Counter()
     with tempfile.TemporaryDirectory() as folder:
         copies: Queue[Path] = Queue()
         for k in range(os.cpu_count() or 1):
             copies.put(copied(Path(folder) / str(k)))
         with ThreadPoolExecutor(copies.qsize()) as pool:
-            for mutant, alive in pool.map(lambda m: tried(m, copies), drawn):
-                if not alive:
-                    caught += 1
+            whole = copies.get()
+            broken = failing(whole, "")
+            copies.put(whole)
+            if broken:
+                print(f"the tests fail as they are: {broken}", file=sys.stderr)
+                return 2
+            for mutant, by in pool.map(lambda m: tried(m, copies), drawn):
+                if by:
+                    caught[by] += 1
                 elif mutant.name in alike:
                     same += 1
                 else:
                     survived.append(mutant)
                     print(f"survived  {mutant.line}  {mutant.name}", flush=True)
     minutes = (time.monotonic() - began) / 60
-    share = caught / max(caught + len(survived), 1)
+    found = caught.total()
+    share = found / max(found + len(survived), 1)
+    print(", ".join(f"{name} {count}" for name, count in caught.most_common()))
     print(
-        f"{len(drawn)} of {len(every)} changes in {minutes:.0f} min: {caught} caught, {same} change nothing,"
+        f"{len(drawn)} of {len(every)} changes in {minutes:.0f} min: {found} caught, {same} change nothing,"
     )
     print(f"{len(survived)} survived; {100 * share:.0f} % of those that change something are caught")
     return 0 if share >= WANTED else 1
@@ -207,21 +218,21 @@ def copied(folder: Path) -> Path:
     return folder
 
 
-def tried(mutant: Mutant, copies: Queue[Path]) -> tuple[Mutant, bool]:
-    """Whether a change survives the tests."""
+def tried(mutant: Mutant, copies: Queue[Path]) -> tuple[Mutant, str]:
+    """What catches a change, nothing where it survives the tests."""
     folder = copies.get()
     path = folder / mutant.path
     raw = path.read_bytes()
     try:
         path.write_bytes(raw[: mutant.start] + mutant.put.encode() + raw[mutant.end :])
-        return mutant, passes(folder, mutant.path)
+        return mutant, failing(folder, mutant.path)
     finally:
         path.write_bytes(raw)
         copies.put(folder)
 
 
-def passes(folder: Path, path: str) -> bool:
-    """Whether the tests pass in a copy, those nearest to the change first."""
+def failing(folder: Path, path: str) -> str:
+    """The test file that fails first in a copy, those nearest to a change first; nothing where all pass."""
     first = [test for word, test in FIRST.items() if word in path]
     order = [*first, *(test for test in TESTS if test not in first)]
     command = [sys.executable, "-m", "pytest", "-q", "-x", "-p", "no:cacheprovider", "-p", "no:xvfb", *order]
@@ -238,8 +249,11 @@ def passes(folder: Path, path: str) -> bool:
             command, cwd=folder, env=environment, capture_output=True, timeout=LONGEST_S, check=False
         )
     except subprocess.TimeoutExpired:
-        return False
-    return done.returncode == 0
+        return "too slow"
+    if done.returncode == 0:
+        return ""
+    said = re.search(r"^(?:FAILED|ERROR) ([^:\s]+)", done.stdout.decode(), re.MULTILINE)
+    return said[1] if said else "import"
 
 
 def known_alike() -> dict[str, str]:

@@ -12,7 +12,6 @@ from kneel.desk.glyphs import pennant
 from kneel.desk.session import Session
 from kneel.desk.theme import Look, font
 from kneel.desk.words import CHECKPOINT_TITLES, MINUS, tr
-from kneel.motion.checkpoints import shown_frame
 
 LEFT, RIGHT = 142, 26
 FLAGS, AXIS, GAP = 54, 20, 8
@@ -154,10 +153,11 @@ class Ribbon(QWidget):
     def mousePressEvent(self, event: QMouseEvent) -> None:
         if len(self._session.times_s) < 2 or event.button() is not Qt.MouseButton.LeftButton:
             return
-        self._peg = self._peg_at(event.position())
-        if self._peg:
-            self._peg_frame = float(shown_frame(next(f for n, f, _ in self._pegs() if n == self._peg)))
-            self._session.go(shown_frame(self._peg_frame))
+        peg, analysis = self._peg_at(event.position()), self._session.analysis
+        if peg and analysis is not None:
+            shown = analysis.checkpoints[peg].shown
+            self._peg, self._peg_frame = peg, float(shown)
+            self._session.go(shown)
         else:
             self._scrubbing = True
             self._session.go(round(self.frame_at(event.position().x())))
