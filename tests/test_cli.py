@@ -202,3 +202,98 @@ def test_without_a_display_the_desk_says_so():
     assert done.returncode == 2
     assert "display" in done.stderr
     assert len(done.stderr.strip().splitlines()) == 1
+
+
+def refused(capsys, *arguments):
+    """Exit code 2, one line, no traceback; gives the line."""
+    assert main(list(arguments)) == 2
+    said = capsys.readouterr().err.strip()
+    assert said.startswith("kneel: ") and "\n" not in said and "Traceback" not in said
+    return said
+
+
+def test_a_clip_in_another_s_place_is_not_taken_over(demo, capsys):
+    """The document keeps its marks; a sentence says what is wrong; the old clip brought back mends it."""
+    document, clip = demo / "maren-tolhurst-iron.swing.json", demo / "maren-tolhurst-iron.mp4"
+    before, kept = document.read_bytes(), clip.read_bytes()
+    clip.write_bytes((demo / "oona-brackley-wedge.mp4").read_bytes())
+    assert "put it back" in refused(capsys, "analyze", str(document))
+    clip.unlink()
+    assert "put it back" in refused(capsys, "analyze", str(document))
+    (demo / "renamed.mp4").write_bytes(kept)
+    assert main(["analyze", str(document), "--json", "-"]) == 0
+    by_document = json.loads(capsys.readouterr().out)["measures"]
+    assert main(["analyze", str(demo / "renamed.mp4"), "--json", "-"]) == 0
+    assert json.loads(capsys.readouterr().out)["measures"] == by_document
+    assert document.read_bytes() == before
+
+
+def test_what_is_given_outranks_the_document_and_leaves_it_alone(demo, capsys):
+    document = demo / "maren-tolhurst-iron.swing.json"
+    before = document.read_bytes()
+
+    def told(*more):
+        assert main(["analyze", str(document), "--json", "-", *more]) == 0
+        return json.loads(capsys.readouterr().out)
+
+    plain, scaled = told(), told("--cm-per-px", "0.5")
+    assert plain["scale"]["source"] == "stature" and scaled["scale"] == {
+        "unit": "cm",
+        "cm_per_px": 0.5,
+        "sigma": pytest.approx(0.015, abs=0.01),
+        "source": "typed",
+    }
+    top = [one["measures"]["pelvis_shift"]["at"]["top"]["value"] for one in (plain, scaled)]
+    assert top[1] / top[0] == pytest.approx(0.5 / plain["scale"]["cm_per_px"], rel=1e-3)
+    other = told("--handed", "left")
+    assert other["measures"]["pelvis_shift"]["at"]["top"]["value"] == pytest.approx(-top[0], rel=1e-3)
+    pinned = told("--checkpoint", "top=140")
+    assert pinned["checkpoints"]["top"] == {
+        "frame": 140,
+        "time_s": pytest.approx(140 / 120, abs=1e-4),
+        "sigma_s": pytest.approx(1 / 120 / 12**0.5, abs=1e-5),
+        "source": "marked",
+    }
+    against = told("--against", "loading")["against"]
+    assert against["school"] == "loading" and against["findings"][0]["fault"] == "sway"
+    quick, was = told("--fps-capture", "240"), plain["checkpoints"]["top"]["time_s"]
+    assert quick["checkpoints"]["top"]["time_s"] == pytest.approx(was / 2, abs=0.01)
+    assert told("--view", "down-the-line")["measures"] == {}
+    assert document.read_bytes() == before
+
+
+@pytest.mark.parametrize(
+    ("options", "about"),
+    [
+        (["--near=-3,4"], "--near"),
+        (["--near", "9" * 12 + ",4"], "cannot be"),
+        (["--fps-capture", "0"], "--fps-capture"),
+        (["--sources", "flow"], "followed"),
+    ],
+)
+def test_track_refuses_what_cannot_be(demo, capsys, options, about):
+    """Numbers beyond any picture, sources that have nothing to follow: one sentence, and nothing written."""
+    (demo / "maren-tolhurst-iron.swing.json").unlink()
+    out = demo / "x.csv"
+    said = refused(capsys, "track", str(demo / "maren-tolhurst-iron.mp4"), "--out", str(out), *options)
+    assert about in said and not out.exists()
+
+
+def test_a_film_without_a_swing_is_named_as_such(tmp_path, capsys):
+    """Points of somebody who walks with arms apart: no verdict, and why."""
+    lines = ["frame,time_s,point,x_px,y_px,sigma_px"]
+    for frame in range(120):
+        swing = 60 * np.sin(frame / 9)
+        for point, x, y in (
+            ("left_wrist", 500 + 3 * frame + swing, 420 - abs(swing)),
+            ("right_wrist", 300 + 3 * frame - swing, 420 - abs(swing)),
+            ("left_hip", 430 + 3 * frame, 380),
+            ("right_hip", 400 + 3 * frame, 380),
+            ("left_ankle", 440 + 3 * frame + swing, 620),
+            ("right_ankle", 390 + 3 * frame - swing, 620),
+        ):
+            lines.append(f"{frame},{frame / 60:.4f},{point},{x:.2f},{y:.2f},1.0")
+    path = tmp_path / "walk.csv"
+    path.write_text("\n".join(lines))
+    said = refused(capsys, "analyze", str(path), "--stature", "176")
+    assert "No swing shows" in said or "No top shows" in said or "hands" in said

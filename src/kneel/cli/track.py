@@ -78,4 +78,7 @@ def _near(text: str) -> Near:
     match = re.fullmatch(r"(\d+(?:\.\d+)?),(\d+(?:\.\d+)?)", text)
     if not match:
         raise UsageError(f"--near takes X,Y in pixels, not {text}.")
-    return Near(float(match[1]), float(match[2]))
+    try:
+        return Near(float(match[1]), float(match[2]))
+    except ValueError as error:
+        raise UsageError(f"--near {text} cannot be: {error}.") from error
