@@ -1,4 +1,4 @@
-"""The small tools under the numbers: names, the camera's path, even paths, rough scales, middles of tracks."""
+"""The small tools under the numbers: names, the camera's path, even paths, rough scales, means of tracks."""
 
 from __future__ import annotations
 
@@ -86,13 +86,15 @@ def test_records_of_arrays_check_their_shapes():
             array[0] = 1
 
 
-@given(st.floats(0.1, 20), st.integers(0, 2**32 - 1))
-def test_noise_is_told_from_motion(sigma, seed):
-    """White noise on a smooth swing of 200 px: its size within two fifths, whatever the motion."""
-    rng = np.random.default_rng(seed)
+@pytest.mark.parametrize("sigma", [0.1, 1.0, 20.0])
+def test_noise_is_told_from_motion(sigma):
+    """White noise on a smooth swing of 200 px: its size, over 40 draws, to a twentieth, whatever the motion."""
     path = np.stack([200 * np.sin(2 * TIMES), 100 * TIMES**2], axis=1)
-    noisy = path + rng.normal(0, sigma, path.shape)
-    assert white_sigma(noisy) == pytest.approx(sigma, rel=0.4)
+    told = []
+    for seed in range(40):
+        noisy = path + np.random.default_rng(seed).normal(0, sigma, path.shape)
+        told.append(white_sigma(noisy))
+    assert np.mean(told) == pytest.approx(sigma, rel=0.05) and np.std(told) < 0.2 * sigma
     assert white_sigma(path) < 0.02
     assert np.isnan(white_sigma(noisy[:8]))
 
