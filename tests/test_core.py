@@ -88,7 +88,7 @@ def test_records_of_arrays_check_their_shapes():
 
 @pytest.mark.parametrize("sigma", [0.1, 1.0, 20.0])
 def test_noise_is_told_from_motion(sigma):
-    """White noise on a smooth swing of 200 px: its size, over 40 draws, to a twentieth, whatever the motion."""
+    """White noise on a smooth swing of 200 px: its size over 40 draws to a twentieth."""
     path = np.stack([200 * np.sin(2 * TIMES), 100 * TIMES**2], axis=1)
     told = []
     for seed in range(40):

@@ -9,7 +9,7 @@ from PyQt6.QtCore import QObject, QTimer
 
 from kneel.desk.background import Background
 from kneel.desk.tasks import Task
-from kneel.evidence import Shelf, Stretch, follow_marks, wanted_legs
+from kneel.evidence import Shelf, Stretch, follow_marks, scale_of, wanted_legs
 from kneel.model import CameraPath, Mark, Swing
 from kneel.vision import Followed, Leg
 
@@ -26,6 +26,7 @@ class Following(Background):
         self._done: set[Leg] = set()
         self._declined: tuple[Mark, ...] | None = None
         self._stretch = ""
+        self._scale: float | None = None
         self._request: tuple[Stretch, tuple[Mark, ...], bool] | None = None
         self._settle = QTimer(self, singleShot=True, interval=SETTLE_MS)
         self._settle.timeout.connect(self._start)
@@ -41,7 +42,7 @@ class Following(Background):
 
     def begin(self, shelf: Shelf, stretch: Stretch, known: Followed) -> None:
         """A clip is opened of which this much is known already."""
-        self._shelf, self._stretch = shelf, stretch.name
+        self._shelf, self._stretch, self._scale = shelf, stretch.name, None
         self._known, self._done, self._declined = known, set(known.legs()), None
 
     def end(self) -> None:
@@ -72,6 +73,11 @@ class Following(Background):
             # Steps hold for any rate, but their errors grow with real time.
             self._known, self._done, self._declined = Followed(), set(), None
             self._stretch = stretch.name
+        scale = scale_of(swing.marks, stretch)
+        if self._scale not in (None, scale):
+            # Followed at another scale of the picture they serve until they are followed at this one.
+            self._done = set()
+        self._scale = scale
         if swing.marks != self._declined:
             self._declined = None
         wanted = set(wanted_legs(swing.marks, stretch))

@@ -1,7 +1,7 @@
 """The one way to what a clip shows: seen, followed, heard; kept by content; one for desk and command line."""
 
 from kneel.evidence.gather import Evidence, analysed, gather, known_evidence
-from kneel.evidence.marks import follow_marks, wanted_legs
+from kneel.evidence.marks import follow_marks, scale_of, wanted_legs
 from kneel.evidence.seen import look_at
 from kneel.evidence.shelf import METHOD, Shelf, sidecar
 from kneel.evidence.stretch import Stretch
@@ -18,6 +18,7 @@ __all__ = [
     "hear",
     "known_evidence",
     "look_at",
+    "scale_of",
     "sidecar",
     "wanted_legs",
 ]

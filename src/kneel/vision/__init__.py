@@ -5,7 +5,7 @@ from kneel.vision.colour import fused, on_the_body
 from kneel.vision.flow import follow
 from kneel.vision.followed import Followed, Source, follow_legs
 from kneel.vision.landmarks import BodyModelError, installed
-from kneel.vision.looked import Looked, look, merged
+from kneel.vision.looked import Looked, merged
 from kneel.vision.plan import Leg, legs
 
 __all__ = [
@@ -20,7 +20,6 @@ __all__ = [
     "fused",
     "installed",
     "legs",
-    "look",
     "merged",
     "on_the_body",
 ]

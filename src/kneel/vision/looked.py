@@ -9,12 +9,12 @@ from typing import TypeVar
 import numpy as np
 from numpy.typing import NDArray
 
-from kneel.model import CameraPath, Links, Near, Sighting, View
+from kneel.model import CameraPath, Links, Sighting
 from kneel.vision.closure import closed
 from kneel.vision.equipment import equipment
 from kneel.vision.flow import follow
-from kneel.vision.landmarks.body import Landmarks, Pictures, find_landmarks
-from kneel.vision.landmarks.joints import Bodies, joints, other_side
+from kneel.vision.landmarks.body import Landmarks
+from kneel.vision.landmarks.joints import Bodies, other_side
 from kneel.vision.plan import legs
 from kneel.vision.seeds import seeds
 from kneel.vision.steady import camera_path, unmoved
@@ -56,37 +56,6 @@ class Looked:
             sightings={other_side(name): seen for name, seen in self.sightings.items()},
             links={other_side(name): found for name, found in self.links.items()},
         )
-
-
-def look(
-    open_pictures: Callable[[], Pictures],
-    open_luma: Callable[[], Luma],
-    times_s: FloatArray,
-    *,
-    near: Near | None = None,
-    view: View | None = None,
-    mirrored: bool = False,
-    progress: Callable[[int, int], None] = lambda done, total: None,
-    stopped: Callable[[], bool] = lambda: False,
-) -> Looked:
-    """Find the golfer's joints, the club and the ball through the clip.
-
-    ``open_pictures`` and ``open_luma`` give functions from frame number to
-    picture (H, W, 3) RGB and brightness (H, W), a fresh one for each thread
-    that asks; ``times_s`` (T,) are real seconds; ``near`` says which body is
-    meant; ``view`` is where the camera stands, None where that is to be seen.
-    Raises ``BodyModelError`` where the model is not installed.
-    """
-    looks = find_landmarks(
-        open_pictures, times_s, near=near, progress=shared(progress, 0, BODY_SHARE), stopped=stopped
-    )
-    bodies = joints(looks, times_s, view=view, mirrored=mirrored)
-    if not bodies.sightings or stopped():
-        return Looked(warnings=warnings(looks))
-    rest = shared(progress, BODY_SHARE, 1 - BODY_SHARE)
-    found = look_on(bodies, open_luma(), times_s, progress=rest, stopped=stopped)
-    found = replace(found, warnings=warnings(looks), choice_open=bool(looks.notes))
-    return found.other_sides() if bodies.swapped else found
 
 
 def look_on(
