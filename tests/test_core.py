@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import FrozenInstanceError
+
 import numpy as np
 import pytest
 from hypothesis import given
@@ -81,6 +83,10 @@ def test_records_of_arrays_check_their_shapes():
         with pytest.raises(ValueError, match="need"):
             broken()
     seen = Sighting(np.zeros((5, 2)), np.ones(5), clock=np.arange(5.0))
+    path = CameraPath(np.zeros((5, 2, 3)), np.zeros(5))
+    for record, name in ((seen, "xy"), (Links(np.zeros((5, 2)), np.zeros(5)), "step"), (path, "maps")):
+        with pytest.raises(FrozenInstanceError):
+            setattr(record, name, None)
     for array in (seen.xy, seen.sigma, seen.clock):
         with pytest.raises(ValueError, match="read-only"):
             array[0] = 1
@@ -110,6 +116,9 @@ def test_an_even_path_is_smoothed_as_by_scipy_and_its_speed_is_right():
     np.testing.assert_allclose(line.speed[20:-20], 500.0, rtol=1e-6)
     np.testing.assert_allclose(line.at(0.5), [150.0, -200.0], atol=1e-6)
     assert line.index(0.499) == 60 and line.index(99.0) == len(line.t) - 1
+    # A dropped frame leaves the grid as fine as the rest.
+    holed = even_path(np.delete(TIMES, 40), np.delete(xy, 40, axis=0), smooth_s=0.016)
+    assert holed.t[1] - holed.t[0] == pytest.approx(1 / 120)
     noisy = [even_path(TIMES, rng.normal(0, s, (120, 2)), smooth_s=0.016).speed_noise for s in (1.0, 4.0)]
     assert noisy[1] / noisy[0] == pytest.approx(4.0, rel=0.3)
 

@@ -155,6 +155,8 @@ def test_marks_replace_and_leave(swing, mark):
     pinned = swing.with_checkpoint("top", 0.5)
     assert pinned.pinned["top"] == 0.5 and pinned.take.pinned["top"] == start + 0.5
     assert "top" not in pinned.with_checkpoint("top", None).pinned
+    by_one = Swing().given(span=(1, 9)).with_mark(Mark("head", 3, 1.0, 1.0))
+    assert by_one.take.marks[0].frame == 4 and by_one.marks[0].frame == 3
     same = swing.given(marks=swing.marks, pinned=swing.pinned, guessed=swing.guessed)
     assert same.marks == swing.marks and same.pinned == swing.pinned
 

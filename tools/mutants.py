@@ -42,6 +42,8 @@ TESTS = (
     "tests/test_judge.py",
     "tests/test_files.py",
     "tests/test_quality.py",
+    "tests/test_core.py",
+    "tests/test_joints.py",
     "tests/test_rates.py",
     "tests/test_documents.py",
     "tests/test_measures.py",
@@ -53,6 +55,10 @@ TESTS = (
 FIRST = {
     "closure": "tests/test_vision.py",
     "clock": "tests/test_rates.py",
+    "camera": "tests/test_core.py",
+    "middle": "tests/test_core.py",
+    "names": "tests/test_core.py",
+    "points": "tests/test_core.py",
     "model": "tests/test_documents.py",
 }
 
