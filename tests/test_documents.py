@@ -251,7 +251,7 @@ TAKE = Take(clip=ClipRef("a", 90, 9, 9, 30.0))
         (lambda v: TAKE.with_(capture_rate=v), [None, 1, 10000], [0.9, 10001]),
         (lambda v: TAKE.with_(pinned={"top": v}), [0, 89], [-0.1, 89.1]),
         (lambda v: TAKE.with_(marks=(Mark("head", v, 1, 1),)), [0, 89], [90]),
-        (lambda v: TAKE.with_(offset_s=v), [-1e5, 1e5], [1.1e5]),
+        (lambda v: TAKE.with_(offset_s=v), [-1e5, 1e5], [-1.1e5, 1.1e5]),
         (lambda v: TAKE.with_(offset_sigma_s=v), [0, 1e5], [-0.1]),
         (lambda v: TypedValue("tempo", 3.0, v), [0], [-0.1]),
         (lambda v: Swing(takes=(Take(),) * v), [1, 2], [0, 3]),
