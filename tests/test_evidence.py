@@ -13,7 +13,7 @@ import pytest
 from kneel.book.swing_file import load_swing, save_swing
 from kneel.cli.main import main
 from kneel.demo.lesson import takes
-from kneel.evidence import METHOD, Shelf, Stretch, analysed, gather, known_evidence, shelf, sidecar
+from kneel.evidence import METHOD, Shelf, Stretch, analysed, gather, known_evidence, marks, shelf, sidecar
 from kneel.evidence.marks import _followed, _fresh, follow_marks, scale_of
 from kneel.footage import Clip, FrameReader
 from kneel.footage.content import content_of
@@ -132,7 +132,7 @@ def test_looking_comes_out_alike_and_is_kept(qtbot, window, demo, capsys, monkey
     agree(shown, on_the_desk(qtbot, window, document))
 
 
-def test_what_was_followed_is_kept_whole_and_read_suspiciously(demo, tmp_path):
+def test_what_was_followed_is_kept_whole_and_read_suspiciously(demo, tmp_path, monkeypatch):
     """The second time no frame is asked for; a broken piece is gathered anew, and gives the same numbers."""
     swing, clip, stretch = stretch_of(demo / "maren-tolhurst-iron-line.swing.json")
     few = swing.given(marks=tuple(m for m in swing.marks if m.point.endswith("ankle")))
@@ -161,6 +161,18 @@ def test_what_was_followed_is_kept_whole_and_read_suspiciously(demo, tmp_path):
     following = follow_marks(fresh, more.marks, Shelf(folder=kept))
     assert following.legs() == set(legs(more.marks, len(stretch)))
     assert len(asked) - looked_at < 2 * len(stretch)
+    # What was followed from a mark that is gone is still there when it comes back.
+    follow_marks(fresh, few.marks[:3], Shelf(folder=kept))
+    looked_at = len(asked)
+    assert follow_marks(fresh, more.marks, Shelf(folder=kept)).legs() == following.legs()
+    assert len(asked) == looked_at
+    monkeypatch.setattr(marks, "MOST_FORMER_LEGS", 2)
+    moved = few.with_mark(Mark("left_ankle", 7, *one.xy[7].tolist()))
+    follow_marks(fresh, moved.marks, Shelf(folder=kept))
+    left = marks._known(
+        Shelf(folder=kept), marks.legs_key(Shelf(), fresh, scale_of(moved.marks, fresh)), fresh
+    )
+    assert len(left) == len(legs(moved.marks, len(stretch))) + 2
     nothing = known_evidence(few, stretch, Shelf(folder=tmp_path / "empty"))
     assert nothing[1].legs() == set() and nothing[1].camera is None
 

@@ -27,6 +27,10 @@ CAMERA_GRID_M = 0.25
 """Where people stand is told to the camera's motion on a grid, for the same reason."""
 
 
+MOST_FORMER_LEGS = 400
+"""Legs of marks that were moved or taken away are kept as well, so many of them."""
+
+
 class _KeptLeg(msgspec.Struct, frozen=True):
     """What was followed on one leg: steps, and a coloured spot where it starts on one."""
 
@@ -99,7 +103,7 @@ def follow_marks(
             return _followed(known, wanted, sources)
         # Others may have followed more meanwhile.
         known = _known(shelf, key, stretch) | known | fresh
-        shelf.put(key, packed(_KeptLegs(list(known.values()))))
+        shelf.put(key, packed(_KeptLegs(_worth_keeping(known, wanted))))
     followed = _followed(known, wanted, sources)
     if not steady or not wanted:
         return followed
@@ -114,7 +118,7 @@ def kept_marks(stretch: Stretch, marks: Sequence[Mark], shelf: Shelf, *, steady:
     px_per_m = scale_of(marks, stretch)
     known = _known(shelf, legs_key(shelf, stretch, px_per_m), stretch)
     followed = _followed(known, wanted_legs(marks, stretch), frozenset(Source))
-    if not steady:
+    if not steady or not followed.legs():
         return followed
     places = standing_places(marks, stretch, px_per_m)
     camera = kept(shelf, camera_key(shelf, stretch, places), _KeptCamera)
@@ -174,6 +178,13 @@ def _known(shelf: Shelf, key: str, stretch: Stretch) -> dict[Leg, _KeptLeg]:
     if found is None:
         return {}
     return {Leg(k.point, k.first, k.x, k.y, k.last, k.end): k for k in found.legs if _fits(k, len(stretch))}
+
+
+def _worth_keeping(known: Mapping[Leg, _KeptLeg], wanted: Sequence[Leg]) -> list[_KeptLeg]:
+    """The legs that are wanted now, and the latest of those that were: an undone mark may come back."""
+    now = set(wanted)
+    before = [one for leg, one in known.items() if leg not in now]
+    return [*before[-MOST_FORMER_LEGS:], *(known[leg] for leg in wanted)]
 
 
 def _fits(leg: _KeptLeg, frames: int) -> bool:
