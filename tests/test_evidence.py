@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import shutil
 from importlib.resources import files
 from pathlib import Path
 
@@ -71,10 +72,11 @@ def on_the_desk(qtbot, window, document):
     return told(session)
 
 
-def test_the_demo_opens_with_the_same_numbers_everywhere(qtbot, window, demo, capsys):
-    """Every swing of the latest day: as the desk shows it at once, and as the command line prints it."""
-    documents = sorted(demo.glob("*.swing.json"))
-    assert len(documents) == 14
+def test_the_demo_opens_with_the_same_numbers_everywhere(qtbot, window, tmp_path, capsys):
+    """Every swing of every day: as the desk shows it at once, and as the command line prints it."""
+    shutil.copytree(DATA, tmp_path / "demo")
+    documents = sorted((tmp_path / "demo").glob("*/*.swing.json"))
+    assert len(documents) == len(DEMO) == 36
     for document in documents:
         window.open_path(document)
         qtbot.waitUntil(lambda d=document: window.session.document == d, timeout=PATIENCE_MS)
