@@ -47,6 +47,7 @@ class Window(QMainWindow):
         self._pool = QThreadPool(self)
         self._opening: Task | None = None
         self._splitting: Task | None = None
+        self._filling = ""
         self.actions_by_key: dict[str, QAction] = {}
         self.setAcceptDrops(True)
         self.setMinimumSize(1000, 640)
@@ -231,10 +232,13 @@ class Window(QMainWindow):
             self.tell(tr("saved %s") % QTime.currentTime().toString("HH:mm"))
 
     def _on_filling(self, done: int, wanted: int) -> None:
-        if done < wanted and not self._busy:
-            self.tell(tr("reading the clip, %d %%") % (100 * done // max(wanted, 1)))
-        elif done >= wanted and not self._busy:
-            self.tell("")
+        if self._busy or self._message.text() not in ("", self._filling):
+            # What has been said, an error above all, is not wiped by it.
+            return
+        self._filling = ""
+        if done < wanted:
+            self._filling = tr("reading the clip, %d %%") % (100 * done // max(wanted, 1))
+        self.tell(self._filling)
 
     def _on_following(self, done: int, total: int) -> None:
         self._stop.setVisible(total > 0)
