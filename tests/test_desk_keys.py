@@ -180,7 +180,7 @@ def test_tokens_say_and_set_what_the_swing_is_taken_for(qtbot, opened, monkeypat
     session, tokens = opened.session, opened.bench.strip.tokens
     start = session.swing
     assert "a guess" in tokens["view"].accessibleName()
-    choose(opened, "view", "From the rear" if False else "Down the line")
+    choose(opened, "view", "Down the line")
     assert session.swing.view is View.DOWN_THE_LINE and "view" not in session.swing.guessed
     assert "a guess" not in tokens["view"].accessibleName()
     assert session.reading.findings[0].verdict.value == "unknown"

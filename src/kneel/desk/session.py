@@ -271,10 +271,8 @@ class Session(QObject):
 
     def stop_gathering(self) -> None:
         """Give up what is being followed and looked for; it does not begin again by itself."""
-        stretch = self.stretch
-        if stretch is not None:
-            self.following.stop(self.swing)
-            self.looking.stop()
+        self.following.stop(self.swing)
+        self.looking.stop()
 
     @property
     def looked(self) -> Looked:

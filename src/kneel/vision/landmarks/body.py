@@ -19,6 +19,7 @@ from kneel.vision.landmarks.networks import CROP_SIZE, Found, Networks
 from kneel.vision.landmarks.outline import ROWS, hip_edges
 from kneel.vision.landmarks.people import (
     Cast,
+    Glimpse,
     Person,
     choose,
     colours_at,
@@ -160,7 +161,7 @@ def _cast(
     done = [0] * len(parts)
     width = [0]
 
-    def work(k: int) -> list[list[object]]:
+    def work(k: int) -> list[list[Glimpse]]:
         networks, picture = Networks(), open_pictures()
         found = []
         for frame in parts[k]:
@@ -171,11 +172,11 @@ def _cast(
             found.append(glance(networks, shown, frame, near))
             done[k] += 1
             progress(sum(done), len(glances))
-        return found  # type: ignore[return-value]
+        return found
 
     with ThreadPoolExecutor(len(parts)) as pool:
         every = [one for part in pool.map(work, range(len(parts))) for one in part]
-    return choose(people(every), width[0], near)  # type: ignore[arg-type]
+    return choose(people(every), width[0], near)
 
 
 def _starts(frames: NDArray[np.int64], golfer: Person, workers: int) -> list[int]:
