@@ -35,7 +35,7 @@ def _opened_again(path: Path) -> Row:
     window = Window(look, QSettings(str(path.parent / "bench.ini"), QSettings.Format.IniFormat))
     window.resize(1280, 800)
     window.show()
-    session = window.session
+    session = window.on_desk
     others = sorted(p for p in path.parent.glob("*-iron.mp4") if p != path)
 
     def until(ready: Callable[[], bool]) -> None:
@@ -47,12 +47,12 @@ def _opened_again(path: Path) -> Row:
 
     def shown() -> bool:
         """Judged from all that is known of it, and nothing more to come."""
-        reading = session.reading
+        reading = session.numbers.reading
         known = reading is not None and any(f.value is not None for f in reading.findings)
         return (
             known
-            and not session.following.busy
-            and session.store.get(session.first + session.frame) is not None
+            and not session.gathering.following.busy
+            and session.store.get(session.first + session.cursor.frame) is not None
         )
 
     def opening(clip: Path) -> float:

@@ -15,6 +15,7 @@ from PyQt6.QtCore import QSettings
 
 from kneel.demo.place import TODAY
 from kneel.desk.app import make_application
+from kneel.desk.swing import numbers
 from kneel.desk.window import Window
 from kneel.model import Hand, PointRows
 from kneel.sim.camera import Camera
@@ -39,6 +40,12 @@ def own_home(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     """No test reads or writes the user's own data."""
     for name in ("XDG_DATA_HOME", "XDG_CONFIG_HOME", "XDG_CACHE_HOME", "XDG_STATE_HOME"):
         monkeypatch.setenv(name, str(tmp_path / name.lower()))
+
+
+@pytest.fixture(autouse=True)
+def patient_numbers(monkeypatch: pytest.MonkeyPatch) -> None:
+    """What a test asks for is computed before it looks, however busy the machine is."""
+    monkeypatch.setattr(numbers, "AT_ONCE_S", 60.0)
 
 
 @pytest.fixture

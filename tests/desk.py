@@ -12,9 +12,15 @@ PATIENCE_MS = 240_000
 
 def open_clip(qtbot, window, path: Path) -> None:
     window.open_path(path)
-    qtbot.waitUntil(lambda: window.session.store is not None, timeout=PATIENCE_MS)
-    qtbot.waitUntil(lambda: not window.session.following.busy, timeout=PATIENCE_MS)
+    qtbot.waitUntil(lambda: window.on_desk.store is not None, timeout=PATIENCE_MS)
+    qtbot.waitUntil(lambda: not window.on_desk.gathering.following.busy, timeout=PATIENCE_MS)
 
 
 def press(qtbot, window, key, modifier=Qt.KeyboardModifier.NoModifier) -> None:
     qtbot.keyClick(window, key, modifier)
+
+
+def saved(qtbot, on_desk) -> None:
+    """Save now, and wait until it is on the disk."""
+    on_desk.save()
+    qtbot.waitUntil(lambda: not on_desk.autosave.dirty, timeout=PATIENCE_MS)

@@ -21,46 +21,49 @@ from kneel.desk.theme import DARK
 from kneel.desk.window import Window
 from kneel.model import CHECKPOINTS
 from tests.clips import ranged
-from tests.desk import CLIP, PATIENCE_MS, open_clip, press
+from tests.desk import CLIP, PATIENCE_MS, open_clip, press, saved
 
 
 def test_from_clip_to_verdict_and_back_after_a_restart(qtbot, window, demo):
     open_clip(qtbot, window, demo / CLIP)
-    session, stage = window.session, window.bench.stage
+    session, stage = window.on_desk, window.bench.stage
     # The verdict stands, and choosing it takes the stage to where it shows.
-    finding = session.reading.findings[0]
+    finding = session.numbers.reading.findings[0]
     assert (finding.fault.key, finding.verdict.value) == ("sway", "fault")
     press(qtbot, window, Qt.Key.Key_Home)
     knot = window.bench.reading._knots.itemAt(0).widget()
     qtbot.mouseClick(knot, Qt.MouseButton.LeftButton)
     assert session.checkpoint == finding.checkpoint
     # Step with the keys, both ways.
-    frame = session.frame
+    frame = session.cursor.frame
     press(qtbot, window, Qt.Key.Key_Right)
     press(qtbot, window, Qt.Key.Key_Right)
     press(qtbot, window, Qt.Key.Key_Left)
-    assert session.frame == frame + 1
+    assert session.cursor.frame == frame + 1
     press(qtbot, window, Qt.Key.Key_4)
     assert session.checkpoint == "top"
     # Correct the trail hip by dragging it 12 picture pixels toward the target: numbers follow at once.
-    before = session.analysis.measures["pelvis_shift"].values[session.frame]
-    hip = session.analysis.tracks["right_hip"].xy[session.frame]
+    before = session.analysis.measures["pelvis_shift"].values[session.cursor.frame]
+    hip = session.analysis.tracks["right_hip"].xy[session.cursor.frame]
     start = stage._view.to_widget(*hip).toPoint()
     end = stage._view.to_widget(hip[0] + 12, hip[1]).toPoint()
     qtbot.mousePress(stage, Qt.MouseButton.LeftButton, pos=start)
     qtbot.mouseMove(stage, end)
-    during = session.analysis.measures["pelvis_shift"].values[session.frame]
+    qtbot.waitUntil(lambda: not session.numbers.busy, timeout=PATIENCE_MS)
+    during = session.analysis.measures["pelvis_shift"].values[session.cursor.frame]
     assert during > before + 0.5
-    assert session.history.undo_label is None
+    assert session.document.history.undo_label is None
     qtbot.mouseRelease(stage, Qt.MouseButton.LeftButton, pos=end)
-    mark = next(m for m in session.swing.marks if (m.point, m.frame) == ("right_hip", session.frame))
+    mark = next(m for m in session.swing.marks if (m.point, m.frame) == ("right_hip", session.cursor.frame))
     assert mark.x == pytest.approx(hip[0] + 12, abs=1.5)
-    assert session.history.undo_label == "Mark right hip"
+    assert session.document.history.undo_label == "Mark right hip"
     # Undo, redo.
     press(qtbot, window, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
-    assert session.analysis.measures["pelvis_shift"].values[session.frame] == pytest.approx(before, abs=0.3)
+    assert session.analysis.measures["pelvis_shift"].values[session.cursor.frame] == pytest.approx(
+        before, abs=0.3
+    )
     press(qtbot, window, Qt.Key.Key_Y, Qt.KeyboardModifier.ControlModifier)
-    qtbot.waitUntil(lambda: not session.following.busy, timeout=PATIENCE_MS)
+    qtbot.waitUntil(lambda: not session.gathering.following.busy, timeout=PATIENCE_MS)
     value = session.analysis.measures["pelvis_shift"].at(session.analysis.checkpoints["top"])
     # Pin a checkpoint by dragging its pennant, choose a school, save, close.
     ribbon = window.bench.ribbon
@@ -69,9 +72,9 @@ def test_from_clip_to_verdict_and_back_after_a_restart(qtbot, window, demo):
     qtbot.mouseMove(ribbon, QPoint(x + 12, 28))
     qtbot.mouseRelease(ribbon, Qt.MouseButton.LeftButton, pos=QPoint(x + 12, 28))
     assert session.analysis.checkpoints["top"].source == "marked"
-    session.undo()
+    session.document.undo()
     session.set("Change school", school="loading")
-    frame = session.frame
+    frame = session.cursor.frame
     press(qtbot, window, Qt.Key.Key_S, Qt.KeyboardModifier.ControlModifier)
     window.close()
     saved = load_swing(demo / "maren-tolhurst-iron.swing.json")
@@ -80,12 +83,12 @@ def test_from_clip_to_verdict_and_back_after_a_restart(qtbot, window, demo):
     again = Window(window._look, window._settings)
     qtbot.addWidget(again)
     again.show()
-    again.reopen_last()
-    qtbot.waitUntil(lambda: again.session.store is not None, timeout=PATIENCE_MS)
-    qtbot.waitUntil(lambda: not again.session.following.busy, timeout=PATIENCE_MS)
-    assert again.session.frame == frame
-    assert again.session.swing.school == "loading"
-    analysis = again.session.analysis
+    again.opener.reopen_last()
+    qtbot.waitUntil(lambda: again.on_desk.store is not None, timeout=PATIENCE_MS)
+    qtbot.waitUntil(lambda: not again.on_desk.gathering.following.busy, timeout=PATIENCE_MS)
+    assert again.on_desk.cursor.frame == frame
+    assert again.on_desk.swing.school == "loading"
+    analysis = again.on_desk.analysis
     assert analysis.measures["pelvis_shift"].at(analysis.checkpoints["top"]) == pytest.approx(value, abs=1e-9)
     again.close()
 
@@ -93,8 +96,10 @@ def test_from_clip_to_verdict_and_back_after_a_restart(qtbot, window, demo):
 def test_the_distance_stands_on_the_picture(qtbot, window, demo):
     """At the top the stage shows both plumbs, and the colours of a fault beside the body."""
     open_clip(qtbot, window, demo / CLIP)
-    window.session.choose("sway")
-    qtbot.waitUntil(lambda: window.session.store.get(window.session.frame) is not None, timeout=PATIENCE_MS)
+    window.on_desk.selection.choose("sway")
+    qtbot.waitUntil(
+        lambda: window.on_desk.store.get(window.on_desk.cursor.frame) is not None, timeout=PATIENCE_MS
+    )
     stage = window.bench.stage
     with_lines = stage.grab().toImage()
     stage.plain = True
@@ -102,7 +107,7 @@ def test_the_distance_stands_on_the_picture(qtbot, window, demo):
     assert count_near(with_lines, DARK.fault) > count_near(bare, DARK.fault) + 25
     stage.plain = False
 
-    hip, pelvis = crossings_at(window.session)
+    hip, pelvis = crossings_at(window.on_desk)
     assert hip.past and pelvis.past
     assert pelvis.value.endswith("cm") and pelvis.value.startswith("−")
 
@@ -124,35 +129,35 @@ def test_bad_files_leave_what_is_open(qtbot, window, demo):
     open_clip(qtbot, window, demo / CLIP)
     (demo / "bad.mp4").write_text("no film")
     window.open_path(demo / "bad.mp4")
-    qtbot.waitUntil(lambda: "cannot be read" in window._message.text(), timeout=PATIENCE_MS)
-    assert window.session.store.info.path.name == CLIP
-    window.session.failed.emit("A sentence.")
-    assert window._message.text() == "A sentence."
+    qtbot.waitUntil(lambda: "text, not a film" in window.foot.message.text(), timeout=PATIENCE_MS)
+    assert window.on_desk.store.info.path.name == CLIP
+    window.on_desk.failed.emit("A sentence.")
+    assert window.foot.message.text() == "A sentence."
 
 
 def test_playing_runs_in_real_time(qtbot, window, demo):
     """At quarter speed half a second of wall clock is an eighth of a second of swing."""
     open_clip(qtbot, window, demo / CLIP)
-    session = window.session
+    session = window.on_desk
     qtbot.waitUntil(lambda: session.store.held == session.frames, timeout=PATIENCE_MS)
-    session.go(40)
+    session.cursor.go(40)
     started = time.monotonic()
     press(qtbot, window, Qt.Key.Key_Space)
-    qtbot.waitUntil(lambda: session.frame >= 55, timeout=PATIENCE_MS)
+    qtbot.waitUntil(lambda: session.cursor.frame >= 55, timeout=PATIENCE_MS)
     wall = time.monotonic() - started
     press(qtbot, window, Qt.Key.Key_Space)
     assert not window.player.playing
-    played = session.times_s[session.frame] - session.times_s[40]
+    played = session.times_s[session.cursor.frame] - session.times_s[40]
     assert played == pytest.approx(wall * 0.25, abs=0.05)
 
 
 def test_loops_and_to_and_fro_stay_in_their_bounds(qtbot, window, demo):
     open_clip(qtbot, window, demo / CLIP)
-    session, player = window.session, window.player
+    session, player = window.on_desk, window.player
     session.go_to("half_back")
     frames = {n: c.frame for n, c in session.analysis.checkpoints.items()}
     seen: list[int] = []
-    session.moved.connect(seen.append)
+    session.cursor.moved.connect(seen.append)
     player.speed = 1.0
     press(qtbot, window, Qt.Key.Key_L)
     turns = lambda: sum(b < a for a, b in itertools.pairwise(seen))  # noqa: E731
@@ -172,21 +177,23 @@ def test_a_range_session_comes_apart_on_the_rack(qtbot, window, tmp_path):
     """A long clip is split in the background; each swing is a range of it, and what was marked stays."""
     path = ranged(tmp_path, [3.0, 7.0, 11.5])
     window.open_path(path)
-    session, rack = window.session, window.bench.rack
+    session, rack = window.on_desk, window.bench.rack
     qtbot.waitUntil(lambda: len(rack._cards) == 3, timeout=PATIENCE_MS)
     qtbot.waitUntil(lambda: session.swing.span is not None, timeout=PATIENCE_MS)
     first, last = session.swing.span
     assert session.frames == last - first + 1 < 200
-    assert session.document.name == "range.1.swing.json"
+    assert session.path.name == "range.1.swing.json"
     window.open_path(rack._cards[2].target)
-    qtbot.waitUntil(lambda: session.document.name == "range.3.swing.json", timeout=PATIENCE_MS)
+    qtbot.waitUntil(lambda: session.path.name == "range.3.swing.json", timeout=PATIENCE_MS)
     assert session.first > last
     assert session.times_s[0] == pytest.approx(session.first / 30, abs=0.01)
-    session.place("head", 30.0, 20.0)
-    session.save()
-    assert load_swing(session.document).marks[0].frame == session.frame
+    session.document.place("head", session.cursor.frame, 30.0, 20.0)
+    saved(qtbot, session)
+    assert load_swing(session.path).marks[0].frame == session.cursor.frame
     stage = window.bench.stage
-    qtbot.waitUntil(lambda: session.store.get(session.first + session.frame) is not None, timeout=PATIENCE_MS)
+    qtbot.waitUntil(
+        lambda: session.store.get(session.first + session.cursor.frame) is not None, timeout=PATIENCE_MS
+    )
     assert not stage.grab().isNull()
 
 
@@ -221,10 +228,10 @@ from kneel.desk.window import Window
 application, settings, look = make_application()
 window = Window(look, settings)
 window.show()
-window.open_demo()
+window.opener.open_demo()
 def look_in():
-    reading = window.session.reading
-    if reading and not window.session.following.busy and reading.findings[0].value is not None:
+    reading = window.on_desk.numbers.reading
+    if reading and not window.on_desk.gathering.following.busy and reading.findings[0].value is not None:
         print(application.platformName(), reading.findings[0].verdict.value)
         window.close()
         application.quit()

@@ -13,7 +13,7 @@ from kneel.book.swing_file import load_swing, save_swing
 from kneel.desk.words import CHECKPOINT_TITLES
 from kneel.model import Club, Hand, KnownLength, NoScale, Stature, TypedScale, View
 from kneel.motion.checkpoints import shown_frame
-from tests.desk import CLIP, PATIENCE_MS, open_clip, press
+from tests.desk import CLIP, PATIENCE_MS, open_clip, press, saved
 
 SHIFT, CTRL, ALT = (
     Qt.KeyboardModifier.ShiftModifier,
@@ -47,44 +47,44 @@ def choose(window, key, title):
 
 def test_keys_of_the_cursor(qtbot, opened):
     """One frame, ten, both ends, every checkpoint by its number, the neighbouring ones."""
-    session = opened.session
+    session = opened.on_desk
     press(qtbot, opened, Qt.Key.Key_Home)
-    assert session.frame == 0
+    assert session.cursor.frame == 0
     press(qtbot, opened, Qt.Key.Key_Left)
-    assert session.frame == 0
+    assert session.cursor.frame == 0
     press(qtbot, opened, Qt.Key.Key_Right, SHIFT)
     press(qtbot, opened, Qt.Key.Key_Period)
     press(qtbot, opened, Qt.Key.Key_Comma)
     press(qtbot, opened, Qt.Key.Key_Right)
-    assert session.frame == 11
+    assert session.cursor.frame == 11
     press(qtbot, opened, Qt.Key.Key_Left, SHIFT)
-    assert session.frame == 1
+    assert session.cursor.frame == 1
     press(qtbot, opened, Qt.Key.Key_End)
     press(qtbot, opened, Qt.Key.Key_Right)
-    assert session.frame == session.frames - 1
+    assert session.cursor.frame == session.frames - 1
     found = session.analysis.checkpoints
     for number, name in enumerate(CHECKPOINT_TITLES, 1):
-        before = session.frame
+        before = session.cursor.frame
         press(qtbot, opened, Qt.Key(Qt.Key.Key_0 + number))
         if name in found:
-            assert session.frame == found[name].shown == shown_frame(found[name].frame)
-            assert session.frame_title(session.frame).startswith("at ")
+            assert session.cursor.frame == found[name].shown == shown_frame(found[name].frame)
+            assert session.numbers.frame_title(session.cursor.frame).startswith("at ")
         else:
-            assert session.frame == before and "not found" in opened._message.text()
+            assert session.cursor.frame == before and "not found" in opened.foot.message.text()
     shown = sorted(c.shown for c in found.values())
     press(qtbot, opened, Qt.Key.Key_Home)
     passed = []
     for _ in range(len(shown) + 2):
         press(qtbot, opened, Qt.Key.Key_PageDown)
-        passed.append(session.frame)
+        passed.append(session.cursor.frame)
     assert passed == [*shown, shown[-1], shown[-1]]
     press(qtbot, opened, Qt.Key.Key_Up)
-    assert session.frame == shown[-2]
+    assert session.cursor.frame == shown[-2]
 
 
 def test_the_frame_of_impact_is_the_first_without_the_ball(qtbot, opened):
     """Ball marked up to a frame: impact is the next one, for its key, its pennant and the stage alike."""
-    session = opened.session
+    session = opened.on_desk
     for last in (179, 180):
         swing = session.swing
         for mark in [m for m in swing.marks if m.point == "ball"]:
@@ -95,26 +95,26 @@ def test_the_frame_of_impact_is_the_first_without_the_ball(qtbot, opened):
             swing = swing.with_mark(
                 msgspec.structs.replace(swing.marks[0], point="ball", frame=frame, x=place[0], y=place[1])
             )
-        session.change("Mark the ball", swing)
-        session.following.cancel()
+        session.document.change("Mark the ball", swing)
+        session.gathering.following.cancel()
         assert session.analysis.checkpoints["impact"].frame == pytest.approx(last + 0.5, abs=0.01)
         press(qtbot, opened, Qt.Key.Key_7)
-        assert session.frame == last + 1 and session.checkpoint == "impact"
+        assert session.cursor.frame == last + 1 and session.checkpoint == "impact"
         ribbon = opened.bench.ribbon
-        session.go(0)
+        session.cursor.go(0)
         at = QPoint(round(ribbon.x_of(last + 0.5)) + 4, 28)
         assert ribbon._peg_at(QPointF(at)) == "impact"
         qtbot.mouseClick(ribbon, Qt.MouseButton.LeftButton, pos=at)
-        assert session.frame == last + 1 and "impact" not in session.swing.pinned
+        assert session.cursor.frame == last + 1 and "impact" not in session.swing.pinned
 
 
 def test_the_ribbon_scrubs_and_the_wheel_steps(qtbot, opened):
-    session, ribbon = opened.session, opened.bench.ribbon
+    session, ribbon = opened.on_desk, opened.bench.ribbon
     x = round(ribbon.x_of(100.0))
     qtbot.mousePress(ribbon, Qt.MouseButton.LeftButton, pos=QPoint(x, ribbon.height() - 60))
-    assert session.frame == 100
+    assert session.cursor.frame == 100
     qtbot.mouseMove(ribbon, QPoint(round(ribbon.x_of(130.0)), ribbon.height() - 60))
-    assert session.frame == 130
+    assert session.cursor.frame == 130
     qtbot.mouseRelease(ribbon, Qt.MouseButton.LeftButton, pos=QPoint(x, ribbon.height() - 60))
     for turn, to in ((-120, 131), (240, 129)):
         at = QPointF(x, 60.0)
@@ -129,7 +129,7 @@ def test_the_ribbon_scrubs_and_the_wheel_steps(qtbot, opened):
             False,
         )
         ribbon.wheelEvent(event)
-        assert session.frame == to
+        assert session.cursor.frame == to
     assert not session.swing.pinned
 
 
@@ -157,17 +157,17 @@ def test_play_keys(qtbot, opened):
 
 def test_pins_and_unmarking(qtbot, opened):
     """P pins the checkpoint nearest to the cursor, on this frame; marks are taken away and come back."""
-    session = opened.session
-    session.go(session.analysis.checkpoints["top"].shown + 3)
-    here = session.frame
+    session = opened.on_desk
+    session.cursor.go(session.analysis.checkpoints["top"].shown + 3)
+    here = session.cursor.frame
     press(qtbot, opened, Qt.Key.Key_P)
     assert session.swing.pinned == {"top": float(here)}
     assert session.analysis.checkpoints["top"].source == "marked" and session.checkpoint == "top"
-    assert session.history.undo_label == "Pin top"
-    session.pin("top", None)
+    assert session.document.history.undo_label == "Pin top"
+    session.document.pin("top", None)
     assert session.swing.pinned == {} and session.analysis.checkpoints["top"].source == "found"
     mark = session.swing.marks[0]
-    session.go(mark.frame)
+    session.cursor.go(mark.frame)
     opened.bench.stage.selected = mark.point
     press(qtbot, opened, Qt.Key.Key_Delete)
     assert mark not in session.swing.marks
@@ -177,13 +177,13 @@ def test_pins_and_unmarking(qtbot, opened):
 
 def test_tokens_say_and_set_what_the_swing_is_taken_for(qtbot, opened, monkeypatch):
     """Each menu changes its setting as one step, which is then no guess; undo gives all of it back."""
-    session, tokens = opened.session, opened.bench.strip.tokens
+    session, tokens = opened.on_desk, opened.bench.strip.tokens
     start = session.swing
     assert "a guess" in tokens["view"].accessibleName()
     choose(opened, "view", "Down the line")
     assert session.swing.view is View.DOWN_THE_LINE and "view" not in session.swing.guessed
     assert "a guess" not in tokens["view"].accessibleName()
-    assert session.reading.findings[0].verdict.value == "unknown"
+    assert session.numbers.reading.findings[0].verdict.value == "unknown"
     choose(opened, "view", "Face-on")
     choose(opened, "hand", "Left")
     assert session.swing.hand is Hand.LEFT and session.analysis.direction == -1
@@ -211,15 +211,15 @@ def test_tokens_say_and_set_what_the_swing_is_taken_for(qtbot, opened, monkeypat
     assert session.sight.plumbs == ("trail_hip",) and tokens["plumbs"].accessibleName().startswith(
         "Plumbs: trail hip"
     )
-    while session.history.undo_label:
-        session.undo()
+    while session.document.history.undo_label:
+        session.document.undo()
     assert session.swing == start
 
 
 def test_a_known_length_is_drawn_on_the_picture(qtbot, opened):
     """From the scale's menu to a line along the ball: one step, with the ends where they were drawn."""
-    session, stage = opened.session, opened.bench.stage
-    session.go(12)
+    session, stage = opened.on_desk, opened.bench.stage
+    session.cursor.go(12)
     choose(opened, "scale", "Draw along the ball")
     ends = [stage._view.to_widget(x, 560.0).toPoint() for x in (500.0, 620.0)]
     qtbot.mousePress(stage, Qt.MouseButton.LeftButton, pos=ends[0])
@@ -233,11 +233,11 @@ def test_a_known_length_is_drawn_on_the_picture(qtbot, opened):
 
 def test_the_capture_rate_changes_times_and_not_frames(qtbot, opened):
     """Slowed twice: real seconds shrink, marks and pins stay on their frames, legs are followed anew."""
-    session = opened.session
-    session.pin("top", 150.0)
+    session = opened.on_desk
+    session.document.pin("top", 150.0)
     length, top = session.times_s[-1], session.analysis.checkpoints["top"].time_s
     choose(opened, "capture_rate", "240 a second")
-    qtbot.waitUntil(lambda: not session.following.busy, timeout=PATIENCE_MS)
+    qtbot.waitUntil(lambda: not session.gathering.following.busy, timeout=PATIENCE_MS)
     assert session.times_s[-1] == pytest.approx(length / 2, rel=1e-6)
     assert session.swing.pinned == {"top": 150.0}
     assert session.analysis.checkpoints["top"].time_s == pytest.approx(top / 2, rel=1e-6)
@@ -250,21 +250,21 @@ def test_a_swing_within_a_clip_counts_from_its_own_first_frame(qtbot, window, de
     document = (demo / CLIP).with_suffix(".swing.json")
     whole = load_swing(document)
     open_clip(qtbot, window, demo / CLIP)
-    session = window.session
+    session = window.on_desk
     top = session.analysis.checkpoints["top"]
     value = session.analysis.measures["pelvis_shift"].at(top)
     part = demo / "part.swing.json"
     kept = tuple(m for m in whole.take.marks if m.frame >= 30)
     save_swing(part, msgspec.structs.replace(whole, takes=(whole.take.with_(span=(30, 299), marks=kept),)))
     window.open_path(part)
-    qtbot.waitUntil(lambda: session.document == part, timeout=PATIENCE_MS)
-    qtbot.waitUntil(lambda: not session.following.busy, timeout=PATIENCE_MS)
+    qtbot.waitUntil(lambda: session.path == part, timeout=PATIENCE_MS)
+    qtbot.waitUntil(lambda: not session.gathering.following.busy, timeout=PATIENCE_MS)
     assert (session.first, session.frames) == (30, 270)
     assert {m.frame for m in session.swing.marks} == {m.frame - 30 for m in kept}
     there = session.analysis.checkpoints["top"]
     assert there.shown == top.shown - 30
     assert session.analysis.measures["pelvis_shift"].at(there)[0] == pytest.approx(value[0], abs=0.1)
-    session.go(10)
-    session.place("left_knee", 600.0, 500.0)
-    session.save()
+    session.cursor.go(10)
+    session.document.place("left_knee", session.cursor.frame, 600.0, 500.0)
+    saved(qtbot, session)
     assert any((m.point, m.frame) == ("left_knee", 40) for m in load_swing(part).take.marks)

@@ -25,11 +25,11 @@ def test_a_new_clip_is_marked_from_nothing(qtbot, window, demo):
     (demo / "maren-tolhurst-iron.swing.json").rename(demo / "kept.json")
     known = msgspec.json.decode((demo / "kept.json").read_bytes())["swing"]["takes"][0]["marks"]
     open_clip(qtbot, window, demo / CLIP)
-    session, stage = window.session, window.bench.stage
+    session, stage = window.on_desk, window.bench.stage
     assert {"view", "hand", "scale"} <= set(session.swing.guessed)
-    assert session.reading.findings[0].verdict.value == "unknown"
+    assert session.numbers.reading.findings[0].verdict.value == "unknown"
     for frame in sorted({m["frame"] for m in known}):
-        session.go(frame)
+        session.cursor.go(frame)
         press(qtbot, window, Qt.Key.Key_M)
         assert stage.armed == "lead_hip"
         while stage.armed:
@@ -39,47 +39,47 @@ def test_a_new_clip_is_marked_from_nothing(qtbot, window, demo):
             where = next(m for m in known if m["point"] == name and m["frame"] == frame)
             at = stage._view.to_widget(where["x"], where["y"]).toPoint()
             qtbot.mouseClick(stage, Qt.MouseButton.LeftButton, pos=at)
-    qtbot.waitUntil(lambda: not session.following.busy, timeout=PATIENCE_MS)
+    qtbot.waitUntil(lambda: not session.gathering.following.busy, timeout=PATIENCE_MS)
     session.set("Set scale", scale=Stature(168.0))
-    assert session.reading.findings[0].verdict.value == "fault"
+    assert session.numbers.reading.findings[0].verdict.value == "fault"
     assert "scale" not in session.swing.guessed
     assert session.swing.hand is Hand.RIGHT
 
 
 def test_marks_can_be_nudged_and_taken_away(qtbot, window, demo):
     open_clip(qtbot, window, demo / CLIP)
-    session, stage = window.session, window.bench.stage
+    session, stage = window.on_desk, window.bench.stage
     session.go_to("top")
     stage.selected = "left_knee"
-    x = session.analysis.tracks["left_knee"].xy[session.frame, 0]
+    x = session.analysis.tracks["left_knee"].xy[session.cursor.frame, 0]
     stage.setFocus()
     qtbot.keyClick(stage, Qt.Key.Key_Right, Qt.KeyboardModifier.AltModifier)
-    mark = next(m for m in session.swing.marks if (m.point, m.frame) == ("left_knee", session.frame))
+    mark = next(m for m in session.swing.marks if (m.point, m.frame) == ("left_knee", session.cursor.frame))
     assert mark.x == pytest.approx(x + 0.25, abs=0.01)
     press(qtbot, window, Qt.Key.Key_Delete)
-    assert not any((m.point, m.frame) == ("left_knee", session.frame) for m in session.swing.marks)
+    assert not any((m.point, m.frame) == ("left_knee", session.cursor.frame) for m in session.swing.marks)
 
 
 def test_tape_under_a_mark_is_followed_and_said(qtbot, window, demo):
     """The taped student: marked knees follow their colour, the reading says so; without marks they do not."""
     open_clip(qtbot, window, demo / "wilma-ostrow-wedge.mp4")
-    session = window.session
-    assert {"left_knee", "right_knee"} <= set(session.spots)
+    session = window.on_desk
+    assert {"left_knee", "right_knee"} <= set(session.numbers.spots)
     said = [label.text() for label in window.findChildren(QLabel) if "Followed by its colour" in label.text()]
     note = said[0].partition("Followed by its colour")[2]
     assert "lead knee" in note and "trail knee" in note and "hip" not in note
     knee = session.analysis.tracks["left_knee"]
-    middle = session.spots["left_knee"].xy
+    middle = session.numbers.spots["left_knee"].xy
     seen = np.isfinite(middle[:, 0])
     assert np.median(np.linalg.norm(knee.xy[seen] - middle[seen], axis=1)) < 1.5
     placed = [m for m in session.swing.marks if m.point == "left_knee"]
     for mark in placed:
-        session.change("Take away", session.swing.without_mark(mark.point, mark.frame))
-    assert "left_knee" not in session.spots
+        session.document.change("Take away", session.swing.without_mark(mark.point, mark.frame))
+    assert "left_knee" not in session.numbers.spots
     for _ in placed:
-        session.undo()
-    qtbot.waitUntil(lambda: not session.following.busy, timeout=PATIENCE_MS)
-    assert "left_knee" in session.spots
+        session.document.undo()
+    qtbot.waitUntil(lambda: not session.gathering.following.busy, timeout=PATIENCE_MS)
+    assert "left_knee" in session.numbers.spots
 
 
 def panned(clip: Path, swing: Swing, target: Path) -> Swing:
@@ -121,15 +121,15 @@ def test_a_camera_that_pans_does_not_move_the_golfer(qtbot, window, demo):
     """Marks alone, no body model: the pan is found while they are followed; one click leaves it in."""
 
     def shift_at_top() -> tuple[float, float]:
-        analysis = window.session.analysis
+        analysis = window.on_desk.analysis
         return analysis.measures["pelvis_shift"].at(analysis.checkpoints["top"])
 
-    session, token = window.session, window.bench.strip.tokens["steadied"]
+    session, token = window.on_desk, window.bench.strip.tokens["steadied"]
     document = demo / "panned.swing.json"
     swing = load_swing((demo / CLIP).with_suffix(".swing.json"))
     save_swing(document, panned(demo / CLIP, swing, demo / "panned.mp4"))
     window.open_path(document)
-    qtbot.waitUntil(lambda: session.document == document, timeout=PATIENCE_MS)
+    qtbot.waitUntil(lambda: session.path == document, timeout=PATIENCE_MS)
     qtbot.waitUntil(lambda: session.camera is not None, timeout=PATIENCE_MS)
     assert token.isVisible() and "moved" in token.accessibleName()
     told, doubt = shift_at_top()
@@ -140,13 +140,13 @@ def test_a_camera_that_pans_does_not_move_the_golfer(qtbot, window, demo):
     (crossing, *_) = crossings_at(session)
     address = session.analysis.checkpoints["address"].shown
     hip = session.analysis.tracks["right_hip"].xy[address]
-    way = pan(session.frame / session.frames) - pan(address / session.frames)
+    way = pan(session.cursor.frame / session.frames) - pan(address / session.frames)
     assert crossing.plumb_x == pytest.approx(hip[0] + way, abs=1.0)
     session.set("Set camera", steadied=False)
     fooled, _ = shift_at_top()
     assert abs(fooled - told) > 3
     assert not any("camera moved" in note for note in session.analysis.warnings)
-    session.undo()
+    session.document.undo()
     assert shift_at_top()[0] == pytest.approx(told)
 
 
@@ -155,9 +155,9 @@ def test_looking_at_a_swing_writes_no_document(qtbot, window, demo):
     document = (demo / CLIP).with_suffix(".swing.json")
     before = document.read_bytes()
     open_clip(qtbot, window, demo / CLIP)
-    session = window.session
-    assert session.checkpoint == session.finding.checkpoint
-    session.go(33)
+    session = window.on_desk
+    assert session.checkpoint == session.selection.finding.checkpoint
+    session.cursor.go(33)
     session.look_at(plumbs=("pelvis",))
     session.close()
     assert document.read_bytes() == before
@@ -166,9 +166,9 @@ def test_looking_at_a_swing_writes_no_document(qtbot, window, demo):
     bare.write_bytes((demo / CLIP).read_bytes())
     open_clip(qtbot, window, bare)
     session.close()
-    assert sorted(p.name for p in bare.parent.iterdir()) == ["bare.mp4"]
+    qtbot.waitUntil(lambda: [p.name for p in bare.parent.iterdir()] == ["bare.mp4"], timeout=PATIENCE_MS)
     open_clip(qtbot, window, demo / CLIP)
-    assert session.frame == 33 and session.sight.plumbs == ("pelvis",)
+    assert session.cursor.frame == 33 and session.sight.plumbs == ("pelvis",)
     session.set("Set club", club=Club.WEDGE)
     session.close()
     assert load_swing(document).club is Club.WEDGE
@@ -177,10 +177,10 @@ def test_looking_at_a_swing_writes_no_document(qtbot, window, demo):
 def test_one_click_says_who_the_golfer_is(qtbot, window, demo):
     """G, a click on the body: undoable, kept in frames of the clip, and the strip says so."""
     open_clip(qtbot, window, demo / CLIP)
-    session, stage = window.session, window.bench.stage
+    session, stage = window.on_desk, window.bench.stage
     token = window.bench.strip.tokens["near"]
     assert not token.isVisible()
-    session.go(20)
+    session.cursor.go(20)
     press(qtbot, window, Qt.Key.Key_G)
     at = stage._view.to_widget(640.0, 380.0).toPoint()
     qtbot.mouseClick(stage, Qt.MouseButton.LeftButton, pos=at)
@@ -188,7 +188,7 @@ def test_one_click_says_who_the_golfer_is(qtbot, window, demo):
     assert near.frame == 20 and (near.x, near.y) == pytest.approx((640.0, 380.0), abs=1.0)
     assert session.swing.looked and token.isVisible() and "pointed out" in token.accessibleName()
     assert not [m for m in session.swing.marks if m.frame == 20]
-    session.undo()
+    session.document.undo()
     assert session.swing.near is None and not session.swing.looked and not token.isVisible()
     press(qtbot, window, Qt.Key.Key_G)
     stage.cancel()

@@ -10,10 +10,10 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from kneel.book import atomic
 from kneel.book.finding import clip_of, documents_by_clip, documents_of, free_document
 from kneel.book.sight_file import load_sight, save_sight
 from kneel.book.swing_file import load_swing, save_swing
+from kneel.disk import atomic
 from kneel.footage.content import content_of
 from kneel.model import (
     CHECKPOINTS,
@@ -303,8 +303,9 @@ def test_each_clip_has_its_own_document_whatever_it_is_called(tmp_path):
     one = clip_file(tmp_path / "x.mp4", b"face on" * 300)
     other = tmp_path / "x.mov"
     clip_file(other, b"the line" * 300)
+    assert free_document(tmp_path / "y.mp4").name == "y.swing.json"
     document = free_document(tmp_path / "x.mp4")
-    assert document.name == "x.swing.json"
+    assert document.name == "x.mp4.swing.json"
     save_swing(document, Swing(golfer="Maren").given(clip=one))
     assert documents_of(tmp_path / "x.mp4") == [document]
     assert documents_of(other) == [] and free_document(other).name == "x.mov.swing.json"

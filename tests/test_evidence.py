@@ -20,7 +20,7 @@ from kneel.footage import Clip, FrameReader
 from kneel.footage.content import content_of
 from kneel.model import Club, Mark, View
 from kneel.vision import Source, installed, legs
-from tests.desk import CLIP, PATIENCE_MS
+from tests.desk import CLIP, PATIENCE_MS, saved
 
 DATA = Path(str(files("kneel.demo") / "data"))
 DEMO = sorted(DATA.glob("*/*.swing.json"))
@@ -65,10 +65,13 @@ def agree(one, other):
 
 
 def on_the_desk(qtbot, window, document):
-    session = window.session
+    session = window.on_desk
     window.open_path(document)
-    qtbot.waitUntil(lambda: session.document == document, timeout=PATIENCE_MS)
-    qtbot.waitUntil(lambda: not session.following.busy and not session.looking.busy, timeout=PATIENCE_MS)
+    qtbot.waitUntil(lambda: session.path == document, timeout=PATIENCE_MS)
+    qtbot.waitUntil(
+        lambda: not session.gathering.busy,
+        timeout=PATIENCE_MS,
+    )
     return told(session)
 
 
@@ -79,28 +82,30 @@ def test_the_demo_opens_with_the_same_numbers_everywhere(qtbot, window, tmp_path
     assert len(documents) == len(DEMO) == 36
     for document in documents:
         window.open_path(document)
-        qtbot.waitUntil(lambda d=document: window.session.document == d, timeout=PATIENCE_MS)
-        assert not window.session.following.busy and not window.session.looking.busy
-        agree(told(window.session), on_the_command_line(document, capsys))
+        qtbot.waitUntil(lambda d=document: window.on_desk.path == d, timeout=PATIENCE_MS)
+        assert not window.on_desk.gathering.following.busy and not window.on_desk.gathering.looking.busy
+        agree(told(window.on_desk), on_the_command_line(document, capsys))
 
 
 def test_marks_moved_on_the_desk_come_out_alike(qtbot, window, demo, capsys):
     """A mark moved, the view said to be another, marks taken away: followed anew, and the same for both."""
     document = demo / "oona-brackley-wedge.swing.json"
-    session = window.session
+    session = window.on_desk
     on_the_desk(qtbot, window, document)
     frame = next(m.frame for m in session.swing.marks if m.point == "right_hip")
-    session.go(frame)
-    session.place("right_hip", *(session.analysis.tracks["right_hip"].xy[frame] + (3.0, 1.0)).tolist())
+    session.cursor.go(frame)
+    session.document.place(
+        "right_hip", frame, *(session.analysis.tracks["right_hip"].xy[frame] + (3.0, 1.0)).tolist()
+    )
     gone = session.swing.marks[0]
-    session.change("Take away", session.swing.without_mark(gone.point, gone.frame))
+    session.document.change("Take away", session.swing.without_mark(gone.point, gone.frame))
     session.set("Set view", view=View.REAR)
-    qtbot.waitUntil(lambda: not session.following.busy, timeout=PATIENCE_MS)
-    session.save()
+    qtbot.waitUntil(lambda: not session.gathering.following.busy, timeout=PATIENCE_MS)
+    saved(qtbot, session)
     shown = told(session)
     agree(shown, on_the_command_line(document, capsys))
     session.set("Set view", view=View.DOWN_THE_LINE)
-    session.save()
+    saved(qtbot, session)
     assert told(session)[1] == {} == on_the_command_line(document, capsys)[1]
 
 
@@ -111,17 +116,17 @@ def test_looking_comes_out_alike_and_is_kept(qtbot, window, demo, capsys, monkey
     swing = load_swing(document)
     few = tuple(m for m in swing.marks if m.frame == swing.marks[0].frame)
     save_swing(document, swing.given(looked=True, marks=few, guessed=swing.guessed))
-    session = window.session
+    session = window.on_desk
     window.open_path(document)
-    qtbot.waitUntil(lambda: session.looking.busy, timeout=PATIENCE_MS)
-    session.stop_gathering()
+    qtbot.waitUntil(lambda: session.gathering.looking.busy, timeout=PATIENCE_MS)
+    session.gathering.stop()
     session.set("Set club", club=Club.IRON)
-    assert not session.looking.busy and not session.following.busy
+    assert not session.gathering.looking.busy and not session.gathering.following.busy
     session.set("Use marks alone", looked=False)
     session.set("Look for the joints", looked=True)
     qtbot.waitUntil(lambda: bool(session.looked.sightings), timeout=PATIENCE_MS)
-    qtbot.waitUntil(lambda: not session.following.busy, timeout=PATIENCE_MS)
-    session.save()
+    qtbot.waitUntil(lambda: not session.gathering.following.busy, timeout=PATIENCE_MS)
+    saved(qtbot, session)
     shown = told(session)
     assert shown[1]["pelvis_shift"]
 

@@ -185,22 +185,26 @@ def test_the_desk_finds_the_joints_of_a_dropped_clip(bare, qtbot, tmp_path):
     window = Window(look, QSettings(str(tmp_path / "desk.ini"), QSettings.Format.IniFormat))
     qtbot.addWidget(window)
     window.show()
-    session = window.session
+    session = window.on_desk
     window.open_path(clip)
     qtbot.waitUntil(lambda: bool(session.looked.sightings), timeout=120_000)
     assert session.swing.looked and not session.swing.marks
-    assert session.reading.findings[0].verdict.value in ("fault", "watch", "unknown")
+    assert session.numbers.reading.findings[0].verdict.value in ("fault", "watch", "unknown")
     session.go_to("top")
     assert {"left_hip", "right_knee"} <= {p.name for p in points_at(session) if not p.by_hand}
-    advice = session.advice()
+    advice = session.selection.advice()
     assert advice is not None and "Marking the" in window.bench.reading._notes.text()
     qtbot.keyClick(window, Qt.Key.Key_N)
-    assert session.frame == advice.frame and window.bench.stage.armed == advice.point
-    session.place("right_hip", *session.analysis.tracks["right_hip"].xy[session.frame].tolist())
-    assert session.analysis.tracks["right_hip"].sigma[session.frame] < 2
+    assert session.cursor.frame == advice.frame and window.bench.stage.armed == advice.point
+    session.document.place(
+        "right_hip",
+        session.cursor.frame,
+        *session.analysis.tracks["right_hip"].xy[session.cursor.frame].tolist(),
+    )
+    assert session.analysis.tracks["right_hip"].sigma[session.cursor.frame] < 2
     qtbot.keyClick(window, Qt.Key.Key_B)
     assert not session.swing.looked and set(session.analysis.tracks) == {"right_hip"}
-    session.undo()
+    session.document.undo()
     assert len(session.analysis.tracks) > 10
     session.close()
     window.open_path(clip)

@@ -51,29 +51,29 @@ def main(folder: Path) -> int:
 
     def open_clip(path: Path) -> None:
         window.open_path(path)
-        session = window.session
+        session = window.on_desk
         settle(lambda: session.store is not None and session.store.info.path == path)
-        settle(lambda: not session.following.busy and session.store.held == session.frames)
+        settle(lambda: not session.gathering.following.busy and session.store.held == session.frames)
 
     shoot("empty")
     first = demo_lesson()
     open_clip(first)
-    window.session.choose("sway")
+    window.on_desk.selection.choose("sway")
     shoot("bench")
     look.choose(dark=False)
     shoot("bench-light")
     look.choose(dark=True)
-    window.session.go_to("impact")
+    window.on_desk.go_to("impact")
     shoot("bench-impact")
     open_clip(first.with_name("idris-vale-iron.mp4"))
-    window.session.choose("sway")
+    window.on_desk.selection.choose("sway")
     shoot("bench-left-handed")
     take_unmarked(window, first, open_clip, shoot)
     if installed():
         bare = alone(first, "just-dropped.mp4")
         open_clip(bare)
-        settle(lambda: bool(window.session.looked.sightings))
-        window.session.choose("sway")
+        settle(lambda: bool(window.on_desk.looked.sightings))
+        window.on_desk.selection.choose("sway")
         shoot("bench-found")
     window.close()
     return 0
@@ -86,9 +86,9 @@ def take_unmarked(
     open_clip(alone(first, "new-clip.mp4"))
     known = load_swing(first.with_name("maren-tolhurst-iron.swing.json")).marks
     hip = next(mark for mark in known if mark.point == "left_hip")
-    window.session.go(hip.frame)
+    window.on_desk.cursor.go(hip.frame)
     window.bench.marking.start()
-    window.session.place(hip.point, hip.x, hip.y)
+    window.on_desk.place(hip.point, hip.x, hip.y)
     window.bench.marking.advance()
     shoot("bench-marking")
 

@@ -2,16 +2,25 @@
 
 from __future__ import annotations
 
+import hashlib
+import os
 import re
 from collections.abc import Sequence
 from pathlib import Path
 
 from kneel.book.swing_file import SUFFIX, peek
+from kneel.disk import shown
 from kneel.footage.content import content_of
-from kneel.model import ClipRef, Swing
+from kneel.model import ClipRef, Swing, SwingFileError
 
 MOST_READ = 2000
 """A folder holds a season's documents at most; more are not looked through."""
+
+CLIP_SUFFIXES = (".mp4", ".mov", ".m4v", ".mkv", ".webm", ".avi")
+"""What counts as a clip in a folder; any file may be tried by name."""
+
+LONGEST_NAME = 240
+"""Bytes of a document's name; most file systems take 255."""
 
 
 def documents_of(clip: Path) -> list[Path]:
@@ -36,7 +45,7 @@ def documents_by_clip(clips: Sequence[Path]) -> dict[Path, list[Path]]:
     for clip in clips:
         try:
             size = clip.stat().st_size
-        except OSError:
+        except (OSError, ValueError):
             continue
         own = [(path, swing) for path, swing in swings if _names(swing, clip, size)]
         own.sort(key=lambda one: (one[1].take.start, _natural(one[0].name)))
@@ -50,28 +59,58 @@ def free_document(clip: Path, number: int | None = None) -> Path:
     ``number`` counts several swings of one clip.
     """
     tail = (f".{number}" if number else "") + SUFFIX
-    path = clip.with_name(clip.stem + tail)
-    if path.exists():
-        path = clip.with_name(clip.name + tail)
-    again = 2
-    while path.exists():
-        path = clip.with_name(f"{clip.name}.{again}{tail}")
-        again += 1
-    return path
+    names = [] if _has_namesake(clip) else [clip.stem]
+    for name in (*names, clip.name, *(f"{clip.name}.{again}" for again in range(2, MOST_READ))):
+        path = clip.with_name(_short(name, tail) + tail)
+        if not path.exists():
+            return path
+    raise SwingFileError(f"There are too many documents beside {shown(clip.name)}.")
+
+
+def others_document(clip: Path) -> Path | None:
+    """A document called as this clip's would be, made on another clip: one that was replaced or cut."""
+    for name in (clip.stem, clip.name):
+        path = clip.with_name(_short(name, SUFFIX) + SUFFIX)
+        swing = peek(path) if path.is_file() else None
+        known = swing.clip if swing else None
+        if known is not None and Path(known.path).name == clip.name and not is_clip(known, clip):
+            return path
+    return None
+
+
+def _has_namesake(clip: Path) -> bool:
+    """Whether another clip beside it differs in its ending alone: they cannot share a document."""
+    try:
+        beside = [p for p in clip.parent.iterdir() if p.stem == clip.stem and p.name != clip.name]
+    except OSError:
+        return False
+    return any(p.suffix.lower() in CLIP_SUFFIXES for p in beside)
+
+
+def _short(name: str, tail: str) -> str:
+    """A name that leaves room for a tail; one cut short is told from others by its own hash."""
+    raw = os.fsencode(name)
+    if len(raw) + len(tail) <= LONGEST_NAME:
+        return name
+    token = hashlib.sha256(raw).hexdigest()[:8]
+    kept = raw[: LONGEST_NAME - len(tail) - len(token) - 1].decode("utf-8", "ignore")
+    return f"{kept}~{token}"
 
 
 def clip_of(swing: Swing, document: Path) -> Path | None:
-    """The clip a loaded document names, or the one beside the document with its content, or None."""
+    """The clip a loaded document was made on, else whatever lies where it names it, or None."""
     if swing.clip is None:
         return None
     named = Path(swing.clip.path)
-    if named.is_file():
+    there = named.is_file()
+    if there and is_clip(swing.clip, named):
         return named
     try:
         beside = [p for p in sorted(document.parent.iterdir()) if p.is_file()]
     except OSError:
-        return None
-    return next((p for p in beside if swing.clip.content and is_clip(swing.clip, p)), None)
+        beside = []
+    same = next((p for p in beside if swing.clip.content and is_clip(swing.clip, p)), None)
+    return same or (named if there else None)
 
 
 def is_clip(known: ClipRef, clip: Path) -> bool:
@@ -81,7 +120,7 @@ def is_clip(known: ClipRef, clip: Path) -> bool:
         if known.size_bytes and known.size_bytes != size:
             return False
         return not known.content or known.content == content_of(clip)
-    except OSError:
+    except (OSError, ValueError):
         return False
 
 

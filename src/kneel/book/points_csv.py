@@ -10,7 +10,7 @@ from pathlib import Path
 import numpy as np
 from numpy.typing import NDArray
 
-from kneel.book.atomic import write_text
+from kneel.disk import TooLargeError, read_bounded, shown, write_text
 from kneel.model import POINTS, Mark, PointRows, PointsError
 from kneel.model.take import MARK_SIGMA_PX
 
@@ -18,8 +18,16 @@ FloatArray = NDArray[np.float64]
 
 COLUMNS = ("frame", "time_s", "point", "x_px", "y_px", "sigma_px")
 REQUIRED = COLUMNS[:5]
-LARGEST_BYTES = 200 * 1024 * 1024
+LARGEST_BYTES = 64 * 1024 * 1024
 LARGEST_PX = 1e5
+LARGEST_FRAME = 10_000_000
+LONGEST_CELL = 40
+LARGEST_TIME_S = 1e7
+MOST_FRAMES = 100_000
+LONGEST_S = 600.0
+"""A points file holds one swing; what lasts longer is a mistake in its times."""
+
+QUICKEST_RATE, SLOWEST_RATE = 20_000.0, 1.0
 
 _Row = tuple[int, float, str, float, float, float]
 
@@ -35,15 +43,16 @@ def read_points(path: str | Path) -> PointRows:
     times: dict[int, float] = {}
     for frame, time, *_ in rows:
         if abs(times.setdefault(frame, time) - time) > 1e-6:
-            raise PointsError(f"{Path(path).name}: frame {frame} has two different times.")
+            raise PointsError(f"{shown(Path(path).name)}: frame {frame} has two different times.")
     frames = np.array(sorted(times), dtype=np.int64)
     times_s = np.array([times[f] for f in frames.tolist()])
     if len(frames) < 2:
-        raise PointsError(f"{Path(path).name} holds fewer than two frames; a swing needs many.")
+        raise PointsError(f"{shown(Path(path).name)} holds fewer than two frames; a swing needs many.")
     if (np.diff(times_s) <= 0).any():
         at = int(frames[1:][np.diff(times_s) <= 0][0])
-        raise PointsError(f"{Path(path).name}: time does not grow at frame {at}.")
+        raise PointsError(f"{shown(Path(path).name)}: time does not grow at frame {at}.")
     place = {frame: k for k, frame in enumerate(frames.tolist())}
+    _demand_times(shown(Path(path).name), frames, times_s)
     xy: dict[str, FloatArray] = {}
     sigma: dict[str, FloatArray] = {}
     for frame, _, point, x, y, error in rows:
@@ -52,7 +61,7 @@ def read_points(path: str | Path) -> PointRows:
             sigma[point] = np.full(len(frames), np.nan)
         k = place[frame]
         if not math.isnan(xy[point][k, 0]):
-            raise PointsError(f"{Path(path).name}: {point} stands twice on frame {frame}.")
+            raise PointsError(f"{shown(Path(path).name)}: {point} stands twice on frame {frame}.")
         xy[point][k] = x, y
         sigma[point][k] = error
     return PointRows(frames, times_s, xy, sigma)
@@ -82,17 +91,20 @@ def write_points(
 
 def _rows(path: Path, *, need_time: bool = True) -> list[_Row]:
     try:
-        if path.stat().st_size > LARGEST_BYTES:
-            raise PointsError(f"{path.name} is larger than a points file can be (200 MB).")
-        text = path.read_text(encoding="utf-8-sig")
+        text = read_bounded(path, LARGEST_BYTES).decode("utf-8-sig")
     except FileNotFoundError as error:
-        raise PointsError(f"There is no file {path}.") from error
+        raise PointsError(f"There is no file {shown(path)}.") from error
+    except TooLargeError as error:
+        raise PointsError(
+            f"{shown(path.name)} is larger than a points file can be ({LARGEST_BYTES >> 20} MB)."
+        ) from error
     except UnicodeDecodeError as error:
-        raise PointsError(f"{path.name} is not a points file in UTF-8 text.") from error
-    except OSError as error:
-        raise PointsError(f"{path.name} may not be read ({error.strerror}).") from error
+        raise PointsError(f"{shown(path.name)} is not a points file in UTF-8 text.") from error
+    except (OSError, ValueError) as error:
+        why = getattr(error, "strerror", None) or "it is no name of a file"
+        raise PointsError(f"{shown(path.name)} may not be read ({why}).") from error
     if not text.strip():
-        raise PointsError(f"{path.name} is empty.")
+        raise PointsError(f"{shown(path.name)} is empty.")
     try:
         reader = csv.DictReader(text.splitlines(), strict=True)
         header = [name.strip() for name in reader.fieldnames or ()]
@@ -100,31 +112,58 @@ def _rows(path: Path, *, need_time: bool = True) -> list[_Row]:
         for name in REQUIRED if need_time else ("frame", "point", "x_px", "y_px"):
             if name not in header:
                 raise PointsError(
-                    f"{path.name} has no column {name}; a points file has {', '.join(COLUMNS)}."
+                    f"{shown(path.name)} has no column {name}; a points file has {', '.join(COLUMNS)}."
                 )
         return [_row(path.name, number, row, need_time) for number, row in enumerate(reader, 2)]
     except csv.Error as error:
-        raise PointsError(f"{path.name} is not a well-formed CSV file: {error}.") from error
+        raise PointsError(f"{shown(path.name)} is not a well-formed CSV file: {error}.") from error
 
 
 def _row(file: str, line: int, row: dict[str, str], need_time: bool) -> _Row:
-    where = f"{file}, line {line}"
+    where = f"{shown(file)}, line {line}"
     point = (row["point"] or "").strip()
     if point not in POINTS:
-        raise PointsError(f"{where}: there is no point “{point}”; known are {', '.join(POINTS)}.")
+        raise PointsError(f"{where}: there is no point “{_cell(point)}”; known are {', '.join(POINTS)}.")
     frame = _number(where, row, "frame")
-    if frame != int(frame) or frame < 0:
-        raise PointsError(f"{where}: frame must be a whole number from 0 on, not {row['frame']}.")
+    if not 0 <= frame <= LARGEST_FRAME or frame != int(frame):
+        raise PointsError(
+            f"{where}: frame must be a whole number from 0 to {LARGEST_FRAME}, not {_cell(row['frame'])}."
+        )
     time = _number(where, row, "time_s") if need_time else 0.0
+    if abs(time) > LARGEST_TIME_S:
+        raise PointsError(f"{where}: time_s is {time:g} s, which is no time within a clip.")
     x, y = _number(where, row, "x_px"), _number(where, row, "y_px")
     if max(abs(x), abs(y)) > LARGEST_PX:
         raise PointsError(f"{where}: {x:g}, {y:g} lies outside any picture.")
     error = math.nan
     if (row.get("sigma_px") or "").strip():
         error = _number(where, row, "sigma_px")
-        if error <= 0:
-            raise PointsError(f"{where}: sigma_px must be above zero, not {row['sigma_px']}.")
+        if not 0 < error <= LARGEST_PX:
+            raise PointsError(
+                f"{where}: sigma_px must be above zero and within a picture, not {_cell(row['sigma_px'])}."
+            )
     return int(frame), time, point, x, y, error
+
+
+def _demand_times(name: str, frames: NDArray[np.int64], times_s: FloatArray) -> None:
+    """Raise ``PointsError`` where times are none that a camera films one swing at."""
+    if len(frames) > MOST_FRAMES:
+        raise PointsError(f"{name} holds {len(frames)} frames; one swing has at most {MOST_FRAMES}.")
+    lasts, rate = float(times_s[-1] - times_s[0]), 1 / float(np.median(np.diff(times_s)))
+    if lasts > LONGEST_S:
+        raise PointsError(
+            f"{name} lasts {lasts:.6g} s by its times, and a swing at most {LONGEST_S:g}; "
+            "check column time_s."
+        )
+    if not SLOWEST_RATE <= rate <= QUICKEST_RATE:
+        raise PointsError(
+            f"{name} has {rate:.4g} frames a second by its times, which no camera films; check column time_s."
+        )
+
+
+def _cell(text: str) -> str:
+    """A cell as it can be shown in a sentence."""
+    return shown(text if len(text) <= LONGEST_CELL else text[:LONGEST_CELL] + "…")
 
 
 def _number(where: str, row: dict[str, str], column: str) -> float:
@@ -132,8 +171,8 @@ def _number(where: str, row: dict[str, str], column: str) -> float:
     try:
         value = float(text)
     except ValueError as error:
-        shown = f"“{text}”" if text else "empty"
-        raise PointsError(f"{where}: {column} must be a number, not {shown}.") from error
+        found = f"“{_cell(text)}”" if text else "empty"
+        raise PointsError(f"{where}: {column} must be a number, not {found}.") from error
     if not math.isfinite(value):
-        raise PointsError(f"{where}: {column} must be a finite number, not {text}.")
+        raise PointsError(f"{where}: {column} must be a finite number, not {_cell(text)}.")
     return value

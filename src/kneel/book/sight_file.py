@@ -4,24 +4,26 @@ from __future__ import annotations
 
 import hashlib
 import logging
+import os
 from pathlib import Path
 
 import msgspec
 import platformdirs
 
-from kneel.book.atomic import write_text
+from kneel.disk import read_bounded, write_text
 from kneel.model import Sight
 
 LOG = logging.getLogger(__name__)
 
 KEPT_FILES = 2000
+LARGEST_BYTES = 1 << 20
 
 
 def load_sight(document: Path) -> Sight | None:
     """How a document's swing was last looked at; None where it never was."""
     try:
-        return msgspec.json.decode(_path(document).read_bytes(), type=Sight)
-    except (OSError, msgspec.MsgspecError):
+        return msgspec.json.decode(read_bounded(_path(document), LARGEST_BYTES), type=Sight)
+    except (OSError, ValueError, RecursionError, msgspec.MsgspecError):
         return None
 
 
@@ -30,7 +32,7 @@ def save_sight(document: Path, sight: Sight) -> None:
     path = _path(document)
     try:
         path.parent.mkdir(parents=True, exist_ok=True)
-        write_text(path, msgspec.json.encode(sight).decode())
+        write_text(path, msgspec.json.encode(sight).decode(), private=True, lasting=False)
         for old in sorted(path.parent.glob("*.json"), key=lambda p: p.stat().st_mtime)[:-KEPT_FILES]:
             old.unlink()
     except OSError:
@@ -38,5 +40,5 @@ def save_sight(document: Path, sight: Sight) -> None:
 
 
 def _path(document: Path) -> Path:
-    name = hashlib.sha256(str(document.resolve()).encode()).hexdigest()[:32]
+    name = hashlib.sha256(os.fsencode(document.absolute())).hexdigest()[:32]
     return platformdirs.user_state_path("kneel") / "sights" / f"{name}.json"

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import argparse
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
@@ -11,7 +11,9 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from kneel.cli.outputs import Output, demand_input, demand_outputs
 from kneel.cli.parts import capture_rate, named_numbers, write_json
+from kneel.disk import shown
 from kneel.judge import Reading, judge, school
 from kneel.judge.result import result
 from kneel.judge.words import checkpoint_words
@@ -46,20 +48,21 @@ class Loaded:
 
 def run(asked: argparse.Namespace) -> int:
     """Analyse one input and print or write the result."""
-    loaded = _load(asked)
+    outputs = Output.of(asked.json, "--json")
+    loaded = _load(asked, outputs)
     chosen = school(loaded.swing.school)
     second = school(asked.against) if asked.against else None
     analysis = loaded.analyse(_pinned(loaded, asked))
     if "address" not in analysis.checkpoints:
         why = analysis.warnings[0] if analysis.warnings else "The clip starts after the club has moved away."
         raise PointsError(
-            f"{Path(asked.input).name} cannot be measured. {why} "
+            f"{shown(Path(asked.input).name)} cannot be measured. {why} "
             "Where it is a swing, name address, top and impact with --checkpoint NAME=FRAME."
         )
     reading = judge(analysis, chosen)
     against = judge(analysis, second) if second else None
-    if asked.json:
-        write_json(_content(loaded, analysis, reading, against), asked.json)
+    for output in outputs:
+        write_json(_content(loaded, analysis, reading, against), output)
     if asked.json != "-":
         _print(analysis, reading, against)
     return 0
@@ -74,11 +77,13 @@ def _content(loaded: Loaded, analysis: Analysis, reading: Reading, against: Read
     return content
 
 
-def _load(asked: argparse.Namespace) -> Loaded:
-    path = Path(asked.input)
+def _load(asked: argparse.Namespace, outputs: Sequence[Output]) -> Loaded:
+    path = demand_input(asked.input)
+    inputs = [path] + ([demand_input(asked.marks)] if asked.marks else [])
+    demand_outputs(outputs, inputs)
     if path.name.lower().endswith(".csv"):
         return _load_points(path, asked)
-    return _load_clip(path, asked)
+    return _load_clip(path, asked, outputs)
 
 
 def _load_points(path: Path, asked: argparse.Namespace) -> Loaded:
@@ -105,12 +110,13 @@ def _load_points(path: Path, asked: argparse.Namespace) -> Loaded:
     return Loaded(swing, clip, rows.frames, analysis)
 
 
-def _load_clip(path: Path, asked: argparse.Namespace) -> Loaded:
+def _load_clip(path: Path, asked: argparse.Namespace, outputs: Sequence[Output]) -> Loaded:
     """A video with the document that names it or marks of its own, or a swing file with its clip."""
     from kneel.cli.follow import open_document
     from kneel.evidence import analysed
 
     document = open_document(path, asked.marks)
+    demand_outputs(outputs, document.files)
     document = document.with_(**_settings(asked))
     swing, info = document.swing, document.info
     seen = document.gathered()
@@ -195,4 +201,4 @@ def _print(analysis: Analysis, reading: Reading, against: Reading | None) -> Non
     names = ", ".join(f"{checkpoint_words(n)} {c.time_s:.3f} s" for n, c in analysis.checkpoints.items())
     print(f"Checkpoints: {names}")
     for warning in (*analysis.warnings, *analysis.spoilt()):
-        print(f"Note: {warning}")
+        print(f"Note: {shown(warning)}")

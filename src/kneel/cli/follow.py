@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any
 
@@ -13,7 +13,7 @@ from kneel.book.finding import clip_of, documents_of, is_clip
 from kneel.book.points_csv import read_marks
 from kneel.book.swing_file import SUFFIX, load_swing
 from kneel.cli.parts import progress_on_terminal
-from kneel.evidence import Evidence, Shelf, Stretch, gather, hear
+from kneel.evidence import Evidence, Shelf, Stretch, gather, hear, sidecar
 from kneel.footage import Clip, ClipInfo
 from kneel.footage.content import content_of
 from kneel.footage.hearing import in_real_time
@@ -34,6 +34,8 @@ class Document:
     content: str
     strikes: tuple[Moment, ...]
     shelf: Shelf
+    files: tuple[Path, ...]
+    """All that was read: clip, document, marks, and what the clip carries along."""
 
     def with_(self, **settings: Any) -> Document:
         """The document with settings of the swing changed; they are no longer guesses."""
@@ -41,7 +43,7 @@ class Document:
             swing = self.swing.given(**settings)
         except ValueError as error:
             raise UsageError(f"What is asked cannot be: {error}.") from error
-        return Document(swing, self.info, self.content, self.strikes, self.shelf)
+        return replace(self, swing=swing)
 
     @property
     def stretch(self) -> Stretch:
@@ -68,7 +70,7 @@ def open_document(path: Path, marks_csv: str | None) -> Document:
     A clip that nobody has opened yet is one to look through. Raises
     ``FootageError``, ``SwingFileError``, ``PointsError`` or ``UsageError``.
     """
-    clip_path, swing = _found(path, marks_csv)
+    clip_path, swing, files = _found(path, marks_csv)
     with Clip(clip_path) as clip:
         info, start = clip.info, clip.start_s
     if marks_csv:
@@ -97,11 +99,12 @@ def open_document(path: Path, marks_csv: str | None) -> Document:
     except ValueError as error:
         raise PointsError(f"{clip_path.name} and its document do not fit together: {error}.") from error
     shelf = Shelf(clip_path)
-    return Document(swing, info, content, hear(info, start, content, shelf), shelf)
+    files = (*files, sidecar(clip_path), *([Path(marks_csv)] if marks_csv else []))
+    return Document(swing, info, content, hear(info, start, content, shelf), shelf, files)
 
 
-def _found(path: Path, marks_csv: str | None) -> tuple[Path, Swing]:
-    """The clip and the swing."""
+def _found(path: Path, marks_csv: str | None) -> tuple[Path, Swing, tuple[Path, ...]]:
+    """The clip, the swing, and the files they were read from."""
     if path.name.endswith(SUFFIX):
         swing = load_swing(path)
         if swing.clip is None:
@@ -111,9 +114,10 @@ def _found(path: Path, marks_csv: str | None) -> tuple[Path, Swing]:
             raise UsageError(
                 f"The clip that {path.name} was made on is not at {swing.clip.path}; put it back beside it."
             )
-        return clip, swing
+        return clip, swing, (clip, path)
     documents = documents_of(path) if marks_csv is None else []
     if documents:
-        return path, load_swing(documents[0])
+        return path, load_swing(documents[0]), (path, *documents)
     # Nobody has said where the camera stands: what is not given is a guess.
-    return path, msgspec.structs.replace(Swing().given(looked=True), guessed=("view", "hand"))
+    swing = msgspec.structs.replace(Swing().given(looked=True), guessed=("view", "hand"))
+    return path, swing, (path, *documents_of(path))

@@ -8,13 +8,17 @@ error, 1 is a bug. Subcommands import what they need when they run, so that
 from __future__ import annotations
 
 import argparse
+import contextlib
 import importlib
+import io
 import sys
 from collections.abc import Sequence
 from functools import partial
 from typing import NoReturn
 
 from kneel import __version__
+from kneel.cli.outputs import close_stdout
+from kneel.disk import shown
 from kneel.model import Club, Hand, KneelError, View
 
 _PROGRAM = "kneel"
@@ -22,7 +26,7 @@ _PROGRAM = "kneel"
 
 class _Parser(argparse.ArgumentParser):
     def error(self, message: str) -> NoReturn:
-        print(f"{self.prog}: {message}; see {self.prog} --help", file=sys.stderr)
+        print(f"{self.prog}: {shown(message)}; see {self.prog} --help", file=sys.stderr)
         raise SystemExit(2)
 
 
@@ -31,17 +35,33 @@ def main(arguments: Sequence[str] | None = None) -> int:
     parser = _parser()
     asked = parser.parse_args(arguments)
     module = importlib.import_module(f"kneel.cli.{asked.command or 'desk'}")
+    if isinstance(sys.stdout, io.TextIOWrapper):
+        # A terminal that knows few characters is told the others by number.
+        sys.stdout.reconfigure(errors="backslashreplace")
     try:
-        return int(module.run(asked))
+        code = int(module.run(asked))
+        sys.stdout.flush()
+        return code
     except KneelError as error:
-        print(f"{_PROGRAM}: {error}", file=sys.stderr)
+        _say(str(error))
         return 2
     except KeyboardInterrupt:
-        print(f"{_PROGRAM}: stopped.", file=sys.stderr)
+        _say("stopped.")
         return 130
     except BrokenPipeError:
-        sys.stderr.close()
+        close_stdout()
         return 0
+    except OSError as error:
+        # Whoever meets one knows best what it was about; the last net says what the system says.
+        close_stdout()
+        where = f"{error.filename}: " if error.filename else ""
+        _say(f"{where}{error.strerror or error}; what was not written is untouched.")
+        return 2
+
+
+def _say(sentence: str) -> None:
+    with contextlib.suppress(OSError):
+        print(f"{_PROGRAM}: {shown(sentence)}", file=sys.stderr)
 
 
 def _parser() -> argparse.ArgumentParser:

@@ -6,9 +6,10 @@ import json
 import math
 import sys
 from collections.abc import Callable, Iterable
-from pathlib import Path
 from typing import Any
 
+from kneel.cli.outputs import Output
+from kneel.disk import shown, write_bytes
 from kneel.model import UsageError
 
 
@@ -26,7 +27,7 @@ def named_numbers(items: Iterable[str], option: str, form: str) -> dict[str, flo
         except ValueError:
             value = math.nan
         if not equals or not name or not math.isfinite(value):
-            raise UsageError(f"{option} takes {form}, not {item}.")
+            raise UsageError(f"{option} takes {form}, not {shown(item)}.")
         found[name.strip()] = value
     return found
 
@@ -48,13 +49,10 @@ def progress_on_terminal(words: str) -> Callable[[int, int], None]:
     return tell
 
 
-def write_json(content: dict[str, Any], where: str) -> None:
-    """Write JSON to a file, or to standard output where ``where`` is a dash."""
-    text = json.dumps(content, indent=1, ensure_ascii=False, allow_nan=False)
-    if where == "-":
-        sys.stdout.write(text + "\n")
-        return
-    try:
-        Path(where).write_text(text + "\n", encoding="utf-8")
-    except OSError as error:
-        raise UsageError(f"{where} cannot be written ({error.strerror}).") from error
+def write_json(content: dict[str, Any], where: Output) -> None:
+    """Write JSON, in UTF-8 wherever it goes. Raises ``UsageError``."""
+    text = json.dumps(content, indent=1, ensure_ascii=False, allow_nan=False) + "\n"
+    # A name that is not UTF-8 is told by escapes, which JSON knows.
+    raw = text.encode("utf-8", "backslashreplace")
+    with where.writing() as path:
+        write_bytes(path, raw, lasting=False)

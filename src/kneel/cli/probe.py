@@ -4,13 +4,17 @@ from __future__ import annotations
 
 import argparse
 
+from kneel.cli.outputs import Output, demand_input, demand_outputs
 from kneel.cli.parts import progress_on_terminal, write_json
+from kneel.disk import shown
 from kneel.footage.probe import probe
 
 
 def run(asked: argparse.Namespace) -> int:
     """Probe a clip, print a summary or write JSON."""
-    found = probe(asked.clip, progress=progress_on_terminal("looking through the clip"))
+    path, outputs = demand_input(asked.clip), Output.of(asked.json, "--json")
+    demand_outputs(outputs, [path])
+    found = probe(path, progress=progress_on_terminal("looking through the clip"))
     info = found.info
     content = {
         "clip": info.path.name,
@@ -29,11 +33,11 @@ def run(asked: argparse.Namespace) -> int:
         "swings": [{"first": s.first, "last": s.last} for s in found.swings],
         "warnings": list(found.warnings),
     }
-    if asked.json:
-        write_json(content, asked.json)
+    for output in outputs:
+        write_json(content, output)
     if asked.json != "-":
         print(
-            f"{info.path.name}: {info.frames} frames, {info.width} × {info.height}, "
+            f"{shown(info.path.name)}: {info.frames} frames, {info.width} × {info.height}, "
             f"turned {info.upright.turn}°"
         )
         print(f"stored at {info.rate_stored:.4g}, captured at {found.rate_captured:.4g} frames a second")
@@ -42,5 +46,5 @@ def run(asked: argparse.Namespace) -> int:
         for swing in found.swings:
             print(f"swing in frames {swing.first} to {swing.last}")
         for warning in found.warnings:
-            print(f"Note: {warning}")
+            print(f"Note: {shown(warning)}")
     return 0

@@ -3,12 +3,15 @@
 from __future__ import annotations
 
 import argparse
+import contextlib
 import re
 from enum import StrEnum
+from pathlib import Path
 from typing import TYPE_CHECKING, TypeVar
 
 import numpy as np
 
+from kneel.cli.outputs import Output, demand_outputs
 from kneel.cli.parts import named_numbers, progress_on_terminal
 from kneel.model import Club, Hand, UsageError, View
 
@@ -36,6 +39,8 @@ _RANGES = {
     "noise": (0, 40, "levels"),
     "quality": (0, 45, ""),
     "loose": (0, 6, "cm"),
+    "start": (-3600, 3600, "s"),
+    "seed": (0, 2**63, ""),
 }
 
 Choice = TypeVar("Choice", bound=StrEnum)
@@ -50,10 +55,22 @@ def run(asked: argparse.Namespace) -> int:
         if value is not None and not low <= value <= high:
             option = name.replace("_", "-")
             raise UsageError(f"--{option} takes {low:g} to {high:g} {unit}".rstrip() + f", not {value:g}.")
+    out = Output(asked.out, "--out", over_films=True)
+    beside = {name: Output.of(getattr(asked, name), f"--{name}") for name in ("truth", "points", "plate")}
+    outputs = [out, *(output for outputs in beside.values() for output in outputs)]
+    demand_outputs(outputs, [])
     shoot = _shoot(asked)
-    truth = film(shoot, asked.out, asked.truth, progress_on_terminal("filming"), asked.plate)
-    if asked.points:
-        _write_points(asked.points, shoot.times_s, truth.pixels)
+    with contextlib.ExitStack() as stack:
+        clip = stack.enter_context(out.writing())
+        places = {
+            name: stack.enter_context(output.writing())
+            for name, outputs in beside.items()
+            for output in outputs
+        }
+        progress = progress_on_terminal("filming")
+        truth = film(shoot, clip, places.get("truth"), progress, places.get("plate"))
+        if "points" in places:
+            _write_points(places["points"], shoot.times_s, truth.pixels)
     return 0
 
 
@@ -129,7 +146,7 @@ def _size(text: str) -> tuple[int, int]:
     return width, height
 
 
-def _write_points(path: str, times_s: np.ndarray, pixels: dict[str, np.ndarray]) -> None:
+def _write_points(path: Path, times_s: np.ndarray, pixels: dict[str, np.ndarray]) -> None:
     from kneel.book.points_csv import write_points
 
     start = float(times_s[0])

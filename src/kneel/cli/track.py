@@ -5,11 +5,12 @@ from __future__ import annotations
 import argparse
 import re
 import sys
-from pathlib import Path
 from typing import Any
 
 from kneel.cli.follow import open_document
+from kneel.cli.outputs import Output, demand_input, demand_outputs
 from kneel.cli.parts import capture_rate
+from kneel.disk import shown
 from kneel.evidence import analysed
 from kneel.model import Near, PointsError, UsageError, View
 from kneel.motion.quality import Grade
@@ -23,7 +24,10 @@ def run(asked: argparse.Namespace) -> int:
     from kneel.book.points_csv import write_points
 
     sources = _sources(asked.sources)
-    document = open_document(Path(asked.clip), asked.marks).with_(**_settings(asked, sources))
+    path, out = demand_input(asked.clip), Output(asked.out, "--out")
+    demand_outputs([out], [path] + ([demand_input(asked.marks)] if asked.marks else []))
+    document = open_document(path, asked.marks).with_(**_settings(asked, sources))
+    demand_outputs([out], document.files)
     info, stretch = document.info, document.stretch
     first, last = document.swing.reach(info.frames)
     stored = info.times_s[first : last + 1]
@@ -40,9 +44,10 @@ def run(asked: argparse.Namespace) -> int:
         # A ball that has left must not be there: its last row is impact.
         if not analysis.gone(name, k)
     ]
-    write_points(asked.out, rows)
+    with out.writing() as target:
+        write_points(target, rows)
     for note in (*info.warnings, *seen.notes, *analysis.spoilt()):
-        print(f"Note: {note}", file=sys.stderr)
+        print(f"Note: {shown(note)}", file=sys.stderr)
     said = [f"{len(tracks)} points over {len(stretch)} frames."]
     for grade, how in _HOW.items():
         names = [name for name, quality in analysis.quality.items() if quality.grade is grade]
@@ -77,7 +82,7 @@ def _sources(text: str) -> frozenset[Source]:
 def _near(text: str) -> Near:
     match = re.fullmatch(r"(\d+(?:\.\d+)?),(\d+(?:\.\d+)?)", text)
     if not match:
-        raise UsageError(f"--near takes X,Y in pixels, not {text}.")
+        raise UsageError(f"--near takes X,Y in pixels, not {shown(text)}.")
     try:
         return Near(float(match[1]), float(match[2]))
     except ValueError as error:

@@ -9,7 +9,10 @@ from kneel.desk.words import CHECKPOINT_TITLES
 
 @dataclass(frozen=True)
 class Action:
-    """``key`` names the slot in :class:`kneel.desk.commands.Commands`; ``menu`` is where it stands."""
+    """``key`` names the slot in :class:`kneel.desk.commands.Commands`; ``menu`` is where it stands.
+
+    ``keys`` hold in the whole window, ``stage_keys`` only where the picture has the focus.
+    """
 
     key: str
     title: str
@@ -17,12 +20,15 @@ class Action:
     keys: tuple[str, ...] = ()
     needs_swing: bool = True
     group: int = 0
+    stage_keys: tuple[str, ...] = ()
 
 
 ACTIONS: tuple[Action, ...] = (
     Action("open", "Open a clip …", "Lesson", ("Ctrl+O",), needs_swing=False),
     Action("demo", "Open the demo lesson", "Lesson", needs_swing=False),
     Action("save", "Save now", "Lesson", ("Ctrl+S",), group=1),
+    Action("save_elsewhere", "Save elsewhere …", "Lesson", ("Ctrl+Shift+S",), group=1),
+    Action("recover", "Work that could not be saved …", "Lesson", needs_swing=False, group=1),
     Action("quit", "Quit", "Lesson", ("Ctrl+Q",), needs_swing=False, group=2),
     Action("undo", "Undo", "Swing", ("Ctrl+Z",)),
     Action("redo", "Redo", "Swing", ("Ctrl+Shift+Z", "Ctrl+Y")),
@@ -47,7 +53,7 @@ ACTIONS: tuple[Action, ...] = (
     Action("advised", "Mark where it tells most", "Points", ("N",)),
     Action("look", "Look for the joints, or stop using them", "Points", ("B",)),
     Action("golfer", "Point out the golfer", "Points", ("G",)),
-    Action("skip", "Next point to mark", "Points", ("Tab",)),
+    Action("skip", "Next point to mark", "Points", stage_keys=("Tab",)),
     Action("unmark", "Take the chosen mark away", "Points", ("Delete", "Backspace")),
     Action("cancel", "Let go", "Points", ("Esc",)),
     Action("pin", "Pin the nearest checkpoint here", "Points", ("P",), group=1),
@@ -57,5 +63,6 @@ ACTIONS: tuple[Action, ...] = (
     Action("light", "Light or dark", "Look", ("Ctrl+L",), needs_swing=False),
     Action("crib", "All keys", "Help", ("F1",), needs_swing=False),
     Action("care", "Care and limits", "Help", needs_swing=False),
+    Action("log", "The log", "Help", needs_swing=False),
     Action("about", "About Kneel", "Help", needs_swing=False),
 )

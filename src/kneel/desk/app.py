@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import logging
 import os
 import sys
 from pathlib import Path
@@ -10,11 +11,15 @@ from PyQt6.QtCore import QSettings
 from PyQt6.QtGui import QIcon
 from PyQt6.QtWidgets import QApplication
 
+from kneel.desk.mishaps import Mishaps, start_logging
+from kneel.desk.tasks import Workers
 from kneel.desk.theme import Look, install
 from kneel.desk.window import Window
 from kneel.model import UsageError
 
 NAME = "kneel"
+LEAVING_S = 2.0
+"""How long work under way may take to end once the window is closed."""
 
 
 def need_display() -> None:
@@ -47,12 +52,23 @@ def start(path: Path | None, *, demo: bool) -> int:
     """Run the desk until it is closed. Raises :class:`UsageError` without a display."""
     need_display()
     application, settings, look = make_application()
+    start_logging()
     window = Window(look, settings)
+    mishaps = Mishaps(window.on_desk.autosave.put_aside)
+    mishaps.broke.connect(window.foot.tell)
+    mishaps.install()
     window.show()
     if demo:
-        window.open_demo()
+        window.opener.open_demo()
     elif path is not None:
         window.open_path(path)
     else:
-        window.reopen_last()
-    return application.exec()
+        window.opener.reopen_last()
+    window.opener.look_for_left_over()
+    code = application.exec()
+    if not Workers.all_done(LEAVING_S):
+        # Something hangs in a file system; the end of the program must not wait for it.
+        settings.sync()
+        logging.shutdown()
+        os._exit(code)
+    return code

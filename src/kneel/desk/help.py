@@ -8,7 +8,9 @@ from PyQt6.QtWidgets import QDialog, QGridLayout, QLabel, QMessageBox, QWidget
 
 from kneel import __version__
 from kneel.desk.actions import ACTIONS
+from kneel.desk.mishaps import log_end, log_file
 from kneel.desk.words import tr
+from kneel.disk import shown
 
 CARE = (
     "Kneel measures and suggests; the instructor decides, and neither diagnoses health. "
@@ -29,11 +31,12 @@ def show_crib(parent: QWidget) -> QDialog:
     grid.setContentsMargins(24, 20, 24, 20)
     grid.setHorizontalSpacing(16)
     grid.setVerticalSpacing(6)
-    with_keys = [a for a in ACTIONS if a.keys]
+    with_keys = [a for a in ACTIONS if a.keys or a.stage_keys]
     half = (len(with_keys) + 1) // 2
     for k, action in enumerate(with_keys):
         keys = "  ".join(
-            QKeySequence(s).toString(QKeySequence.SequenceFormat.NativeText) for s in action.keys
+            QKeySequence(s).toString(QKeySequence.SequenceFormat.NativeText)
+            for s in (*action.keys, *action.stage_keys)
         )
         row, column = k % half, 2 * (k // half)
         label = QLabel(keys)
@@ -56,6 +59,18 @@ def show_crib(parent: QWidget) -> QDialog:
 def show_care(parent: QWidget) -> None:
     """The usual cautions and what one camera cannot see."""
     QMessageBox.information(parent, tr("Care and limits"), tr(CARE))
+
+
+def show_log(parent: QWidget) -> QMessageBox:
+    """Where the log is, and its end."""
+    box = QMessageBox(QMessageBox.Icon.Information, tr("The log"), "", parent=parent)
+    box.setText(tr("What went wrong inside Kneel is written to %s") % shown(log_file()))
+    box.setInformativeText(tr("It holds no names of students and no marks; paths of files it may hold."))
+    box.setDetailedText(log_end() or tr("Nothing is written there yet."))
+    box.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
+    box.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+    box.open()
+    return box
 
 
 def show_about(parent: QWidget) -> None:

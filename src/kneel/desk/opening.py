@@ -7,41 +7,54 @@ from collections.abc import Callable
 from dataclasses import dataclass, field
 from pathlib import Path
 
-from kneel.book.finding import clip_of, documents_of, free_document, is_clip
+from kneel.book.finding import CLIP_SUFFIXES, clip_of, documents_of, free_document, is_clip, others_document
+from kneel.book.keeper import Keeper
 from kneel.book.sight_file import load_sight
-from kneel.book.swing_file import SUFFIX, load_swing
-from kneel.evidence import Shelf, Stretch, hear, known_evidence
+from kneel.book.swing_file import SUFFIX, load_stamped
+from kneel.desk.figures import Figures
+from kneel.disk import demand_file, shown
+from kneel.evidence import Evidence, Shelf, Stretch, hear, known_evidence
 from kneel.footage import FrameStore
 from kneel.footage.content import content_of
-from kneel.model import ClipRef, Sight, Stature, Swing, SwingFileError
+from kneel.footage.hearing import in_real_time
+from kneel.model import ClipGoneError, ClipRef, FootageError, Sight, Stature, Swing, SwingFileError
 from kneel.motion.body import NOMINAL_STATURE_CM, NOMINAL_STATURE_SIGMA
 from kneel.motion.checkpoints import Moment
 from kneel.vision import Followed, Looked
 from kneel.vision.landmarks import installed
-
-CLIP_SUFFIXES = (".mp4", ".mov", ".m4v", ".mkv", ".webm", ".avi")
-"""What counts as a clip in a folder; any file may be tried by name."""
 
 GUESSED = ("view", "hand", "club", "scale", "capture_rate")
 
 
 @dataclass
 class Opened:
-    """What opening a clip gives: its frames, its document and where that lies, and what is known of it.
+    """What opening a clip gives: its frames, its document and who keeps it, and what is known of it.
 
     ``strikes`` are in stored seconds from the clip's first frame; ``looked``
-    and ``followed`` are what was kept, None for a looking that was not.
+    and ``followed`` are what was kept, None for a looking that was not;
+    ``figures`` what all of that comes to; ``notes`` are sentences for the user.
     """
 
     store: FrameStore
     swing: Swing
-    document: Path
+    keeper: Keeper
     sight: Sight | None
     content: str
     shelf: Shelf
     strikes: tuple[Moment, ...] = ()
     looked: Looked | None = None
     followed: Followed = field(default_factory=Followed)
+    figures: Figures = field(default_factory=Figures)
+    notes: tuple[str, ...] = ()
+
+    @property
+    def document(self) -> Path:
+        return self.keeper.path
+
+    def let_go(self) -> None:
+        """Nobody wants it: close the clip and let other desks have the document."""
+        self.store.close()
+        self.keeper.release()
 
 
 @dataclass(frozen=True)
@@ -53,52 +66,88 @@ class Callbacks:
     failed: Callable[[str], None]
 
 
-def open_swing(path: Path, callbacks: Callbacks) -> Opened:
+@dataclass(frozen=True)
+class _Found:
+    """A clip, where its document lies, and the swing in it with its stamp where there is one."""
+
+    clip: Path
+    document: Path
+    swing: Swing | None = None
+    stamp: str | None = None
+    notes: tuple[str, ...] = ()
+
+
+def open_swing(path: Path, callbacks: Callbacks, *, clip: Path | None = None) -> Opened:
     """Open a clip with the document that names it, or a document with its clip.
 
-    Runs in a worker thread. Raises ``FootageError`` or ``SwingFileError``.
+    ``clip`` is where the user says that the document's clip lies now. Runs in
+    a worker thread. Raises ``FootageError`` or ``SwingFileError``.
     """
-    clip, document, swing = _found(path)
-    store = FrameStore(
-        clip,
-        reach=swing.span if swing else None,
-        on_ready=_guarded(callbacks.ready),
-        on_progress=_guarded(callbacks.filling),
-        on_error=_guarded(callbacks.failed),
-    )
+    found = _found(path, clip)
+    keeper = Keeper(found.document, found.stamp).hold()
     try:
-        return _opened(store, clip, document, swing)
+        store = FrameStore(
+            found.clip,
+            reach=found.swing.span if found.swing else None,
+            on_ready=_guarded(callbacks.ready),
+            on_progress=_guarded(callbacks.filling),
+            on_error=_guarded(callbacks.failed),
+        )
+        try:
+            return _opened(store, found, keeper)
+        except BaseException:
+            store.close()
+            raise
     except BaseException:
-        store.close()
+        keeper.release()
         raise
 
 
-def _found(path: Path) -> tuple[Path, Path, Swing | None]:
-    """The clip, its document and the swing in it, None for a clip nobody has opened yet."""
+def _found(path: Path, clip: Path | None) -> _Found:
     if not path.name.endswith(SUFFIX):
+        try:
+            demand_file(path)
+        except FileNotFoundError as error:
+            raise FootageError(f"There is no file {shown(path)}.") from error
+        except (OSError, ValueError) as error:
+            why = getattr(error, "strerror", None) or "its name cannot be"
+            raise FootageError(f"{shown(path.name)} cannot be opened: {shown(why)}.") from error
         documents = documents_of(path)
-        if not documents:
-            return path, free_document(path), None
-        return path, documents[0], load_swing(documents[0])
-    swing = load_swing(path)
+        if documents:
+            return _Found(path, documents[0], *load_stamped(documents[0]))
+        return _Found(path, free_document(path), notes=_about_another(path))
+    swing, stamp = load_stamped(path)
     if swing.clip is None:
-        raise SwingFileError(f"{path.name} names no clip; open the clip itself.")
-    clip = clip_of(swing, path)
+        raise SwingFileError(f"{shown(path.name)} names no clip; open the clip itself.")
+    clip = clip or clip_of(swing, path)
     if clip is None:
-        raise SwingFileError(
-            f"The clip of {path.name} is not at {swing.clip.path}; the marks are safe. "
-            "Put the clip beside the document and open it again."
+        raise ClipGoneError(
+            f"The clip of {shown(path.name)} is not at {shown(swing.clip.path)}; the marks are safe. "
+            "Put the clip beside the document, or look for it.",
+            path,
         )
     if not is_clip(swing.clip, clip):
-        raise SwingFileError(
-            f"{clip.name} is not the clip that {path.name} was made on; the marks are safe. "
-            "Put the old clip back, or open the new one itself to start anew."
+        raise ClipGoneError(
+            f"{shown(clip.name)} is not the clip that {shown(path.name)} was made on: it was replaced, "
+            "cut or written anew. The marks are safe and were not moved. Look for the old clip, or open the "
+            "new one itself to start anew.",
+            path,
         )
-    return clip, path, swing
+    return _Found(clip, path, swing, stamp)
 
 
-def _opened(store: FrameStore, clip: Path, document: Path, swing: Swing | None) -> Opened:
-    info, content = store.info, content_of(clip)
+def _about_another(clip: Path) -> tuple[str, ...]:
+    other = others_document(clip)
+    if other is None:
+        return ()
+    return (
+        f"{shown(other.name)} was made on another clip called {shown(clip.name)}, which was replaced, cut or "
+        "written anew. Its marks are safe and were not moved here; open it to look for its own clip.",
+    )
+
+
+def _opened(store: FrameStore, found: _Found, keeper: Keeper) -> Opened:
+    info, content, swing = store.info, content_of(found.clip), found.swing
     if swing is None:
         swing = Swing(id=uuid.uuid4().hex, guessed=GUESSED).given(
             scale=Stature(NOMINAL_STATURE_CM, NOMINAL_STATURE_SIGMA),
@@ -106,13 +155,38 @@ def _opened(store: FrameStore, clip: Path, document: Path, swing: Swing | None) 
             looked=installed(),
             guessed=GUESSED,
         )
-    size = clip.stat().st_size
-    clip_ref = ClipRef(str(clip), info.frames, info.width, info.height, info.rate_stored, size, content)
-    swing = swing.given(clip=clip_ref)
-    shelf = Shelf(clip)
+    known = swing.clip
+    if known is not None and not known.content and known.frames != info.frames:
+        raise ClipGoneError(
+            f"{shown(found.clip.name)} has {info.frames} frames, and {shown(found.document.name)} was made "
+            f"on a clip of {known.frames}. The marks are safe and were not moved. Look for the old clip.",
+            found.document,
+        )
+    size = found.clip.stat().st_size
+    clip_ref = ClipRef(str(found.clip), info.frames, info.width, info.height, info.rate_stored, size, content)
+    try:
+        swing = swing.given(clip=clip_ref)
+    except ValueError as error:
+        raise SwingFileError(
+            f"{shown(found.document.name)} and its clip do not fit together ({error}); both are untouched."
+        ) from error
+    shelf = Shelf(found.clip)
     strikes = hear(info, store.start_s, content, shelf)
-    looked, followed = known_evidence(swing, Stretch.of(swing, info, content), shelf)
-    return Opened(store, swing, document, load_sight(document), content, shelf, strikes, looked, followed)
+    stretch = Stretch.of(swing, info, content, store.peek)
+    looked, followed = known_evidence(swing, stretch, shelf)
+    heard = in_real_time(strikes, info, swing.capture_rate)
+    counted = looked if looked is not None and swing.looked else Looked()
+    figures = Figures.of(swing, stretch, Evidence(counted, followed, heard))
+    sight = load_sight(found.document)
+    notes = found.notes + (() if keeper.alone else (_two_desks(found.document),))
+    return Opened(store, swing, keeper, sight, content, shelf, strikes, looked, followed, figures, notes)
+
+
+def _two_desks(document: Path) -> str:
+    return (
+        f"{shown(document.name)} is open on another desk too. Both may change it; "
+        "Kneel asks before one replaces the other's work."
+    )
 
 
 def clips_beside(path: Path) -> list[Path]:

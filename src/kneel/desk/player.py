@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 from PyQt6.QtCore import QElapsedTimer, QObject, QTimer, pyqtSignal
 
-from kneel.desk.session import Session
+from kneel.desk.swing import OpenSwing
 
 SPEEDS = (1.0, 0.5, 0.25, 0.125)
 TICK_MS = 8
@@ -22,9 +22,9 @@ class Player(QObject):
 
     changed = pyqtSignal()
 
-    def __init__(self, session: Session) -> None:
-        super().__init__(session)
-        self._session = session
+    def __init__(self, opened: OpenSwing) -> None:
+        super().__init__(opened)
+        self._open = opened
         self.speed = 0.25
         self.mode = "through"
         self._clock = QElapsedTimer()
@@ -32,7 +32,7 @@ class Player(QObject):
         self._bounds_s = (0.0, 0.0)
         self._timer = QTimer(self, interval=TICK_MS)
         self._timer.timeout.connect(self._tick)
-        session.opened.connect(self.pause)
+        opened.opened.connect(self.pause)
 
     @property
     def playing(self) -> bool:
@@ -42,9 +42,9 @@ class Player(QObject):
         """Play on from the cursor, from the start where it stands at the end, or pause."""
         if self.playing:
             self.pause()
-        elif self._session.frames > 1:
-            if self.mode == "through" and self._session.frame >= self._session.frames - 1:
-                self._session.go(0)
+        elif self._open.frames > 1:
+            if self.mode == "through" and self._open.cursor.frame >= self._open.frames - 1:
+                self._open.cursor.go(0)
             self._begin()
             self._timer.start()
             self.changed.emit()
@@ -72,17 +72,17 @@ class Player(QObject):
         self.changed.emit()
 
     def _begin(self) -> None:
-        times = self._session.times_s
+        times = self._open.times_s
         if len(times) == 0:
             return
         self._bounds_s = self._bounds(times)
-        self._start_s = float(np.clip(times[self._session.frame], *self._bounds_s))
+        self._start_s = float(np.clip(times[self._open.cursor.frame], *self._bounds_s))
         self._clock.restart()
 
     def _bounds(self, times: np.ndarray) -> tuple[float, float]:
         """Where playing begins and ends, in real seconds."""
         whole = (float(times[0]), float(times[-1]))
-        analysis = self._session.analysis
+        analysis = self._open.analysis
         if self.mode == "through" or analysis is None:
             return whole
         marks = sorted(c.time_s for c in analysis.checkpoints.values())
@@ -90,24 +90,24 @@ class Player(QObject):
             top = analysis.checkpoints["top"].time_s
             return max(whole[0], top - TOP_S), min(whole[1], top + TOP_S)
         # A checkpoint half a frame on is the one the cursor stands on.
-        frame = self._session.frame
+        frame = self._open.cursor.frame
         ahead = float(times[min(frame + 1, len(times) - 1)] - times[frame])
         now = float(times[frame]) + 0.51 * ahead + 1e-6
         before, after = [t for t in marks if t <= now], [t for t in marks if t > now]
         return (before[-1] if before else whole[0]), (after[0] if after else whole[1])
 
     def _tick(self) -> None:
-        times = self._session.times_s
+        times = self._open.times_s
         if len(times) == 0:
             self.pause()
             return
         now = self._start_s + self._clock.elapsed() / 1000.0 * self.speed
         place = self._place(now)
         if place is None:
-            self._session.go(self._session.frames - 1)
+            self._open.cursor.go(self._open.frames - 1)
             self.pause()
             return
-        self._session.go(int(np.searchsorted(times, place, side="right")) - 1)
+        self._open.cursor.go(int(np.searchsorted(times, place, side="right")) - 1)
 
     def _place(self, now: float) -> float | None:
         """Where playing stands at a running time, or None where it is over."""

@@ -21,19 +21,23 @@ def worth_splitting(clip: Path, swing: Swing, length_s: float) -> bool:
     return not any((known := peek(path)) is not None and known.span for path in documents_of(clip))
 
 
-def split(task: Task, clip: Path, swing: Swing) -> list[Path]:
-    """Look through the clip and write a document for each swing found; one swing alone gives none.
+def split(task: Task, clip: Path, swing: Swing, length_s: float) -> list[Path]:
+    """Look through a long clip and write a document for each swing found; one swing alone gives none.
 
     Runs in a worker thread. The documents refer to ranges of the one clip.
     """
+    if not worth_splitting(clip, swing, length_s):
+        return []
     # The filters take longer to load than a window to open; only splitting needs them.
     from kneel.footage.probe import probe
 
-    found = probe(clip, progress=task.progressed.emit, stopped=task.stopped)
+    found = probe(clip, progress=task.progress, stopped=task.stopped)
     if task.stopped() or len(found.swings) < 2:
         return []
     written = []
     for number, span in enumerate(found.swings, 1):
+        if task.stopped():
+            break
         path = free_document(clip, number)
         part = swing.given(id=uuid.uuid4().hex, span=(span.first, span.last), guessed=swing.guessed)
         save_swing(path, part)

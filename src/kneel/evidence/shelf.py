@@ -23,7 +23,7 @@ import numpy as np
 import platformdirs
 from numpy.typing import NDArray
 
-from kneel.book.atomic import write_bytes
+from kneel.disk import read_bounded, write_bytes
 from kneel.model import Links, Sighting
 
 LOG = logging.getLogger(__name__)
@@ -84,7 +84,7 @@ class Shelf:
         """What is known under a key: the user's own piece, which may hold more, then the carried one."""
         self.used.add(key)
         with contextlib.suppress(OSError):
-            yield (self._folder / f"{key}.bin").read_bytes()
+            yield read_bounded(self._folder / f"{key}.bin", LARGEST_BYTES)
         if key in self._carried:
             yield self._carried[key]
 
@@ -111,8 +111,17 @@ def kept(shelf: Shelf, key: str, kind: type[T]) -> T | None:
     """A piece as the record it is; None where it is not known, or is not one."""
     for piece in shelf.pieces(key):
         with contextlib.suppress(zlib.error, msgspec.MsgspecError, ValueError):
-            return msgspec.msgpack.decode(zlib.decompress(piece), type=kind)
+            return msgspec.msgpack.decode(_inflated(piece), type=kind)
     return None
+
+
+def _inflated(piece: bytes) -> bytes:
+    """A piece unpacked, within what a piece can be. Raises ``zlib.error`` or ``ValueError``."""
+    unpacker = zlib.decompressobj()
+    content = unpacker.decompress(piece, LARGEST_BYTES)
+    if not unpacker.eof:
+        raise ValueError("a piece is cut off, or larger than one can be")
+    return content
 
 
 def packed(record: msgspec.Struct) -> bytes:
@@ -193,10 +202,8 @@ def unpack_links(one: Packed) -> Links:
 def _carried(clip: Path) -> Mapping[str, bytes]:
     path = sidecar(clip)
     try:
-        if path.stat().st_size > LARGEST_BYTES:
-            return {}
-        found = msgspec.msgpack.decode(path.read_bytes(), type=_Sidecar)
-    except (OSError, msgspec.MsgspecError):
+        found = msgspec.msgpack.decode(read_bounded(path, LARGEST_BYTES), type=_Sidecar)
+    except (OSError, ValueError, RecursionError, msgspec.MsgspecError):
         return {}
     return found.pieces if found.method == METHOD else {}
 

@@ -12,6 +12,7 @@ from av.codec.context import CodecContext
 from av.video.frame import VideoFrame
 from numpy.typing import NDArray
 
+from kneel.disk import shown, write_bytes
 from kneel.footage.clip import Clip
 from kneel.footage.upright import picture_of
 from kneel.footage.writer import write_clip
@@ -32,12 +33,10 @@ def save_png(path: str | Path, picture: Picture) -> None:
     frame.pts, frame.time_base = 0, Fraction(1, 1)
     try:
         packets = [*encoder.encode(frame), *encoder.encode(None)]
-        beside = target.with_name(target.name + ".part")
-        beside.write_bytes(b"".join(bytes(p) for p in packets))
-        beside.replace(target)
+        write_bytes(target, b"".join(bytes(p) for p in packets), lasting=False)
     except (av.FFmpegError, OSError) as error:
         why = getattr(error, "strerror", None) or "the folder is missing or the disk is full"
-        raise FootageError(f"{target} cannot be written: {why}.") from error
+        raise FootageError(f"{shown(target)} cannot be written: {why}.") from error
 
 
 def save_still(clip: Clip, number: int, path: str | Path) -> None:

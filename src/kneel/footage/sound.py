@@ -10,7 +10,8 @@ import av
 import numpy as np
 from numpy.typing import NDArray
 
-from kneel.footage.container import options
+from kneel.disk import shown
+from kneel.footage.container import open_container
 from kneel.footage.edits import read_edits
 from kneel.model import FootageError
 
@@ -37,14 +38,14 @@ def read_sound(path: str | Path, picture_start_s: float) -> Sound | None:
     """
     try:
         edits = read_edits(Path(path))
-        with av.open(str(path), options=options(edits)) as container:
+        with open_container(Path(path), edits) as container:
             if not container.streams.audio:
                 return None
             # Where edits are passed over, so are those that skip the lead-in of a track.
             passed_s = edits.lead_s if edits.changes_pace else 0.0
             return _decoded(container, picture_start_s + passed_s)
     except FileNotFoundError as error:
-        raise FootageError(f"{Path(path).name} is no longer there.") from error
+        raise FootageError(f"{shown(Path(path).name)} is no longer there.") from error
     except (av.FFmpegError, OSError, ValueError):
         return None
 

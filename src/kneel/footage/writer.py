@@ -14,6 +14,7 @@ from av.video.frame import VideoFrame
 from av.video.reformatter import ColorRange, Colorspace
 from numpy.typing import NDArray
 
+from kneel.disk import replacing, shown
 from kneel.model import FootageError
 
 Picture = NDArray[np.uint8]
@@ -39,9 +40,11 @@ def write_clip(
     Raises :class:`FootageError` where the file cannot be written.
     """
     target = Path(path)
-    beside = target.with_name(target.name + ".part")
     try:
-        with av.open(str(beside), "w", format="mp4") as container:
+        with (
+            replacing(target) as part,
+            av.open(str(part), "w", format="mp4") as container,
+        ):
             video = container.add_stream("libx264", rate=Fraction(rate).limit_denominator(1001))
             video.width, video.height = size
             video.pix_fmt = "yuv420p"
@@ -63,10 +66,8 @@ def write_clip(
             container.mux(video.encode(None))
             if sound is not None:
                 _mux_sound(container, audio, *sound)
-        beside.replace(target)
     except (av.FFmpegError, OSError) as error:
-        beside.unlink(missing_ok=True)
-        raise FootageError(f"{target} cannot be written: {_why(error)}.") from error
+        raise FootageError(f"{shown(target)} cannot be written: {_why(error)}.") from error
 
 
 def _mux_sound(container: Any, stream: Any, samples: Samples, rate: int) -> None:

@@ -2,6 +2,7 @@
 
 from kneel.model.camera import CameraPath
 from kneel.model.errors import (
+    ClipGoneError,
     FootageError,
     KneelError,
     KnowledgeError,
@@ -50,6 +51,7 @@ __all__ = [
     "POINTS",
     "Ball",
     "CameraPath",
+    "ClipGoneError",
     "ClipRef",
     "Club",
     "Drawn",

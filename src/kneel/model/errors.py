@@ -6,6 +6,8 @@ cause is chained, never shown.
 
 from __future__ import annotations
 
+from pathlib import Path
+
 
 class KneelError(Exception):
     """Anything that went wrong because of what was given, not because of a bug."""
@@ -29,3 +31,11 @@ class SwingFileError(KneelError):
 
 class KnowledgeError(KneelError):
     """A school or fault file beside the program is not valid."""
+
+
+class ClipGoneError(SwingFileError):
+    """The clip a document was made on is not where it was: ``document`` waits for it to be found."""
+
+    def __init__(self, sentence: str, document: Path) -> None:
+        super().__init__(sentence)
+        self.document = document

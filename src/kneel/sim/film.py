@@ -16,6 +16,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from kneel.disk import write_text
 from kneel.footage import write_clip
 from kneel.model import UsageError
 from kneel.sim.camera import Camera
@@ -260,7 +261,8 @@ def film(
 ) -> Truth:
     """Write the clip as MP4; its truth as JSON and the plate's trace as CSV where asked.
 
-    Raises ``FootageError`` where a file cannot be written, ``UsageError`` where the body cannot do a fault.
+    Raises ``FootageError`` or ``OSError`` where a file cannot be written, ``UsageError`` where the body
+    cannot do a fault.
     """
     truth = shoot.truth()
     total = len(shoot.times_s)
@@ -279,7 +281,7 @@ def film(
     if truth_path is not None:
         content = truth_json(truth, shoot.motion, shoot.camera, shoot.rate)
         content |= {"rate_stored": stored, "start_s": shoot.start_s, "tape": _tape(shoot)}
-        Path(truth_path).write_text(json.dumps(content), encoding="utf-8")
+        write_text(Path(truth_path), json.dumps(content), lasting=False)
     if plate_path is not None:
         write_plate(plate_path, truth.pressure)
     return truth

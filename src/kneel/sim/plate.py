@@ -9,12 +9,14 @@ own spin is left out, so the trace is consistent, not complete.
 from __future__ import annotations
 
 import csv
+import io
 from dataclasses import dataclass
 from pathlib import Path
 
 import numpy as np
 from numpy.typing import NDArray
 
+from kneel.disk import write_text
 from kneel.sim.measures import centre_of_mass
 from kneel.sim.pose import Motion
 
@@ -71,10 +73,10 @@ def _middle(feet: dict[str, FloatArray], side: str) -> FloatArray:
 
 
 def write_plate(path: str | Path, pressure: Pressure) -> None:
-    """The trace as CSV with the header :data:`HEADER`."""
-    with Path(path).open("w", newline="", encoding="utf-8") as file:
-        table = csv.writer(file)
-        table.writerow(HEADER)
-        p = pressure
-        for row in zip(p.times_s, p.lead_percent, p.toe_percent, p.force_n, p.x_cm, p.y_cm, strict=True):
-            table.writerow([f"{value:.4f}" for value in row])
+    """The trace as CSV with the header :data:`HEADER`. Raises ``OSError``."""
+    text, p = io.StringIO(newline=""), pressure
+    table = csv.writer(text)
+    table.writerow(HEADER)
+    for row in zip(p.times_s, p.lead_percent, p.toe_percent, p.force_n, p.x_cm, p.y_cm, strict=True):
+        table.writerow([f"{value:.4f}" for value in row])
+    write_text(Path(path), text.getvalue(), lasting=False)

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from kneel.desk.session import Session
+from kneel.desk.swing import OpenSwing
 from kneel.desk.words import tr
 from kneel.judge.words import MINUS, UNITS, number
 from kneel.model import anatomical, side_of
@@ -49,13 +49,13 @@ class Crossing:
     past: bool
 
 
-def points_at(session: Session) -> list[PointFact]:
+def points_at(opened: OpenSwing) -> list[PointFact]:
     """All points worth drawing at the cursor."""
-    analysis = session.analysis
+    analysis = opened.analysis
     if analysis is None:
         return []
-    hand, frame = session.swing.hand, session.frame
-    set_here = {m.point for m in session.swing.marks if m.frame == frame}
+    hand, frame = opened.swing.hand, opened.cursor.frame
+    set_here = {m.point for m in opened.swing.marks if m.frame == frame}
     limit = HIDDEN_SIGMA_M * analysis.px_per_m
     return [
         PointFact(
@@ -71,12 +71,12 @@ def points_at(session: Session) -> list[PointFact]:
     ]
 
 
-def lines_at(session: Session, frame: int) -> list[tuple[str | None, list[tuple[float, float]]]]:
+def lines_at(opened: OpenSwing, frame: int) -> list[tuple[str | None, list[tuple[float, float]]]]:
     """Limbs as they were at a frame, by side, as runs of pixels of the picture at the cursor."""
-    analysis = session.analysis
+    analysis = opened.analysis
     if analysis is None:
         return []
-    hand, limit = session.swing.hand, HIDDEN_SIGMA_M * analysis.px_per_m
+    hand, limit = opened.swing.hand, HIDDEN_SIGMA_M * analysis.px_per_m
     runs: list[tuple[str | None, list[tuple[float, float]]]] = []
     for side, names in CHAINS:
         tracks = [analysis.tracks.get(anatomical(n, hand)) for n in names]
@@ -90,10 +90,10 @@ def lines_at(session: Session, frame: int) -> list[tuple[str | None, list[tuple[
     shaft = [t for t in ends if t is not None and t.sigma[frame] < limit]
     if len(shaft) == 2:
         runs.append((None, [(float(t.xy[frame, 0]), float(t.xy[frame, 1])) for t in shaft]))
-    if frame == session.frame or analysis.camera is None:
+    if frame == opened.cursor.frame or analysis.camera is None:
         return runs
     # What stood there then is seen elsewhere now where the camera has moved.
-    return [(side, [_carried(analysis, xy, frame, session.frame) for xy in run]) for side, run in runs]
+    return [(side, [_carried(analysis, xy, frame, opened.cursor.frame) for xy in run]) for side, run in runs]
 
 
 def _carried(analysis: Analysis, xy: tuple[float, float], start: int, end: int) -> tuple[float, float]:
@@ -101,15 +101,15 @@ def _carried(analysis: Analysis, xy: tuple[float, float], start: int, end: int) 
     return x, y
 
 
-def address_frame(session: Session) -> int | None:
-    if session.analysis is None or "address" not in session.analysis.checkpoints:
+def address_frame(opened: OpenSwing) -> int | None:
+    if opened.analysis is None or "address" not in opened.analysis.checkpoints:
         return None
-    return session.analysis.checkpoints["address"].shown
+    return opened.analysis.checkpoints["address"].shown
 
 
-def crossings_at(session: Session) -> list[Crossing]:
+def crossings_at(opened: OpenSwing) -> list[Crossing]:
     """Plumbs and what crosses them at the cursor: the trail hip, and the middle of the pelvis."""
-    analysis, address = session.analysis, address_frame(session)
+    analysis, address = opened.analysis, address_frame(opened)
     if analysis is None or address is None:
         return []
     found = []
@@ -117,23 +117,23 @@ def crossings_at(session: Session) -> list[Crossing]:
         ("trail_hip", "trail_hip_cross", ("trail_hip",), tr("trail hip past its plumb")),
         ("pelvis", "pelvis_shift", ("lead_hip", "trail_hip"), tr("pelvis from its plumb")),
     ):
-        if plumb not in session.sight.plumbs:
+        if plumb not in opened.sight.plumbs:
             continue
-        crossing = _crossing(session, analysis, address, key, names, words)
+        crossing = _crossing(opened, analysis, address, key, names, words)
         if crossing:
             found.append(crossing)
     return found
 
 
 def _crossing(
-    session: Session, analysis: Analysis, address: int, key: str, names: tuple[str, ...], words: str
+    opened: OpenSwing, analysis: Analysis, address: int, key: str, names: tuple[str, ...], words: str
 ) -> Crossing | None:
     series = analysis.measures.get(key)
-    tracks = [analysis.tracks.get(anatomical(n, session.swing.hand)) for n in names]
+    tracks = [analysis.tracks.get(anatomical(n, opened.swing.hand)) for n in names]
     known = [t for t in tracks if t is not None]
     if series is None or len(known) != len(tracks):
         return None
-    frame = session.frame
+    frame = opened.cursor.frame
     value, sigma = float(series.values[frame]), float(series.sigma[frame])
     if key == "trail_hip_cross" and value < 0:
         words = tr("trail hip inside its plumb")
@@ -146,13 +146,13 @@ def _crossing(
         f"{number(value, series.unit)} {UNITS[series.unit]}",
         f"± {number(sigma, series.unit, signed=False)}",
         words,
-        _past(session, series, value),
+        _past(opened, series, value),
     )
 
 
-def _past(session: Session, series: Series, value: float) -> bool:
+def _past(opened: OpenSwing, series: Series, value: float) -> bool:
     """Whether the chosen finding rests on this measure, and the body is on the faulty side now."""
-    finding, analysis = session.finding, session.analysis
+    finding, analysis = opened.selection.finding, opened.analysis
     if finding is None or analysis is None or finding.verdict.value not in ("fault", "watch"):
         return False
     asked = {c.measure for c in finding.fault.check} | {e.measure for e in finding.fault.evidence}
@@ -162,11 +162,11 @@ def _past(session: Session, series: Series, value: float) -> bool:
     return judged * value > 0
 
 
-def frame_words(session: Session) -> str:
+def frame_words(opened: OpenSwing) -> str:
     """Which frame this is: checkpoint, number, real time since address."""
-    times, frame = session.times_s, session.frame
-    parts = [f"{tr('frame')} {session.first + frame}"]
-    analysis = session.analysis
+    times, frame = opened.times_s, opened.cursor.frame
+    parts = [f"{tr('frame')} {opened.first + frame}"]
+    analysis = opened.analysis
     if analysis and "address" in analysis.checkpoints:
         since = float(times[frame]) - analysis.checkpoints["address"].time_s
         when = tr("after address") if since >= 0 else tr("before address")

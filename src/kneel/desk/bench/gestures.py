@@ -7,7 +7,7 @@ from typing import Protocol
 from PyQt6.QtCore import QPointF
 
 from kneel.desk.bench.viewport import Viewport
-from kneel.desk.session import Session
+from kneel.desk.swing import OpenSwing
 from kneel.model import KnownLength, Mark
 
 
@@ -22,11 +22,11 @@ class Gesture(Protocol):
 
 
 class DragPoint:
-    """Moves one point; the numbers follow live, the step is taken on release."""
+    """Moves one point on the frame it was gripped on; the numbers follow live, release takes the step."""
 
-    def __init__(self, session: Session, view: Viewport, point: str, at: QPointF, grab: QPointF) -> None:
-        self._session, self._view = session, view
-        self.point = point
+    def __init__(self, opened: OpenSwing, view: Viewport, point: str, at: QPointF, grab: QPointF) -> None:
+        self._open, self._view = opened, view
+        self.point, self.frame = point, opened.cursor.frame
         self._offset = grab - at
         self._moved = False
         self.place = view.to_picture(grab)
@@ -44,25 +44,27 @@ class DragPoint:
         self._show()
 
     def end(self, at: QPointF) -> None:
-        self._session.drop_preview()
         if self._moved:
-            self._session.place(self.point, *self.place)
+            self._open.document.place(self.point, self.frame, *self.place)
+        else:
+            self._open.document.drop_preview()
 
     def cancel(self) -> None:
-        self._session.drop_preview()
+        self._open.document.drop_preview()
 
     def _show(self) -> None:
-        mark = Mark(self.point, self._session.frame, *self.place)
-        history = self._session.history
-        self._session.preview(history.now.with_mark(mark))
+        mark = Mark(self.point, self.frame, *self.place)
+        document = self._open.document
+        document.preview(document.history.now.with_mark(mark))
 
 
 class DrawLength:
     """Draws a line along something of known length."""
 
-    def __init__(self, session: Session, view: Viewport, at: QPointF, length_cm: float, what: str) -> None:
-        self._session, self._view = session, view
+    def __init__(self, opened: OpenSwing, view: Viewport, at: QPointF, length_cm: float, what: str) -> None:
+        self._open, self._view = opened, view
         self._length, self._what = length_cm, what
+        self._frame = opened.cursor.frame
         self.start = self.stop = view.to_picture(at)
 
     def move(self, at: QPointF) -> None:
@@ -73,9 +75,8 @@ class DrawLength:
         (ax, ay), (bx, by) = self.start, self.stop
         if abs(bx - ax) + abs(by - ay) < 3:
             return
-        frame = self._session.frame
-        scale = KnownLength(frame, ax, ay, bx, by, self._length, self._what)
-        self._session.set("Set scale", scale=scale)
+        scale = KnownLength(self._frame, ax, ay, bx, by, self._length, self._what)
+        self._open.set("Set scale", scale=scale)
 
     def cancel(self) -> None:
         self.stop = self.start

@@ -4,13 +4,15 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QPainter, QPainterPath, QPen, QPolygonF
 
+from kneel.desk.bench.axis import TimeAxis
 from kneel.desk.glyphs import hatch
-from kneel.desk.session import Session
+from kneel.desk.swing import OpenSwing
 from kneel.desk.theme import Look, font
 from kneel.desk.words import tr
 from kneel.judge import school
@@ -38,17 +40,17 @@ class Channel:
         return np.where(outside, np.nan, low), np.where(outside, np.nan, high)
 
 
-def channel_of(session: Session, key: str) -> Channel | None:
+def channel_of(opened: OpenSwing, key: str) -> Channel | None:
     """The channel of a measure: zero at address, then the windows at the checkpoints, joined.
     Toward an open side the edge runs out of the lane.
     """
-    analysis = session.analysis
+    analysis = opened.analysis
     if analysis is None or "address" not in analysis.checkpoints:
         return None
     scale = analysis.scale
     per = scale.cm_per_unit if isinstance(scale, Scale) and REGISTRY[key].kind == "length" else 1.0
     rows = [(analysis.checkpoints["address"].frame, 0.0, 0.0)]
-    for window in school(session.swing.school).window:
+    for window in school(opened.swing.school).window:
         if window.measure == key and window.at in analysis.checkpoints:
             lo = -np.inf if window.lo is None else window.lo / per
             hi = np.inf if window.hi is None else window.hi / per
@@ -61,16 +63,17 @@ def channel_of(session: Session, key: str) -> Channel | None:
 
 
 class Lane:
-    """Paints one measure in a rectangle. ``x_of`` maps frames to the widget."""
+    """Paints one measure in a rectangle: what stays while the cursor moves, and the value at the cursor."""
 
-    def __init__(self, session: Session, look: Look, key: str) -> None:
-        self._session, self._look, self.key = session, look, key
+    def __init__(self, opened: OpenSwing, look: Look, key: str) -> None:
+        self._open, self._look, self.key = opened, look, key
 
-    def paint(self, painter: QPainter, box: QRectF, x_of: Callable[[float], float]) -> None:
+    def paint(self, painter: QPainter, box: QRectF, axis: TimeAxis) -> None:
+        """Paint all that does not hang on the cursor."""
         painter.setPen(Qt.PenStyle.NoPen)
         painter.setBrush(self._look.colour("panel"))
         painter.drawRect(box)
-        analysis = self._session.analysis
+        analysis = self._open.analysis
         series = analysis.measures.get(self.key) if analysis else None
         if series is None:
             self._absent(painter, box)
@@ -80,17 +83,23 @@ class Lane:
         painter.save()
         painter.setClipRect(box)
         y_of = _scale(box, low, high)
-        channel = channel_of(self._session, self.key)
+        channel = channel_of(self._open, self.key)
         if channel is not None:
-            self._channel(painter, channel, (low, high), x_of, y_of, series)
+            self._channel(painter, channel, (low, high), axis, y_of, series)
         painter.setPen(QPen(self._look.colour("faint", 0.6), 1, Qt.PenStyle.DotLine))
         painter.drawLine(QPointF(box.left(), y_of(0.0)), QPointF(box.right(), y_of(0.0)))
-        self._trace(painter, series, x_of, y_of)
+        self._trace(painter, series, axis, y_of)
         painter.restore()
-        self._value(painter, box, series, x_of, y_of)
+
+    def paint_value(self, painter: QPainter, box: QRectF, axis: TimeAxis) -> None:
+        """Paint the value at the cursor, beside it."""
+        analysis = self._open.analysis
+        series = analysis.measures.get(self.key) if analysis else None
+        if series is not None and self._open.cursor.frame < len(series.values):
+            self._value(painter, box, series, axis, _scale(box, *self._range(series)))
 
     def _absent(self, painter: QPainter, box: QRectF) -> None:
-        analysis = self._session.analysis
+        analysis = self._open.analysis
         reason = analysis.missing.get(self.key, "") if analysis else ""
         painter.setPen(self._look.colour("secondary"))
         painter.setFont(font(12.5))
@@ -102,7 +111,7 @@ class Lane:
         sure = series.sigma < 3 * np.median(series.sigma) + 1e-9
         low = float((series.values - series.sigma)[sure].min())
         high = float((series.values + series.sigma)[sure].max())
-        for window in school(self._session.swing.school).window:
+        for window in school(self._open.swing.school).window:
             if window.measure == self.key:
                 low = min(low, window.lo if window.lo is not None else low)
                 high = max(high, min(window.hi, high + 2) if window.hi is not None else high)
@@ -137,7 +146,7 @@ class Lane:
         painter: QPainter,
         channel: Channel,
         reach: tuple[float, float],
-        x_of: Callable[[float], float],
+        axis: TimeAxis,
         y_of: Callable[[float], float],
         series: Series,
     ) -> None:
@@ -146,34 +155,30 @@ class Lane:
         low, high = channel.edges(frames, *reach)
         inside = np.isfinite(low)
         at = frames[inside]
-        upper = [QPointF(x_of(f), y_of(v)) for f, v in zip(at, high[inside], strict=True)]
-        lower = [QPointF(x_of(f), y_of(v)) for f, v in zip(at, low[inside], strict=True)]
+        xs = axis.xs_of(at)
+        upper, lower = _line(xs, y_of(high[inside])), _line(xs, y_of(low[inside]))
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.setPen(QPen(self._look.colour("clear", 0.65), 1))
         painter.setBrush(self._look.colour("clear", 0.22))
         painter.drawPolygon(QPolygonF(upper + lower[::-1]))
         values = np.interp(at, np.arange(len(series.values)), series.values)
         for edge, outside in ((low[inside], values < low[inside]), (high[inside], values > high[inside])):
-            self._gap(painter, at, values, edge, outside, x_of, y_of)
+            self._gap(painter, xs, y_of(values), y_of(edge), outside)
 
     def _gap(
         self,
         painter: QPainter,
-        frames: np.ndarray,
-        values: np.ndarray,
+        xs: np.ndarray,
+        trace: np.ndarray,
         edge: np.ndarray,
         outside: np.ndarray,
-        x_of: Callable[[float], float],
-        y_of: Callable[[float], float],
     ) -> None:
-        """Hatch between the trace and the edge it has crossed."""
+        """Hatch between the trace and the edge it has crossed, both in places of the widget."""
         runs = np.flatnonzero(np.diff(np.concatenate([[0], outside.astype(int), [0]])))
         painter.setPen(Qt.PenStyle.NoPen)
         for first, last in runs.reshape(-1, 2):
             part = slice(first, last)
-            there = [QPointF(x_of(f), y_of(v)) for f, v in zip(frames[part], values[part], strict=True)]
-            back = [QPointF(x_of(f), y_of(v)) for f, v in zip(frames[part], edge[part], strict=True)]
-            shape = QPolygonF(there + back[::-1])
+            shape = QPolygonF(_line(xs[part], trace[part]) + _line(xs[part], edge[part])[::-1])
             painter.setBrush(self._look.colour("fault", 0.14))
             painter.drawPolygon(shape)
             painter.setBrush(hatch(self._look))
@@ -183,19 +188,17 @@ class Lane:
         self,
         painter: QPainter,
         series: Series,
-        x_of: Callable[[float], float],
+        axis: TimeAxis,
         y_of: Callable[[float], float],
     ) -> None:
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        xs = [x_of(f) for f in range(len(series.values))]
-        upper = [QPointF(x, y_of(v)) for x, v in zip(xs, series.values + series.sigma, strict=True)]
-        lower = [QPointF(x, y_of(v)) for x, v in zip(xs, series.values - series.sigma, strict=True)]
+        upper = _line(axis.xs, y_of(series.values + series.sigma))
+        lower = _line(axis.xs, y_of(series.values - series.sigma))
         painter.setPen(Qt.PenStyle.NoPen)
         painter.setBrush(self._look.colour("ink", 0.30))
         painter.drawPolygon(QPolygonF(upper + lower[::-1]))
-        path = QPainterPath(QPointF(xs[0], y_of(series.values[0])))
-        for x, value in zip(xs[1:], series.values[1:], strict=True):
-            path.lineTo(x, y_of(value))
+        path = QPainterPath()
+        path.addPolygon(QPolygonF(_line(axis.xs, y_of(series.values))))
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.setPen(QPen(self._look.colour("ink"), 1.8))
         painter.drawPath(path)
@@ -205,13 +208,12 @@ class Lane:
         painter: QPainter,
         box: QRectF,
         series: Series,
-        x_of: Callable[[float], float],
+        axis: TimeAxis,
         y_of: Callable[[float], float],
     ) -> None:
-        """The value at the cursor, beside it."""
-        frame = self._session.frame
+        frame = self._open.cursor.frame
         value, sigma = float(series.values[frame]), float(series.sigma[frame])
-        at = QPointF(x_of(frame), min(max(y_of(value), box.top()), box.bottom()))
+        at = QPointF(axis.x_of(frame), min(max(y_of(value), box.top()), box.bottom()))
         unit = tr({"stance": "stance"}.get(series.unit, UNITS[series.unit]))
         text = f"{number(value, series.unit)} ± {number(sigma, series.unit, signed=False)} {unit}"
         painter.setFont(font(12, 600))
@@ -228,7 +230,12 @@ class Lane:
         painter.drawEllipse(at, 4, 4)
 
 
-def _scale(box: QRectF, low: float, high: float) -> Callable[[float], float]:
+def _line(xs: np.ndarray, ys: np.ndarray) -> list[QPointF]:
+    return [QPointF(x, y) for x, y in zip(xs.tolist(), ys.tolist(), strict=True)]
+
+
+def _scale(box: QRectF, low: float, high: float) -> Callable[..., Any]:
+    """From values, one or many, to places down the widget."""
     per = box.height() / (high - low)
     return lambda value: box.bottom() - (value - low) * per
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from PyQt6.QtCore import QObject
 
 from kneel.desk.bench.stage import Stage
-from kneel.desk.session import Session
+from kneel.desk.swing import OpenSwing
 from kneel.model import anatomical
 
 ORDER = (
@@ -26,14 +26,14 @@ ORDER = (
 class Marking(QObject):
     """Walks through :data:`ORDER` on the frame on show."""
 
-    def __init__(self, session: Session, stage: Stage) -> None:
+    def __init__(self, opened: OpenSwing, stage: Stage) -> None:
         super().__init__(stage)
-        self._session, self._stage = session, stage
+        self._open, self._stage = opened, stage
         stage.placed.connect(self.advance)
 
     def start(self) -> None:
         """Arm the first point not yet marked on this frame."""
-        if self._session.store is not None:
+        if self._open.store is not None:
             self._stage.arm(self._after(None))
             self._stage.setFocus()
 
@@ -42,7 +42,7 @@ class Marking(QObject):
         self._stage.arm(self._after(self._stage.armed))
 
     def _after(self, point: str | None) -> str | None:
-        frame, swing = self._session.frame, self._session.swing
+        frame, swing = self._open.cursor.frame, self._open.swing
         done = {m.point for m in swing.marks if m.frame == frame}
         start = ORDER.index(point) + 1 if point in ORDER else 0
         return next((p for p in ORDER[start:] if anatomical(p, swing.hand) not in done), None)

@@ -15,7 +15,7 @@ from kneel.desk.bench.facts import (
 )
 from kneel.desk.bench.viewport import Viewport
 from kneel.desk.glyphs import draw_joint, hatch
-from kneel.desk.session import Session
+from kneel.desk.swing import OpenSwing
 from kneel.desk.theme import Look, font
 from kneel.desk.words import CHECKPOINT_TITLES, tr
 
@@ -26,6 +26,10 @@ PLATE_TEXT = QColor("#e9eeea")
 PLATE_SECOND = QColor("#a9b8b8")
 
 
+Held = tuple[str, tuple[float, float]] | None
+"""The point in the hand and where it is, px."""
+
+
 class Overlay:
     """Paints over the picture, in colours of its own whatever the desk wears."""
 
@@ -34,31 +38,38 @@ class Overlay:
         self._look = Look(dark=True)
 
     def paint(
-        self, painter: QPainter, view: Viewport, session: Session, *, chosen_point: str | None, plain: bool
+        self,
+        painter: QPainter,
+        view: Viewport,
+        opened: OpenSwing,
+        *,
+        chosen: str | None,
+        held: Held,
+        plain: bool,
     ) -> None:
         """Paint everything at the cursor; ``plain`` leaves the lines off, for a bare look."""
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.setClipRect(view.shown)
         if not plain:
-            self._ghost(painter, view, session)
-            self._limbs(painter, view, session, session.frame, dashed=False)
-            crossings = crossings_at(session)
+            self._ghost(painter, view, opened)
+            self._limbs(painter, view, opened, opened.cursor.frame, dashed=False)
+            crossings = crossings_at(opened)
             for crossing in crossings:
-                self._plumb(painter, view, session, crossing)
-            self._points(painter, view, session, chosen_point)
-            self._crossing_plates(painter, view, session, crossings)
+                self._plumb(painter, view, opened, crossing)
+            self._points(painter, view, opened, chosen, held)
+            self._crossing_plates(painter, view, opened, crossings)
         painter.setClipping(False)
-        self._frame_plate(painter, view, session)
+        self._frame_plate(painter, view, opened)
 
-    def _ghost(self, painter: QPainter, view: Viewport, session: Session) -> None:
-        address = address_frame(session)
-        if address is not None and address != session.frame:
-            self._limbs(painter, view, session, address, dashed=True)
+    def _ghost(self, painter: QPainter, view: Viewport, opened: OpenSwing) -> None:
+        address = address_frame(opened)
+        if address is not None and address != opened.cursor.frame:
+            self._limbs(painter, view, opened, address, dashed=True)
 
     def _limbs(
-        self, painter: QPainter, view: Viewport, session: Session, frame: int, *, dashed: bool
+        self, painter: QPainter, view: Viewport, opened: OpenSwing, frame: int, *, dashed: bool
     ) -> None:
-        for side, run in lines_at(session, frame):
+        for side, run in lines_at(opened, frame):
             line = QPolygonF([view.to_widget(x, y) for x, y in run])
             colour = self._look.colour(side) if side else INK
             if dashed:
@@ -74,9 +85,12 @@ class Overlay:
                 painter.setPen(pen)
                 painter.drawPolyline(line)
 
-    def _points(self, painter: QPainter, view: Viewport, session: Session, chosen: str | None) -> None:
-        for point in points_at(session):
-            at = view.to_widget(point.x, point.y)
+    def _points(
+        self, painter: QPainter, view: Viewport, opened: OpenSwing, chosen: str | None, held: Held
+    ) -> None:
+        for point in points_at(opened):
+            place = held[1] if held and held[0] == point.name else (point.x, point.y)
+            at = view.to_widget(*place)
             doubt = 2.0 * point.sigma * view.scale
             if doubt > 7:
                 pen = QPen(INK, 1.0, Qt.PenStyle.CustomDashLine)
@@ -92,9 +106,9 @@ class Overlay:
                 painter.drawEllipse(at, 13, 13)
             draw_joint(painter, self._look, point.side, at, by_hand=point.by_hand)
 
-    def _plumb(self, painter: QPainter, view: Viewport, session: Session, crossing: Crossing) -> None:
+    def _plumb(self, painter: QPainter, view: Viewport, opened: OpenSwing, crossing: Crossing) -> None:
         main = crossing.words.startswith(tr("trail hip"))
-        foot = self._ground(view, session)
+        foot = self._ground(view, opened)
         top = view.to_widget(crossing.plumb_x, crossing.y).y() - (60 if main else 30)
         x = view.to_widget(crossing.plumb_x, 0).x()
         start, end = QPointF(x, top), QPointF(x, foot)
@@ -132,13 +146,15 @@ class Overlay:
             painter.drawLine(start, end)
 
     def _crossing_plates(
-        self, painter: QPainter, view: Viewport, session: Session, crossings: list[Crossing]
+        self, painter: QPainter, view: Viewport, opened: OpenSwing, crossings: list[Crossing]
     ) -> None:
         """The distances in words, beside the body on its trail side."""
-        if not crossings or session.analysis is None:
+        if not crossings or opened.analysis is None:
             return
-        at = [view.to_widget(p.x, p.y) for p in points_at(session) if not p.name.startswith("club")]
-        away = -session.analysis.direction
+        at = [view.to_widget(p.x, p.y) for p in points_at(opened) if not p.name.startswith("club")]
+        away = -opened.analysis.direction
+        # Where no point is sure enough to be drawn, the body is where it is measured.
+        at = at or [view.to_widget(c.x, c.y) for c in crossings]
         edge = min(p.x() for p in at) if away < 0 else max(p.x() for p in at)
         edge += away * 26
         y = min(view.to_widget(c.x, c.y).y() for c in crossings) - 20
@@ -181,18 +197,18 @@ class Overlay:
         painter.drawText(QPointF(left + 12, top + 36), crossing.words)
         return box
 
-    def _ground(self, view: Viewport, session: Session) -> float:
-        feet = [p.y for p in points_at(session) if p.name.endswith(("ankle", "toe", "heel"))]
+    def _ground(self, view: Viewport, opened: OpenSwing) -> float:
+        feet = [p.y for p in points_at(opened) if p.name.endswith(("ankle", "toe", "heel"))]
         if feet:
             return view.to_widget(0, max(feet)).y() + 14
         return view.shown.bottom() - 24
 
-    def _frame_plate(self, painter: QPainter, view: Viewport, session: Session) -> None:
-        name = session.checkpoint
+    def _frame_plate(self, painter: QPainter, view: Viewport, opened: OpenSwing) -> None:
+        name = opened.checkpoint
         title = f"{tr(CHECKPOINT_TITLES[name])} · " if name else ""
         painter.setFont(font(12.5, 600))
         bold = painter.fontMetrics().horizontalAdvance(title)
-        words = frame_words(session)
+        words = frame_words(opened)
         painter.setFont(font(12.5))
         width = bold + painter.fontMetrics().horizontalAdvance(words) + 20
         box = QRectF(view.shown.left() + 10, view.shown.top() + 8, width, 26)

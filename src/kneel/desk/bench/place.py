@@ -11,22 +11,23 @@ from kneel.desk.bench.reading import ReadingPane
 from kneel.desk.bench.ribbon import Ribbon
 from kneel.desk.bench.stage import Stage
 from kneel.desk.bench.strip import Strip
-from kneel.desk.session import Session
+from kneel.desk.swing import OpenSwing
 from kneel.desk.theme import Look
 
 
 class Bench(QWidget):
     """One swing at work."""
 
-    def __init__(self, session: Session, look: Look) -> None:
+    def __init__(self, opened: OpenSwing, look: Look) -> None:
         super().__init__()
-        self.stage = Stage(session, look)
-        self.marking = Marking(session, self.stage)
-        self.strip = Strip(session, look)
-        self.ribbon = Ribbon(session, look)
-        self.reading = ReadingPane(session, look)
-        self.rack = Rack(session, look)
+        self.stage = Stage(opened, look)
+        self.marking = Marking(opened, self.stage)
+        self.strip = Strip(opened, look)
+        self.ribbon = Ribbon(opened, look)
+        self.reading = ReadingPane(opened, look)
+        self.rack = Rack(opened, look)
         self.strip.length_wanted.connect(self.stage.arm_length)
+        self.stage.skipped.connect(self.marking.advance)
         self.strip.golfer_wanted.connect(self.stage.arm_golfer)
         middle = QWidget()
         column = QVBoxLayout(middle)

@@ -3,20 +3,22 @@
 from __future__ import annotations
 
 import contextlib
+from dataclasses import dataclass
 from pathlib import Path
 
 import numpy as np
-from PyQt6.QtCore import QRectF, QSize, Qt, QThreadPool, QTimer, pyqtSignal
+from PyQt6.QtCore import QRectF, QSize, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QImage, QKeyEvent, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen
 from PyQt6.QtWidgets import QScrollArea, QVBoxLayout, QWidget
 
 from kneel.book.finding import documents_by_clip, free_document
 from kneel.book.swing_file import SUFFIX, load_swing
 from kneel.desk.opening import clips_beside
-from kneel.desk.session import Session
-from kneel.desk.tasks import Task
+from kneel.desk.swing import OpenSwing
+from kneel.desk.tasks import Task, Workers
 from kneel.desk.theme import Look, font
 from kneel.desk.words import VIEW_TITLES, tr
+from kneel.disk import shown
 from kneel.footage import Clip, picture_of
 from kneel.model import KneelError
 
@@ -24,22 +26,32 @@ WIDTH = 132
 THUMB = (120, 68)
 
 
+@dataclass(frozen=True)
+class Entry:
+    """A clip with one of its documents, or with the place where its first one will lie."""
+
+    clip: Path
+    document: Path
+    marked: bool = False
+
+
 class Card(QWidget):
     """One clip: a thumbnail, what it is, and whether it is the open one."""
 
     wanted = pyqtSignal(object)
 
-    def __init__(self, look: Look, clip: Path, document: Path) -> None:
+    def __init__(self, look: Look, entry: Entry) -> None:
         super().__init__()
-        self._look, self.clip, self.document = look, clip, document
+        clip = entry.clip
+        self._look, self.entry, self.document = look, entry, entry.document
         self.image: QImage | None = None
-        self.title, self.second = clip.stem, ""
+        self.title, self.second = shown(clip.stem), ""
         self.is_open = False
         self.setFixedSize(WIDTH, 112)
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
-        self.setAccessibleName(tr("Clip %s") % clip.name)
-        self.setToolTip(clip.name)
+        self.setAccessibleName(tr("Clip %s") % shown(clip.name))
+        self.setToolTip(shown(clip.name))
 
     def fill(self, facts: tuple[np.ndarray, str, str]) -> None:
         """Show the thumbnail and titles found for it."""
@@ -81,7 +93,7 @@ class Card(QWidget):
     @property
     def target(self) -> Path:
         """What to open: the document where there is one, else the clip."""
-        return self.document if self.document.exists() else self.clip
+        return self.document if self.entry.marked else self.entry.clip
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Space):
@@ -121,16 +133,12 @@ class Rack(QWidget):
     wanted = pyqtSignal(object)
     browse = pyqtSignal()
 
-    def __init__(self, session: Session, look: Look) -> None:
+    def __init__(self, opened: OpenSwing, look: Look) -> None:
         super().__init__()
-        self._session, self._look = session, look
-        self._pool = QThreadPool(self)
-        self._pool.setMaxThreadCount(1)
-        self._finders = QThreadPool(self)
-        self._finders.setMaxThreadCount(1)
+        self._open, self._look = opened, look
+        self._painters, self._finders = Workers(self), Workers(self)
         self._finding: Task | None = None
         self._cards: list[Card] = []
-        self._tasks: list[Task] = []
         self.setFixedWidth(WIDTH + 10)
         inner = QWidget()
         inner.setObjectName("cards")
@@ -152,22 +160,18 @@ class Rack(QWidget):
         self._drop.clicked.connect(self.browse)
         self._column.addWidget(self._drop)
         self._column.addStretch(1)
-        session.opened.connect(self.refresh)
-        session.changed.connect(self._retitle)
+        opened.opened.connect(self.refresh)
+        opened.numbers.renewed.connect(self._retitle)
+        opened.document.changed.connect(self._retitle)
         look.changed.connect(self.update)
 
     def sizeHint(self) -> QSize:
         return QSize(WIDTH + 10, 400)
 
     def close_down(self) -> None:
-        """Stop the thumbnails and wait for the one under way."""
-        for task in self._tasks:
-            task.stop()
-        if self._finding is not None:
-            self._finding.stop()
-        for pool in (self._pool, self._finders):
-            pool.clear()
-            pool.waitForDone()
+        """Give up the thumbnails under way."""
+        for workers in (self._painters, self._finders):
+            workers.give_up()
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
@@ -177,24 +181,22 @@ class Rack(QWidget):
 
     def refresh(self) -> None:
         """Show the clips of the lesson's folder."""
-        store = self._session.store
+        store = self._open.store
         if store is None:
             return
         path = store.info.path
         if self._finding is not None:
             self._finding.stop()
-        self._finding = Task(lambda _: _entries(path))
-        self._finding.done.connect(self._show)
-        self._finding.start(self._finders)
+        self._finding = self._finders.start(Task(lambda _: _entries(path), done=self._show))
 
-    def _show(self, entries: list[tuple[Path, Path]]) -> None:
+    def _show(self, entries: list[Entry]) -> None:
         self._finding = None
-        opened = self._session.document
-        if opened is not None and self._session.store is not None:
+        opened = self._open.path
+        if opened is not None and self._open.store is not None:
             # The open swing may have no document yet: its place is known.
-            clip = self._session.store.info.path
-            entries = [(c, opened if c == clip and not d.exists() else d) for c, d in entries]
-        if [(c.clip, c.document) for c in self._cards] != entries:
+            clip = self._open.store.info.path
+            entries = [Entry(e.clip, opened) if e.clip == clip and not e.marked else e for e in entries]
+        if [c.entry for c in self._cards] != entries:
             self._replace(entries)
         self._retitle()
         # Once the cards are laid out.
@@ -210,30 +212,26 @@ class Rack(QWidget):
             if card.is_open:
                 self._area.ensureWidgetVisible(card)
 
-    def _replace(self, entries: list[tuple[Path, Path]]) -> None:
-        for task in self._tasks:
-            task.stop()
-        self._tasks = []
+    def _replace(self, entries: list[Entry]) -> None:
+        self._painters.give_up()
         for card in self._cards:
             self._column.removeWidget(card)
             card.hide()
             card.deleteLater()
         self._cards = []
-        for k, (clip, document) in enumerate(entries):
-            card = Card(self._look, clip, document)
+        for k, entry in enumerate(entries):
+            card = Card(self._look, entry)
             card.wanted.connect(self.wanted)
             self._column.insertWidget(k, card)
             self._cards.append(card)
-            task = Task(lambda _, c=clip, d=document: _card_facts(c, d))
-            task.done.connect(card.fill)
-            self._tasks.append(task)
-            task.start(self._pool)
+            # One asked for a card that is gone is stopped, and answers no more.
+            self._painters.start(Task(lambda _, e=entry: _card_facts(e), done=card.fill))
 
     def _retitle(self) -> None:
         """The open clip's card follows the document."""
-        reading, swing, store = self._session.reading, self._session.swing, self._session.store
+        reading, swing, store = self._open.numbers.reading, self._open.swing, self._open.store
         for card in self._cards:
-            card.is_open = store is not None and card.document == self._session.document
+            card.is_open = store is not None and card.document == self._open.path
             if card.is_open and reading is not None:
                 card.title = _title(swing.golfer, card.document)
                 count = len([f for f in reading.findings if f.verdict.value == "fault"])
@@ -242,29 +240,38 @@ class Rack(QWidget):
             card.update()
 
 
-def _entries(path: Path) -> list[tuple[Path, Path]]:
+def _entries(path: Path) -> list[Entry]:
     """Every clip of the folder with each of its documents, in a worker thread."""
     clips = clips_beside(path)
     documents = documents_by_clip(clips)
-    return [(clip, document) for clip in clips for document in documents[clip] or [free_document(clip)]]
+    found = []
+    for clip in clips:
+        found += [Entry(clip, document, marked=True) for document in documents[clip]]
+        if not documents[clip]:
+            with contextlib.suppress(KneelError, OSError):
+                found.append(Entry(clip, free_document(clip)))
+    return found
 
 
 def _title(golfer: str, document: Path) -> str:
     stem = document.name.removesuffix(SUFFIX)
-    return golfer or stem.replace("-", " ").replace("_", " ").replace(".", ", swing ")
+    return (
+        shown(golfer) if golfer else shown(stem.replace("-", " ").replace("_", " ").replace(".", ", swing "))
+    )
 
 
-def _card_facts(clip: Path, document: Path) -> tuple[np.ndarray, str, str]:
+def _card_facts(entry: Entry) -> tuple[np.ndarray, str, str]:
     """Thumbnail and titles of a swing, in a worker thread."""
+    clip, document = entry.clip, entry.document
     span = (0, 0)
-    if document.exists():
+    if entry.marked:
         with contextlib.suppress(KneelError):
             span = load_swing(document).span or span
     with Clip(clip) as opened:
         middle = opened.frame(min(span[0] + 40, opened.info.frames - 1))
         pixels = picture_of(middle, opened.info.upright, size=(2 * THUMB[0], 2 * THUMB[1]), form="bgra")
     golfer, second = "", ""
-    if document.exists():
+    if entry.marked:
         try:
             swing = load_swing(document)
         except KneelError:

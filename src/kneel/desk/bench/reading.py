@@ -16,7 +16,7 @@ from PyQt6.QtWidgets import (
 )
 
 from kneel.desk.glyphs import draw_verdict
-from kneel.desk.session import Session
+from kneel.desk.swing import OpenSwing
 from kneel.desk.theme import Look, font
 from kneel.desk.words import tr
 from kneel.judge import Finding, schools
@@ -31,9 +31,9 @@ KNOT_HEIGHT = 54
 class Knot(QWidget):
     """One finding on the plumb: glyph, name, value, window. Choosing it takes the stage there."""
 
-    def __init__(self, session: Session, look: Look) -> None:
+    def __init__(self, opened: OpenSwing, look: Look) -> None:
         super().__init__()
-        self._session, self._look = session, look
+        self._open, self._look = opened, look
         self._finding: Finding | None = None
         self._first = self._last = True
         self.setFixedHeight(KNOT_HEIGHT)
@@ -54,7 +54,7 @@ class Knot(QWidget):
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         box = QRectF(self.rect()).adjusted(0.5, 2.5, -0.5, -2.5)
-        if f.fault.key == self._session.chosen:
+        if f.fault.key == self._open.selection.fault:
             painter.setPen(QPen(self._look.colour("chosen_edge"), 2 if self.hasFocus() else 1))
             painter.setBrush(self._look.colour("chosen"))
             painter.drawRoundedRect(box, 6, 6)
@@ -104,7 +104,7 @@ class Knot(QWidget):
 
     def _choose(self) -> None:
         if self._finding is not None:
-            self._session.choose(self._finding.fault.key)
+            self._open.selection.choose(self._finding.fault.key)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Space):
@@ -120,9 +120,9 @@ class Knot(QWidget):
 class ReadingPane(QWidget):
     """The pane at the side: school, knots, the chosen finding in words, and what to do next."""
 
-    def __init__(self, session: Session, look: Look) -> None:
+    def __init__(self, opened: OpenSwing, look: Look) -> None:
         super().__init__()
-        self._session, self._look = session, look
+        self._open, self._look = opened, look
         self.setObjectName("reading")
         self.setFixedWidth(304)
         self.setSizePolicy(QSizePolicy.Policy.Fixed, QSizePolicy.Policy.Expanding)
@@ -145,8 +145,10 @@ class ReadingPane(QWidget):
             label.setWordWrap(True)
             label.setTextInteractionFlags(Qt.TextInteractionFlag.NoTextInteraction)
         self._build()
-        session.changed.connect(self.refresh)
-        session.chose.connect(self.refresh)
+        opened.numbers.renewed.connect(self.refresh)
+        opened.selection.chose.connect(self.refresh)
+        opened.opened.connect(self.refresh)
+        opened.document.changed.connect(self.refresh)
         look.changed.connect(self.refresh)
         self.refresh()
 
@@ -187,8 +189,8 @@ class ReadingPane(QWidget):
     def refresh(self) -> None:
         """Say what the numbers say now."""
         c = self._look.colours
-        reading = self._session.reading
-        if reading is None or self._session.store is None:
+        reading = self._open.numbers.reading
+        if reading is None or self._open.store is None:
             self._show_knots([])
             for widget in (self._school, *(self._labels[:-1])):
                 widget.hide()
@@ -204,7 +206,7 @@ class ReadingPane(QWidget):
         self._explain(c.secondary)
 
     def _explain(self, secondary: str) -> None:
-        finding = self._session.finding
+        finding = self._open.selection.finding
         self._text.setText(finding.text if finding else "")
         self._text.setStyleSheet("font-size: 13px;")
         self._reasons.setText("\n".join(finding.evidence) if finding else "")
@@ -219,12 +221,12 @@ class ReadingPane(QWidget):
             f"QLabel {{ color: {secondary}; font-size: 11.5px; border: 0; padding-left: 8px;"
             f" border-left: 3px solid {self._look.colours.watch}; }}"
         )
-        analysis = self._session.analysis
-        notes = [*self._next_step(), *self._by_colour(), *self._session.looked.warnings]
+        analysis = self._open.analysis
+        notes = [*self._next_step(), *self._by_colour(), *self._open.looked.warnings]
         notes += [*analysis.warnings, *analysis.spoilt()] if analysis else []
         self._notes.setText("\n\n".join(notes))
         self._notes.setStyleSheet(f"color: {secondary}; font-size: 11.5px;")
-        reading = self._session.reading
+        reading = self._open.numbers.reading
         unseen = sum(f.verdict.value == "unknown" for f in reading.findings) if reading else 0
         clear = sum(f.verdict.value == "clear" for f in reading.findings) if reading else 0
         counts = [(clear, tr("%d clear")), (unseen, tr("%d can’t be told here"))]
@@ -235,19 +237,19 @@ class ReadingPane(QWidget):
 
     def _by_colour(self) -> list[str]:
         """Which points follow a spot of tape that was marked."""
-        hand = self._session.swing.hand
-        names = ", ".join(spoken(point, hand) for point in sorted(self._session.spots))
+        hand = self._open.swing.hand
+        names = ", ".join(spoken(point, hand) for point in sorted(self._open.numbers.spots))
         return [tr("Followed by its colour: %s.") % names] if names else []
 
     def _next_step(self) -> list[str]:
         """What to do where marks are still lacking."""
-        advice = self._session.advice()
+        advice = self._open.selection.advice()
         if advice is not None:
             return [self._advised(advice)]
-        marked = {m.frame for m in self._session.swing.marks}
-        if len(marked) >= 3 or self._session.looked.sightings:
+        marked = {m.frame for m in self._open.swing.marks}
+        if len(marked) >= 3 or self._open.looked.sightings:
             return []
-        if self._session.looking.busy:
+        if self._open.gathering.looking.busy:
             return [tr("Kneel is looking for the joints; marks set by hand meanwhile are kept.")]
         return [
             tr(
@@ -258,11 +260,11 @@ class ReadingPane(QWidget):
 
     def _advised(self, advice: Advice) -> str:
         """Which one mark would make the chosen finding surer, and how much."""
-        finding = self._session.finding
+        finding = self._open.selection.finding
         unit = (finding.unit if finding else None) or "cm"
         return tr("Marking the %s %s would bring ± %s down to about ± %s %s. Press N to set it.") % (
             advice.point.replace("_", " "),
-            tr(" and ").join(self._session.frame_title(frame) for frame in advice.frames),
+            tr(" and ").join(self._open.numbers.frame_title(frame) for frame in advice.frames),
             number(advice.before, unit, signed=False),
             number(advice.after, unit, signed=False),
             UNITS[unit],
@@ -270,7 +272,7 @@ class ReadingPane(QWidget):
 
     def _agreement(self) -> str:
         """How a second school sees the same swing."""
-        reading, other = self._session.reading, self._session.other
+        reading, other = self._open.numbers.reading, self._open.numbers.other
         if reading is None or other is None or all(f.value is None for f in reading.findings):
             return ""
         second = {f.fault.key: f.verdict for f in other.findings}
@@ -293,7 +295,7 @@ class ReadingPane(QWidget):
                 widget.deleteLater()
         for k, finding in enumerate(findings):
             if k >= self._knots.count():
-                self._knots.addWidget(Knot(self._session, self._look))
+                self._knots.addWidget(Knot(self._open, self._look))
             knot = self._knots.itemAt(k).widget()
             knot.show_finding(finding, first=k == 0, last=k == len(findings) - 1)
 
@@ -303,8 +305,8 @@ class ReadingPane(QWidget):
             action = menu.addAction(entry.title)
             if action is not None:
                 action.setCheckable(True)
-                action.setChecked(key == self._session.swing.school)
+                action.setChecked(key == self._open.swing.school)
                 action.setToolTip(entry.creed)
-                action.triggered.connect(lambda _, k=key: self._session.set("Change school", school=k))
+                action.triggered.connect(lambda _, k=key: self._open.set("Change school", school=k))
         menu.setToolTipsVisible(True)
         menu.exec(self._school.mapToGlobal(self._school.rect().bottomLeft()))

@@ -4,12 +4,13 @@ from __future__ import annotations
 
 import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
-from PyQt6.QtGui import QContextMenuEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QWheelEvent
+from PyQt6.QtGui import QContextMenuEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap, QWheelEvent
 from PyQt6.QtWidgets import QMenu, QSizePolicy, QWidget
 
+from kneel.desk.bench.axis import TimeAxis
 from kneel.desk.bench.lane import Lane
 from kneel.desk.glyphs import pennant
-from kneel.desk.session import Session
+from kneel.desk.swing import OpenSwing
 from kneel.desk.theme import Look, font
 from kneel.desk.words import CHECKPOINT_TITLES, MINUS, tr
 
@@ -22,18 +23,21 @@ GRAB_PX = 9
 class Ribbon(QWidget):
     """Lanes of measures over real time, with the checkpoints as pennants."""
 
-    def __init__(self, session: Session, look: Look) -> None:
+    def __init__(self, opened: OpenSwing, look: Look) -> None:
         super().__init__()
-        self._session, self._look = session, look
-        self.lanes = [Lane(session, look, "pelvis_shift"), Lane(session, look, "trail_hip_cross")]
+        self._open, self._look = opened, look
+        self.lanes = [Lane(opened, look, "pelvis_shift"), Lane(opened, look, "trail_hip_cross")]
         self._peg: str | None = None
         self._peg_frame = 0.0
         self._scrubbing = False
+        self._axis: TimeAxis | None = None
+        self._still: QPixmap | None = None
+        self._still_key: tuple[object, ...] = ()
         self.setMinimumHeight(200)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Preferred)
         self.setMouseTracking(True)
         self.setAccessibleName(tr("Ribbon: measures over time, with checkpoints"))
-        for signal in (session.changed, session.moved, session.opened, session.chose, look.changed):
+        for signal in (opened.numbers.renewed, opened.cursor.moved, opened.opened, look.changed):
             signal.connect(self.update)
 
     def sizeHint(self) -> QSize:
@@ -41,41 +45,84 @@ class Ribbon(QWidget):
 
     # Places
 
+    @property
+    def axis(self) -> TimeAxis | None:
+        """How the frames lie along the ribbon, None where there is nothing to lay out."""
+        times, width = self._open.times_s, max(self.width() - LEFT - RIGHT, 1)
+        if len(times) < 2:
+            return None
+        if self._axis is None or self._axis.times_s is not times or self._axis.width != width:
+            self._axis = TimeAxis(times, LEFT, width)
+        return self._axis
+
     def x_of(self, frame: float) -> float:
         """Where a frame lies, by its real time."""
-        times = self._session.times_s
-        if len(times) < 2:
-            return LEFT
-        time = np.interp(frame, np.arange(len(times)), times)
-        return float(LEFT + (time - times[0]) / (times[-1] - times[0]) * (self.width() - LEFT - RIGHT))
+        axis = self.axis
+        return LEFT if axis is None else axis.x_of(frame)
 
     def frame_at(self, x: float) -> float:
         """The frame, fractions allowed, at a place."""
-        times = self._session.times_s
-        share = (x - LEFT) / max(self.width() - LEFT - RIGHT, 1)
-        time = times[0] + np.clip(share, 0, 1) * (times[-1] - times[0])
-        return float(np.interp(time, times, np.arange(len(times))))
+        axis = self.axis
+        return 0.0 if axis is None else axis.frame_at(x)
 
     # Painting
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        if len(self._session.times_s) < 2:
+        axis = self.axis
+        if axis is None:
             self._paint_empty(painter)
             return
+        boxes = self._boxes()
+        painter.drawPixmap(0, 0, self._painted(axis, boxes))
+        self._paint_cursor(painter)
+        for lane, box in zip(self.lanes, boxes, strict=True):
+            lane.paint_value(painter, box, axis)
+
+    def _boxes(self) -> list[QRectF]:
+        """Where each lane lies."""
         room = self.height() - FLAGS - AXIS - GAP * (len(self.lanes) - 1)
         share = [0.6, 0.4] if len(self.lanes) == 2 else [1 / len(self.lanes)] * len(self.lanes)
         top = float(FLAGS)
         boxes = []
-        for lane, part in zip(self.lanes, share, strict=True):
-            box = QRectF(LEFT, top, self.width() - LEFT - RIGHT, room * part)
-            boxes.append(box)
-            lane.paint(painter, box, self.x_of)
+        for part in share:
+            boxes.append(QRectF(LEFT, top, self.width() - LEFT - RIGHT, room * part))
             top += room * part + GAP
+        return boxes
+
+    def _painted(self, axis: TimeAxis, boxes: list[QRectF]) -> QPixmap:
+        """All that stays while the cursor moves, painted anew only when it has changed."""
+        ratio = self.devicePixelRatioF()
+        # Compared by what they are, and held: the address of one that is gone may be given to another.
+        key = (
+            axis,
+            self._open.analysis,
+            self._open.swing.school,
+            self._open.checkpoint,
+            self._look.colours,
+            (self._peg, self._peg_frame) if self._peg else None,
+            (self.width(), self.height(), ratio),
+        )
+        same = len(key) == len(self._still_key) and all(
+            a is b or (k >= 2 and a == b) for k, (a, b) in enumerate(zip(key, self._still_key, strict=True))
+        )
+        if self._still is None or not same:
+            self._still, self._still_key = self._paint_still(axis, boxes, ratio), key
+        return self._still
+
+    def _paint_still(self, axis: TimeAxis, boxes: list[QRectF], ratio: float) -> QPixmap:
+        made = QPixmap(round(self.width() * ratio), round(self.height() * ratio))
+        made.setDevicePixelRatio(ratio)
+        made.fill(Qt.GlobalColor.transparent)
+        painter = QPainter(made)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        for lane, box in zip(self.lanes, boxes, strict=True):
+            lane.paint(painter, box, axis)
         self._paint_pegs(painter)
-        self._paint_cursor(painter)
         self._paint_times(painter)
+        painter.end()
+        return made
 
     def _paint_empty(self, painter: QPainter) -> None:
         painter.setPen(self._look.colour("secondary"))
@@ -88,14 +135,14 @@ class Ribbon(QWidget):
 
     def _pegs(self) -> list[tuple[str, float, bool]]:
         """Name, frame and whether pinned, with the one being dragged where the hand is."""
-        analysis = self._session.analysis
+        analysis = self._open.analysis
         if analysis is None:
             return []
         pegs = [(n, c.frame, c.source == "marked") for n, c in analysis.checkpoints.items()]
         return [(n, self._peg_frame, True) if n == self._peg else (n, f, m) for n, f, m in pegs]
 
     def _paint_pegs(self, painter: QPainter) -> None:
-        current = self._session.checkpoint
+        current = self._open.checkpoint
         taken = [-1e9] * FLAG_ROWS
         for name, frame, pinned in self._pegs():
             x = self.x_of(frame)
@@ -120,13 +167,13 @@ class Ribbon(QWidget):
             painter.drawText(QPointF(x + 13, y + 9), title)
 
     def _paint_cursor(self, painter: QPainter) -> None:
-        x = self.x_of(self._session.frame)
+        x = self.x_of(self._open.cursor.frame)
         painter.setPen(QPen(self._look.colour("ink"), 1.6))
         painter.drawLine(QPointF(x, FLAGS - 4), QPointF(x, self.height() - AXIS + 4))
 
     def _paint_times(self, painter: QPainter) -> None:
         """Milliseconds of real time from address, or from the first frame."""
-        times, analysis = self._session.times_s, self._session.analysis
+        times, analysis = self._open.times_s, self._open.analysis
         zero = times[0]
         if analysis and "address" in analysis.checkpoints:
             zero = analysis.checkpoints["address"].time_s
@@ -151,27 +198,27 @@ class Ribbon(QWidget):
         return name if distance <= GRAB_PX else None
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
-        if len(self._session.times_s) < 2 or event.button() is not Qt.MouseButton.LeftButton:
+        if len(self._open.times_s) < 2 or event.button() is not Qt.MouseButton.LeftButton:
             return
-        peg, analysis = self._peg_at(event.position()), self._session.analysis
+        peg, analysis = self._peg_at(event.position()), self._open.analysis
         if peg and analysis is not None:
             shown = analysis.checkpoints[peg].shown
             self._peg, self._peg_frame = peg, float(shown)
-            self._session.go(shown)
+            self._open.cursor.go(shown)
         else:
             self._scrubbing = True
-            self._session.go(round(self.frame_at(event.position().x())))
+            self._open.cursor.go(round(self.frame_at(event.position().x())))
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
-        if len(self._session.times_s) < 2:
+        if len(self._open.times_s) < 2:
             return
         frame = self.frame_at(event.position().x())
         if self._peg:
             self._peg_frame = float(round(frame))
-            self._session.go(round(frame))
+            self._open.cursor.go(round(frame))
             self.update()
         elif self._scrubbing:
-            self._session.go(round(frame))
+            self._open.cursor.go(round(frame))
         else:
             over = self._peg_at(event.position())
             shape = Qt.CursorShape.SizeHorCursor if over else Qt.CursorShape.ArrowCursor
@@ -180,22 +227,22 @@ class Ribbon(QWidget):
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         peg, self._peg, self._scrubbing = self._peg, None, False
-        if peg and self._session.analysis:
-            found = self._session.analysis.checkpoints.get(peg)
+        if peg and self._open.analysis:
+            found = self._open.analysis.checkpoints.get(peg)
             if found is None or found.shown != self._peg_frame:
-                self._session.pin(peg, self._peg_frame)
+                self._open.document.pin(peg, self._peg_frame)
         self.update()
 
     def contextMenuEvent(self, event: QContextMenuEvent) -> None:
         peg = self._peg_at(QPointF(event.pos()))
-        if peg and peg in self._session.swing.pinned:
+        if peg and peg in self._open.swing.pinned:
             menu = QMenu(self)
             free = menu.addAction(tr("Set free: find it again"))
             if free is not None:
-                free.triggered.connect(lambda: self._session.pin(peg, None))
+                free.triggered.connect(lambda: self._open.document.pin(peg, None))
             menu.exec(event.globalPos())
 
     def wheelEvent(self, event: QWheelEvent) -> None:
         turn = event.angleDelta().y() / 120.0
         if abs(turn) >= 1:
-            self._session.step(-round(turn))
+            self._open.cursor.step(-round(turn))

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent, QWheelEvent
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
@@ -10,7 +10,7 @@ from kneel.desk.bench.facts import points_at
 from kneel.desk.bench.gestures import DragPoint, DrawLength, Gesture, Pan
 from kneel.desk.bench.overlay import HALO, INK, Overlay
 from kneel.desk.bench.viewport import Viewport
-from kneel.desk.session import Session
+from kneel.desk.swing import OpenSwing
 from kneel.desk.theme import Look, font
 from kneel.desk.words import point_title, tr
 from kneel.footage import picture_of
@@ -20,17 +20,29 @@ GRAB_PX = 14
 LOUPE_PX = 150
 LOUPE_ZOOM = 5.0
 NUDGE_PX = 0.25
+NUDGES = {
+    Qt.Key.Key_Left: (-NUDGE_PX, 0.0),
+    Qt.Key.Key_Right: (NUDGE_PX, 0.0),
+    Qt.Key.Key_Up: (0.0, -NUDGE_PX),
+    Qt.Key.Key_Down: (0.0, NUDGE_PX),
+}
 
 
 class Stage(QWidget):
-    """Shows the frame at the cursor. ``placed`` tells that an armed point has been marked."""
+    """Shows the frame at the cursor.
+
+    ``placed`` tells that an armed point has been marked, ``gripped`` that the
+    hand has taken hold of something, ``skipped`` that the next point is wanted.
+    """
 
     armed_changed = pyqtSignal()
     placed = pyqtSignal()
+    gripped = pyqtSignal()
+    skipped = pyqtSignal()
 
-    def __init__(self, session: Session, look: Look) -> None:
+    def __init__(self, opened: OpenSwing, look: Look) -> None:
         super().__init__()
-        self._session, self._look = session, look
+        self._open, self._look = opened, look
         self._view = Viewport()
         self._overlay = Overlay()
         self._image: QImage | None = None
@@ -46,8 +58,9 @@ class Stage(QWidget):
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName(tr("Picture of the swing"))
-        session.opened.connect(self._begin)
-        for signal in (session.changed, session.moved, session.chose, session.picture_ready, look.changed):
+        opened.opened.connect(self._begin)
+        signals = (opened.numbers.renewed, opened.cursor.moved, opened.selection.chose, opened.picture_ready)
+        for signal in (*signals, opened.sighted, look.changed):
             signal.connect(self.update)
 
     # What the next click does
@@ -76,7 +89,7 @@ class Stage(QWidget):
         self.update()
 
     def _begin(self) -> None:
-        store = self._session.store
+        store = self._open.store
         if store is not None:
             self._view.set_picture(store.info.width, store.info.height)
         self._image, self._image_key = None, ()
@@ -91,11 +104,16 @@ class Stage(QWidget):
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
-        if self._session.store is None:
+        if self._open.store is None:
             self._paint_empty(painter)
             return
         self._paint_picture(painter)
-        self._overlay.paint(painter, self._view, self._session, chosen_point=self.selected, plain=self.plain)
+        gesture = self._gesture
+        # The point in the hand is where the hand is, before the numbers have followed.
+        held = (gesture.point, gesture.place) if isinstance(gesture, DragPoint) else None
+        self._overlay.paint(
+            painter, self._view, self._open, chosen=self.selected, held=held, plain=self.plain
+        )
         if not self.plain:
             self._overlay.paint_legend(painter, self._view)
         self._paint_hint(painter)
@@ -114,7 +132,7 @@ class Stage(QWidget):
 
     def _picture(self) -> QImage | None:
         """The frame on show, scaled once by the decoder's own scaler; the last one until it comes."""
-        store, number = self._session.store, self._session.first + self._session.frame
+        store, number = self._open.store, self._open.first + self._open.cursor.frame
         assert store is not None
         rect, ratio = self._view.rect, self.devicePixelRatioF()
         size = (round(rect.width() * ratio), round(rect.height() * ratio)) if self._view.fitted else None
@@ -186,8 +204,8 @@ class Stage(QWidget):
 
     def _paint_loupe(self, painter: QPainter, gesture: DragPoint) -> None:
         """The neighbourhood of the dragged point, enlarged, beside it."""
-        store = self._session.store
-        frame = store.get(self._session.first + self._session.frame) if store else None
+        store = self._open.store
+        frame = store.get(self._open.first + self._open.cursor.frame) if store else None
         if store is None or frame is None:
             return
         pixels = picture_of(frame, store.info.upright, form="bgra")
@@ -214,39 +232,41 @@ class Stage(QWidget):
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         at = event.position()
-        if self._session.store is None:
+        if self._open.store is None:
             return
         if event.button() is Qt.MouseButton.MiddleButton:
             self._gesture = Pan(self._view, at)
         elif event.button() is Qt.MouseButton.LeftButton:
+            # What is taken hold of stands on one frame; the picture must not run away under the hand.
+            self.gripped.emit()
             self._gesture = self._begin_gesture(at)
         self.update()
 
     def _begin_gesture(self, at: QPointF) -> Gesture | None:
-        view, session = self._view, self._session
+        view, opened = self._view, self._open
         if not view.shown.contains(at):
             return None
         if self._golfer:
             self.arm(None)
-            self._session.point_out(*view.to_picture(at))
+            self._open.point_out(*view.to_picture(at), self._open.cursor.frame)
             return None
         if self._length:
-            gesture: Gesture = DrawLength(session, view, at, *self._length)
+            gesture: Gesture = DrawLength(opened, view, at, *self._length)
             return gesture
         if self.armed:
-            point = anatomical(self.armed, session.swing.hand)
+            point = anatomical(self.armed, opened.swing.hand)
             self.selected = point
-            drag = DragPoint(session, view, point, at, at)
+            drag = DragPoint(opened, view, point, at, at)
             drag.move(at)
             return drag
         near = self._nearest(at)
         self.selected = near[0] if near else None
         if near:
-            return DragPoint(session, view, near[0], at, near[1])
+            return DragPoint(opened, view, near[0], at, near[1])
         return Pan(view, at)
 
     def _nearest(self, at: QPointF) -> tuple[str, QPointF] | None:
-        places = [(p.name, self._view.to_widget(p.x, p.y)) for p in points_at(self._session)]
+        places = [(p.name, self._view.to_widget(p.x, p.y)) for p in points_at(self._open)]
         reach = [(QPointF.dotProduct(place - at, place - at), name, place) for name, place in places]
         best = min(reach, default=None, key=lambda r: r[0])
         return (best[1], best[2]) if best and best[0] <= GRAB_PX**2 else None
@@ -256,14 +276,14 @@ class Stage(QWidget):
             self._gesture.move(event.position())
             self.update()
         elif not self.armed and not self._length and not self._golfer:
-            near = self._nearest(event.position()) if self._session.store else None
+            near = self._nearest(event.position()) if self._open.store else None
             self.setCursor(Qt.CursorShape.OpenHandCursor if near else Qt.CursorShape.ArrowCursor)
             self.setToolTip(self._tip(near[0]) if near else "")
 
     def _tip(self, name: str) -> str:
-        side = side_of(name, self._session.swing.hand)
+        side = side_of(name, self._open.swing.hand)
         joint = name.rsplit("_", maxsplit=1)[-1] if side else name
-        sure = next((p.sigma for p in points_at(self._session) if p.name == name), 0.0)
+        sure = next((p.sigma for p in points_at(self._open) if p.name == name), 0.0)
         words = f"{side} {joint}" if side else joint
         return tr("%s, ± %.1f px. Drag to correct, Delete to unmark.") % (words, sure)
 
@@ -283,17 +303,28 @@ class Stage(QWidget):
         if event.modifiers() & Qt.KeyboardModifier.ControlModifier:
             self._view.zoom_at(event.position(), 1.25**turn)
             self.update()
-        else:
-            self._session.step(-round(turn) if abs(turn) >= 1 else 0)
+        elif self._gesture is None:
+            self._open.cursor.step(-round(turn) if abs(turn) >= 1 else 0)
+
+    def event(self, event: QEvent | None) -> bool:
+        if isinstance(event, QKeyEvent) and event.type() is QEvent.Type.ShortcutOverride:
+            # Arrows step through the frames, except while they nudge what the hand holds.
+            alt = event.modifiers() & Qt.KeyboardModifier.AltModifier
+            held = isinstance(self._gesture, DragPoint) or (self.selected and alt)
+            if held and event.key() in NUDGES:
+                event.accept()
+                return True
+        return super().event(event)
+
+    def focusNextPrevChild(self, next: bool) -> bool:
+        """Tab goes to the next point while points are being marked, else to the next part of the desk."""
+        if self.armed and next:
+            self.skipped.emit()
+            return True
+        return super().focusNextPrevChild(next)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
-        nudges = {
-            Qt.Key.Key_Left: (-NUDGE_PX, 0.0),
-            Qt.Key.Key_Right: (NUDGE_PX, 0.0),
-            Qt.Key.Key_Up: (0.0, -NUDGE_PX),
-            Qt.Key.Key_Down: (0.0, NUDGE_PX),
-        }
-        way = nudges.get(Qt.Key(event.key()))
+        way = NUDGES.get(event.key())
         if way and isinstance(self._gesture, DragPoint):
             self._gesture.nudge(*way)
             self.update()
@@ -304,9 +335,10 @@ class Stage(QWidget):
 
     def nudge_selected(self, dx: float, dy: float) -> None:
         """Move the selected point by fractions of a pixel, as a mark on this frame."""
-        here = next((p for p in points_at(self._session) if p.name == self.selected), None)
+        here = next((p for p in points_at(self._open) if p.name == self.selected), None)
         if here is not None:
-            self._session.place(here.name, here.x + dx, here.y + dy)
+            frame = self._open.cursor.frame
+            self._open.document.place(here.name, frame, here.x + dx, here.y + dy)
 
     def cancel(self) -> None:
         """Give up a gesture under way, else what is armed."""

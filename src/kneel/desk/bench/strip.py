@@ -11,7 +11,7 @@ from PyQt6.QtCore import QPoint, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QFontMetricsF, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QAbstractButton, QHBoxLayout, QInputDialog, QMenu, QWidget
 
-from kneel.desk.session import Session
+from kneel.desk.swing import OpenSwing
 from kneel.desk.theme import Look, font
 from kneel.desk.words import VIEW_TITLES, tr
 from kneel.model import Club, Hand, KnownLength, NoScale, Stature, TypedScale, View
@@ -88,9 +88,9 @@ class Strip(QWidget):
     length_wanted = pyqtSignal(float, str)
     golfer_wanted = pyqtSignal()
 
-    def __init__(self, session: Session, look: Look) -> None:
+    def __init__(self, opened: OpenSwing, look: Look) -> None:
         super().__init__()
-        self._session = session
+        self._open = opened
         row = QHBoxLayout(self)
         row.setContentsMargins(0, 0, 0, 0)
         row.setSpacing(6)
@@ -112,21 +112,21 @@ class Strip(QWidget):
             self.tokens[key] = token
             row.addWidget(token)
         row.addStretch(1)
-        session.changed.connect(self.refresh)
-        session.opened.connect(self.refresh)
+        for signal in (opened.numbers.renewed, opened.opened, opened.sighted):
+            signal.connect(self.refresh)
         look.changed.connect(self.update)
         self.refresh()
 
     def refresh(self) -> None:
         """Show what the swing is taken for now."""
-        is_open = self._session.store is not None
+        is_open = self._open.store is not None
         for token in self.tokens.values():
             token.setVisible(is_open)
         if not is_open:
             return
-        self.tokens["steadied"].setVisible(self._session.camera is not None)
+        self.tokens["steadied"].setVisible(self._open.camera is not None)
         self.tokens["near"].setVisible(self._asks_who())
-        swing = self._session.swing
+        swing = self._open.swing
         guessed = set(swing.guessed)
         rows = {
             "view": (tr(VIEW_TITLES[swing.view.value]), ""),
@@ -153,7 +153,7 @@ class Strip(QWidget):
     # Words
 
     def _scale_words(self) -> tuple[str, str]:
-        swing, analysis = self._session.swing, self._session.analysis
+        swing, analysis = self._open.swing, self._open.analysis
         sources = {
             Stature: lambda s: tr("%g cm tall") % s.stature_cm,
             KnownLength: lambda s: tr(s.what),
@@ -169,9 +169,9 @@ class Strip(QWidget):
         return f"{scale.per_px * 10:.2f} mm/px", f"± {scale.relative * 100:.0f} % · {source}"
 
     def _rate_words(self) -> tuple[str, str]:
-        store, rate = self._session.store, self._session.swing.capture_rate
+        store, rate = self._open.store, self._open.swing.capture_rate
         stored = store.info.rate_stored if store else 0.0
-        analysis = self._session.analysis
+        analysis = self._open.analysis
         slowed = slowed_times(analysis.checkpoints) if analysis else None
         if slowed:
             return f"{stored:.3g} /s", tr("looks %g times slowed") % slowed
@@ -182,18 +182,18 @@ class Strip(QWidget):
         return f"{rate:.3g} /s", tr("stored %.3g") % stored
 
     def _rate_why(self) -> str:
-        store, rate = self._session.store, self._session.swing.capture_rate
+        store, rate = self._open.store, self._open.swing.capture_rate
         filmed = store.info.filmed if store else None
         return filmed.why if filmed and filmed.rate == rate else ""
 
     def _mirror_words(self) -> tuple[str, str]:
-        swing, analysis = self._session.swing, self._session.analysis
+        swing, analysis = self._open.swing, self._open.analysis
         mirrored = analysis.mirrored if analysis else bool(swing.mirrored)
         return (tr("mirrored") if mirrored else tr("as seen")), ""
 
     def _camera_words(self) -> tuple[str, str]:
-        camera, analysis = self._session.camera, self._session.analysis
-        if not self._session.swing.steadied:
+        camera, analysis = self._open.camera, self._open.analysis
+        if not self._open.swing.steadied:
             return tr("stood still"), ""
         if camera is None or analysis is None or not analysis.tracks:
             return "", ""
@@ -202,12 +202,12 @@ class Strip(QWidget):
 
     def _asks_who(self) -> bool:
         """Whether it is open, or was said, which of several people is the golfer."""
-        session = self._session
-        return session.swing.looked and (session.swing.near is not None or session.looked.choice_open)
+        opened = self._open
+        return opened.swing.looked and (opened.swing.near is not None or opened.looked.choice_open)
 
     def _plumb_words(self) -> str:
         names = {"trail_hip": tr("trail hip"), "pelvis": tr("pelvis")}
-        on = [names[p] for p in self._session.sight.plumbs if p in names]
+        on = [names[p] for p in self._open.sight.plumbs if p in names]
         return ", ".join(on) or tr("none")
 
     # Menus
@@ -226,51 +226,51 @@ class Strip(QWidget):
             if action is not None:
                 action.setCheckable(True)
                 action.setChecked(value == now)
-                action.triggered.connect(lambda _, v=value: self._session.set(label, **{field: v}))
+                action.triggered.connect(lambda _, v=value: self._open.set(label, **{field: v}))
 
     def _view_menu(self, menu: QMenu) -> None:
         choices = [(tr(VIEW_TITLES[v.value]), v) for v in View]
-        self._choices(menu, "Set view", "view", choices, self._session.swing.view)
+        self._choices(menu, "Set view", "view", choices, self._open.swing.view)
 
     def _hand_menu(self, menu: QMenu) -> None:
         choices = [(tr("Right-handed"), Hand.RIGHT), (tr("Left-handed"), Hand.LEFT)]
-        self._choices(menu, "Set hand", "hand", choices, self._session.swing.hand)
+        self._choices(menu, "Set hand", "hand", choices, self._open.swing.hand)
 
     def _club_menu(self, menu: QMenu) -> None:
         choices = [(tr(c.value.title()), c) for c in Club]
-        self._choices(menu, "Set club", "club", choices, self._session.swing.club)
+        self._choices(menu, "Set club", "club", choices, self._open.swing.club)
 
     def _mirror_menu(self, menu: QMenu) -> None:
         choices = [(tr("Find out from the points"), None), (tr("As seen"), False), (tr("Mirrored"), True)]
-        self._choices(menu, "Set mirror", "mirrored", choices, self._session.swing.mirrored)
+        self._choices(menu, "Set mirror", "mirrored", choices, self._open.swing.mirrored)
 
     def _camera_menu(self, menu: QMenu) -> None:
         choices = [(tr("It moved: take that out"), True), (tr("It stood still"), False)]
-        self._choices(menu, "Set camera", "steadied", choices, self._session.swing.steadied)
+        self._choices(menu, "Set camera", "steadied", choices, self._open.swing.steadied)
 
     def _golfer_menu(self, menu: QMenu) -> None:
         point_out = menu.addAction(tr("Click on the golfer …"))
         if point_out is not None:
             point_out.triggered.connect(self.golfer_wanted)
-        if self._session.swing.near is not None:
+        if self._open.swing.near is not None:
             find = menu.addAction(tr("Find out by who stands still"))
             if find is not None:
-                find.triggered.connect(lambda: self._session.set("Find the golfer", near=None))
+                find.triggered.connect(lambda: self._open.set("Find the golfer", near=None))
 
     def _plumb_menu(self, menu: QMenu) -> None:
-        on = self._session.sight.plumbs
+        on = self._open.sight.plumbs
         for key, title in (("trail_hip", tr("Trail hip")), ("pelvis", tr("Pelvis"))):
             action = menu.addAction(title)
             if action is not None:
                 action.setCheckable(True)
                 action.setChecked(key in on)
                 new = tuple(p for p in on if p != key) if key in on else (*on, key)
-                action.triggered.connect(lambda _, v=new: self._session.look_at(plumbs=v))
+                action.triggered.connect(lambda _, v=new: self._open.look_at(plumbs=v))
 
     def _rate_menu(self, menu: QMenu) -> None:
-        store = self._session.store
+        store = self._open.store
         stored = store.info.rate_stored if store else 30.0
-        analysis = self._session.analysis
+        analysis = self._open.analysis
         slowed = slowed_times(analysis.checkpoints) if analysis else None
         likely = {float(round(stored * slowed))} if slowed else set()
         rates = sorted({r for r in STORED_RATE_CHOICES if r > stored + 1} | likely)
@@ -287,7 +287,7 @@ class Strip(QWidget):
 
         choices: list[tuple[str, object]] = [(tr("%.4g a second, as stored") % stored, None)]
         choices += [(title(rate), rate) for rate in rates]
-        self._choices(menu, "Set capture rate", "capture_rate", choices, self._session.swing.capture_rate)
+        self._choices(menu, "Set capture rate", "capture_rate", choices, self._open.swing.capture_rate)
 
     def _scale_menu(self, menu: QMenu) -> None:
         items = (
@@ -295,7 +295,7 @@ class Strip(QWidget):
             (tr("Draw along the ball (42.67 mm)"), lambda: self.length_wanted.emit(BALL_DIAMETER_CM, "ball")),
             (tr("Draw along a known length …"), self._ask_length),
             (tr("Centimetres per pixel …"), self._ask_typed),
-            (tr("None: read in stance widths"), lambda: self._session.set("Set scale", scale=NoScale())),
+            (tr("None: read in stance widths"), lambda: self._open.set("Set scale", scale=NoScale())),
         )
         for title, act in items:
             action = menu.addAction(title)
@@ -307,11 +307,11 @@ class Strip(QWidget):
         return value if ok else None
 
     def _ask_stature(self) -> None:
-        scale = self._session.swing.scale
+        scale = self._open.swing.scale
         now = scale.stature_cm if isinstance(scale, Stature) else 175.0
         value = self._ask(tr("Scale"), tr("Height of the golfer in cm, without shoes:"), now, 80, 250, 1)
         if value is not None:
-            self._session.set("Set scale", scale=Stature(value))
+            self._open.set("Set scale", scale=Stature(value))
 
     def _ask_length(self) -> None:
         value = self._ask(tr("Scale"), tr("Length of the thing in cm, such as a stick:"), 100.0, 1, 500, 1)
@@ -323,4 +323,4 @@ class Strip(QWidget):
             tr("Scale"), tr("Centimetres per pixel, in the plane of the ankles:"), 0.35, 0.001, 20, 4
         )
         if value is not None:
-            self._session.set("Set scale", scale=TypedScale(value))
+            self._open.set("Set scale", scale=TypedScale(value))

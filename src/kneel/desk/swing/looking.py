@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from PyQt6.QtCore import QObject
 
-from kneel.desk.background import Background
+from kneel.desk.swing.background import Background
 from kneel.desk.tasks import Task
 from kneel.evidence import Shelf, Stretch, look_at
 from kneel.model import Swing
@@ -47,11 +47,11 @@ class Looking(Background):
                 view=swing.known_view,
                 mirrored=bool(swing.mirrored),
                 near=swing.near,
-                progress=task.progressed.emit,
+                progress=task.progress,
                 stopped=task.stopped,
             )
 
-        self._begin(Task(work))
+        self._begin(work)
 
     def cancel(self) -> None:
         """Give up what is under way."""
@@ -69,9 +69,8 @@ class Looking(Background):
         self._declined = None
 
     def end(self) -> None:
-        """Give up, forget, and wait for the worker."""
+        """Give up and forget."""
         self.cancel()
-        self._pool.waitForDone()
         self.found, self._found_for, self._shelf = Looked(), None, None
 
     def _take(self, found: Looked) -> None:

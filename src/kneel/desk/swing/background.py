@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import Any
 
-from PyQt6.QtCore import QObject, QThreadPool, pyqtSignal
+from PyQt6.QtCore import QObject, pyqtSignal
 
-from kneel.desk.tasks import Task
+from kneel.desk.tasks import Task, Workers
 
 
 class Background(QObject):
@@ -18,16 +19,12 @@ class Background(QObject):
 
     def __init__(self, parent: QObject) -> None:
         super().__init__(parent)
-        self._pool = QThreadPool(self)
-        self._pool.setMaxThreadCount(1)
+        self._workers = Workers(self)
         self._task: Task | None = None
 
-    def _begin(self, task: Task) -> None:
-        self._task = task
-        task.done.connect(self._on_done)
-        task.failed.connect(self._on_failed)
-        task.progressed.connect(self.progressed)
-        task.start(self._pool)
+    def _begin(self, work: Callable[[Task], Any]) -> None:
+        task = Task(work, done=self._on_done, failed=self._on_failed, progressed=self.progressed.emit)
+        self._task = self._workers.start(task)
 
     def _drop(self) -> None:
         """Give up the task under way, if there is one."""
@@ -37,18 +34,16 @@ class Background(QObject):
             self.progressed.emit(0, 0)
 
     def _on_done(self, found: Any) -> None:
-        if self.sender() is self._task:
-            self._task = None
-            self._take(found)
-            self.progressed.emit(0, 0)
-            self.finished.emit()
+        self._task = None
+        self._take(found)
+        self.progressed.emit(0, 0)
+        self.finished.emit()
 
-    def _on_failed(self, sentence: str) -> None:
-        if self.sender() is self._task:
-            self._task = None
-            self._give_up()
-            self.progressed.emit(0, 0)
-            self.failed.emit(sentence)
+    def _on_failed(self, error: Exception) -> None:
+        self._task = None
+        self._give_up()
+        self.progressed.emit(0, 0)
+        self.failed.emit(str(error))
 
     def _take(self, found: Any) -> None:
         """Keep what the task found."""

@@ -7,7 +7,7 @@ from dataclasses import replace
 
 from PyQt6.QtCore import QObject, QTimer
 
-from kneel.desk.background import Background
+from kneel.desk.swing.background import Background
 from kneel.desk.tasks import Task
 from kneel.evidence import Shelf, Stretch, follow_marks, scale_of, wanted_legs
 from kneel.model import CameraPath, Mark, Swing
@@ -46,9 +46,8 @@ class Following(Background):
         self._known, self._done, self._declined = known, set(known.legs()), None
 
     def end(self) -> None:
-        """Stop whatever is under way and wait for it."""
+        """Stop whatever is under way; it ends by itself."""
         self.cancel()
-        self._pool.waitForDone()
         self._shelf = None
 
     def cancel(self) -> None:
@@ -111,12 +110,12 @@ class Following(Background):
                 marks,
                 shelf,
                 steady=steady,
-                progress=task.progressed.emit,
+                progress=task.progress,
                 stopped=task.stopped,
             )
             return found, wanted_legs(marks, stretch)
 
-        self._begin(Task(work))
+        self._begin(work)
 
     def _take(self, answer: tuple[Followed, Sequence[Leg]]) -> None:
         found, wanted = answer

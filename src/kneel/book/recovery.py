@@ -1,0 +1,103 @@
+"""Work that could not be saved where it belongs, kept in the user's state until it can be."""
+
+from __future__ import annotations
+
+import contextlib
+import hashlib
+import os
+import time
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
+
+import msgspec
+import platformdirs
+
+from kneel.book.swing_file import LARGEST_BYTES, VERSION, parse_swing, raw_swing, with_paths
+from kneel.disk import read_bounded, write_bytes
+from kneel.model import Swing, SwingFileError
+
+RECOVERY = 1
+SUFFIX = ".recovery.json"
+
+
+class _Kept(msgspec.Struct, forbid_unknown_fields=True):
+    kneel_recovery: int
+    document: str
+    why: str
+    saved_at: float
+    swing: dict[str, Any]
+
+
+@dataclass(frozen=True)
+class Recovered:
+    """A swing that could not be saved as ``document``, and why; ``file`` is where it is kept."""
+
+    file: Path
+    document: Path
+    why: str
+    saved_at: float
+    swing: Swing
+
+
+def keep(document: Path, swing: Swing, why: str) -> Path:
+    """Keep a swing that belongs to a document, over one kept before. Raises ``SwingFileError``."""
+    file = _file(document)
+    raw = msgspec.json.decode(raw_swing(swing, Path("/")))
+    name = os.fsencode(document).decode("utf-8", "surrogateescape")
+    kept = _Kept(RECOVERY, _text(name), why, time.time(), raw["swing"])
+    try:
+        file.parent.mkdir(parents=True, exist_ok=True, mode=0o700)
+        write_bytes(file, msgspec.json.format(msgspec.json.encode(kept), indent=1), private=True)
+    except OSError as error:
+        raise SwingFileError(
+            f"The work on {document.name} could not be kept aside either ({error.strerror})."
+        ) from error
+    return file
+
+
+def kept() -> list[Recovered]:
+    """All that is kept, newest first; what cannot be read is passed over and stays."""
+    found = []
+    with contextlib.suppress(OSError):
+        for file in sorted(folder().glob(f"*{SUFFIX}")):
+            with contextlib.suppress(
+                OSError, ValueError, RecursionError, msgspec.MsgspecError, SwingFileError
+            ):
+                found.append(_read(file))
+    return sorted(found, key=lambda one: -one.saved_at)
+
+
+def forget(document: Path) -> None:
+    """The work on a document is safe again: what was kept of it goes."""
+    with contextlib.suppress(OSError):
+        _file(document).unlink(missing_ok=True)
+
+
+def set_aside(one: Recovered) -> None:
+    """The user does not want it: it is not offered again, and stays where it is under another name."""
+    with contextlib.suppress(OSError):
+        one.file.rename(one.file.with_name(one.file.name.removesuffix(SUFFIX) + ".declined.json"))
+
+
+def folder() -> Path:
+    """Where it is kept."""
+    return platformdirs.user_state_path("kneel") / "recovery"
+
+
+def _read(file: Path) -> Recovered:
+    one = msgspec.json.decode(read_bounded(file, LARGEST_BYTES), type=_Kept)
+    raw = msgspec.json.encode({"kneel_swing": VERSION, "swing": one.swing})
+    swing = parse_swing(raw, file.name)
+    swing = with_paths(swing, lambda name: str(Path("/") / name))
+    document = Path(os.fsdecode(one.document.encode("utf-8", "surrogateescape")))
+    return Recovered(file, document, one.why, one.saved_at, swing)
+
+
+def _file(document: Path) -> Path:
+    token = hashlib.sha256(os.fsencode(document.absolute())).hexdigest()[:32]
+    return folder() / f"{token}{SUFFIX}"
+
+
+def _text(name: str) -> str:
+    return name.encode("utf-8", "surrogateescape").decode("utf-8", "backslashreplace")

@@ -1,0 +1,44 @@
+"""How the frames of a swing lie along the ribbon, by their real time."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+FloatArray = NDArray[np.float64]
+
+
+class TimeAxis:
+    """Maps frames at ``times_s`` (T,), T of two or more, to places from ``left`` on over ``width`` px.
+
+    >>> axis = TimeAxis(np.array([0.0, 1.0, 3.0]), 10.0, 300.0)
+    >>> axis.x_of(1), axis.x_of(1.5), float(axis.frame_at(210.0))
+    (110.0, 210.0, 1.5)
+    """
+
+    def __init__(self, times_s: FloatArray, left: float, width: float) -> None:
+        self.times_s, self.left, self.width = times_s, left, width
+        self.per_s = width / float(times_s[-1] - times_s[0])
+        self.xs = left + (times_s - times_s[0]) * self.per_s
+
+    def x_of(self, frame: float) -> float:
+        """Where a frame lies, fractions allowed."""
+        last = len(self.xs) - 1
+        before = min(max(int(frame), 0), last)
+        after = min(before + 1, last)
+        share = min(max(frame - before, 0.0), 1.0)
+        return float(self.xs[before] + share * (self.xs[after] - self.xs[before]))
+
+    def xs_of(self, frames: FloatArray) -> FloatArray:
+        """The same for many frames, (K,)."""
+        return np.interp(frames, np.arange(len(self.xs)), self.xs)
+
+    def frame_at(self, x: float) -> float:
+        """The frame at a place, as near as there is one."""
+        after = int(np.clip(np.searchsorted(self.xs, x), 1, len(self.xs) - 1))
+        step = self.xs[after] - self.xs[after - 1]
+        return float(np.clip(after - 1 + (x - self.xs[after - 1]) / step, 0, len(self.xs) - 1))
+
+    def x_at_s(self, time_s: float) -> float:
+        """Where a moment lies."""
+        return self.left + (time_s - float(self.times_s[0])) * self.per_s

@@ -1,0 +1,19 @@
+"""What all parts of the desk share."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+
+from PyQt6.QtCore import QSettings
+
+from kneel.desk.jobs import Jobs
+from kneel.desk.theme import Look
+
+
+@dataclass(frozen=True)
+class Context:
+    """The look, the user's settings, and the registry of long work."""
+
+    look: Look
+    settings: QSettings
+    jobs: Jobs = field(default_factory=Jobs)

@@ -1,0 +1,93 @@
+"""The numbers of the open swing, and what is told from them."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+
+from PyQt6.QtCore import QObject, pyqtSignal
+
+from kneel.desk.figures import Figures
+from kneel.desk.tasks import Task, Workers
+from kneel.judge import Reading
+from kneel.judge.words import checkpoint_words
+from kneel.model import Sighting
+from kneel.motion.analysis import Analysis
+
+AT_ONCE_S = 0.03
+"""What is computed in this time is shown at once; more is waited for beside the desk."""
+
+
+class Numbers(QObject):
+    """The figures of the swing as shown; ``renewed`` tells of new ones.
+
+    They are computed in a worker; of several askings only the newest is answered.
+    """
+
+    renewed = pyqtSignal()
+    failed = pyqtSignal(str)
+
+    def __init__(self, parent: QObject) -> None:
+        super().__init__(parent)
+        self._figures = Figures()
+        self._workers = Workers(self)
+        self._task: Task | None = None
+
+    @property
+    def busy(self) -> bool:
+        """Whether newer figures are on their way."""
+        return self._task is not None
+
+    def ask(self, compute: Callable[[], Figures], *, patience_s: float | None = None) -> None:
+        """Have figures computed; what comes within ``patience_s`` is there when this returns."""
+        self._workers.give_up()
+        task = self._task = Task(lambda _: compute(), done=self._take, failed=self._fail)
+        self._workers.start(task)
+        if task.over.wait(AT_ONCE_S if patience_s is None else patience_s) and task.answer is not None:
+            task.settle()
+
+    def begin(self, figures: Figures) -> None:
+        """Take the figures of a swing just opened; told by whoever opens it."""
+        self._workers.give_up()
+        self._task, self._figures = None, figures
+
+    def _take(self, figures: Figures) -> None:
+        self._task, self._figures = None, figures
+        self.renewed.emit()
+
+    def _fail(self, error: Exception) -> None:
+        self._task = None
+        self.failed.emit(str(error))
+
+    @property
+    def analysis(self) -> Analysis | None:
+        return self._figures.analysis
+
+    @property
+    def reading(self) -> Reading | None:
+        return self._figures.reading
+
+    @property
+    def other(self) -> Reading | None:
+        """The reading of a second school."""
+        return self._figures.other
+
+    @property
+    def spots(self) -> Mapping[str, Sighting]:
+        return self._figures.spots
+
+    def shown(self, checkpoint: str) -> int | None:
+        """The frame that shows a checkpoint, None where it is not found."""
+        found = self.analysis.checkpoints.get(checkpoint) if self.analysis else None
+        return found.shown if found else None
+
+    def checkpoint_at(self, frame: int) -> str | None:
+        """The checkpoint that a frame shows, if any."""
+        points = self.analysis.checkpoints if self.analysis else {}
+        here = [name for name, c in points.items() if c.shown == frame]
+        return here[-1] if here else None
+
+    def frame_title(self, frame: int) -> str:
+        """A frame in words: the checkpoint it is, or its number."""
+        points = self.analysis.checkpoints if self.analysis else {}
+        here = [name for name, c in points.items() if c.shown == frame]
+        return f"at {checkpoint_words(here[0])}" if here else f"on frame {frame}"

@@ -1,0 +1,219 @@
+"""An open swing: its document, cursor, selection, evidence and numbers, put together.
+
+The parts own what they hold and tell of it by signals of their own; here
+stands only what one of them has to do with another. A place that shows two
+swings has two of these.
+"""
+
+from __future__ import annotations
+
+import threading
+from pathlib import Path
+
+import msgspec
+import numpy as np
+from PyQt6.QtCore import QObject, pyqtSignal
+
+from kneel.desk.figures import Figures
+from kneel.desk.jobs import Jobs
+from kneel.desk.opening import Callbacks, Opened
+from kneel.desk.swing.autosave import Autosave
+from kneel.desk.swing.cursor import Cursor
+from kneel.desk.swing.document import Document
+from kneel.desk.swing.gathering import Gathering
+from kneel.desk.swing.numbers import Numbers
+from kneel.desk.swing.selection import Selection
+from kneel.evidence import Stretch
+from kneel.footage import FrameStore
+from kneel.model import CameraPath, Near, Sight, Swing
+from kneel.motion.analysis import Analysis
+from kneel.vision import Looked
+
+
+class OpenSwing(QObject):
+    """The open swing, or none. ``opened`` tells of another one, ``sighted`` of another way of looking."""
+
+    opened = pyqtSignal()
+    sighted = pyqtSignal()
+    picture_ready = pyqtSignal(int)
+    filling = pyqtSignal(int, int)
+    failed = pyqtSignal(str)
+
+    def __init__(self, jobs: Jobs) -> None:
+        super().__init__()
+        self._open: Opened | None = None
+        self._stretch: Stretch | None = None
+        self.sight = Sight()
+        self.cursor = Cursor(self)
+        self.document = Document(self)
+        self.numbers = Numbers(self)
+        self.selection = Selection(self, self.numbers, self.cursor)
+        self.gathering = Gathering(self, jobs)
+        self.autosave = Autosave(self)
+        self.document.changed.connect(self._on_changed)
+        self.document.previewed.connect(lambda: self._recompute(patience_s=0.0))
+        self.gathering.found.connect(self._recompute)
+        self.gathering.failed.connect(self.failed)
+        self.numbers.failed.connect(self.failed)
+        self.numbers.renewed.connect(self.selection.fall_back)
+
+    # What is open
+
+    @property
+    def store(self) -> FrameStore | None:
+        return self._open.store if self._open else None
+
+    @property
+    def path(self) -> Path | None:
+        """Where the document lies."""
+        return self.autosave.path
+
+    @property
+    def swing(self) -> Swing:
+        """The document as shown."""
+        return self.document.swing
+
+    @property
+    def analysis(self) -> Analysis | None:
+        return self.numbers.analysis
+
+    @property
+    def first(self) -> int:
+        """The clip's number of this swing's frame 0."""
+        return self.swing.reach(self._open.store.info.frames)[0] if self._open else 0
+
+    @property
+    def frames(self) -> int:
+        """How many frames belong to this swing."""
+        return self.cursor.frames
+
+    @property
+    def callbacks(self) -> Callbacks:
+        """What a frame store opened for this swing tells it."""
+        return Callbacks(self.picture_ready.emit, self.filling.emit, self.failed.emit)
+
+    @property
+    def stretch(self) -> Stretch | None:
+        """The frames of this swing; the same object as long as they and their times are the same."""
+        return self._stretch
+
+    @property
+    def times_s(self) -> np.ndarray:
+        """Real seconds of every frame of this swing, (T,)."""
+        return np.zeros(0) if self._stretch is None else self._stretch.times_s
+
+    @property
+    def checkpoint(self) -> str | None:
+        """The checkpoint the cursor stands on, if any."""
+        return self.numbers.checkpoint_at(self.cursor.frame)
+
+    @property
+    def looked(self) -> Looked:
+        """What was found by itself and counts in this swing."""
+        return self.gathering.looked(self.swing)
+
+    @property
+    def camera(self) -> CameraPath | None:
+        """How the camera seems to have moved, whether or not that is believed."""
+        return self.gathering.camera(self.swing)
+
+    def take(self, opened: Opened) -> bool:
+        """Show a swing that has been opened; False where the one before cannot be kept safe."""
+        if not self.close():
+            return False
+        self._open, self.sight = opened, opened.sight or Sight()
+        self.document.begin(opened.swing)
+        stretch = self._renew_stretch()
+        self.cursor.begin(len(stretch), self.sight.frame)
+        self.numbers.begin(opened.figures)
+        self.selection.begin()
+        finding = self.selection.finding
+        if opened.sight is None and finding is not None and finding.checkpoint is not None:
+            # Seen for the first time: the picture shows what is wrong.
+            self.cursor.begin(len(stretch), self.numbers.shown(finding.checkpoint) or 0)
+        self.gathering.begin(opened, stretch)
+        self.autosave.begin(opened.keeper, opened.swing, self._sight_now())
+        self.opened.emit()
+        self.gathering.ask(opened.swing, stretch)
+        return True
+
+    def save(self) -> None:
+        """Have the document and the way it is looked at written where they have changed."""
+        self.autosave.look(self._sight_now())
+        self.autosave.save()
+
+    def close(self, *, losing: bool = False) -> bool:
+        """Save what is open and let it go, in two seconds at most.
+
+        False, and it stays open, where its work is safe nowhere, unless
+        ``losing`` it has been agreed to.
+        """
+        if self._open is None:
+            return True
+        if not losing and not self.autosave.flush():
+            return False
+        self.autosave.look(self._sight_now())
+        self.autosave.let_go()
+        self.gathering.end()
+        # Its threads may be waiting for a disk that does not answer.
+        threading.Thread(target=self._open.store.close, daemon=True).start()
+        self.numbers.begin(Figures())
+        self._open = self._stretch = None
+        return True
+
+    # What the user does that concerns several parts
+
+    def go_to(self, checkpoint: str) -> bool:
+        """Put the cursor on a checkpoint; False where it is not found."""
+        shown = self.numbers.shown(checkpoint)
+        if shown is not None:
+            self.cursor.go(shown)
+        return shown is not None
+
+    def set(self, label: str, **settings: object) -> None:
+        """Change settings of the swing; they are no longer guesses."""
+        asked_again = "looked" in settings
+        if asked_again:
+            self.gathering.again()
+        before = self.document.history.now
+        self.document.change(label, before.given(**settings))
+        if asked_again and self._stretch is not None and self.document.history.now is before:
+            self.gathering.ask(self.swing, self._stretch)
+
+    def point_out(self, x: float, y: float, frame: int) -> None:
+        """Say by a click on a frame who the golfer is."""
+        self.set("Point out the golfer", near=Near(x, y, frame), looked=True)
+
+    def look_at(self, **how: object) -> None:
+        """Change how the swing is looked at, which is no change of the document."""
+        self.sight = msgspec.structs.replace(self.sight, **how)
+        self.autosave.look(self._sight_now())
+        self.sighted.emit()
+
+    # How the parts follow each other
+
+    def _sight_now(self) -> Sight:
+        return msgspec.structs.replace(self.sight, frame=self.cursor.frame)
+
+    def _renew_stretch(self) -> Stretch:
+        assert self._open is not None
+        store = self._open.store
+        fresh = Stretch.of(self.swing, store.info, self._open.content, store.peek)
+        if self._stretch is None or self._stretch.name != fresh.name:
+            self._stretch = fresh
+        return self._stretch
+
+    def _on_changed(self) -> None:
+        if self._open is None:
+            return
+        self._recompute()
+        self.gathering.ask(self.swing, self._renew_stretch())
+        self.autosave.look(self._sight_now())
+        self.autosave.touch(self.document.history.now)
+
+    def _recompute(self, *, patience_s: float | None = None) -> None:
+        if self._open is None:
+            return
+        swing, stretch = self.swing, self._renew_stretch()
+        evidence = self.gathering.evidence(swing, stretch)
+        self.numbers.ask(lambda: Figures.of(swing, stretch, evidence), patience_s=patience_s)

@@ -1,0 +1,20 @@
+"""Careful ways with files: read within bounds, replaced whole or not at all, shown safely."""
+
+from kneel.disk.atomic import replacing, write_bytes, write_text
+from kneel.disk.names import shown
+from kneel.disk.reading import TooLargeError, read_bounded
+from kneel.disk.regular import NotAFileError, demand_file, real_target, same_file, writable_reason
+
+__all__ = [
+    "NotAFileError",
+    "TooLargeError",
+    "demand_file",
+    "read_bounded",
+    "real_target",
+    "replacing",
+    "same_file",
+    "shown",
+    "writable_reason",
+    "write_bytes",
+    "write_text",
+]
