@@ -14,12 +14,16 @@ from kneel.vision import fused, on_the_body
 
 @dataclass(frozen=True)
 class Figures:
-    """What one document and its evidence come to; ``spots`` are points followed by their colour."""
+    """What one document and its evidence come to.
+
+    ``spots`` are points followed by their colour, ``notes`` plain words on what spoils the numbers.
+    """
 
     analysis: Analysis | None = None
     reading: Reading | None = None
     other: Reading | None = None
     spots: Mapping[str, Sighting] = field(default_factory=dict)
+    notes: tuple[str, ...] = ()
 
     @staticmethod
     def of(swing: Swing, stretch: Stretch, evidence: Evidence) -> Figures:
@@ -31,4 +35,5 @@ class Figures:
             judge(analysis, school(swing.school)),
             judge(analysis, school(second)),
             on_the_body(fused(evidence.followed.spots), evidence.looked.sightings),
+            (*evidence.notes, *analysis.warnings, *analysis.spoilt()),
         )

@@ -221,9 +221,7 @@ class ReadingPane(QWidget):
             f"QLabel {{ color: {secondary}; font-size: 11.5px; border: 0; padding-left: 8px;"
             f" border-left: 3px solid {self._look.colours.watch}; }}"
         )
-        analysis = self._open.analysis
-        notes = [*self._next_step(), *self._by_colour(), *self._open.looked.warnings]
-        notes += [*analysis.warnings, *analysis.spoilt()] if analysis else []
+        notes = [*self._next_step(), *self._by_colour(), *self._open.numbers.notes]
         self._notes.setText("\n\n".join(notes))
         self._notes.setStyleSheet(f"color: {secondary}; font-size: 11.5px;")
         reading = self._open.numbers.reading

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import QContextMenuEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap, QWheelEvent
@@ -20,6 +22,35 @@ FLAG_ROWS, FLAG_STEP = 3, 16.0
 GRAB_PX = 9
 
 
+class Painted:
+    """A picture that is painted anew only when what it shows has changed."""
+
+    def __init__(self) -> None:
+        self._made = QPixmap()
+        self._about: tuple[object, ...] | None = None
+
+    def layer(
+        self, size: tuple[int, int, float], about: tuple[object, ...], paint: Callable[[QPainter], None]
+    ) -> QPixmap:
+        """The picture of ``size`` (width, height, device pixels each) about some things."""
+        key = (size, *about)
+        known = self._about
+        # Large things are compared by being the same one, and held: an address is given away again.
+        if known is None or not all(
+            a is b or (isinstance(a, str | tuple) and a == b) for a, b in zip(key, known, strict=True)
+        ):
+            width, height, ratio = size
+            self._made = QPixmap(round(width * ratio), round(height * ratio))
+            self._made.setDevicePixelRatio(ratio)
+            self._made.fill(Qt.GlobalColor.transparent)
+            painter = QPainter(self._made)
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            paint(painter)
+            painter.end()
+            self._about = key
+        return self._made
+
+
 class Ribbon(QWidget):
     """Lanes of measures over real time, with the checkpoints as pennants."""
 
@@ -31,8 +62,7 @@ class Ribbon(QWidget):
         self._peg_frame = 0.0
         self._scrubbing = False
         self._axis: TimeAxis | None = None
-        self._still: QPixmap | None = None
-        self._still_key: tuple[object, ...] = ()
+        self._lanes_painted, self._whole_painted = Painted(), Painted()
         self.setMinimumHeight(200)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Preferred)
         self.setMouseTracking(True)
@@ -75,7 +105,7 @@ class Ribbon(QWidget):
             self._paint_empty(painter)
             return
         boxes = self._boxes()
-        painter.drawPixmap(0, 0, self._painted(axis, boxes))
+        painter.drawPixmap(0, 0, self._still(axis, boxes))
         self._paint_cursor(painter)
         for lane, box in zip(self.lanes, boxes, strict=True):
             lane.paint_value(painter, box, axis)
@@ -91,38 +121,25 @@ class Ribbon(QWidget):
             top += room * part + GAP
         return boxes
 
-    def _painted(self, axis: TimeAxis, boxes: list[QRectF]) -> QPixmap:
-        """All that stays while the cursor moves, painted anew only when it has changed."""
-        ratio = self.devicePixelRatioF()
-        # Compared by what they are, and held: the address of one that is gone may be given to another.
-        key = (
-            axis,
-            self._open.analysis,
-            self._open.swing.school,
-            self._open.checkpoint,
-            self._look.colours,
-            (self._peg, self._peg_frame) if self._peg else None,
-            (self.width(), self.height(), ratio),
-        )
-        same = len(key) == len(self._still_key) and all(
-            a is b or (k >= 2 and a == b) for k, (a, b) in enumerate(zip(key, self._still_key, strict=True))
-        )
-        if self._still is None or not same:
-            self._still, self._still_key = self._paint_still(axis, boxes, ratio), key
-        return self._still
+    def _still(self, axis: TimeAxis, boxes: list[QRectF]) -> QPixmap:
+        """Lanes and pennants, painted anew only when they have changed, and not at every step."""
+        opened, size = self._open, (self.width(), self.height(), self.devicePixelRatioF())
+        look = self._look.colours
+        peg = (self._peg, self._peg_frame) if self._peg else None
 
-    def _paint_still(self, axis: TimeAxis, boxes: list[QRectF], ratio: float) -> QPixmap:
-        made = QPixmap(round(self.width() * ratio), round(self.height() * ratio))
-        made.setDevicePixelRatio(ratio)
-        made.fill(Qt.GlobalColor.transparent)
-        painter = QPainter(made)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        for lane, box in zip(self.lanes, boxes, strict=True):
-            lane.paint(painter, box, axis)
-        self._paint_pegs(painter)
-        self._paint_times(painter)
-        painter.end()
-        return made
+        def lanes(painter: QPainter) -> None:
+            for lane, box in zip(self.lanes, boxes, strict=True):
+                lane.paint(painter, box, axis)
+            self._paint_times(painter)
+
+        under = self._lanes_painted.layer(size, (axis, opened.analysis, opened.swing.school, look), lanes)
+
+        def both(painter: QPainter) -> None:
+            painter.drawPixmap(0, 0, under)
+            self._paint_pegs(painter)
+
+        about = (axis, opened.analysis, opened.swing.school, opened.checkpoint, look, peg)
+        return self._whole_painted.layer(size, about, both)
 
     def _paint_empty(self, painter: QPainter) -> None:
         painter.setPen(self._look.colour("secondary"))

@@ -75,6 +75,11 @@ class Numbers(QObject):
     def spots(self) -> Mapping[str, Sighting]:
         return self._figures.spots
 
+    @property
+    def notes(self) -> tuple[str, ...]:
+        """Plain words on what spoils the numbers."""
+        return self._figures.notes
+
     def shown(self, checkpoint: str) -> int | None:
         """The frame that shows a checkpoint, None where it is not found."""
         found = self.analysis.checkpoints.get(checkpoint) if self.analysis else None
