@@ -21,7 +21,7 @@ PRECIOUS = (".swing.json", ".evidence", ".mp4", ".mov", ".m4v", ".mkv", ".webm",
 
 
 class Output:
-    """One file to write, or standard output. ``over_films`` allows a film to be written anew."""
+    """One file to write, or standard output. ``over_films`` lets a simulated film be made anew."""
 
     def __init__(self, text: str, option: str, *, over_films: bool = False) -> None:
         self.text, self.option, self._over_films = text, option, over_films
@@ -57,11 +57,22 @@ class Output:
                 f"{self.option}: {shown(self.text)} holds marks or a film; it is untouched. "
                 "Choose another name for the result."
             )
+        if self._over_films and not self._is_simulated():
+            raise UsageError(
+                f"{self.option}: {shown(self.text)} is there already and was not simulated; it is untouched. "
+                "Choose another name."
+            )
         if self._over_films and self._has_marks():
             raise UsageError(
                 f"{self.option}: {shown(self.text)} has been marked in a document beside it; it is "
                 "untouched. Choose another name."
             )
+
+    def _is_simulated(self) -> bool:
+        from kneel.footage.container import comment_of
+        from kneel.sim.film import SIMULATED
+
+        return comment_of(self.path) == SIMULATED
 
     def _has_marks(self) -> bool:
         from kneel.book.finding import documents_of, others_document

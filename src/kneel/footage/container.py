@@ -54,6 +54,15 @@ def open_container(path: Path, edits: Edits) -> Any:
     return av.open(f"file:{path.absolute()}", options=options, metadata_errors="replace")
 
 
+def comment_of(path: Path) -> str:
+    """The comment a film carries, empty where it has none or cannot be read."""
+    try:
+        with open_container(path, Edits()) as container:
+            return str(container.metadata.get("comment", ""))
+    except (av.FFmpegError, OSError, ValueError):
+        return ""
+
+
 def _open(path: Path, edits: Edits) -> Any:
     name = shown(path.name)
     try:

@@ -31,11 +31,13 @@ def write_clip(
     size: tuple[int, int],
     sound: tuple[Samples, int] | None = None,
     quality: int = 21,
+    comment: str = "",
 ) -> None:
     """Write pictures (H, W, 3) RGB as MP4 at ``rate`` frames a second.
 
     ``size`` is width and height, both even; ``sound`` is mono samples in -1..1
-    and their rate; ``quality`` is the x264 rate factor, lower is better.
+    and their rate; ``quality`` is the x264 rate factor, lower is better; ``comment``
+    stands in the file for who asks what it is.
     Written beside and renamed, so that a broken run leaves no broken clip.
     Raises :class:`FootageError` where the file cannot be written.
     """
@@ -45,6 +47,8 @@ def write_clip(
             replacing(target) as part,
             av.open(str(part), "w", format="mp4") as container,
         ):
+            if comment:
+                container.metadata["comment"] = comment
             video = container.add_stream("libx264", rate=Fraction(rate).limit_denominator(1001))
             video.width, video.height = size
             video.pix_fmt = "yuv420p"

@@ -48,6 +48,10 @@ MOST_BLURRED = 12
 """A blurred frame is the mean of as many moments as the club moves steps, at most."""
 
 
+SIMULATED = "simulated by Kneel"
+"""What a made film says of itself, so that one that was really filmed is never replaced by it."""
+
+
 @dataclass(frozen=True)
 class Shoot:
     """All that makes a simulated clip; the same settings give the same pictures.
@@ -277,7 +281,15 @@ def film(
     strike = (truth.checkpoints_s["impact"] - shoot.start_s) * slow
     sound = swing_sound(total / stored, strike, shoot.seed)
     size = (shoot.camera.width, shoot.camera.height)
-    write_clip(path, counted(), rate=stored, size=size, sound=(sound, RATE), quality=shoot.quality)
+    write_clip(
+        path,
+        counted(),
+        rate=stored,
+        size=size,
+        sound=(sound, RATE),
+        quality=shoot.quality,
+        comment=SIMULATED,
+    )
     if truth_path is not None:
         content = truth_json(truth, shoot.motion, shoot.camera, shoot.rate)
         content |= {"rate_stored": stored, "start_s": shoot.start_s, "tape": _tape(shoot)}
