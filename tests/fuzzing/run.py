@@ -7,6 +7,7 @@ and a number; ``python -m tests.fuzzing.run points 17`` runs one and shows it.
 from __future__ import annotations
 
 import contextlib
+import faulthandler
 import hashlib
 import io
 import os
@@ -215,11 +216,14 @@ def _in_the_window(seed: int) -> str:
     for end in ends:
         with contextlib.suppress(TypeError):
             window.disconnect(end)
-    said, broken[:] = "".join(broken), []
+    from kneel.desk.tasks import BROKE
+
+    said, broken[:] = "".join(broken) or (BROKE if str(ended[0]) == BROKE else ""), []
     return said or ("" if document.read_bytes() == raw or ended[0] == 1 else "a document refused was changed")
 
 
 def _child(kind: str, seeds: list[int]) -> None:
+    faulthandler.enable()
     resource.setrlimit(resource.RLIMIT_AS, (MOST_BYTES, MOST_BYTES))
     os.chdir(os.environ["KNEEL_FUZZ"])
     for seed in seeds:
@@ -280,7 +284,7 @@ def _watched(child: subprocess.Popen[str], kind: str, left: list[int]) -> Iterat
         elif not line:
             child.wait()
             if left:
-                end = f"the process ended with {child.returncode}: {''.join(said)[-1500:]}"
+                end = f"the process ended with {child.returncode}: {''.join(said)[-4000:]}"
                 yield f"{kind} {left.pop(0)}: {end}"
             return
 

@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 
 from kneel.disk import TooLargeError, read_bounded, shown, write_text
 from kneel.model import POINTS, Mark, PointRows, PointsError
-from kneel.model.take import MARK_SIGMA_PX
+from kneel.model.take import MARK_SIGMA_PX, SMALLEST_ERROR_PX
 
 FloatArray = NDArray[np.float64]
 
@@ -138,9 +138,10 @@ def _row(file: str, line: int, row: dict[str, str], need_time: bool) -> _Row:
     error = math.nan
     if (row.get("sigma_px") or "").strip():
         error = _number(where, row, "sigma_px")
-        if not 0 < error <= LARGEST_PX:
+        if not SMALLEST_ERROR_PX <= error <= LARGEST_PX:
             raise PointsError(
-                f"{where}: sigma_px must be above zero and within a picture, not {_cell(row['sigma_px'])}."
+                f"{where}: sigma_px must be {SMALLEST_ERROR_PX:g} to {LARGEST_PX:g}, "
+                f"not {_cell(row['sigma_px'])}."
             )
     return int(frame), time, point, x, y, error
 

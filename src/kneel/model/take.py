@@ -21,6 +21,8 @@ MARK_SIGMA_PX = 1.5
 
 MOST_FRAMES = 10_000_000
 LARGEST_PX = 1e5
+SMALLEST_ERROR_PX = 0.01
+"""Nobody sets a point more exactly than this; an error far smaller breaks the arithmetic."""
 
 
 class Record(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
@@ -82,7 +84,7 @@ class Mark(Record, frozen=True):
         demand(self.point in POINTS, f"there is no point “{self.point}”")
         demand(0 <= self.frame <= MOST_FRAMES, "a mark stands on a frame from 0 on")
         demand(_place(self.x, self.y), "a mark lies in the picture or near it")
-        demand(self.sigma > 0 and self.sigma <= LARGEST_PX, "a mark's error is above zero")
+        demand(_within(SMALLEST_ERROR_PX, self.sigma, LARGEST_PX), "a mark's error is 0.01 px or more")
 
 
 class Near(Record, frozen=True):
@@ -142,7 +144,9 @@ class KnownLength(Record, frozen=True, tag="length"):
         demand(0 <= self.frame <= MOST_FRAMES, "a known length stands on a frame from 0 on")
         demand(_place(self.ax, self.ay, self.bx, self.by), "a known length lies in the picture or near it")
         demand(_within(0.1, self.length_cm, 10000), "a known length is 0.1 to 10000 cm")
-        demand(0 < self.sigma_px <= LARGEST_PX, "a known length's error is above zero")
+        demand(
+            _within(SMALLEST_ERROR_PX, self.sigma_px, LARGEST_PX), "a known length's error is 0.01 px or more"
+        )
 
 
 ScaleSource = NoScale | TypedScale | Stature | KnownLength
@@ -214,6 +218,10 @@ class Take(Record, frozen=True):
     def start(self) -> int:
         """The clip's number of this take's first frame."""
         return self.span[0] if self.span else 0
+
+    def holds(self, frame: float) -> bool:
+        """Whether a frame of the clip belongs to this take."""
+        return self.span is None or self.span[0] <= frame <= self.span[1]
 
     def with_(self, **settings: Any) -> Take:
         """The take with some fields changed."""

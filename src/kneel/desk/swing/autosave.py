@@ -60,6 +60,11 @@ class Autosave(QObject):
     # What is kept
 
     @property
+    def safe(self) -> Swing | None:
+        """The document as the disk holds it."""
+        return self._safe
+
+    @property
     def stamp(self) -> str | None:
         """The state of the document last read or written here."""
         return self._keeper.stamp if self._keeper else None
@@ -87,7 +92,9 @@ class Autosave(QObject):
     def touch(self, swing: Swing) -> None:
         """The document has changed: save it in a moment."""
         self._now = swing
-        self._soon.start()
+        # Not put off by the next change: who marks quickly is saved as often.
+        if not self._soon.isActive():
+            self._soon.start()
 
     def look(self, sight: Sight) -> None:
         """How the swing is looked at; kept when the document is, or on closing."""
