@@ -45,6 +45,7 @@ elif ! "$python" -c 'import ensurepip, venv' 2>/dev/null; then missing="$missing
 if [ "$what" = dev ]; then
     command -v Xvfb >/dev/null 2>&1 || missing="$missing xvfb"
     command -v git >/dev/null 2>&1 || missing="$missing git"
+    command -v strace >/dev/null 2>&1 || missing="$missing strace"
 fi
 
 if [ -n "$missing" ]; then

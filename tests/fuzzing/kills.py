@@ -108,9 +108,8 @@ def main() -> int:
         lesson = demo_lesson()
         ends = [killed(seed, lesson) for seed in range(count)]
     found = [f"{seed}: {wrong}" for seed, (_, wrong) in enumerate(ends) if wrong]
-    print(
-        f"{count} kills, {sum(acknowledged for acknowledged, _ in ends)} states acknowledged, {len(found)} losses"
-    )
+    told = sum(states for states, _ in ends)
+    print(f"{count} kills, {told} states acknowledged, {len(found)} losses")
     print("\n".join(found))
     return int(bool(found))
 

@@ -9,6 +9,7 @@ import time
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
+from urllib.parse import quote, unquote_to_bytes
 
 import msgspec
 import platformdirs
@@ -44,8 +45,8 @@ def keep(document: Path, swing: Swing, why: str) -> Path:
     """Keep a swing that belongs to a document, over one kept before. Raises ``SwingFileError``."""
     file = _file(document)
     raw = msgspec.json.decode(raw_swing(swing, Path("/")))
-    name = os.fsencode(document).decode("utf-8", "surrogateescape")
-    kept = _Kept(RECOVERY, _text(name), why, time.time(), raw["swing"])
+    # A name may be of bytes that are no text; so it is written as addresses write theirs.
+    kept = _Kept(RECOVERY, quote(os.fsencode(document)), why, time.time(), raw["swing"])
     try:
         file.parent.mkdir(parents=True, exist_ok=True, mode=0o700)
         write_bytes(file, msgspec.json.format(msgspec.json.encode(kept), indent=1), private=True)
@@ -90,14 +91,10 @@ def _read(file: Path) -> Recovered:
     raw = msgspec.json.encode({"kneel_swing": VERSION, "swing": one.swing})
     swing = parse_swing(raw, file.name)
     swing = with_paths(swing, lambda name: str(Path("/") / name))
-    document = Path(os.fsdecode(one.document.encode("utf-8", "surrogateescape")))
+    document = Path(os.fsdecode(unquote_to_bytes(one.document)))
     return Recovered(file, document, one.why, one.saved_at, swing)
 
 
 def _file(document: Path) -> Path:
     token = hashlib.sha256(os.fsencode(document.absolute())).hexdigest()[:32]
     return folder() / f"{token}{SUFFIX}"
-
-
-def _text(name: str) -> str:
-    return name.encode("utf-8", "surrogateescape").decode("utf-8", "backslashreplace")

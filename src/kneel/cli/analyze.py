@@ -5,6 +5,7 @@ from __future__ import annotations
 import argparse
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
+from itertools import pairwise
 from pathlib import Path
 from typing import Any
 
@@ -185,6 +186,13 @@ def _pinned(loaded: Loaded, asked: argparse.Namespace) -> dict[str, float]:
         if not first <= frame <= last:
             raise UsageError(f"--checkpoint {name}={frame:g} lies outside frames {first} to {last}.")
         pinned[name] = float(np.interp(frame, loaded.frames, np.arange(len(loaded.frames))))
+    placed = [(name, pinned[name]) for name in CHECKPOINTS if name in pinned]
+    for (early, before), (late, after) in pairwise(placed):
+        if before >= after:
+            raise UsageError(
+                f"The {checkpoint_words(late)} is set before the {checkpoint_words(early)}: "
+                f"frames {loaded.frames[0] + after:g} and {loaded.frames[0] + before:g}; mend one of them."
+            )
     return pinned
 
 

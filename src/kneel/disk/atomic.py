@@ -39,12 +39,8 @@ def replacing(path: Path, *, private: bool = False, lasting: bool = True) -> Ite
     """
     target = real_target(path)
     sweep(target.parent)
-    handle, name = tempfile.mkstemp(dir=target.parent, prefix=PART_PREFIX, suffix=PART_SUFFIX)
-    part = Path(name)
+    handle, part = _part(target.parent)
     try:
-        # Held as long as it is written, so that nobody takes it for one left behind.
-        with contextlib.suppress(OSError):
-            fcntl.flock(handle, fcntl.LOCK_EX)
         yield part
         _dress(handle, target, private=private)
         if lasting:
@@ -61,6 +57,18 @@ def replacing(path: Path, *, private: bool = False, lasting: bool = True) -> Ite
             os.fsync(folder)
         finally:
             os.close(folder)
+
+
+def _part(folder: Path) -> tuple[int, Path]:
+    """A new file to write, held as long as it is open so that nobody takes it for one left behind."""
+    while True:
+        handle, name = tempfile.mkstemp(dir=folder, prefix=PART_PREFIX, suffix=PART_SUFFIX)
+        with contextlib.suppress(OSError):
+            fcntl.flock(handle, fcntl.LOCK_EX)
+        # Another writer may have swept it away before it was held.
+        if os.fstat(handle).st_nlink:
+            return handle, Path(name)
+        os.close(handle)
 
 
 def sweep(folder: Path) -> None:

@@ -155,16 +155,15 @@ class Swing(Record, frozen=True):
     @property
     def marks(self) -> tuple[Mark, ...]:
         """The marks within the span, counted in frames of the swing."""
-        take = self.take
-        if take.span is None:
-            return take.marks
-        return tuple(_moved(m, -take.start) for m in take.marks if take.holds(m.frame))
+        start = self.take.start
+        if start == 0:
+            return self.take.marks
+        return tuple(_moved(m, -start) for m in self.take.marks if m.frame >= start)
 
     @property
     def pinned(self) -> dict[str, float]:
-        """Checkpoints set by hand within the span, counted in frames of the swing."""
-        take = self.take
-        return {name: frame - take.start for name, frame in take.pinned.items() if take.holds(frame)}
+        """Checkpoints set by hand, counted in frames of the swing."""
+        return {name: frame - self.take.start for name, frame in self.take.pinned.items()}
 
     def reach(self, frames: int) -> tuple[int, int]:
         """First and last frame of a clip of ``frames`` that belong to this swing.

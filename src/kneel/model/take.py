@@ -21,7 +21,7 @@ MARK_SIGMA_PX = 1.5
 
 MOST_FRAMES = 10_000_000
 LARGEST_PX = 1e5
-SMALLEST_ERROR_PX = 0.01
+SMALLEST_ERROR_PX = 0.001
 """Nobody sets a point more exactly than this; an error far smaller breaks the arithmetic."""
 
 
@@ -84,7 +84,7 @@ class Mark(Record, frozen=True):
         demand(self.point in POINTS, f"there is no point “{self.point}”")
         demand(0 <= self.frame <= MOST_FRAMES, "a mark stands on a frame from 0 on")
         demand(_place(self.x, self.y), "a mark lies in the picture or near it")
-        demand(_within(SMALLEST_ERROR_PX, self.sigma, LARGEST_PX), "a mark's error is 0.01 px or more")
+        demand(_within(SMALLEST_ERROR_PX, self.sigma, LARGEST_PX), "a mark's error is 0.001 px or more")
 
 
 class Near(Record, frozen=True):
@@ -145,7 +145,8 @@ class KnownLength(Record, frozen=True, tag="length"):
         demand(_place(self.ax, self.ay, self.bx, self.by), "a known length lies in the picture or near it")
         demand(_within(0.1, self.length_cm, 10000), "a known length is 0.1 to 10000 cm")
         demand(
-            _within(SMALLEST_ERROR_PX, self.sigma_px, LARGEST_PX), "a known length's error is 0.01 px or more"
+            _within(SMALLEST_ERROR_PX, self.sigma_px, LARGEST_PX),
+            "a known length's error is 0.001 px or more",
         )
 
 
@@ -201,16 +202,25 @@ class Take(Record, frozen=True):
     def __post_init__(self) -> None:
         last = self.clip.frames - 1 if self.clip else MOST_FRAMES
         if self.span is not None:
-            demand(0 <= self.span[0] <= self.span[1], "a swing's span begins before it ends, from frame 0 on")
-            demand(self.span[0] <= last, "a swing's span lies within its clip")
+            told = f"{self.span[0]} to {self.span[1]}"
+            demand(
+                0 <= self.span[0] <= self.span[1],
+                f"a swing's span begins before it ends, from frame 0 on, and is not {told}",
+            )
+            demand(self.span[0] <= last, f"a swing's span lies within its clip, and is not {told}")
         rate = self.capture_rate
-        demand(rate is None or _within(1, rate, 10000), "a rate of capture is 1 to 10000 frames a second")
+        demand(
+            rate is None or _within(1, rate, 10000),
+            f"a rate of capture is 1 to 10000 frames a second, not {rate}",
+        )
         for name, frame in self.pinned.items():
             demand(name in CHECKPOINTS, f"there is no checkpoint “{name}”")
-            demand(_within(0, frame, last), f"the {name} is pinned on a frame that the clip does not have")
-        demand(
-            all(m.frame <= last for m in self.marks), "a mark stands on a frame that the clip does not have"
-        )
+            demand(
+                _within(0, frame, last),
+                f"the {name} is pinned on a frame that the clip does not have, {frame:g}",
+            )
+        beyond = next((m.frame for m in self.marks if m.frame > last), None)
+        demand(beyond is None, f"a mark stands on a frame that the clip does not have, {beyond}")
         demand(_within(-1e5, self.offset_s, 1e5), "two takes of one swing lie near each other in time")
         demand(_within(0, self.offset_sigma_s, 1e5), "an offset's error is not below zero")
 
@@ -218,10 +228,6 @@ class Take(Record, frozen=True):
     def start(self) -> int:
         """The clip's number of this take's first frame."""
         return self.span[0] if self.span else 0
-
-    def holds(self, frame: float) -> bool:
-        """Whether a frame of the clip belongs to this take."""
-        return self.span is None or self.span[0] <= frame <= self.span[1]
 
     def with_(self, **settings: Any) -> Take:
         """The take with some fields changed."""

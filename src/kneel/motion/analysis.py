@@ -135,7 +135,9 @@ def analyse_swing(
     clip = swing.clip
     width, height = (clip.width, clip.height) if clip else (1280, 720)
     points = from_marks(swing.marks, len(times_s), links, height_px=height, sightings=sightings)
-    setup = Setup(swing.view, swing.hand, swing.mirrored, swing.scale, swing.pinned, strikes, width, height)
+    # What is pinned outside the span is none of this swing's.
+    pinned = {name: frame for name, frame in swing.pinned.items() if 0 <= frame <= len(times_s) - 1}
+    setup = Setup(swing.view, swing.hand, swing.mirrored, swing.scale, pinned, strikes, width, height)
     return analyse(times_s, points, setup, camera)
 
 
