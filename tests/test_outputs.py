@@ -109,8 +109,8 @@ def test_a_simulated_film_may_be_made_anew_until_it_is_marked(tmp_path, monkeypa
     words = ["simulate", "--out", "a.mp4", "--size", "160x160", "--fps", "10", "--still", "0.1"]
     assert main(words) == 0 == main(words)
     (tmp_path / "a.swing.json").write_text(
-        '{"kneel_swing": 1, "swing": {"takes": [{"clip": {"path": "a.mp4", "frames": 9, "width": 9, "height": 9,'
-        ' "rate_stored": 10}}]}}'
+        '{"kneel_swing": 1, "swing": {"takes": [{"clip": {"path": "a.mp4", "frames": 9, "width": 9,'
+        ' "height": 9, "rate_stored": 10}}]}}'
     )
     assert "has been marked" in refused(capsys, *words)
     assert not [p for p in tmp_path.iterdir() if p.name.startswith(".")]

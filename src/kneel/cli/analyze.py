@@ -190,8 +190,8 @@ def _pinned(loaded: Loaded, asked: argparse.Namespace) -> dict[str, float]:
     for (early, before), (late, after) in pairwise(placed):
         if before >= after:
             raise UsageError(
-                f"The {checkpoint_words(late)} is set before the {checkpoint_words(early)}: "
-                f"frames {loaded.frames[0] + after:g} and {loaded.frames[0] + before:g}; mend one of them."
+                f"--checkpoint: {late} is set before {early}, on "
+                f"frames {first + after:g} and {first + before:g}; mend one of them."
             )
     return pinned
 

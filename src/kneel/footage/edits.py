@@ -13,6 +13,8 @@ from itertools import islice
 from pathlib import Path
 from typing import BinaryIO
 
+from kneel.disk import demand_file
+
 LARGEST_INDEX = 64 << 20
 MOST_BOXES = 200
 PLAIN = 1 << 16
@@ -63,6 +65,8 @@ class Edits:
 def read_edits(path: Path) -> Edits:
     """The edits of a file (ISO/IEC 14496-12, 8.6.6); none where it is of another kind or damaged."""
     try:
+        # A pipe would keep the opening waiting.
+        demand_file(path)
         with path.open("rb") as file:
             index = _movie(file)
         return _edits(index) if index else Edits()
