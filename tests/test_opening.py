@@ -179,7 +179,7 @@ def test_a_cover_is_no_film(film):
 
 
 @pytest.mark.parametrize("kind", ["pipe", "device", "socket", "folder"])
-def test_what_is_no_file_is_refused_at_once(tmp_path, capsys, kind):
+def test_what_is_no_file_is_refused_at_once(tmp_path, monkeypatch, capsys, kind):
     path = tmp_path / "x.mp4"
     if kind == "pipe":
         os.mkfifo(path)
@@ -188,8 +188,9 @@ def test_what_is_no_file_is_refused_at_once(tmp_path, capsys, kind):
     elif kind == "folder":
         path.mkdir()
     else:
-        os.chdir(tmp_path)
-        socket.socket(socket.AF_UNIX).bind("x.mp4")
+        monkeypatch.chdir(tmp_path)
+        with socket.socket(socket.AF_UNIX) as bound:
+            bound.bind("x.mp4")
     ended: list[int] = []
     worker = threading.Thread(target=lambda: ended.append(main(["probe", str(path)])), daemon=True)
     worker.start()

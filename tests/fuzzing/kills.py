@@ -73,7 +73,6 @@ def killed(seed: int, lesson: Path) -> tuple[int, str]:
         homes = {f"XDG_{n}_HOME": home for n in ("DATA", "CONFIG", "CACHE", "STATE")}
         environment = os.environ | homes | {"QT_QPA_PLATFORM": "offscreen"}
         words = [sys.executable, "-m", "tests.fuzzing.kills", "--child", str(document)]
-        child = subprocess.Popen(words, stdout=subprocess.PIPE, text=True, env=environment)
         lines: list[str] = []
         ready = threading.Event()
 
@@ -81,15 +80,15 @@ def killed(seed: int, lesson: Path) -> tuple[int, str]:
             for line in child.stdout or ():
                 ready.set() if line == "ready\n" else lines.append(line)
 
-        listener = threading.Thread(target=listen, daemon=True)
-        listener.start()
-        if not ready.wait(PATIENCE_S):
-            child.kill()
+        with subprocess.Popen(words, stdout=subprocess.PIPE, text=True, env=environment) as child:
+            listener = threading.Thread(target=listen)
+            listener.start()
+            started = ready.wait(PATIENCE_S)
+            time.sleep(rng.uniform(0, LONGEST_S))
+            child.send_signal(signal.SIGKILL)
+            listener.join()
+        if not started:
             return 0, "the program did not start"
-        time.sleep(rng.uniform(0, LONGEST_S))
-        child.send_signal(signal.SIGKILL)
-        child.wait()
-        listener.join(PATIENCE_S)
         swing = load_swing(document)
         there = {(m.point, m.frame) for m in swing.marks}
         said = {("head", frame) for line in lines[-1:] for frame in json.loads(line)}

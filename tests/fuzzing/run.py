@@ -245,19 +245,25 @@ def faults(kind: str, seeds: list[int]) -> Iterator[str]:
         words = [sys.executable, "-m", "tests.fuzzing.run", "--child", kind, *map(str, left)]
         path = os.pathsep.join(p for p in (str(Path.cwd()), os.environ.get("PYTHONPATH", "")) if p)
         environment = os.environ | home | {"KNEEL_FUZZ": folder, "PYTHONPATH": path}
-        child = subprocess.Popen(
+        with subprocess.Popen(
             words,
             stdout=subprocess.PIPE,
             stderr=subprocess.PIPE,
             text=True,
             env=environment,
             errors="replace",
-        )
-        yield from _watched(child, kind, left)
+        ) as child:
+            listeners: list[threading.Thread] = []
+            yield from _watched(child, kind, left, listeners)
+            child.kill()
+            for listener in listeners:
+                listener.join()
         shutil.rmtree(folder, ignore_errors=True)
 
 
-def _watched(child: subprocess.Popen[str], kind: str, left: list[int]) -> Iterator[str]:
+def _watched(
+    child: subprocess.Popen[str], kind: str, left: list[int], listeners: list[threading.Thread]
+) -> Iterator[str]:
     """Take the cases that a child has ended off ``left``, with what was wrong."""
     lines: queue.Queue[str] = queue.Queue()
     said: list[str] = []
@@ -267,8 +273,9 @@ def _watched(child: subprocess.Popen[str], kind: str, left: list[int]) -> Iterat
             lines.put(line)
         lines.put("")
 
-    threading.Thread(target=listen, daemon=True).start()
-    threading.Thread(target=lambda: said.extend(child.stderr or ()), daemon=True).start()
+    listeners += [threading.Thread(target=t) for t in (listen, lambda: said.extend(child.stderr or ()))]
+    for listener in listeners:
+        listener.start()
     while True:
         try:
             line = lines.get(timeout=HANGS_S)

@@ -172,8 +172,11 @@ class Workers:
 
     def _work(self, task: Task) -> None:
         while True:
-            if not task.stopped():
-                task.run()
+            try:
+                if not task.stopped():
+                    task.run()
+            except Exception:
+                LOG.exception("an answer that nobody wanted could not be let go")
             with self._free:
                 self._running.discard(task)
                 if not self._waiting:
