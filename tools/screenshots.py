@@ -88,7 +88,7 @@ def take_unmarked(
     hip = next(mark for mark in known if mark.point == "left_hip")
     window.on_desk.cursor.go(hip.frame)
     window.bench.marking.start()
-    window.on_desk.place(hip.point, hip.x, hip.y)
+    window.on_desk.document.place(hip.point, window.on_desk.cursor.frame, hip.x, hip.y)
     window.bench.marking.advance()
     shoot("bench-marking")
 

@@ -119,7 +119,7 @@ class Opener(QObject):
         self.stop()
         # The sooner it is saved, the less the next clip has to wait for it.
         self._on_desk.save()
-        callbacks, autosave = self._on_desk.callbacks, self._on_desk.autosave
+        callbacks, autosave = self._on_desk.callbacks(), self._on_desk.autosave
 
         def work(_: Task) -> Opened:
             # What is opened may be the document that is being saved.

@@ -2,16 +2,21 @@
 
 from __future__ import annotations
 
+import threading
 import uuid
 from collections.abc import Callable
 from dataclasses import dataclass, field
+from functools import partial
 from pathlib import Path
+
+from PyQt6.QtCore import QObject
 
 from kneel.book.finding import CLIP_SUFFIXES, clip_of, documents_of, free_document, is_clip, others_document
 from kneel.book.keeper import Keeper
 from kneel.book.sight_file import load_sight
 from kneel.book.swing_file import SUFFIX, load_stamped
 from kneel.desk.figures import Figures
+from kneel.desk.tasks import send
 from kneel.disk import demand_file, shown
 from kneel.evidence import Evidence, Shelf, Stretch, hear, known_evidence
 from kneel.footage import FrameStore
@@ -36,6 +41,7 @@ class Opened:
     """
 
     store: FrameStore
+    callbacks: Callbacks
     swing: Swing
     keeper: Keeper
     sight: Sight | None
@@ -53,17 +59,37 @@ class Opened:
 
     def let_go(self) -> None:
         """Nobody wants it: close the clip and let other desks have the document."""
+        self.callbacks.stop()
         self.store.close()
         self.keeper.release()
 
 
-@dataclass(frozen=True)
 class Callbacks:
-    """What the frame store tells, from threads of its own."""
+    """What a frame store tells, from threads of its own, passed on in the interface thread.
 
-    ready: Callable[[int], None]
-    filling: Callable[[int, int], None]
-    failed: Callable[[str], None]
+    Once stopped, or once the ``owner`` is gone, nothing is passed on any more.
+    """
+
+    def __init__(
+        self,
+        owner: QObject,
+        ready: Callable[[int], None],
+        filling: Callable[[int, int], None],
+        failed: Callable[[str], None],
+    ) -> None:
+        self._stopped = threading.Event()
+        self.ready, self.filling, self.failed = (self._passed_on(c) for c in (ready, filling, failed))
+        owner.destroyed.connect(self.stop)
+
+    def stop(self, _: object = None) -> None:
+        self._stopped.set()
+
+    def _passed_on(self, call: Callable[..., None]) -> Callable[..., None]:
+        def here(*values: object) -> None:
+            if not self._stopped.is_set():
+                call(*values)
+
+        return lambda *values: send(partial(here, *values))
 
 
 @dataclass(frozen=True)
@@ -89,12 +115,12 @@ def open_swing(path: Path, callbacks: Callbacks, *, clip: Path | None = None) ->
         store = FrameStore(
             found.clip,
             reach=found.swing.span if found.swing else None,
-            on_ready=_guarded(callbacks.ready),
-            on_progress=_guarded(callbacks.filling),
-            on_error=_guarded(callbacks.failed),
+            on_ready=callbacks.ready,
+            on_progress=callbacks.filling,
+            on_error=callbacks.failed,
         )
         try:
-            return _opened(store, found, keeper)
+            return _opened(store, callbacks, found, keeper)
         except BaseException:
             store.close()
             raise
@@ -146,7 +172,7 @@ def _about_another(clip: Path) -> tuple[str, ...]:
     )
 
 
-def _opened(store: FrameStore, found: _Found, keeper: Keeper) -> Opened:
+def _opened(store: FrameStore, callbacks: Callbacks, found: _Found, keeper: Keeper) -> Opened:
     info, content, swing = store.info, content_of(found.clip), found.swing
     if swing is None:
         swing = Swing(id=uuid.uuid4().hex, guessed=GUESSED).given(
@@ -179,7 +205,9 @@ def _opened(store: FrameStore, found: _Found, keeper: Keeper) -> Opened:
     figures = Figures.of(swing, stretch, Evidence(counted, followed, heard))
     sight = load_sight(found.document)
     notes = found.notes + (() if keeper.alone else (_two_desks(found.document),))
-    return Opened(store, swing, keeper, sight, content, shelf, strikes, looked, followed, figures, notes)
+    return Opened(
+        store, callbacks, swing, keeper, sight, content, shelf, strikes, looked, followed, figures, notes
+    )
 
 
 def _two_desks(document: Path) -> str:
@@ -196,15 +224,3 @@ def clips_beside(path: Path) -> list[Path]:
     except OSError:
         return []
     return sorted(found, key=lambda p: p.name.lower())
-
-
-def _guarded(emit: Callable[..., None]) -> Callable[..., None]:
-    """A callback that outlives its window quietly."""
-
-    def call(*values: object) -> None:
-        try:
-            emit(*values)
-        except RuntimeError:
-            return
-
-    return call

@@ -78,7 +78,7 @@ class Task:
     def progress(self, done: int, total: int) -> None:
         """Called by the work to tell how far it is."""
         if not self.stopped():
-            _send(partial(self._tell, self._progressed, done, total))
+            send(partial(self._tell, self._progressed, done, total))
 
     def run(self) -> None:
         """Do the work in the calling thread."""
@@ -96,7 +96,7 @@ class Task:
         if outcome == self.settle and self.stopped():
             self.settle()
         else:
-            _send(outcome)
+            send(outcome)
 
     def settle(self) -> None:
         """Tell the answer, unless it is told already; called in the interface thread once it is there."""
@@ -113,7 +113,8 @@ def _told(answer: Any) -> None:
     """Stands for a callback that has been called."""
 
 
-def _send(call: Callable[[], None]) -> None:
+def send(call: Callable[[], None]) -> None:
+    """Have something called in the interface thread, from any other; nothing comes of it after the end."""
     try:
         _courier().arrived.emit(call)
     except RuntimeError:

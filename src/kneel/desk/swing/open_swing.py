@@ -87,10 +87,9 @@ class OpenSwing(QObject):
         """How many frames belong to this swing."""
         return self.cursor.frames
 
-    @property
     def callbacks(self) -> Callbacks:
-        """What a frame store opened for this swing tells it."""
-        return Callbacks(self.picture_ready.emit, self.filling.emit, self.failed.emit)
+        """What a frame store to be opened for this swing tells it."""
+        return Callbacks(self, self.picture_ready.emit, self.filling.emit, self.failed.emit)
 
     @property
     def stretch(self) -> Stretch | None:
@@ -155,6 +154,7 @@ class OpenSwing(QObject):
         self.autosave.look(self._sight_now())
         self.autosave.let_go()
         self.gathering.end()
+        self._open.callbacks.stop()
         # Its threads may be waiting for a disk that does not answer.
         threading.Thread(target=self._open.store.close, daemon=True).start()
         self.numbers.begin(Figures())
