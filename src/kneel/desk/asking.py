@@ -14,8 +14,8 @@ Answer = tuple[str, Callable[[], None]]
 
 
 def ask(parent: QWidget, title: str, words: str, more: str, answers: Sequence[Answer]) -> QMessageBox:
-    """Ask, with one button for each answer; the last one is what closing the question means."""
-    box = QMessageBox(QMessageBox.Icon.Question, title, shown(words), parent=parent)
+    """Ask, with one button for each answer; the last one, which loses nothing, is what closing means."""
+    box = QMessageBox(QMessageBox.Icon.NoIcon, title, shown(words), parent=parent)
     box.setTextFormat(Qt.TextFormat.PlainText)
     box.setInformativeText(more)
     box.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
@@ -24,6 +24,7 @@ def ask(parent: QWidget, title: str, words: str, more: str, answers: Sequence[An
         deeds[box.addButton(answer, QMessageBox.ButtonRole.ActionRole)] = deed
         last = box.buttons()[-1]
     box.setEscapeButton(last)
+    box.setDefaultButton(last)
     box.buttonClicked.connect(lambda button: deeds.get(button, lambda: None)())
     box.open()
     return box
@@ -86,7 +87,7 @@ def ask_to_recover(
     return ask(
         parent,
         tr("Work that could not be saved"),
-        tr("This could not be saved where it belongs and was kept aside:") + "\n",
+        tr("This could not be saved where it belongs and was kept aside:"),
         listed,
         (
             (tr("Open the first"), recover),

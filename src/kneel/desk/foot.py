@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import Qt
+from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtGui import QResizeEvent
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QSizePolicy, QWidget
 
 from kneel.desk.context import Context
@@ -10,8 +11,41 @@ from kneel.desk.words import tr
 from kneel.disk import shown
 
 
+class Message(QLabel):
+    """One line that is cut at its end where there is no room, never at its beginning."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self._whole = ""
+        self.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+        self.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
+        self.setTextFormat(Qt.TextFormat.PlainText)
+
+    def text(self) -> str:
+        """All that is said, shown or not."""
+        return self._whole
+
+    def say(self, words: str) -> None:
+        self._whole = words
+        self.setToolTip(words)
+        self._fit()
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        self._fit()
+        super().resizeEvent(event)
+
+    def _fit(self) -> None:
+        room = self.contentsRect().width()
+        self.setText(self.fontMetrics().elidedText(self._whole, Qt.TextElideMode.ElideRight, room))
+
+
 class Foot(QWidget):
-    """A warning stands until it is settled, work under way before what was last said."""
+    """A warning stands until it is settled, work under way before what was last said.
+
+    ``elsewhere_wanted`` asks for another place for what cannot be saved.
+    """
+
+    elsewhere_wanted = pyqtSignal()
 
     def __init__(self, context: Context) -> None:
         super().__init__()
@@ -20,21 +54,22 @@ class Foot(QWidget):
         self._passing = False
         self._hints = QLabel()
         self._hints.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
-        self.message = QLabel()
-        self.message.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
-        self.message.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
-        self.message.setTextFormat(Qt.TextFormat.PlainText)
-        self.stop = QPushButton(tr("Stop"))
+        self.message = Message()
+        self.stop, self._elsewhere = QPushButton(tr("Stop")), QPushButton(tr("Save elsewhere …"))
         self.stop.setAccessibleName(tr("Stop the work in the background"))
-        self.stop.setFixedHeight(22)
-        self.stop.setStyleSheet("padding: 1px 10px;")
         self.stop.clicked.connect(context.jobs.stop)
-        self.stop.hide()
+        self._elsewhere.clicked.connect(self.elsewhere_wanted)
+        for button in (self.stop, self._elsewhere):
+            button.setFixedHeight(22)
+            button.setStyleSheet("padding: 1px 10px;")
+            button.hide()
         row = QHBoxLayout(self)
         row.setContentsMargins(14, 0, 14, 6)
         row.addWidget(self._hints, 5)
         row.addWidget(self.message, 6)
+        row.addWidget(self._elsewhere)
         row.addWidget(self.stop)
+        context.look.changed.connect(self._show)
         context.jobs.changed.connect(self._show)
 
     def tell(self, sentence: str) -> None:
@@ -64,8 +99,15 @@ class Foot(QWidget):
         if self._warning and work:
             words = f"{self._warning}  ·  {work}"
         c = self._context.look.colours
-        self.message.setText(words)
-        self.message.setToolTip(words)
-        self.message.setStyleSheet(f"color: {c.watch if self._warning else c.secondary};")
-        self._hints.setStyleSheet(f"color: {c.faint}; font-size: 11.5px;")
+        self.message.say(words)
+        styles = (
+            (self.message, f"color: {c.watch if self._warning else c.secondary};"),
+            (self._hints, f"color: {c.faint}; font-size: 11.5px;"),
+        )
+        for label, style in styles:
+            # To set a style, the same one even, costs as much as to paint.
+            if label.styleSheet() != style:
+                label.setStyleSheet(style)
+        self._hints.setVisible(not self._warning)
+        self._elsewhere.setVisible(bool(self._warning))
         self.stop.setVisible(bool(running))

@@ -63,7 +63,7 @@ def show_care(parent: QWidget) -> None:
 
 def show_log(parent: QWidget) -> QMessageBox:
     """Where the log is, and its end."""
-    box = QMessageBox(QMessageBox.Icon.Information, tr("The log"), "", parent=parent)
+    box = QMessageBox(QMessageBox.Icon.NoIcon, tr("The log"), "", parent=parent)
     box.setText(tr("What went wrong inside Kneel is written to %s") % shown(log_file()))
     box.setInformativeText(tr("It holds no names of students and no marks; paths of files it may hold."))
     box.setDetailedText(log_end() or tr("Nothing is written there yet."))

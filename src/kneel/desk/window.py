@@ -115,6 +115,7 @@ class Window(QMainWindow):
         on_desk.autosave.troubled.connect(self.foot.warn)
         on_desk.autosave.clashed.connect(self._on_clash)
         on_desk.autosave.moved.connect(self._on_moved)
+        self.foot.elsewhere_wanted.connect(self.save_elsewhere)
         opener.opened.connect(self._take)
         opener.split.connect(self._take_split)
         opener.failed.connect(self._on_open_failed)
