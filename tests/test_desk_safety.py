@@ -180,6 +180,31 @@ def test_work_that_is_safe_nowhere_keeps_the_window_open(qtbot, window, demo, mo
     assert window.close()
 
 
+def test_what_is_written_late_changes_no_other_document(qtbot, window, demo, monkeypatch):
+    """A disk that answers after another clip was opened: each document holds its own work."""
+    open_clip(qtbot, window, demo / CLIP)
+    real, gate, path = Keeper.save, threading.Event(), window.on_desk.path
+
+    def save(keeper, swing):
+        if keeper.path == path:
+            gate.wait(60)
+        real(keeper, swing)
+
+    monkeypatch.setattr(Keeper, "save", save)
+    window.on_desk.set("Set club", club=Club.WEDGE)
+    window.open_path(demo / OTHER)
+    qtbot.waitUntil(lambda: window.on_desk.store.info.path.name == OTHER, timeout=PATIENCE_MS)
+    assert recovery.kept()[0].swing.club is Club.WEDGE
+    other, stamp = window.on_desk.path, disk_stamp(window.on_desk.path)
+    gate.set()
+    qtbot.waitUntil(lambda: load_swing(path).club is Club.WEDGE, timeout=PATIENCE_MS)
+    qtbot.waitUntil(lambda: not recovery.kept(), timeout=PATIENCE_MS)
+    assert disk_stamp(other) == stamp and window.on_desk.path == other and not window.on_desk.autosave.dirty
+    window.on_desk.set("Set club", club=Club.IRON)
+    saved(qtbot, window.on_desk)
+    assert load_swing(other).club is Club.IRON and load_swing(path).club is Club.WEDGE
+
+
 def test_quick_marks_are_saved_while_they_come(qtbot, window, demo):
     open_clip(qtbot, window, demo / CLIP)
     told: list[int] = []

@@ -18,7 +18,7 @@ from kneel.desk.window import Window
 from kneel.model import UsageError
 
 NAME = "kneel"
-LEAVING_S = 2.0
+LEAVING_S = 0.5
 """How long work under way may take to end once the window is closed."""
 
 

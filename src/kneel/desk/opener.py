@@ -6,7 +6,7 @@ import threading
 from collections.abc import Callable
 from pathlib import Path
 
-from PyQt6.QtCore import QObject, pyqtSignal
+from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from kneel.book import recovery
 from kneel.book.recovery import Recovered
@@ -25,6 +25,7 @@ AT_ONCE = 4
 """A file that never answers must not keep the next one waiting."""
 
 LAST, TRYING = "last", "opening"
+SETTLED_MS = 3000
 
 
 class Opener(QObject):
@@ -80,6 +81,9 @@ class Opener(QObject):
             return Path(last)
 
         self._open(find, shown(Path(last).name))
+        # On the disk at once: what ends the program leaves no time to write it.
+        settings.setValue(TRYING, last)
+        settings.sync()
 
     def recover(self, one: Recovered) -> None:
         """Open the swing that some kept work belongs to, and take the work as one more step."""
@@ -135,16 +139,17 @@ class Opener(QObject):
         self._opening = None
         self._context.jobs.tell(self._opening_job, 0, 0)
         settings = self._context.settings
-        settings.setValue(TRYING, str(opened.document))
         self.opened.emit(opened)
         if self._on_desk.store is opened.store:
             settings.setValue(LAST, str(opened.document))
             self._take_recovered()
             self._begin_split(opened)
-        settings.remove(TRYING)
+        # Once it has been painted and stepped about in for a moment.
+        QTimer.singleShot(SETTLED_MS, lambda: settings.remove(TRYING))
 
     def _fail(self, error: KneelError) -> None:
         self._opening = self._recovering = None
+        self._context.settings.remove(TRYING)
         self._context.jobs.tell(self._opening_job, 0, 0)
         self.failed.emit(error)
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 import logging
 import threading
 from collections.abc import Callable
+from dataclasses import dataclass
 from pathlib import Path
 
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
@@ -12,9 +13,10 @@ from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 from kneel.book import recovery
 from kneel.book.keeper import ChangedElsewhereError, Keeper
 from kneel.book.sight_file import save_sight
-from kneel.book.swing_file import disk_stamp
+from kneel.book.swing_file import disk_stamp, why
 from kneel.desk.tasks import Task, Workers
-from kneel.model import KneelError, Sight, Swing
+from kneel.disk import shown
+from kneel.model import KneelError, Sight, Swing, SwingFileError
 
 SAVE_AFTER_MS = 400
 TRY_AGAIN_MS = 15_000
@@ -23,6 +25,56 @@ ASIDE_S = 1.0
 
 
 LOG = logging.getLogger(__name__)
+
+
+@dataclass
+class _Open:
+    """One document as long as it is open. What is written late, for one that is closed, changes no other.
+
+    ``safe`` is what the disk holds, ``aside`` what the recovery place does.
+    """
+
+    keeper: Keeper
+    now: Swing
+    safe: Swing
+    aside: Swing | None = None
+
+    @property
+    def dirty(self) -> bool:
+        return self.now is not self.safe and self.now != self.safe
+
+    def write(self, swing: Swing, write: Callable[[Swing], None]) -> None:
+        """Write a swing, or keep it aside and raise ``KneelError``; runs in a worker."""
+        try:
+            write(swing)
+        except KneelError as error:
+            self.keep(swing, str(error))
+            raise
+        self.safe = swing
+        recovery.forget(self.keeper.path)
+
+    def move(self, keeper: Keeper) -> None:
+        """Go on in another document, which holds the work already."""
+        old, self.keeper = self.keeper, keeper
+        recovery.forget(old.path)
+        old.release()
+
+    def keep(self, swing: Swing, why: str) -> bool:
+        """Keep a swing in the recovery place; False where that is not possible either."""
+        try:
+            recovery.keep(self.keeper.path, swing, why)
+        except KneelError:
+            LOG.warning("work could not be kept aside", exc_info=True)
+            return False
+        self.aside = swing
+        return True
+
+    def close(self, swing: Swing) -> None:
+        """Save with nobody there to be asked any more: of two states both stay."""
+        try:
+            self.keeper.save(swing)
+        except ChangedElsewhereError:
+            self.keeper.beside(swing).release()
 
 
 class Autosave(QObject):
@@ -41,17 +93,12 @@ class Autosave(QObject):
 
     def __init__(self, parent: QObject) -> None:
         super().__init__(parent)
-        self._keeper: Keeper | None = None
-        self._now: Swing | None = None
+        self._open: _Open | None = None
         self._sight: Sight | None = None
         self._sight_saved: Sight | None = None
-        self._safe: Swing | None = None
-        self._aside: Swing | None = None
         self._in_doubt = False
         self.trouble = ""
-        self._state = threading.Lock()
         self._workers = Workers(self)
-        self._opening = object()
         self._soon = QTimer(self, singleShot=True, interval=SAVE_AFTER_MS)
         self._soon.timeout.connect(self.save)
         self._again = QTimer(self, interval=TRY_AGAIN_MS)
@@ -62,12 +109,12 @@ class Autosave(QObject):
     @property
     def safe(self) -> Swing | None:
         """The document as the disk holds it."""
-        return self._safe
+        return self._open.safe if self._open else None
 
     @property
     def stamp(self) -> str | None:
         """The state of the document last read or written here."""
-        return self._keeper.stamp if self._keeper else None
+        return self._open.keeper.stamp if self._open else None
 
     def settle(self) -> None:
         """Wait until what is being saved is saved, in a thread that may wait."""
@@ -75,23 +122,24 @@ class Autosave(QObject):
 
     @property
     def path(self) -> Path | None:
-        return self._keeper.path if self._keeper else None
+        return self._open.keeper.path if self._open else None
 
     @property
     def dirty(self) -> bool:
         """Whether there is work that the document on the disk does not hold."""
-        return self._now is not None and self._now is not self._safe and self._now != self._safe
+        return self._open is not None and self._open.dirty
 
     def begin(self, keeper: Keeper, swing: Swing, sight: Sight) -> None:
         """Take up a document just opened. What was merely opened is not written."""
-        self._opening = object()
-        self._keeper, self._now, self._safe, self._aside = keeper, swing, swing, None
+        self._open = _Open(keeper, swing, swing)
         self._sight = self._sight_saved = sight
         self._in_doubt, self.trouble = False, ""
 
     def touch(self, swing: Swing) -> None:
         """The document has changed: save it in a moment."""
-        self._now = swing
+        if self._open is None:
+            return
+        self._open.now = swing
         # Not put off by the next change: who marks quickly is saved as often.
         if not self._soon.isActive():
             self._soon.start()
@@ -105,168 +153,134 @@ class Autosave(QObject):
     def save(self) -> None:
         """Have the document written where it has changed."""
         self._soon.stop()
-        keeper, sight = self._keeper, self._sight
-        if keeper is None:
+        opened, sight = self._open, self._sight
+        if opened is None:
             return
         if sight is not None and sight != self._sight_saved:
-            self._sight_saved = sight
-            self._workers.start(Task(lambda _: save_sight(keeper.path, sight)))
+            self._sight_saved, path = sight, opened.keeper.path
+            self._workers.start(Task(lambda _: save_sight(path, sight)))
         if not self.dirty:
             return
         if self._in_doubt:
             self.put_aside()
         else:
-            self._start(keeper.save)
+            self._start(opened.keeper.save)
 
     def keep_both(self) -> None:
         """Leave the document as the other desk saved it, and go on in one beside it."""
-        keeper = self._keeper
-        if keeper is not None:
-            self._start(lambda swing: self._move(keeper.beside(swing)))
+        opened = self._open
+        if opened is not None:
+            self._start(lambda swing: opened.move(opened.keeper.beside(swing)))
 
     def put_ours(self) -> None:
         """Replace what another desk saved by what is here: the user has said so."""
-        if self._keeper is not None:
-            self._start(self._keeper.replace)
+        if self._open is not None:
+            self._start(self._open.keeper.replace)
 
     def take_theirs(self, take: Callable[[Swing], None]) -> None:
         """Go on with what another desk saved; ``take`` puts it on the desk, as a step that can be undone."""
-        keeper = self._keeper
-        if keeper is None:
+        opened = self._open
+        if opened is None:
             return
 
         def read(_: Task) -> Swing:
-            return keeper.theirs()
+            opened.safe = opened.keeper.theirs()
+            recovery.forget(opened.keeper.path)
+            return opened.safe
 
         def taken(swing: Swing) -> None:
-            if self._keeper is keeper:
-                self._in_doubt, self._safe = False, swing
-                take(swing)
-                recovery.forget(keeper.path)
-                self._settled("")
+            self._in_doubt = False
+            take(swing)
+            self._settled("")
 
         self._run(read, taken)
 
     def save_elsewhere(self, path: Path) -> None:
         """Go on in another document, chosen by the user, who has agreed to replace what lies there."""
 
+        opened = self._open
+        if opened is None:
+            return
+
         def write(swing: Swing) -> None:
-            other = Keeper(path, disk_stamp(path))
+            try:
+                other = Keeper(path, disk_stamp(path))
+            except OSError as error:
+                raise SwingFileError(f"{shown(path.name)} could not be saved ({why(error)}).") from error
             other.replace(swing)
-            self._move(other.hold())
+            opened.move(other.hold())
 
         self._start(write)
 
     def flush(self) -> bool:
         """Save what is not saved, in two seconds at most; False where it is safe nowhere."""
         self._soon.stop()
-        if self._keeper is None or not self.dirty:
+        opened = self._open
+        if opened is None or not opened.dirty:
             return True
-        self._start(self._closing_save)
+        self._start(opened.close)
         self._workers.wait(CLOSING_S)
-        return not self.dirty or self.put_aside()
+        return not opened.dirty or self.put_aside()
 
     def let_go(self) -> None:
         """The document is closed: what was not saved is safe elsewhere, or not wanted."""
-        keeper, sight = self._keeper, self._sight
+        opened, sight = self._open, self._sight
         self._again.stop()
         self._soon.stop()
-        self._opening = object()
-        self._keeper = self._now = self._safe = self._sight = None
+        self._open = self._sight = None
         self.trouble = ""
         self.troubled.emit("")
-        if keeper is not None:
+        if opened is not None:
 
             def last(_: Task) -> None:
                 if sight is not None:
-                    save_sight(keeper.path, sight)
-                keeper.release()
+                    save_sight(opened.keeper.path, sight)
+                opened.keeper.release()
 
             self._workers.start(Task(last))
 
     def put_aside(self) -> bool:
         """Keep a copy of unsaved work in the recovery place at once: the program may be about to end."""
-        if self._keeper is None or self._now is None or not self.dirty or self._aside == self._now:
+        opened = self._open
+        if opened is None or not opened.dirty or opened.aside == opened.now:
             return True
-        return self._put_aside(self._keeper.path, self._now)
-
-    # In a worker
-
-    def _closing_save(self, swing: Swing) -> None:
-        keeper = self._keeper
-        if keeper is None:
-            return
-        try:
-            keeper.save(swing)
-        except ChangedElsewhereError:
-            # Nobody is there to be asked any more: both stay.
-            keeper.beside(swing).release()
-
-    def _move(self, keeper: Keeper) -> None:
-        old, self._keeper = self._keeper, keeper
-        if old is not None:
-            recovery.forget(old.path)
-            old.release()
-
-    def _write(self, swing: Swing, write: Callable[[Swing], None]) -> None:
-        keeper = self._keeper
-        try:
-            write(swing)
-        except KneelError as error:
-            if keeper is not None:
-                self._keep(keeper.path, swing, str(error))
-            raise
-        with self._state:
-            self._safe = swing
-        if self._keeper is not None:
-            recovery.forget(self._keeper.path)
-
-    def _keep(self, path: Path, swing: Swing, why: str) -> bool:
-        try:
-            recovery.keep(path, swing, why)
-        except KneelError:
-            LOG.warning("work could not be kept aside", exc_info=True)
-            return False
-        with self._state:
-            self._aside = swing
-        return True
-
-    def _put_aside(self, path: Path, swing: Swing) -> bool:
-        kept = threading.Event()
+        kept, swing = threading.Event(), opened.now
+        words = self.trouble or "Kneel was closed before it could be saved"
 
         def keep() -> None:
-            if self._keep(path, swing, self.trouble or "Kneel was closed before it could be saved"):
+            if opened.keep(swing, words):
                 kept.set()
 
         threading.Thread(target=keep, daemon=True).start()
         return kept.wait(ASIDE_S)
 
-    # Back on the desk
+    # In a worker, and back on the desk
 
     def _start(self, write: Callable[[Swing], None]) -> None:
-        swing, before = self._now, self.path
-        if swing is None:
+        opened = self._open
+        if opened is None:
             return
+        swing, before = opened.now, opened.keeper.path
 
         def done(_: object) -> None:
             self._in_doubt = False
-            if self.path != before:
+            if opened.keeper.path != before:
                 self.moved.emit()
             self._settled("")
             self.saved.emit()
 
-        self._run(lambda _: self._write(swing, write), done)
+        self._run(lambda _: opened.write(swing, write), done)
 
     def _run(self, work: Callable[[Task], object], done: Callable[..., None]) -> None:
-        opening = self._opening
+        opened = self._open
 
         def finished(answer: object) -> None:
             # What was written after another document was opened concerns nobody any more.
-            if opening is self._opening:
+            if opened is self._open:
                 done(answer)
 
         def failed(error: Exception) -> None:
-            if opening is not self._opening:
+            if opened is not self._open:
                 return
             clash = isinstance(error, ChangedElsewhereError)
             self._in_doubt = self._in_doubt or clash
