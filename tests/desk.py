@@ -7,7 +7,7 @@ from pathlib import Path
 from PyQt6.QtCore import Qt
 
 CLIP = "maren-tolhurst-iron.mp4"
-PATIENCE_MS = 20_000
+PATIENCE_MS = 240_000
 
 
 def open_clip(qtbot, window, path: Path) -> None:

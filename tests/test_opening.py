@@ -178,6 +178,20 @@ def test_a_cover_is_no_film(film):
             Clip(path)
 
 
+@pytest.mark.parametrize("scale", [0x7FFFFFFF, 90_000_000])
+def test_a_rate_that_no_camera_films_is_refused_at_once(film, capsys, scale):
+    """A wrong bit in the header of a track, ISO/IEC 14496-12, 8.4.2: the units of a second."""
+    boxes = parsed(film.read_bytes())
+    track = next(body for kind, body in next(b for k, b in boxes if k == b"moov") if kind == b"trak")
+    media = next(body for kind, body in track if kind == b"mdia")
+    at = next(k for k, (kind, _) in enumerate(media) if kind == b"mdhd")
+    header = media[at][1]
+    media[at] = (b"mdhd", header[:12] + struct.pack(">I", scale) + header[16:])
+    film.write_bytes(written(boxes))
+    assert main(["probe", str(film)]) == 2
+    assert "which no camera films" in capsys.readouterr().err
+
+
 @pytest.mark.parametrize("kind", ["pipe", "device", "socket", "folder"])
 def test_what_is_no_file_is_refused_at_once(tmp_path, monkeypatch, capsys, kind):
     path = tmp_path / "x.mp4"

@@ -17,6 +17,7 @@ import numpy as np
 from av.video.frame import VideoFrame
 from numpy.typing import NDArray
 
+from kneel.disk import shown
 from kneel.footage.container import open_pictures
 from kneel.footage.edits import read_edits
 from kneel.footage.rate import RateGuess, guess_rate
@@ -24,6 +25,9 @@ from kneel.footage.table import Table, decoded_table, read_table, tolerant
 from kneel.footage.upright import Upright, upright_of
 from kneel.model import FootageError
 from kneel.motion.clock import pace_of, real_times
+
+QUICKEST_RATE, SLOWEST_RATE, LONGEST_S = 10_000.0, 0.1, 24 * 3600.0
+"""Frames a second and seconds that a film can have; beyond, its header is damaged."""
 
 IntArray = NDArray[np.int64]
 FloatArray = NDArray[np.float64]
@@ -229,13 +233,20 @@ class Clip:
 
     @cached_property
     def info(self) -> ClipInfo:
-        """What the clip is; reads the table of times."""
+        """What the clip is; reads the table of times. Raises :class:`FootageError` where those cannot be."""
         base = float(self._stream.time_base or 0)
         times = (self._pts - self._pts[0]) * base
         steps = np.diff(times)
         rate = 1 / float(np.median(steps)) if steps.size else float(self._stream.average_rate or 0)
         pace = pace_of(times)
+        if rate > QUICKEST_RATE or (steps.size and rate < SLOWEST_RATE) or times[-1] > LONGEST_S:
+            raise FootageError(
+                f"{shown(self.path.name)} has {rate:.3g} frames a second over {float(times[-1]):.3g} s by its "
+                "own times, which no camera films: they are damaged. The file is untouched; copy it again."
+            )
         guess = guess_rate(self._container, times, pace)
+        if guess is not None and not 1 <= guess.rate <= QUICKEST_RATE:
+            guess = None
         return ClipInfo(self.path, times, self.upright, rate, guess, pace, tuple(self._notes(times)))
 
     def _notes(self, times_s: FloatArray) -> Iterator[str]:
