@@ -241,8 +241,9 @@ class Clip:
         pace = pace_of(times)
         if rate > QUICKEST_RATE or (steps.size and rate < SLOWEST_RATE) or times[-1] > LONGEST_S:
             raise FootageError(
-                f"{shown(self.path.name)} has {rate:.3g} frames a second over {float(times[-1]):.3g} s by its "
-                "own times, which no camera films: they are damaged. The file is untouched; copy it again."
+                f"{shown(self.path.name)} has {rate:.3g} frames a second over {float(times[-1]):.3g} s "
+                "by its own times, which no camera films: they are damaged. The file is untouched; "
+                "copy it again."
             )
         guess = guess_rate(self._container, times, pace)
         if guess is not None and not 1 <= guess.rate <= QUICKEST_RATE:
