@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import os
 import shutil
+import subprocess
 import sys
 import threading
 import time
@@ -303,6 +304,34 @@ def test_closing_waits_for_nobody(qtbot, window, demo, monkeypatch):
     assert window.close() and time.monotonic() - began < 30
     assert not Workers.all_done(0.05)
     hung.set()
+
+
+HANGS = """
+import sys, time
+from PyQt6.QtCore import QTimer
+from PyQt6.QtWidgets import QApplication
+import kneel.desk.opener as opener
+from kneel.desk.app import make_application, start
+opener.open_swing = lambda *_, **__: time.sleep(600)
+kept = make_application()
+def end():
+    window = next(w for w in QApplication.topLevelWidgets() if hasattr(w, "on_desk"))
+    if sys.argv[1] == "breaks":
+        QTimer.singleShot(0, lambda: 1 / 0)
+        QTimer.singleShot(200, lambda: print(window.foot.message.text(), flush=True))
+    QTimer.singleShot(400, window.close)
+QTimer.singleShot(300, end)
+sys.exit(start(__import__("pathlib").Path(sys.argv[2]), demo=False))
+"""
+
+
+@pytest.mark.parametrize("what", ["hangs", "breaks"])
+def test_the_program_ends_though_something_hangs_and_lives_though_something_breaks(demo, what):
+    words = [sys.executable, "-c", HANGS, what, str(demo / CLIP)]
+    done = subprocess.run(words, capture_output=True, text=True, timeout=120, check=False)
+    assert done.returncode == 0 and "Traceback" not in done.stderr, done.stderr
+    assert ("inside Kneel broke" in done.stdout) is (what == "breaks")
+    assert ("ZeroDivisionError" in log_end()) is (what == "breaks")
 
 
 # Answers that come late

@@ -53,7 +53,6 @@ class Foot(QWidget):
         self._said = self._warning = self._filling = ""
         self._passing = False
         self._hints = QLabel()
-        self._hints.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
         self.message = Message()
         self.stop, self._elsewhere = QPushButton(tr("Stop")), QPushButton(tr("Save elsewhere …"))
         self.stop.setAccessibleName(tr("Stop the work in the background"))
@@ -65,12 +64,13 @@ class Foot(QWidget):
             button.hide()
         row = QHBoxLayout(self)
         row.setContentsMargins(14, 0, 14, 6)
-        row.addWidget(self._hints, 5)
-        row.addWidget(self.message, 6)
+        row.addWidget(self._hints)
+        row.addWidget(self.message, 1)
         row.addWidget(self._elsewhere)
         row.addWidget(self.stop)
         context.look.changed.connect(self._show)
         context.jobs.changed.connect(self._show)
+        self._show()
 
     def tell(self, sentence: str) -> None:
         """Say something; it stands until something else is said."""
@@ -95,9 +95,8 @@ class Foot(QWidget):
     def _show(self) -> None:
         running = self._context.jobs.running
         work = running[-1].sentence if running else ""
-        words = self._warning or work or self._said
-        if self._warning and work:
-            words = f"{self._warning}  ·  {work}"
+        said = "" if work and self._passing else self._said
+        words = "  ·  ".join(part for part in (self._warning or said, work) if part)
         c = self._context.look.colours
         self.message.say(words)
         styles = (

@@ -8,6 +8,7 @@ from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from kneel.desk.bench.facts import points_at
 from kneel.desk.bench.gestures import DragPoint, DrawLength, Gesture, Pan
+from kneel.desk.bench.loupe import paint_empty, paint_loupe
 from kneel.desk.bench.overlay import HALO, INK, Overlay
 from kneel.desk.bench.viewport import Viewport
 from kneel.desk.swing import OpenSwing
@@ -17,8 +18,6 @@ from kneel.footage import picture_of
 from kneel.model import anatomical, side_of
 
 GRAB_PX = 14
-LOUPE_PX = 150
-LOUPE_ZOOM = 5.0
 NUDGE_PX = 0.25
 NUDGES = {
     Qt.Key.Key_Left: (-NUDGE_PX, 0.0),
@@ -105,7 +104,7 @@ class Stage(QWidget):
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         if self._open.store is None:
-            self._paint_empty(painter)
+            paint_empty(painter, self._look, self.rect())
             return
         self._paint_picture(painter)
         gesture = self._gesture
@@ -120,7 +119,7 @@ class Stage(QWidget):
         if isinstance(self._gesture, DrawLength):
             self._paint_length(painter, self._gesture)
         if isinstance(self._gesture, DragPoint):
-            self._paint_loupe(painter, self._gesture)
+            paint_loupe(painter, self._view, self._open, self._gesture.place, self.rect())
 
     def _paint_picture(self, painter: QPainter) -> None:
         image = self._picture()
@@ -152,30 +151,6 @@ class Stage(QWidget):
         self._image_key = key
         return self._image
 
-    def _paint_empty(self, painter: QPainter) -> None:
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.setPen(QPen(self._look.colour("edge"), 1.5, Qt.PenStyle.DashLine))
-        painter.setBrush(self._look.colour("panel"))
-        painter.drawRoundedRect(QRectF(self.rect()).adjusted(1, 1, -1, -1), 6, 6)
-        middle = QRectF(self.rect())
-        painter.setPen(self._look.colour("text"))
-        painter.setFont(font(16, 600))
-        painter.drawText(
-            middle.adjusted(0, -20, 0, -20), Qt.AlignmentFlag.AlignCenter, tr("Drop a swing clip here")
-        )
-        painter.setPen(self._look.colour("secondary"))
-        painter.setFont(font(12.5))
-        painter.drawText(
-            middle.adjusted(0, 24, 0, 24),
-            Qt.AlignmentFlag.AlignCenter,
-            tr("or open one with Ctrl+O. Face-on, filmed level with the belt, the whole golfer in view."),
-        )
-        painter.drawText(
-            middle.adjusted(0, 66, 0, 66),
-            Qt.AlignmentFlag.AlignCenter,
-            tr("Lesson, “Open the demo lesson” shows a swing that is read already."),
-        )
-
     def _paint_hint(self, painter: QPainter) -> None:
         """What a click will do now."""
         if self.armed:
@@ -201,32 +176,6 @@ class Stage(QWidget):
         for pen in (QPen(HALO, 4), QPen(INK, 1.8)):
             painter.setPen(pen)
             painter.drawLine(start, stop)
-
-    def _paint_loupe(self, painter: QPainter, gesture: DragPoint) -> None:
-        """The neighbourhood of the dragged point, enlarged, beside it."""
-        store = self._open.store
-        frame = store.get(self._open.first + self._open.cursor.frame) if store else None
-        if store is None or frame is None:
-            return
-        pixels = picture_of(frame, store.info.upright, form="bgra")
-        height, width = pixels.shape[:2]
-        image = QImage(pixels.data, width, height, width * 4, QImage.Format.Format_RGB32)
-        x, y = gesture.place
-        half = LOUPE_PX / LOUPE_ZOOM / 2
-        at = self._view.to_widget(x, y)
-        left = at.x() + 40 if at.x() + 40 + LOUPE_PX < self.width() else at.x() - 40 - LOUPE_PX
-        top = min(max(at.y() - LOUPE_PX / 2, 8.0), self.height() - LOUPE_PX - 8.0)
-        box = QRectF(left, top, LOUPE_PX, LOUPE_PX)
-        painter.drawImage(box, image, QRectF(x + 0.5 - half, y + 0.5 - half, 2 * half, 2 * half))
-        painter.setBrush(Qt.BrushStyle.NoBrush)
-        painter.setPen(QPen(INK, 1.4))
-        painter.drawRoundedRect(box, 4, 4)
-        centre = box.center()
-        for pen in (QPen(HALO, 3), QPen(INK, 1.2)):
-            painter.setPen(pen)
-            for d in (QPointF(1, 0), QPointF(0, 1)):
-                painter.drawLine(centre - d * 18, centre - d * 4)
-                painter.drawLine(centre + d * 4, centre + d * 18)
 
     # Hands
 
