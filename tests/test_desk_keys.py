@@ -29,20 +29,18 @@ def opened(qtbot, window, demo):
 
 
 def choose(window, key, title):
-    """Open a token's menu and take the entry of a title, as a person does."""
-    strip, menu = window.bench.strip, QMenu()
-    {
-        "view": strip._view_menu,
-        "hand": strip._hand_menu,
-        "club": strip._club_menu,
-        "capture_rate": strip._rate_menu,
-        "mirrored": strip._mirror_menu,
-        "near": strip._golfer_menu,
-        "plumbs": strip._plumb_menu,
-        "scale": strip._scale_menu,
-    }[key](menu)
-    (action,) = [a for a in menu.actions() if a.text().startswith(title)]
-    action.trigger()
+    """Click a token and take the entry of a title from the menu that it opens."""
+    taken = []
+
+    def take(menu, *_):
+        (action,) = [a for a in menu.actions() if a.text().startswith(title)]
+        taken.append(action.text())
+        action.trigger()
+
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr(QMenu, "exec", take)
+        window.bench.strip.tokens[key].click()
+    assert len(taken) == 1
 
 
 def test_keys_of_the_cursor(qtbot, opened):

@@ -108,7 +108,7 @@ class Strip(QWidget):
         }
         for key, (caption, fill) in openers.items():
             token = Token(look, caption)
-            token.clicked.connect(lambda _, k=key, f=fill: self._open(k, f))
+            token.clicked.connect(lambda _, k=key, f=fill: self._show_menu(k, f))
             self.tokens[key] = token
             row.addWidget(token)
         row.addStretch(1)
@@ -212,7 +212,7 @@ class Strip(QWidget):
 
     # Menus
 
-    def _open(self, key: str, fill: Callable[[QMenu], None]) -> None:
+    def _show_menu(self, key: str, fill: Callable[[QMenu], None]) -> None:
         menu = QMenu(self)
         fill(menu)
         token = self.tokens[key]
