@@ -19,6 +19,7 @@ from kneel.book import recovery
 from kneel.book.keeper import Keeper
 from kneel.book.swing_file import disk_stamp, load_swing, save_swing
 from kneel.desk import opening, splitting
+from kneel.desk.figures import Figures
 from kneel.desk.help import show_log
 from kneel.desk.mishaps import MOST_ALIKE, Mishaps, log_end, log_file, start_logging
 from kneel.desk.swing import numbers
@@ -411,6 +412,32 @@ def test_numbers_that_come_late_are_those_of_the_latest_change(qtbot, window, de
     assert on_desk.numbers.busy
     qtbot.waitUntil(lambda: not on_desk.numbers.busy, timeout=PATIENCE_MS)
     assert renewed == ["loading"]
+
+
+def test_numbers_follow_a_hand_that_does_not_rest(qtbot, window, demo, monkeypatch):
+    """Moves that come faster than they are computed: some are shown on the way, the last one at the end."""
+    open_clip(qtbot, window, demo / CLIP)
+    on_desk = window.on_desk
+    real, seen = Figures.of, []
+
+    def slow(swing, *rest):
+        time.sleep(0.1)
+        return real(swing, *rest)
+
+    monkeypatch.setattr(Figures, "of", staticmethod(slow))
+    on_desk.numbers.renewed.connect(lambda: seen.append(on_desk.analysis.tracks["right_hip"].xy[10, 0]))
+    start = on_desk.analysis.tracks["right_hip"].xy[10]
+    for k in range(40):
+        mark = Mark("right_hip", 10, float(start[0] + k), float(start[1]))
+        on_desk.document.preview(on_desk.document.history.now.with_mark(mark))
+        qtbot.wait(20)
+    during = len(seen)
+    qtbot.waitUntil(lambda: not on_desk.numbers.busy, timeout=PATIENCE_MS)
+    assert 2 <= during <= 12 and seen == sorted(seen)
+    assert seen[-1] == pytest.approx(start[0] + 39, abs=0.5)
+    on_desk.document.drop_preview()
+    qtbot.waitUntil(lambda: not on_desk.numbers.busy, timeout=PATIENCE_MS)
+    assert on_desk.analysis.tracks["right_hip"].xy[10, 0] == pytest.approx(start[0], abs=1e-9)
 
 
 # Hands

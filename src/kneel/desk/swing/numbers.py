@@ -20,7 +20,9 @@ AT_ONCE_S = 0.03
 class Numbers(QObject):
     """The figures of the swing as shown; ``renewed`` tells of new ones.
 
-    They are computed in a worker; of several askings only the newest is answered.
+    They are computed in a worker. Of several changes only the newest is
+    answered; while one is under way, such as a drag, what is being computed is
+    shown too, and only the newest of those that wait comes after it.
     """
 
     renewed = pyqtSignal()
@@ -31,32 +33,46 @@ class Numbers(QObject):
         self._figures = Figures()
         self._workers = Workers(self)
         self._task: Task | None = None
+        self._live = False
+        self._waiting: Callable[[], Figures] | None = None
 
     @property
     def busy(self) -> bool:
         """Whether newer figures are on their way."""
         return self._task is not None
 
-    def ask(self, compute: Callable[[], Figures], *, patience_s: float | None = None) -> None:
-        """Have figures computed; what comes within ``patience_s`` is there when this returns."""
+    def ask(self, compute: Callable[[], Figures], *, live: bool = False) -> None:
+        """Have figures computed; unless ``live``, what comes quickly is there when this returns."""
+        if live and self._live and self._task is not None:
+            # A hand that moves faster than this is computed would else see nothing until it rests.
+            self._waiting = compute
+            return
         self._workers.give_up()
+        self._live, self._waiting = live, None
         task = self._task = Task(lambda _: compute(), done=self._take, failed=self._fail)
         self._workers.start(task)
-        if task.over.wait(AT_ONCE_S if patience_s is None else patience_s) and task.answer is not None:
+        if not live and task.over.wait(AT_ONCE_S) and task.answer is not None:
             task.settle()
 
     def begin(self, figures: Figures) -> None:
         """Take the figures of a swing just opened; told by whoever opens it."""
         self._workers.give_up()
-        self._task, self._figures = None, figures
+        self._task, self._waiting, self._figures = None, None, figures
 
     def _take(self, figures: Figures) -> None:
         self._task, self._figures = None, figures
+        self._go_on()
         self.renewed.emit()
 
     def _fail(self, error: Exception) -> None:
         self._task = None
+        self._go_on()
         self.failed.emit(str(error))
+
+    def _go_on(self) -> None:
+        waiting, self._waiting = self._waiting, None
+        if waiting is not None:
+            self.ask(waiting, live=True)
 
     @property
     def analysis(self) -> Analysis | None:

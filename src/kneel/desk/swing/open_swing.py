@@ -51,7 +51,7 @@ class OpenSwing(QObject):
         self.gathering = Gathering(self, jobs)
         self.autosave = Autosave(self)
         self.document.changed.connect(self._on_changed)
-        self.document.previewed.connect(lambda: self._recompute(patience_s=0.0))
+        self.document.previewed.connect(lambda: self._recompute(live=True))
         self.gathering.found.connect(self._recompute)
         self.gathering.failed.connect(self.failed)
         self.numbers.failed.connect(self.failed)
@@ -211,9 +211,9 @@ class OpenSwing(QObject):
         self.autosave.look(self._sight_now())
         self.autosave.touch(self.document.history.now)
 
-    def _recompute(self, *, patience_s: float | None = None) -> None:
+    def _recompute(self, *, live: bool = False) -> None:
         if self._open is None:
             return
         swing, stretch = self.swing, self._renew_stretch()
         evidence = self.gathering.evidence(swing, stretch)
-        self.numbers.ask(lambda: Figures.of(swing, stretch, evidence), patience_s=patience_s)
+        self.numbers.ask(lambda: Figures.of(swing, stretch, evidence), live=live)
