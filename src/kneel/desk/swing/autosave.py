@@ -21,7 +21,7 @@ from kneel.model import KneelError, Sight, Swing, SwingFileError
 SAVE_AFTER_MS = 400
 TRY_AGAIN_MS = 15_000
 CLOSING_S = 2.0
-ASIDE_S = 1.0
+ASIDE_S = 2.0
 
 
 LOG = logging.getLogger(__name__)
