@@ -2,48 +2,28 @@
 
 from __future__ import annotations
 
-import os
-import tempfile
 import time
-from collections.abc import Callable, Iterator
+from collections.abc import Iterator
 from pathlib import Path
 
 from benchmarks.measure import Row, median_ms
+from benchmarks.window import own_home, run_until, shown_window
 from kneel.demo.place import demo_lesson
 from kneel.footage import Clip, picture_of
 
 TIMES = 5
-PATIENCE_S = 60.0
 
 
 def rows() -> Iterator[Row]:
     """All rows about the desk."""
-    with tempfile.TemporaryDirectory() as home:
-        for name in ("DATA", "CONFIG", "CACHE", "STATE"):
-            os.environ[f"XDG_{name}_HOME"] = home
-        os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+    with own_home():
         yield _opened_again(demo_lesson())
 
 
 def _opened_again(path: Path) -> Row:
-    from PyQt6.QtCore import QSettings
-
-    from kneel.desk.app import make_application
-    from kneel.desk.window import Window
-
-    application, _, look = make_application()
-    window = Window(look, QSettings(str(path.parent / "bench.ini"), QSettings.Format.IniFormat))
-    window.resize(1280, 800)
-    window.show()
+    application, window = shown_window(path.parent)
     session = window.on_desk
     others = sorted(p for p in path.parent.glob("*-iron.mp4") if p != path)
-
-    def until(ready: Callable[[], bool]) -> None:
-        end = time.monotonic() + PATIENCE_S
-        while not ready():
-            application.processEvents()
-            if time.monotonic() > end:
-                raise TimeoutError("the desk did not get ready")
 
     def shown() -> bool:
         """Judged from all that is known of it, and nothing more to come."""
@@ -58,7 +38,10 @@ def _opened_again(path: Path) -> Row:
     def opening(clip: Path) -> float:
         began = time.perf_counter()
         window.open_path(clip)
-        until(lambda: session.store is not None and session.store.info.path == clip and shown())
+        run_until(
+            application,
+            lambda: session.store is not None and session.store.info.path == clip and shown(),
+        )
         window.grab()
         return 1000 * (time.perf_counter() - began)
 

@@ -6,8 +6,6 @@ that what is painted can be read back from the screen.
 
 from __future__ import annotations
 
-import os
-import tempfile
 import time
 from collections.abc import Callable, Iterator
 from pathlib import Path
@@ -15,6 +13,7 @@ from pathlib import Path
 import numpy as np
 
 from benchmarks.measure import Row, median_ms, percentile
+from benchmarks.window import PATIENCE_S, own_home, run_until, shown_window
 from kneel.book.swing_file import load_swing, save_swing
 from kneel.demo.place import demo_lesson
 from kneel.footage import Clip, picture_of, write_clip
@@ -24,17 +23,12 @@ from kneel.model import ClipRef, Mark
 FRAMES, RATE = 600, 240.0
 BITS, BAR = 10, 24
 STEPS, DRAGS = 120, 40
-PATIENCE_S = 120.0
 
 
 def rows() -> Iterator[Row]:
     """All rows about steps and drags."""
-    with tempfile.TemporaryDirectory() as home:
-        for name in ("DATA", "CONFIG", "CACHE", "STATE"):
-            os.environ[f"XDG_{name}_HOME"] = home
-        os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
-        document = numbered(demo_lesson(), Path(home))
-        yield from _Desk(document).rows()
+    with own_home() as home:
+        yield from _Desk(numbered(demo_lesson(), home)).rows()
 
 
 def numbered(clip: Path, folder: Path, frames: int = FRAMES) -> Path:
@@ -70,29 +64,15 @@ class _Desk:
     """The window with the numbered swing open."""
 
     def __init__(self, document: Path) -> None:
-        from PyQt6.QtCore import QSettings
-
-        from kneel.desk.app import make_application
-        from kneel.desk.window import Window
-
-        self.application, _, look = make_application()
-        settings = QSettings(str(document.parent / "steps.ini"), QSettings.Format.IniFormat)
-        self.window = Window(look, settings)
-        self.window.resize(1280, 800)
-        self.window.show()
+        self.application, self.window = shown_window(document.parent)
         on_desk = self.on_desk = self.window.on_desk
         self.window.open_path(document)
         self.until(lambda: on_desk.store is not None and on_desk.store.held >= FRAMES)
         self.until(lambda: not on_desk.gathering.busy)
 
     def until(self, ready: Callable[[], bool]) -> None:
-        end = time.monotonic() + PATIENCE_S
-        while not ready():
-            self.application.processEvents()
-            # A loop that never rests would keep the workers from their turn.
-            time.sleep(0.0005)
-            if time.monotonic() > end:
-                raise TimeoutError("the desk did not get ready")
+        # A loop that never rests would keep the workers from their turn.
+        run_until(self.application, ready, rest_s=0.0005)
 
     def shown(self) -> int | None:
         """The number read from the screen; None where the bars cannot be read."""

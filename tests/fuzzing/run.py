@@ -90,8 +90,6 @@ def _lesson(seed: int) -> None:
 
 
 def _options(seed: int) -> list[str]:
-    import random
-
     Path("in.csv").write_bytes(points.mutated(0))
     Path("in.mp4").write_bytes(_sound_clip())
     Path("in.swing.json").write_text('{"kneel_swing": 1, "swing": {"takes": [{}]}}')
@@ -101,7 +99,6 @@ def _options(seed: int) -> list[str]:
     ro = Path("ro.json")
     ro.write_text("{}")
     ro.chmod(0o444)
-    random.seed(seed)
     return options.line(seed)
 
 

@@ -11,13 +11,10 @@ from pathlib import Path
 from kneel.book.swing_file import SUFFIX, peek
 from kneel.disk import shown
 from kneel.footage.content import content_of
-from kneel.model import ClipRef, Swing, SwingFileError
+from kneel.model import CLIP_SUFFIXES, ClipRef, Swing, SwingFileError
 
 MOST_READ = 2000
 """A folder holds a season's documents at most; more are not looked through."""
-
-CLIP_SUFFIXES = (".mp4", ".mov", ".m4v", ".mkv", ".webm", ".avi")
-"""What counts as a clip in a folder; any file may be tried by name."""
 
 LONGEST_NAME = 240
 """Bytes of a document's name; most file systems take 255."""

@@ -12,15 +12,14 @@ from numpy.typing import NDArray
 
 from kneel.disk import TooLargeError, read_bounded, shown, write_text
 from kneel.model import POINTS, Mark, PointRows, PointsError
-from kneel.model.take import MARK_SIGMA_PX, SMALLEST_ERROR_PX
+from kneel.model.take import LARGEST_PX, MARK_SIGMA_PX, SMALLEST_ERROR_PX
+from kneel.model.take import MOST_FRAMES as LARGEST_FRAME
 
 FloatArray = NDArray[np.float64]
 
 COLUMNS = ("frame", "time_s", "point", "x_px", "y_px", "sigma_px")
 REQUIRED = COLUMNS[:5]
 LARGEST_BYTES = 64 * 1024 * 1024
-LARGEST_PX = 1e5
-LARGEST_FRAME = 10_000_000
 LONGEST_CELL = 40
 LARGEST_TIME_S = 1e7
 MOST_FRAMES = 100_000

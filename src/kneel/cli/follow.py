@@ -115,9 +115,9 @@ def _found(path: Path, marks_csv: str | None) -> tuple[Path, Swing, tuple[Path, 
                 f"The clip that {path.name} was made on is not at {swing.clip.path}; put it back beside it."
             )
         return clip, swing, (clip, path)
-    documents = documents_of(path) if marks_csv is None else []
-    if documents:
+    documents = documents_of(path)
+    if documents and marks_csv is None:
         return path, load_swing(documents[0]), (path, *documents)
     # Nobody has said where the camera stands: what is not given is a guess.
     swing = msgspec.structs.replace(Swing().given(looked=True), guessed=("view", "hand"))
-    return path, swing, (path, *documents_of(path))
+    return path, swing, (path, *documents)

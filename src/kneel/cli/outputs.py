@@ -13,10 +13,10 @@ from contextlib import contextmanager
 from pathlib import Path
 
 from kneel.disk import same_file, shown, writable_reason
-from kneel.model import UsageError
+from kneel.model import CLIP_SUFFIXES, UsageError
 
 STDOUT = "-"
-PRECIOUS = (".swing.json", ".evidence", ".mp4", ".mov", ".m4v", ".mkv", ".webm", ".avi")
+PRECIOUS = (".swing.json", ".evidence", *CLIP_SUFFIXES)
 """Marks and films are nobody's to write results over, whichever command is asked."""
 
 

@@ -54,12 +54,10 @@ class Opener(QObject):
 
     def open(self, path: Path, clip: Path | None = None) -> None:
         """Open a clip or a swing file; ``clip`` is where the user says its clip is."""
-        self._recovering = None
         self._open(lambda: path, shown(path.name), clip)
 
     def open_demo(self) -> None:
         """Open the demo lesson, copied on first use."""
-        self._recovering = None
         self._open(demo_lesson, tr("the demo lesson"))
 
     def reopen_last(self) -> None:
@@ -87,7 +85,6 @@ class Opener(QObject):
 
     def recover(self, one: Recovered) -> None:
         """Open the swing that some kept work belongs to, and take the work as one more step."""
-        self._recovering = None
 
         def find() -> Path:
             clip = one.swing.clip

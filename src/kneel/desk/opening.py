@@ -11,7 +11,7 @@ from pathlib import Path
 
 from PyQt6.QtCore import QObject
 
-from kneel.book.finding import CLIP_SUFFIXES, clip_of, documents_of, free_document, is_clip, others_document
+from kneel.book.finding import clip_of, documents_of, free_document, is_clip, others_document
 from kneel.book.keeper import Keeper
 from kneel.book.sight_file import load_sight
 from kneel.book.swing_file import SUFFIX, load_stamped
@@ -22,7 +22,16 @@ from kneel.evidence import Evidence, Shelf, Stretch, hear, known_evidence
 from kneel.footage import FrameStore
 from kneel.footage.content import content_of
 from kneel.footage.hearing import in_real_time
-from kneel.model import ClipGoneError, ClipRef, FootageError, Sight, Stature, Swing, SwingFileError
+from kneel.model import (
+    CLIP_SUFFIXES,
+    ClipGoneError,
+    ClipRef,
+    FootageError,
+    Sight,
+    Stature,
+    Swing,
+    SwingFileError,
+)
 from kneel.motion.body import NOMINAL_STATURE_CM, NOMINAL_STATURE_SIGMA
 from kneel.motion.checkpoints import Moment
 from kneel.vision import Followed, Looked

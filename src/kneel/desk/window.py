@@ -9,7 +9,6 @@ from PyQt6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeyS
 from PyQt6.QtWidgets import QFileDialog, QGridLayout, QLabel, QMainWindow, QMenuBar, QVBoxLayout, QWidget
 
 from kneel.book import recovery
-from kneel.book.finding import CLIP_SUFFIXES
 from kneel.book.recovery import Recovered
 from kneel.book.swing_file import SUFFIX
 from kneel.desk.actions import ACTIONS
@@ -19,14 +18,14 @@ from kneel.desk.commands import Commands
 from kneel.desk.context import Context
 from kneel.desk.foot import Foot
 from kneel.desk.help import show_about, show_care, show_crib, show_log
-from kneel.desk.opener import Opener
+from kneel.desk.opener import LAST, Opener
 from kneel.desk.opening import Opened
 from kneel.desk.player import Player
 from kneel.desk.swing import OpenSwing
 from kneel.desk.theme import Look
 from kneel.desk.words import tr
 from kneel.disk import shown
-from kneel.model import ClipGoneError, KneelError, Swing
+from kneel.model import CLIP_SUFFIXES, ClipGoneError, KneelError, Swing
 
 MENUS = ("Lesson", "Swing", "Points", "Look", "Help")
 
@@ -204,7 +203,7 @@ class Window(QMainWindow):
     def _on_moved(self) -> None:
         path = self.on_desk.path
         if path is not None:
-            self._settings.setValue("last", str(path))
+            self._settings.setValue(LAST, str(path))
             self.foot.tell(tr("goes on in %s") % shown(path.name))
         self.bench.rack.refresh()
         self._refresh()

@@ -71,8 +71,6 @@ def _open(path: Path, edits: Edits) -> Any:
         container = open_container(path, edits)
     except FileNotFoundError as error:
         raise FootageError(f"There is no file {shown(path)}.") from error
-    except IsADirectoryError as error:
-        raise FootageError(f"{name} is a folder, not a clip.") from error
     except NotAFileError as error:
         raise FootageError(f"{name} is not a clip: {error.strerror}.") from error
     except PermissionError as error:

@@ -13,6 +13,7 @@ from kneel.model.errors import (
 from kneel.model.history import Edit, History
 from kneel.model.names import (
     CHECKPOINTS,
+    CLIP_SUFFIXES,
     POINTS,
     Club,
     Hand,
@@ -48,6 +49,7 @@ from kneel.model.take import (
 
 __all__ = [
     "CHECKPOINTS",
+    "CLIP_SUFFIXES",
     "POINTS",
     "Ball",
     "CameraPath",

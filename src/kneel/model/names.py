@@ -103,3 +103,7 @@ def target_direction(view: View, hand: Hand, *, mirrored: bool) -> int:
     if view is View.REAR:
         sign = -sign
     return -sign if mirrored else sign
+
+
+CLIP_SUFFIXES = (".mp4", ".mov", ".m4v", ".mkv", ".webm", ".avi")
+"""What counts as a clip in a folder; any file may be tried by name."""

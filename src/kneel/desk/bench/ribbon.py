@@ -190,7 +190,9 @@ class Ribbon(QWidget):
 
     def _paint_times(self, painter: QPainter) -> None:
         """Milliseconds of real time from address, or from the first frame."""
-        times, analysis = self._open.times_s, self._open.analysis
+        times, analysis, axis = self._open.times_s, self._open.analysis, self.axis
+        if axis is None:
+            return
         zero = times[0]
         if analysis and "address" in analysis.checkpoints:
             zero = analysis.checkpoints["address"].time_s
@@ -198,9 +200,8 @@ class Ribbon(QWidget):
         step = min((0.1, 0.2, 0.5, 1.0, 2.0, 5.0, 10.0, 30.0, 60.0), key=lambda s: abs(span / s - 10))
         painter.setFont(font(11.5))
         painter.setPen(self._look.colour("secondary"))
-        per = (self.width() - LEFT - RIGHT) / span
         for k in range(int(np.ceil((times[0] - zero) / step)), int((times[-1] - zero) / step) + 1):
-            x = LEFT + (zero + k * step - times[0]) * per
+            x = axis.x_at_s(zero + k * step)
             text = f"{k * step * 1000:.0f} ms" if span < 8 else f"{k * step:g} s"
             box = QRectF(x - 40, self.height() - AXIS + 3, 80, AXIS - 3)
             painter.drawText(box, Qt.AlignmentFlag.AlignCenter, text.replace("-", MINUS))
