@@ -1,8 +1,10 @@
-"""``make accuracy``: how good the numbers and their stated errors are, on drawn clips nothing was tuned to.
+"""``make accuracy``: how good the numbers and their stated errors are, on clips nothing was tuned to.
 
-Clips are drawn by a seed (``cast``) into the user's cache and kept there; a
-run looks at each, marks every joint at address, top and impact as a person
-would, and compares with the truth from address to finish.
+Clips are drawn by a seed (``cast``) into the user's cache and kept there, film
+of a person is fetched there by hash (``film``). Each is looked at as the desk
+does, without a mark and with every joint marked at three frames as a person
+would, and held against the truth from address to finish. Drawn and filmed are
+told apart.
 """
 
 from __future__ import annotations
@@ -10,75 +12,116 @@ from __future__ import annotations
 import argparse
 import sys
 from collections import defaultdict
-from collections.abc import Iterable
-from dataclasses import dataclass
+from collections.abc import Iterable, Iterator
+from dataclasses import dataclass, field
 from pathlib import Path
 
 import numpy as np
 import platformdirs
-from numpy.typing import NDArray
 
+from benchmarks import judging as j
 from benchmarks.cast import Cast, cast, filmed
+from benchmarks.film import FRAMES, HELD_BACK, Filmed, film
+from benchmarks.odd import odd_clips
 from kneel.evidence import Evidence, Shelf, Stretch, analysed, gather
 from kneel.footage import Clip
 from kneel.footage.content import content_of
 from kneel.model import ClipRef, Mark, Stature, Swing, View
 from kneel.model.take import MARK_SIGMA_PX
 from kneel.motion.analysis import Analysis
+from kneel.motion.scale import Scale
 from kneel.sim.truth import Truth
 
-FloatArray = NDArray[np.float64]
-
-HELD_BACK, COUNT = 7100, 24
+SEED, COUNT = 7400, 24
 MARKED_AT = ("address", "top", "impact")
+FILM_MARKED_AT = (5, 50, 90)
 MARKED = ("head", "grip") + tuple(
     f"{side}_{joint}" for joint in ("shoulder", "hip", "knee", "ankle") for side in ("left", "right")
 )
-JOINTS = ("hip", "knee", "ankle", "shoulder", "head", "grip")
-INSIDE_95 = 2.4477
-"""The radius that holds 95 % of a circular normal error, in sigmas (table of chi square, 2 degrees)."""
+MARKS = ("no mark", "three marks")
+PAIRS = ("hip", "knee", "ankle", "shoulder")
+Pairs = list[tuple[float, float]]
 
 
-@dataclass(frozen=True)
-class Judged:
-    """One joint of one clip: RMS radial error and median stated one, cm; shares and ratios."""
+@dataclass
+class Found:
+    """Everything measured: judged points by what they are of, and values with their stated errors."""
 
-    rms_cm: float
-    stated_cm: float
-    inside: float
-    worst_over_best: float
-    factor: float
+    drawn: dict[tuple[str, str, str], list[j.Judged]] = field(default_factory=lambda: defaultdict(list))
+    filmed: dict[tuple[str, str], list[j.Judged]] = field(default_factory=lambda: defaultdict(list))
+    views: dict[str, str] = field(default_factory=dict)
+    styles: dict[str, str] = field(default_factory=dict)
+    shifts: dict[tuple[str, str], Pairs] = field(default_factory=lambda: defaultdict(list))
+    times: dict[tuple[str, str], Pairs] = field(default_factory=lambda: defaultdict(list))
+    scales: dict[tuple[str, str], Pairs] = field(default_factory=lambda: defaultdict(list))
 
 
 def main(arguments: list[str]) -> int:
     """Print the tables of docs/accuracy.md."""
     parser = argparse.ArgumentParser(prog="accuracy")
-    parser.add_argument("--seed", type=int, default=HELD_BACK)
+    parser.add_argument("--seed", type=int, default=SEED)
     parser.add_argument("--count", type=int, default=COUNT)
     parser.add_argument("--folder", type=Path, default=platformdirs.user_cache_path("kneel") / "accuracy")
     asked = parser.parse_args(arguments)
-    joints: dict[tuple[str, str, str], list[Judged]] = defaultdict(list)
-    shifts: dict[tuple[str, str], list[tuple[float, float]]] = defaultdict(list)
-    times: dict[tuple[str, str], list[tuple[float, float]]] = defaultdict(list)
-    for one, path in filmed(asked.folder, cast(asked.seed, asked.count)):
-        view = one.shoot.camera.view
-        truth = one.shoot.truth()
-        for label, marks in (("no mark", ()), ("three marks", three_marks(one, truth))):
-            analysis = analysis_of(one, path, marks)
-            for joint, judged in judge(one, truth, analysis):
-                joints[view.value, label, joint].append(judged)
-            for name, point in analysis.checkpoints.items():
-                off = point.time_s + one.shoot.start_s - truth.checkpoints_s[name]
-                if label == "no mark":
-                    times[view.value, name].append((1000 * off, 1000 * point.sigma_s))
-                if view is View.FACE_ON and "pelvis_shift" in analysis.measures:
-                    value, sigma = analysis.measures["pelvis_shift"].at(point)
-                    shifts[label, name].append((value - truth.at("pelvis_shift", name), sigma))
-        print(f"{one.name} done", file=sys.stderr, flush=True)
-    print_joints(joints)
-    print_values("pelvis shift face-on, cm", shifts)
-    print_values("checkpoints without a mark, ms", times)
+    found = measured(asked.folder, asked.seed, asked.count)
+    print_factors(found)
+    print_clips(found)
+    print_joints(found)
+    print_values("pelvis shift face-on and from behind, cm", found.shifts)
+    print_values("checkpoints without a mark, ms", found.times)
+    print_values("scale by stature, % of itself", found.scales)
+    for name, claimed in odd_clips(asked.folder, films(asked.folder)):
+        print(f"{name}: {100 * claimed:.0f} % of the frames claimed")
     return 0
+
+
+def measured(folder: Path, seed: int, count: int) -> Found:
+    """Look at all clips and hold them against the truth; what was looked at before is kept."""
+    found = Found()
+    for one, path in filmed(folder, cast(seed, count)):
+        _judge_drawn(found, one, path)
+        print(f"{one.name} done", file=sys.stderr, flush=True)
+    for reel in films(folder):
+        for label in MARKS:
+            marks = film_marks(reel) if label != MARKS[0] else ()
+            dropped = Swing().given(guessed=("view",))
+            analysis = analysis_of(path_swing(reel.path, dropped, marks), reel.path)
+            scale = 1 / reel.reference.px_per_cm
+            part = slice(0, FRAMES)
+            found.filmed[str(reel.camera), label] += j.judged(analysis, reel.reference.pixels, scale, part)
+    return found
+
+
+def films(folder: Path) -> list[Filmed]:
+    """The film of a person; none, and it is said, where it cannot be fetched."""
+    try:
+        return film(folder / "film")
+    except OSError as error:
+        print(f"Film of people is left out: {error}.", file=sys.stderr)
+        return []
+
+
+def _judge_drawn(found: Found, one: Cast, path: Path) -> None:
+    view, truth, golfer = one.shoot.camera.view, one.shoot.truth(), one.shoot.golfer
+    found.views[one.name], found.styles[one.name] = view.value, one.style.value
+    start, rate = one.shoot.start_s, one.shoot.rate
+    first, last = (round((truth.checkpoints_s[n] - start) * rate) for n in ("address", "finish"))
+    for label in MARKS:
+        marks = three_marks(one, truth) if label != MARKS[0] else ()
+        swing = Swing(hand=golfer.hand, club=golfer.club).given(view=view, scale=Stature(golfer.stature_cm))
+        analysis = analysis_of(path_swing(path, swing, marks), path)
+        part = slice(first, last + 1)
+        found.drawn[one.name, label, view.value] += j.judged(analysis, truth.pixels, truth.cm_per_px, part)
+        for name, point in analysis.checkpoints.items():
+            off = point.time_s + start - truth.checkpoints_s[name]
+            if label == MARKS[0]:
+                found.times[view.value, name].append((1000 * off, 1000 * point.sigma_s))
+            if view is not View.DOWN_THE_LINE and "pelvis_shift" in analysis.measures:
+                value, sigma = analysis.measures["pelvis_shift"].at(point)
+                found.shifts[label, name].append((value - truth.at("pelvis_shift", name), sigma))
+        if isinstance(analysis.scale, Scale):
+            off = 100 * (analysis.scale.per_px / truth.cm_per_px - 1)
+            found.scales[label, view.value].append((off, 100 * analysis.scale.relative))
 
 
 def three_marks(one: Cast, truth: Truth) -> tuple[Mark, ...]:
@@ -94,76 +137,119 @@ def three_marks(one: Cast, truth: Truth) -> tuple[Mark, ...]:
     return tuple(out)
 
 
-def analysis_of(one: Cast, path: Path, marks: tuple[Mark, ...]) -> Analysis:
-    """The clip as the desk takes it: dropped, then marked."""
+def film_marks(reel: Filmed) -> tuple[Mark, ...]:
+    """The same for three frames of a film."""
+    rng = np.random.default_rng(reel.camera)
+    return tuple(
+        Mark(point, frame, *(xy[frame] + rng.normal(0, MARK_SIGMA_PX, 2)).tolist())
+        for frame in FILM_MARKED_AT
+        for point, xy in reel.reference.pixels.items()
+    )
+
+
+def path_swing(path: Path, swing: Swing, marks: tuple[Mark, ...] = ()) -> Swing:
+    """A document of a clip as the desk makes it: dropped, then marked."""
     with Clip(path) as clip:
         info = clip.info
-    golfer = one.shoot.golfer
-    content = content_of(path)
-    swing = Swing(hand=golfer.hand, club=golfer.club).given(
-        clip=ClipRef(str(path), info.frames, info.width, info.height, info.rate_stored),
-        view=one.shoot.camera.view,
-        scale=Stature(golfer.stature_cm),
-        looked=True,
-        marks=marks,
-    )
-    stretch = Stretch.of(swing, info, content)
+    reference = ClipRef(str(path), info.frames, info.width, info.height, info.rate_stored)
+    return swing.given(clip=reference, looked=True, marks=marks)
+
+
+def analysis_of(swing: Swing, path: Path) -> Analysis:
+    """The numbers of a document."""
+    with Clip(path) as clip:
+        info = clip.info
+    stretch = Stretch.of(swing, info, content_of(path))
     seen: Evidence = gather(swing, stretch, shelf=Shelf())
     return analysed(swing, stretch, seen)
 
 
-def judge(one: Cast, truth: Truth, analysis: Analysis) -> Iterable[tuple[str, Judged]]:
-    """Every joint of the clip against its truth, from address to finish."""
-    start, rate = one.shoot.start_s, one.shoot.rate
-    first, last = (round((truth.checkpoints_s[n] - start) * rate) for n in ("address", "finish"))
-    for name, track in analysis.tracks.items():
-        joint = name.rsplit("_", 1)[-1]
-        if joint not in JOINTS or name not in truth.pixels:
-            continue
-        count = min(len(track.xy), len(truth.pixels[name]))
-        part = slice(first, min(last + 1, count))
-        error = track.xy[part] - truth.pixels[name][part]
-        away, sigma = np.linalg.norm(error, axis=1), track.sigma[part]
-        ordered, tenth = np.sort(sigma), max(1, len(sigma) // 10)
-        yield (
-            joint,
-            Judged(
-                float(np.sqrt((away**2).mean())) * truth.cm_per_px,
-                float(np.median(sigma)) * truth.cm_per_px,
-                float((away < INSIDE_95 * sigma).mean()),
-                float(ordered[-tenth:].mean() / ordered[:tenth].mean()),
-                float(np.sqrt(((error / sigma[:, None]) ** 2).mean())),
-            ),
-        )
+def print_factors(found: Found) -> None:
+    """What stated errors would have to be multiplied by, pooled, by style and by camera."""
 
+    def row(name: str, many: list[j.Judged]) -> list[str]:
+        parts = [j.of_joint(many, joint) for joint in PAIRS]
+        return [
+            name,
+            *(f"{j.factor(p):.2f} (× {j.spread(p):.1f}), ± {j.stated_cm(p):.1f}" for p in parts if p),
+        ]
 
-def print_joints(found: dict[tuple[str, str, str], list[Judged]]) -> None:
-    """RMS and stated errors, shares inside, by view, marks and joint."""
-    heads = "view marks joint n RMS_cm worst stated_cm inside_95_% least worst/best factor".replace(
-        " ", " | "
+    print(
+        "\nFactor of the stated error (worst tenth of frames against the best), median stated error in cm\n"
     )
-    print(f"| {heads.replace('_', ' ')} |\n{'|---' * 11}|")
-    for (view, label, joint), many in sorted(found.items()):
-        rms = np.array([m.rms_cm for m in many])
-        inside = np.array([m.inside for m in many])
-        print(
-            f"| {view} | {label} | {joint} | {len(many)} | {np.sqrt((rms**2).mean()):.2f} | {rms.max():.1f} "
-            f"| {np.median([m.stated_cm for m in many]):.2f} | {inside.mean():.2f} | {inside.min():.2f} "
-            f"| {np.median([m.worst_over_best for m in many]):.1f} "
-            f"| {np.sqrt(np.mean([m.factor**2 for m in many])):.2f} |"
-        )
+    rows = []
+    for label in MARKS:
+        every = {k: v for k, v in found.drawn.items() if k[1] == label}
+        rows.append(row(f"drawn, {label}", [one for many in every.values() for one in many]))
+        for style in sorted(set(found.styles.values())):
+            own = [one for (name, *_), many in every.items() if found.styles[name] == style for one in many]
+            rows.append(row(f"{style}, {label}", own))
+        if found.filmed:
+            mine = {k: v for k, v in found.filmed.items() if k[1] == label}
+            rows.append(row(f"film, {label}", [one for many in mine.values() for one in many]))
+            rows += [row(f"camera {camera}, {label}", many) for (camera, _), many in sorted(mine.items())]
+            held = [one for (camera, _), many in mine.items() if int(camera) in HELD_BACK for one in many]
+            rows.append(row(f"cameras 2 and 4, {label}", held))
+    print(j.table(["", *PAIRS], rows))
 
 
-def print_values(title: str, found: dict[tuple[str, str], list[tuple[float, float]]]) -> None:
+def print_clips(found: Found) -> None:
+    """What both hips, knees and ankles of each clip are off by throughout, without a mark."""
+
+    def row(name: str, many: list[j.Judged]) -> list[str]:
+        offs = [j.lasting_cm(j.of_joint(many, joint)) for joint in ("hip", "knee", "ankle")]
+        return [name, *(f"{off[0]:+.1f}, {off[1]:+.1f}" for off in offs)]
+
+    print("\nLasting error of both joints, cm right and down, no mark\n")
+    rows = [row(f"{n} {v}", m) for (n, label, v), m in sorted(found.drawn.items()) if label == MARKS[0]]
+    rows += [row(f"camera {c}", m) for (c, label), m in sorted(found.filmed.items()) if label == MARKS[0]]
+    print(j.table(["clip", "hip", "knee", "ankle"], rows))
+
+
+def print_joints(found: Found) -> None:
+    """RMS and stated errors and shares inside, by view, marks and joint."""
+    print()
+    rows = []
+    for view in sorted(set(found.views.values())):
+        for label in MARKS:
+            for joint in j.JOINTS:
+                clips = [
+                    j.of_joint(m, joint)
+                    for (_, own, v), m in found.drawn.items()
+                    if (own, v) == (label, view)
+                ]
+                rows.append([view, label, joint, *_joint_row([clip for clip in clips if clip])])
+    print(
+        j.table(["view", "marks", "joint", "RMS cm (worst)", "stated cm", "in 95 % (least)", "factor"], rows)
+    )
+
+
+def _joint_row(clips: list[list[j.Judged]]) -> Iterator[str]:
+    every = [one for clip in clips for one in clip]
+    shares = [np.mean([j.inside(one) for one in clip]) for clip in clips]
+    yield f"{j.rms_cm(every):.2f} ({max(j.rms_cm(clip) for clip in clips):.1f})"
+    yield f"± {j.stated_cm(every):.2f}"
+    yield f"{np.mean(shares):.2f} ({np.min(shares):.2f})"
+    yield f"{j.factor(every):.2f}"
+
+
+def print_values(title: str, found: dict[tuple[str, str], Pairs]) -> None:
     """Errors of values against their stated ones."""
-    print(f"\n{title}\n\n| | | n | mean error | RMS | worst | stated | factor |\n{'|---' * 8}|")
-    for (label, name), many in sorted(found.items()):
-        off, sigma = np.array(many).T
-        print(
-            f"| {label} | {name} | {len(off)} | {off.mean():+.1f} | {np.sqrt((off**2).mean()):.2f} "
-            f"| {np.abs(off).max():.1f} | {np.median(sigma):.2f} "
-            f"| {np.sqrt(((off / np.maximum(sigma, 1e-9)) ** 2).mean()):.2f} |"
-        )
+    rows: Iterable[list[str]] = (
+        [
+            label,
+            name,
+            str(len(off)),
+            f"{off.mean():+.1f}",
+            f"{np.sqrt((off**2).mean()):.2f}",
+            f"{np.abs(off).max():.1f}",
+            f"{np.median(sigma):.2f}",
+            f"{np.sqrt(((off / np.maximum(sigma, 1e-9)) ** 2).mean()):.2f}",
+        ]
+        for (label, name), many in sorted(found.items())
+        for off, sigma in [np.array(many).T]
+    )
+    print(f"\n{title}\n\n" + j.table(["", "", "n", "mean error", "RMS", "worst", "stated", "factor"], rows))
 
 
 if __name__ == "__main__":

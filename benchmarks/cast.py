@@ -5,15 +5,17 @@ from __future__ import annotations
 import sys
 from collections.abc import Iterator
 from dataclasses import dataclass
+from enum import StrEnum
 from pathlib import Path
 
 import numpy as np
 
 from kneel.model import Club, Hand, View
+from kneel.sim.build import CHILD, MAN, WOMAN
 from kneel.sim.camera import Camera
 from kneel.sim.film import Shoot, film
 from kneel.sim.golfer import Golfer
-from kneel.sim.look import Light, Look, Place
+from kneel.sim.look import Light, Look, Outfit, Place, Weave
 from kneel.sim.swing import SwingPlan
 
 VIEWS = (View.FACE_ON, View.DOWN_THE_LINE)
@@ -30,56 +32,60 @@ FAULTS = {
 }
 
 
+class Style(StrEnum):
+    """Ways of drawing that differ in silhouette, cloth, light, distance, focus and face."""
+
+    CLOSE = "close"
+    LOOSE = "loose"
+    SHORTS = "shorts"
+    SKIRT = "skirt"
+    HEAVY = "heavy"
+    CHILD = "child"
+
+
 @dataclass(frozen=True)
 class Cast:
-    """One drawn clip: its name and what makes it."""
+    """One drawn clip: its name, in which style, and what makes it."""
 
     name: str
+    style: Style
     shoot: Shoot
 
 
 def cast(seed: int, count: int) -> Iterator[Cast]:
-    """``count`` clips by a seed, face-on and down the line by turns."""
+    """``count`` clips by a seed, through all styles, face-on and down the line by turns; some from behind."""
+    styles = list(Style)
     for number in range(count):
         rng = np.random.default_rng([seed, number])
-        yield Cast(f"{seed}-{number:02d}", _shoot(rng, VIEWS[number % len(VIEWS)]))
+        style, view = styles[number // len(VIEWS) % len(styles)], VIEWS[number % len(VIEWS)]
+        if view is View.FACE_ON and rng.random() < 0.2:
+            view = View.REAR
+        yield Cast(f"{seed}-{number:02d}-{style}", style, _shoot(rng, style, view))
 
 
-def _shoot(rng: np.random.Generator, view: View) -> Shoot:
-    colour = lambda low, high: tuple(int(v) for v in rng.integers(low, high, 3))  # noqa: E731
-    look = Look(
-        shirt=colour(50, 225),
-        trousers=colour(30, 170),
-        hair=colour(20, 190),
-        skin=tuple(int(v) for v in (np.array([214, 168, 138]) * rng.uniform(0.55, 1.08))),
-        shorts=bool(rng.random() < 0.3),
-        long_hair=bool(rng.random() < 0.35),
-        cap=colour(30, 240) if rng.random() < 0.4 else None,
-        loose_cm=float(rng.choice([0.0, 0.0, 0.8, 1.5])),
-    )
+def _shoot(rng: np.random.Generator, style: Style, view: View) -> Shoot:
     hand = Hand.LEFT if rng.random() < 0.3 else Hand.RIGHT
-    golfer = Golfer(
-        float(rng.uniform(150, 197)),
-        hand,
-        Club(rng.choice([c.value for c in Club])),
-        float(rng.uniform(0.86, 1.25)),
-        look=look,
-    )
+    golfer = _golfer(rng, style, hand)
     chosen = rng.choice(list(FAULTS), size=int(rng.integers(0, 3)), replace=False)
+    size = golfer.stature_cm / 175
     plan = SwingPlan(
-        {str(name): float(rng.uniform(*FAULTS[name])) for name in chosen},
+        {str(name): size * float(rng.uniform(*FAULTS[name])) for name in chosen},
         str(rng.choice(PATTERNS)),
         tempo=float(rng.uniform(0.88, 1.2)),
         variation=0.7,
         seed=int(rng.integers(1, 10**6)),
     )
+    # The body stands 40 to 80 % of the picture's height tall.
+    distance, tall = float(rng.uniform(370, 600)), float(rng.uniform(0.42, 0.80))
     camera = Camera(
         view,
         hand,
-        distance_cm=float(rng.uniform(370, 520)),
+        distance_cm=distance,
         camera_height_cm=float(rng.uniform(85, 130)),
         yaw_deg=float(rng.normal(0, 3)),
         roll_deg=float(rng.normal(0, 0.7)),
+        focal_px=tall * 720 * distance / (1.08 * golfer.stature_cm),
+        aim_cm=(0.0, 25.0, 0.56 * golfer.stature_cm),
         barrel=(float(rng.choice([0.0, -0.03])), 0.0),
         exposure_s=float(rng.choice([0.0, 0.0015])),
     )
@@ -93,6 +99,45 @@ def _shoot(rng: np.random.Generator, view: View) -> Shoot:
         Light(rng.choice([p.value for p in Light])),
         noise=float(rng.uniform(1.5, 4.0)),
         quality=int(rng.integers(20, 27)),
+        focus_px=float(rng.choice([0.0, 0.0, 0.8, 1.5])),
+    )
+
+
+def _golfer(rng: np.random.Generator, style: Style, hand: Hand) -> Golfer:
+    """Somebody of this style: a body of the table with people's spread, clothes, a head."""
+    colour = lambda low, high: tuple(int(v) for v in rng.integers(low, high, 3))  # noqa: E731
+    outfits = {
+        Style.SHORTS: Outfit.SHORTS,
+        Style.SKIRT: Outfit.SKIRT,
+        Style.LOOSE: Outfit.WIDE,
+        Style.CHILD: Outfit.SHORTS if rng.random() < 0.5 else Outfit.TROUSERS,
+    }
+    look = Look(
+        shirt=colour(40, 235),
+        trousers=colour(25, 190),
+        hair=colour(20, 190),
+        skin=tuple(int(v) for v in (np.array([214, 168, 138]) * rng.uniform(0.45, 1.08))),
+        outfit=outfits.get(style, Outfit.TROUSERS),
+        weave=Weave(rng.choice([w.value for w in Weave])),
+        untucked=style is Style.LOOSE or (style is Style.HEAVY and rng.random() < 0.6),
+        face=bool(rng.random() > 0.25),
+        long_hair=bool(rng.random() < (0.8 if style is Style.SKIRT else 0.25)),
+        cap=colour(30, 240) if rng.random() < 0.4 else None,
+        loose_cm={Style.LOOSE: 3.0, Style.SKIRT: 2.0}.get(style, float(rng.choice([0.0, 0.8, 1.5]))),
+    )
+    table, low, high = MAN, 160, 197
+    if style is Style.CHILD:
+        table, low, high = CHILD, 118, 150
+    elif style is Style.SKIRT or rng.random() < 0.35:
+        table, low, high = WOMAN, 150, 182
+    girth = (1.22, 1.45) if style is Style.HEAVY else (0.86, 1.18)
+    return Golfer(
+        float(rng.uniform(low, high)),
+        hand,
+        Club(rng.choice([c.value for c in Club])),
+        float(rng.uniform(*girth)),
+        look=look,
+        build=table.drawn(rng),
     )
 
 

@@ -8,7 +8,7 @@ import pytest
 
 from kneel.vision.ball import find_ball
 from kneel.vision.landmarks.hands import LEFT, RIGHT, grip_of
-from kneel.vision.landmarks.outline import ROWS, face_on, hip_edges, hips_moved, seat_of
+from kneel.vision.landmarks.outline import OUTLINE_SHARE, ROWS, face_on, hip_edges, hips_moved, seat_of
 from kneel.vision.landmarks.region import Region
 
 METRE = 300.0
@@ -31,7 +31,7 @@ def mask(region, middle_x, half, arm=0.0):
 
 
 def test_hips_follow_the_outline_and_arms_do_not_fool_it():
-    """The network has the hips up to 9 px off the middle of the outline as it turns: all is given back."""
+    """The network has the hips up to 9 px off the middle of the outline as it turns: its share is given back."""
     region = Region(400.0, 360.0, 640.0, 0.0)
     t = np.linspace(0, 1, 40)
     middle = 400 + 20 * np.sin(2 * t)
@@ -44,8 +44,9 @@ def test_hips_follow_the_outline_and_arms_do_not_fool_it():
     assert np.allclose(edges[0, 0], (middle[0] - 55, middle[0] + 55), atol=0.3)
     assert face_on(xy)
     moved, trusted = hips_moved(xy, edges)
-    off = hips + moved - middle
-    assert np.abs(off[trusted] - np.median(off)).max() < 0.5
+    off = hips + moved / OUTLINE_SHARE - middle
+    # A trunk's lean is told from the same hips that err by 9 px: a tenth of that is left.
+    assert np.abs(off[trusted] - np.median(off)).max() < 0.9
     assert not trusted[arms > 0].any() and trusted[arms == 0].all()
     assert np.abs(off - np.median(off)).max() < 2.5
 

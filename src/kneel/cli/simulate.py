@@ -16,6 +16,7 @@ from kneel.cli.parts import named_numbers, progress_on_terminal
 from kneel.model import Club, Hand, UsageError, View
 
 if TYPE_CHECKING:
+    from kneel.sim.build import Build
     from kneel.sim.film import Shoot
 
 SMALLEST, LARGEST = 160, 4096
@@ -79,7 +80,7 @@ def _shoot(asked: argparse.Namespace) -> Shoot:
     from kneel.sim.camera import Camera
     from kneel.sim.film import Shoot
     from kneel.sim.golfer import Golfer
-    from kneel.sim.look import ORANGE_TAPE, Light, Look, Place
+    from kneel.sim.look import ORANGE_TAPE, Light, Look, Outfit, Place, Weave
     from kneel.sim.swing import SwingPlan
 
     width, height = _size(asked.size)
@@ -91,7 +92,13 @@ def _shoot(asked: argparse.Namespace) -> Shoot:
             hand,
             Club(asked.club or Club.IRON),
             asked.girth,
-            look=Look(shorts=asked.shorts, loose_cm=asked.loose, tape=tape),
+            look=Look(
+                outfit=_one_of(Outfit, asked.outfit, "--outfit"),
+                weave=_one_of(Weave, asked.weave, "--weave"),
+                loose_cm=asked.loose,
+                tape=tape,
+            ),
+            build=_build(asked.build),
         ),
         SwingPlan(
             named_numbers(asked.fault, "--fault", "NAME=AMOUNT"),
@@ -127,6 +134,14 @@ def _shoot(asked: argparse.Namespace) -> Shoot:
         asked.stored_fps,
         asked.start,
     )
+
+
+def _build(text: str) -> Build:
+    from kneel.sim.build import BUILDS
+
+    if text not in BUILDS:
+        raise UsageError(f"--build takes {', '.join(BUILDS)}, not {text}.")
+    return BUILDS[text]
 
 
 def _one_of(kind: type[Choice], text: str, option: str) -> Choice:

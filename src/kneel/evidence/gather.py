@@ -12,7 +12,7 @@ from kneel.evidence.stretch import Stretch
 from kneel.model import Mark, Swing
 from kneel.motion.analysis import Analysis, analyse_swing
 from kneel.motion.checkpoints import Moment
-from kneel.vision import Followed, Looked, Source, closed, fused, installed, merged, on_the_body
+from kneel.vision import Followed, Looked, Source, closed, doubted, fused, installed, merged, on_the_body
 
 Progress = Callable[[str, int, int], None]
 
@@ -104,7 +104,7 @@ def analysed(swing: Swing, stretch: Stretch, evidence: Evidence) -> Analysis:
     """
     marks: tuple[Mark, ...] = swing.marks
     looked = evidence.looked if swing.looked else Looked()
-    links = merged(closed(evidence.followed.links, marks), looked.links)
+    links = doubted(merged(closed(evidence.followed.links, marks), looked.links), looked.sightings)
     found = on_the_body(fused(evidence.followed.spots), looked.sightings)
     spots = {point: (spot,) for point, spot in found.items()}
     camera = looked.camera if swing.looked else evidence.followed.camera

@@ -2,8 +2,8 @@
 
 The landmarks of the golfer hang on the pictures alone; what follows from them
 (flow, the camera's motion, club and ball) also on whether the camera faces the
-body. Which side is left hangs on what is known of view and mirror, and costs
-nothing to tell anew.
+body. Where joints are and how unsure, and which side is left, is told from the
+landmarks anew each time: it costs no picture.
 """
 
 from __future__ import annotations
@@ -37,10 +37,11 @@ Progress = Callable[[int, int], None]
 class _KeptLandmarks(msgspec.Struct, frozen=True):
     arrays: Packed
     notes: tuple[str, ...]
+    choice_open: bool
 
 
 class _KeptLook(msgspec.Struct, frozen=True):
-    sightings: dict[str, list[KeptSighting]]
+    things: dict[str, list[KeptSighting]]
     links: dict[str, list[Packed]]
     camera: Packed | None
 
@@ -78,8 +79,9 @@ def look_at(
         arrays = pack(
             frames=looks.frames.astype(float), xy=looks.xy, visible=looks.visible, edges=looks.edges
         )
-        shelf.put(_landmarks_key(stretch, shelf, near), packed(_KeptLandmarks(arrays, looks.notes)))
-        looks = _as_kept(_KeptLandmarks(arrays, looks.notes))
+        keep = _KeptLandmarks(arrays, looks.notes, looks.choice_open)
+        shelf.put(_landmarks_key(stretch, shelf, near), packed(keep))
+        looks = _as_kept(keep)
     bodies = joints(looks, stretch.times_s, view=view, mirrored=mirrored)
     if not bodies.sightings:
         return Looked(warnings=warnings(looks))
@@ -91,8 +93,8 @@ def look_at(
         reader.close()
     if stopped():
         return Looked()
-    shelf.put(_look_key(stretch, shelf, near, bodies), packed(_to_keep(fresh)))
-    return _told(_from_kept(_to_keep(fresh)), looks, bodies)
+    shelf.put(_look_key(stretch, shelf, near, bodies), packed(_to_keep(fresh, bodies)))
+    return _told(_from_kept(_to_keep(fresh, bodies)), looks, bodies)
 
 
 def kept_look(
@@ -115,7 +117,13 @@ def kept_look(
 
 
 def _told(found: Looked, looks: Landmarks, bodies: Bodies) -> Looked:
-    found = replace(found, warnings=warnings(looks), choice_open=bool(looks.notes))
+    joints_seen = {point: (sighting,) for point, sighting in bodies.sightings.items()}
+    found = replace(
+        found,
+        sightings=joints_seen | dict(found.sightings),
+        warnings=warnings(looks),
+        choice_open=looks.choice_open,
+    )
     return found.other_sides() if bodies.swapped else found
 
 
@@ -142,13 +150,14 @@ def _as_kept(known: _KeptLandmarks) -> Landmarks:
     frames, xy, visible, edges = (array(name) for name in ("frames", "xy", "visible", "edges"))
     if frames is None or xy is None or visible is None or edges is None:
         raise ValueError("kept landmarks lack a part")
-    return Landmarks(frames.astype(np.int64), xy, visible, edges, known.notes)
+    return Landmarks(frames.astype(np.int64), xy, visible, edges, known.notes, known.choice_open)
 
 
-def _to_keep(found: Looked) -> _KeptLook:
+def _to_keep(found: Looked, bodies: Bodies) -> _KeptLook:
+    things = {name: seen for name, seen in found.sightings.items() if name not in bodies.sightings}
     camera = found.camera
     return _KeptLook(
-        {name: [KeptSighting.of(one) for one in seen] for name, seen in found.sightings.items()},
+        {name: [KeptSighting.of(one) for one in seen] for name, seen in things.items()},
         {name: [pack_links(one) for one in many] for name, many in found.links.items()},
         None if camera is None else pack(maps=camera.maps, sigma=camera.sigma),
     )
@@ -156,7 +165,7 @@ def _to_keep(found: Looked) -> _KeptLook:
 
 def _from_kept(known: _KeptLook) -> Looked:
     return Looked(
-        {name: tuple(one.sighting() for one in seen) for name, seen in known.sightings.items()},
+        {name: tuple(one.sighting() for one in seen) for name, seen in known.things.items()},
         {name: tuple(unpack_links(one) for one in many) for name, many in known.links.items()},
         (),
         camera_from(known.camera),

@@ -28,7 +28,7 @@ from kneel.model import Links, Sighting
 
 LOG = logging.getLogger(__name__)
 
-METHOD = 10
+METHOD = 11
 """Raise when looking or following changes, so that what an older Kneel kept is gathered anew."""
 
 KEPT_FILES = 600
@@ -162,7 +162,7 @@ class KeptSighting(msgspec.Struct, frozen=True):
 
     @staticmethod
     def of(seen: Sighting) -> KeptSighting:
-        arrays = pack(xy=seen.xy, sigma=seen.sigma, clock=seen.clock, lasting=seen.lasting)
+        arrays = pack(xy=seen.xy, sigma=seen.sigma, clock=seen.clock, lasting=seen.lasting, doubt=seen.doubt)
         return KeptSighting(arrays, seen.offset, seen.wander, seen.wander_s)
 
     def sighting(self) -> Sighting:
@@ -182,6 +182,7 @@ class KeptSighting(msgspec.Struct, frozen=True):
             wander=self.wander,
             wander_s=self.wander_s,
             clock=clock,
+            doubt=array("doubt"),
         )
 
 

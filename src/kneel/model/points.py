@@ -24,6 +24,8 @@ class Sighting:
     a time: both are estimated with the path, so that marks by hand take them away.
     Where ``clock``, (T,) and never falling, is given, ``wander_s`` counts on it
     instead: an error that goes with the pose changes as fast as the pose does.
+    ``doubt``, (T,) of 1 and more, is how many times larger it is while the
+    source sees the point badly, as behind another leg; None means 1.
     """
 
     xy: FloatArray
@@ -34,13 +36,16 @@ class Sighting:
     wander: float = 0.0
     wander_s: float = 0.25
     clock: FloatArray | None = None
+    doubt: FloatArray | None = None
 
     def __post_init__(self) -> None:
         if self.xy.ndim != 2 or self.xy.shape[1] != 2 or self.sigma.shape != self.xy.shape[:1]:
             raise ValueError(f"a sighting needs (T, 2) and (T,), got {self.xy.shape}, {self.sigma.shape}")
         if self.clock is not None and self.clock.shape != self.sigma.shape:
             raise ValueError(f"a sighting's clock needs {self.sigma.shape}, got {self.clock.shape}")
-        _freeze(self.xy, self.sigma, self.lasting, self.clock)
+        if self.doubt is not None and self.doubt.shape != self.sigma.shape:
+            raise ValueError(f"a sighting's doubt needs {self.sigma.shape}, got {self.doubt.shape}")
+        _freeze(self.xy, self.sigma, self.lasting, self.clock, self.doubt)
 
 
 @dataclass(frozen=True)

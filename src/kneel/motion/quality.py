@@ -101,6 +101,8 @@ def _spoilt(
     hidden = np.zeros(len(track.xy[part]), dtype=bool)
     for sighting in seen:
         sigma = sighting.sigma[part]
+        if sighting.doubt is not None:
+            sigma = np.hypot(sigma, sighting.doubt[part] * sighting.wander)
         known = np.isfinite(sigma)
         if known.any():
             hidden |= known & (sigma > 2 * np.median(sigma[known]))

@@ -27,7 +27,10 @@ A body model errs in ways that last, so it has unknowns of its own. What it is
 off by through the whole clip (this body in these clothes) borders the matrix
 and is eliminated by its Schur complement. What it is off by for a while (this
 pose) is a first-order Gauss-Markov process b_t, which sits between the x_t in
-the same banded matrix, of twice the size and half bandwidth 4.
+the same banded matrix, of twice the size and half bandwidth 4. Where the model
+sees a joint badly it shows that error c_t times (``Sighting.doubt``): what it
+is off by behind the other leg lasts as long as it is hidden, so that looking
+there a hundred times tells no more than looking once.
 """
 
 from __future__ import annotations
@@ -209,15 +212,15 @@ class _Stack:
     def _sweep(self, last: _Solved | None) -> _Solved:
         bands = self.prior.copy()
         rhs, pulled = np.zeros((2, self.count, self.length, 2))
-        coupled = np.zeros((self.count, self.length))
+        coupled, carried = np.zeros((2, self.count, self.length))
         shifted: list[tuple[Layer, FloatArray]] = []
         for layer in self.seen:
-            wanders = layer.wander[:, None] > 0
             weight = layer.weights(None if last is None else self._residual(layer, last, len(shifted)))
             bands[0] += weight
             rhs += weight[..., None] * layer.value
-            coupled += weight * wanders
-            pulled += (weight * wanders)[..., None] * layer.value
+            coupled += weight * layer.grip
+            carried += weight * layer.grip**2
+            pulled += (weight * layer.grip)[..., None] * layer.value
             if layer.offset.any():
                 shifted.append((layer, weight))
         for layer in self.moved:
@@ -228,7 +231,7 @@ class _Stack:
             rhs[:, :-1] -= pull
         if self.each == 1:
             return self._finished(factor(bands), rhs, shifted)
-        wide = _interleaved(bands, self.drift, coupled)
+        wide = _interleaved(bands, self.drift, coupled, carried)
         return self._finished(factor(wide), np.stack([rhs, pulled], axis=2), shifted)
 
     def _residual(self, layer: Layer, last: _Solved, slot: int) -> FloatArray:
@@ -236,7 +239,7 @@ class _Stack:
         residual = last.xy - layer.value
         if layer.offset.any():
             residual += last.offsets[slot][:, None]
-        return residual + (layer.wander[:, None] > 0)[..., None] * last.wander
+        return residual + layer.grip[..., None] * last.wander
 
     def _finished(
         self, done: Factor, rhs: FloatArray, shifted: Sequence[tuple[Layer, FloatArray]]
@@ -247,7 +250,7 @@ class _Stack:
         for layer, weight in shifted:
             column = np.zeros((count, length, each))
             column[..., 0] = weight
-            column[..., 1:] = (weight * (layer.wander[:, None] > 0))[..., None]
+            column[..., 1:] = (weight * layer.grip)[..., None]
             sides.append(column.reshape(count, length * each, 1))
         answer = done.solve(np.concatenate(sides, axis=2))
         free, carried = answer[..., :2], answer[..., 2:]
@@ -268,11 +271,16 @@ class _Stack:
         return _Solved(np.ascontiguousarray(free[:, ::each]), wander, done, border, offsets)
 
 
-def _interleaved(bands: FloatArray, drift: FloatArray, coupled: FloatArray) -> FloatArray:
-    """Bands (5, C, 2T) of places and wandering errors by turns, from the bands of each and their coupling."""
+def _interleaved(
+    bands: FloatArray, drift: FloatArray, coupled: FloatArray, carried: FloatArray
+) -> FloatArray:
+    """Bands (5, C, 2T) of places and wandering errors by turns.
+
+    From the bands of each, what couples them (C, T), and what sightings tell of the errors alone (C, T).
+    """
     _, count, length = bands.shape
     wide = np.zeros((5, count, length, 2))
-    wide[0, ..., 0], wide[0, ..., 1] = bands[0], drift[0] + coupled
+    wide[0, ..., 0], wide[0, ..., 1] = bands[0], drift[0] + carried
     wide[1, ..., 0] = coupled
     wide[2, ..., 0], wide[2, ..., 1] = bands[1], drift[1]
     wide[4, ..., 0] = bands[2]

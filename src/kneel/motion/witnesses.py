@@ -30,6 +30,9 @@ class Layer:
         self.weight = np.zeros(shape)
         self.offset = np.zeros(shape[0])
         self.wander = np.zeros(shape[0])
+        self.grip = np.zeros(shape)
+        """How much of the point's wandering error each sighting shows, (C, N); 0 of a source without."""
+
         self.keeps = np.full((shape[0], shape[1] - 1), np.exp(-LEAST_CHANGE))
         self.robust = robust
 
@@ -59,6 +62,8 @@ def sighting_layers(per_point: Sequence[Sequence[Sighting]], times_s: FloatArray
                     layer.offset[slot] = sights[depth].offset
                     layer.wander[slot] = sights[depth].wander
                     if sights[depth].wander:
+                        doubt = sights[depth].doubt
+                        layer.grip[slot] = 1.0 if doubt is None else doubt
                         layer.keeps[slot] = _keeps(sights[depth], times_s)
             layers.append(layer)
     return layers

@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.ndimage import gaussian_filter
 
-from kneel.sim.look import Colour
+from kneel.sim.look import Colour, Weave
 from kneel.sim.pose import Motion
 from kneel.sim.surface import FloatArray, Paint
 
@@ -17,6 +17,9 @@ Wide = NDArray[np.float64]
 TILE = 256
 LAG_S = 0.05
 """Cloth follows the joint this much later."""
+
+PRINTS_A_RING, PRINTS_ROUND = 0.8, 9
+"""Stripes from one ring of a loft to the next, and checks round it."""
 
 CLOTHED = ("lead_hip", "trail_hip", "lead_knee", "trail_knee")
 
@@ -36,6 +39,23 @@ def woven(colour: Colour, seed: int, strength: float = 0.07) -> Paint:
 
     def paint(along: FloatArray, angle: FloatArray) -> FloatArray:
         return np.asarray(base * (1 + strength * _noise(tile, along, angle))[:, None], np.float32)
+
+    return paint
+
+
+def printed(colour: Colour, seed: int, weave: Weave) -> Paint:
+    """Cloth with what is printed on it: stripes round the limb, or checks."""
+    if weave is Weave.PLAIN:
+        return woven(colour, seed)
+    ground = woven(colour, seed)
+    red, green, blue = (int(0.55 * v) + (90 if max(colour) < 110 else 0) for v in colour)
+    other = woven((red, green, blue), seed + 1)
+
+    def paint(along: FloatArray, angle: FloatArray) -> FloatArray:
+        dark = np.sin(2 * np.pi * PRINTS_A_RING * along) > 0.35
+        if weave is Weave.CHECKS:
+            dark ^= np.sin(PRINTS_ROUND * angle) > 0
+        return np.where(dark[:, None], other(along, angle), ground(along, angle))
 
     return paint
 

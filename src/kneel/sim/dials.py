@@ -30,6 +30,10 @@ Rows = dict[str, FloatArray]
 CLOSE_ENOUGH = 1e-3
 """A dial is set when its measure is this near, cm or degrees."""
 
+SIZED_FOR_CM = 175.0
+LENGTHS = ("setup_shift", "stand", "pelvis_shift", "pelvis_thrust", "pelvis_lift")
+"""What a pattern lays down in centimetres, for a body of this stature: a child moves by less."""
+
 
 class Dial(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     """One fault: its own measure at a checkpoint and which way it goes, and what moves per unit."""
@@ -58,7 +62,8 @@ def perform(golfer: Golfer, plan: SwingPlan) -> Motion:
         dial = known[name]
         if not (np.isfinite(amount) and 0 <= amount <= dial.limit):
             raise UsageError(f"The dial {name} takes 0 to {dial.limit:g} {dial.unit}, not {amount:g}.")
-    rows = plan.clean_rows()
+    size = golfer.stature_cm / SIZED_FOR_CM
+    rows = {n: v * size if n in LENGTHS else v for n, v in plan.clean_rows().items()}
     motion = Motion(golfer, plan, rows)
     for name, dial in known.items():
         amount = plan.faults.get(name, 0.0)

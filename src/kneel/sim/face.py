@@ -100,8 +100,11 @@ def _face(look: Look) -> Paint:
         mouth = (np.abs(height + 0.50) < 0.035) & (aside < 0.36)
         out[mouth] = MOUTH
         back = 1.55 if look.long_hair else 1.75
+        if not look.face:
+            out[:] = skin(along, angle)
         covered = (height > 0.52 + 0.1 * np.cos(3 * aside)) | ((aside > back) & (height > -0.42))
-        covered |= brow
+        if look.face:
+            covered |= brow
         out[covered] = hair(along[covered], angle[covered])
         return out
 

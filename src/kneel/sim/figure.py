@@ -8,18 +8,18 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kneel.model import Club
-from kneel.sim.cloth import banded, plain, woven
+from kneel.sim import clothes
+from kneel.sim.cloth import banded, plain, printed
 from kneel.sim.face import head_lofts
 from kneel.sim.golfer import Golfer
-from kneel.sim.look import Colour
+from kneel.sim.look import Colour, Look, Outfit
 from kneel.sim.pose import TORSO_DEEP, TORSO_WIDE, Skeleton
-from kneel.sim.surface import Loft, tube
+from kneel.sim.surface import Loft, Paint, tube
 
 FloatArray = NDArray[np.float64]
 Joints = dict[str, FloatArray]
 
 BELT: Colour = (44, 38, 36)
-SOCK: Colour = (236, 236, 232)
 GLOVE: Colour = (232, 230, 224)
 STEEL: Colour = (176, 180, 184)
 GRIP: Colour = (40, 42, 44)
@@ -49,7 +49,15 @@ _TORSO = (
     (1.11, 0.001, 0.001),
 )
 _PLACES = np.array([row[0] for row in _TORSO])
-_BELT_AT, _SHIRT_AT = (float(np.interp(x, _PLACES, np.arange(len(_PLACES)))) for x in (0.165, 0.205))
+HEM_AT = -0.12
+"""Where a shirt that hangs out ends, along lower-to-upper centre."""
+
+HEM_SWINGS = 0.8
+"""How much more than the cloth over the hips it lags."""
+
+_BELT_AT, _SHIRT_AT, _HEM_RING = (
+    float(np.interp(x, _PLACES, np.arange(len(_PLACES)))) for x in (0.165, 0.205, HEM_AT)
+)
 
 
 @dataclass(frozen=True)
@@ -80,10 +88,14 @@ class Pose:
 def body(golfer: Golfer, pose: Pose) -> list[Loft]:
     """Surfaces that move at a body's speed: trunk, legs, head."""
     lofts = [_torso(golfer, pose)]
+    if golfer.look.outfit is Outfit.SKIRT:
+        lofts.append(clothes.skirt(golfer, pose))
     for seed, side in enumerate(("lead", "trail")):
-        lofts += _leg(golfer, pose, side, seed * 10)
+        lofts += clothes.leg(golfer, pose, side, seed * 10)
         lofts += _foot(golfer, pose.joint, side)
-    lofts += head_lofts(golfer.look, pose.joint["head"], pose.head, _upper(pose.joint), golfer.stature_cm)
+    lofts += head_lofts(
+        golfer.look, pose.joint["head"], pose.head, _upper(pose.joint), golfer.stature_cm * golfer.build.head
+    )
     return lofts + _tape(golfer, pose)
 
 
@@ -122,34 +134,27 @@ def _torso(g: Golfer, pose: Pose) -> Loft:
     belly = 1 + 0.9 * (g.girth - 1) * np.exp(-(((_PLACES - 0.28) / 0.2) ** 2))[:, None]
     depth = np.array([row[2] for row in _TORSO])[:, None] * size * belly
     centres += (depth - depth / belly) * front
-    paint = banded(
-        ((_BELT_AT, woven(g.look.trousers, 3)), (_SHIRT_AT, plain(BELT)), (np.inf, woven(g.look.shirt, 4)))
-    )
+    if g.look.untucked:
+        _hang_out(pose, centres, depth, width)
+    paint = _torso_paint(g.look)
     return Loft(centres, depth * front, width * lead, paint)
 
 
-def _leg(g: Golfer, pose: Pose, side: str, seed: int) -> list[Loft]:
-    joint, look = pose.joint, g.look
-    thick = g.stature_cm * (0.35 + 0.65 * g.girth)
-    ease = 1 + 0.045 * min(look.loose_cm, 3.0)
-    hip, knee, ankle = pose.cloth(f"{side}_hip"), pose.cloth(f"{side}_knee"), joint[f"{side}_ankle"]
-    ahead = joint[f"{side}_toe"] - joint[f"{side}_heel"]
-    thigh = np.array((0.051, 0.053, 0.049, 0.043, 0.037)) * thick * ease
-    shank = np.array((0.037, 0.036, 0.037, 0.033, 0.028, 0.025)) * thick
-    cloth, skin = woven(look.trousers, seed + 1), plain(look.skin, seed + 2)
-    if not look.shorts:
-        below = tube(knee, ankle, tuple(shank * ease), woven(look.trousers, seed + 2), front=ahead)
-        return [tube(hip, knee, tuple(thigh), cloth, front=pose.pelvis[1]), below]
-    hem = hip + 0.86 * (knee - hip)
-    bare = tube(hip, joint[f"{side}_knee"], tuple(thigh * 0.88), skin, front=pose.pelvis[1])
-    lower = tube(
-        joint[f"{side}_knee"],
-        ankle,
-        tuple(shank * 0.86),
-        banded(((10.3, skin), (np.inf, plain(SOCK)))),
-        front=ahead,
-    )
-    return [tube(hip, hem, (*thigh[:4], thigh[3] * 1.02), cloth, front=pose.pelvis[1]), bare, lower]
+def _hang_out(pose: Pose, centres: FloatArray, depth: FloatArray, width: FloatArray) -> None:
+    """A shirt over the belt: wider toward its hem, which swings behind the hips; arrays change in place."""
+    over = (_PLACES > HEM_AT - 0.01) & (_PLACES < 0.45)
+    loose = np.clip((0.45 - _PLACES) / 0.3, 0, 1)[:, None] * over[:, None]
+    depth *= 1 + 0.16 * loose
+    width *= 1 + 0.10 * loose
+    centres += loose * HEM_SWINGS * (pose.lag["lead_hip"] + pose.lag["trail_hip"]) / 2
+
+
+def _torso_paint(look: Look) -> Paint:
+    legs = plain(look.skin) if look.outfit is Outfit.SKIRT else printed(look.trousers, 3, look.weave)
+    shirt = printed(look.shirt, 4, look.weave)
+    if look.untucked:
+        return banded(((_HEM_RING, legs), (np.inf, shirt)))
+    return banded(((_BELT_AT, legs), (_SHIRT_AT, plain(BELT)), (np.inf, shirt)))
 
 
 def _foot(g: Golfer, joint: Joints, side: str) -> list[Loft]:
@@ -182,7 +187,7 @@ def _arm(g: Golfer, pose: Pose, side: str, seed: int) -> list[Loft]:
     # The trail hand sits below the lead hand on the handle.
     place = grip + (-2.4 if side == "lead" else 2.8) * along
     return [
-        tube(shoulder, cuff, sleeve, woven(look.shirt, seed + 3), front=front),
+        tube(shoulder, cuff, sleeve, printed(look.shirt, seed + 3, look.weave), front=front),
         tube(shoulder, elbow, (0.027 * thick, 0.026 * thick, 0.022 * thick), skin, front=front),
         tube(elbow, wrist, (0.022 * thick, 0.023 * thick, 0.019 * thick, 0.015 * thick), skin, front=front),
         tube(wrist, place, (0.017 * thick, 0.024 * thick, 0.022 * thick), hand, bands=5),

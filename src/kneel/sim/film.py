@@ -59,7 +59,8 @@ class Shoot:
     ``rate`` is how often a second the camera looks, ``stored_rate`` what the
     file says (slow motion where lower). ``start_s`` is when the clip begins on
     the swing's own clock, so that two cameras can film one swing. ``noise`` is
-    in levels of 255, ``quality`` the x264 rate factor, lower is better.
+    in levels of 255, ``quality`` the x264 rate factor, lower is better;
+    ``focus_px`` is how far off focus the lens is, the standard deviation of a point's blur.
     """
 
     golfer: Golfer = field(default_factory=Golfer)
@@ -73,6 +74,7 @@ class Shoot:
     quality: int = 21
     stored_rate: float | None = None
     start_s: float = 0.0
+    focus_px: float = 0.0
 
     @cached_property
     def motion(self) -> Motion:
@@ -158,7 +160,7 @@ class _Reel:
     """Frames by their number; what stands still is drawn once."""
 
     def __init__(self, shoot: Shoot) -> None:
-        self.stage, self.grain = _Stage(shoot), _Grain(shoot)
+        self.stage, self.grain, self.focus_px = _Stage(shoot), _Grain(shoot), shoot.focus_px
         self.moments, self.same = _moments(shoot), _still(shoot)
         self.kept: dict[int, Picture] = {}
 
@@ -167,6 +169,8 @@ class _Reel:
         clean = self.kept.get(first)
         if clean is None:
             clean = self.stage.picture(self.moments[first])
+            if self.focus_px:
+                clean = np.asarray(cv2.GaussianBlur(clean, (0, 0), self.focus_px), dtype=np.uint8)
             if self.same.count(first) > 1:
                 self.kept[first] = clean
         return self.grain.over(clean, index)

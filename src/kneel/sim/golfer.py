@@ -11,14 +11,8 @@ from __future__ import annotations
 from dataclasses import dataclass, field
 
 from kneel.model import Club, Hand
-from kneel.motion import body
+from kneel.sim.build import MAN, Build
 from kneel.sim.look import Look
-
-HIP_JOINTS = 0.10
-"""Distance of the two hip joint centres as a share of stature (from memory)."""
-
-SHOULDER_JOINTS = 0.215
-"""Distance of the two shoulder joint centres as a share of stature (from memory)."""
 
 CLUB_CM = {Club.DRIVER: 114.0, Club.WOOD: 107.0, Club.IRON: 94.0, Club.WEDGE: 90.0}
 """Usual club lengths; the Rules of Golf allow 45.7 to 121.9 cm."""
@@ -46,11 +40,7 @@ BODY_MASS_INDEX = 23.5
 
 @dataclass(frozen=True)
 class Golfer:
-    """One body. Lengths in cm follow from ``stature_cm`` by published shares; ``girth`` scales widths.
-
-    ``senior`` and ``junior`` bodies differ by the plan's tempo and the look,
-    not by other proportions.
-    """
+    """One body. Lengths in cm follow from ``stature_cm`` and ``build``; ``girth`` scales widths."""
 
     stature_cm: float = USUAL_STATURE_CM
     hand: Hand = Hand.RIGHT
@@ -61,6 +51,7 @@ class Golfer:
     knee_flex_deg: float = 24.0
     forward_bend_deg: float = 30.0
     look: Look = field(default_factory=Look)
+    build: Build = MAN
 
     def _share(self, share: float) -> float:
         return share * self.stature_cm
@@ -71,40 +62,40 @@ class Golfer:
 
     @property
     def thigh(self) -> float:
-        return self._share(body.THIGH)
+        return self._share(self.build.thigh)
 
     @property
     def shank(self) -> float:
-        return self._share(body.SHANK)
+        return self._share(self.build.shank)
 
     @property
     def trunk(self) -> float:
-        return self._share(body.SHOULDER_HEIGHT - body.HIP_HEIGHT)
+        return self._share(self.build.trunk)
 
     @property
     def upper_arm(self) -> float:
-        return self._share(body.UPPER_ARM)
+        return self._share(self.build.upper_arm)
 
     @property
     def forearm(self) -> float:
-        """From elbow to the middle of the closed hand: forearm and half a hand."""
-        return self._share(body.FOREARM + 0.45 * body.HAND)
+        """From elbow to the middle of the closed hand."""
+        return self._share(self.build.forearm + self.build.palm)
 
     @property
     def foot(self) -> float:
-        return self._share(body.FOOT)
+        return self._share(self.build.foot)
 
     @property
     def ankle_height(self) -> float:
-        return self._share(body.ANKLE_HEIGHT)
+        return self._share(self.build.ankle)
 
     @property
     def half_hips(self) -> float:
-        return self._share(HIP_JOINTS) / 2
+        return self._share(self.build.hips) / 2
 
     @property
     def half_shoulders(self) -> float:
-        return self._share(SHOULDER_JOINTS) / 2
+        return self._share(self.build.shoulders) / 2
 
     @property
     def half_stance(self) -> float:

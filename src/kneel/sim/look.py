@@ -11,16 +11,39 @@ Colour = tuple[int, int, int]
 ORANGE_TAPE: Final[Colour] = (255, 92, 20)
 
 
+class Outfit(StrEnum):
+    """What the legs wear."""
+
+    TROUSERS = "trousers"
+    WIDE = "wide"
+    SHORTS = "shorts"
+    SKIRT = "skirt"
+
+
+class Weave(StrEnum):
+    """What is printed on shirt and cloth."""
+
+    PLAIN = "plain"
+    STRIPES = "stripes"
+    CHECKS = "checks"
+
+
 @dataclass(frozen=True)
 class Look:
-    """Colours 0..255 RGB; ``loose_cm`` is how far cloth lags behind joints; ``tape`` marks knees and hips."""
+    """Colours 0..255 RGB; ``loose_cm`` is how far cloth lags behind joints; ``tape`` marks knees and hips.
+
+    ``untucked`` is a shirt that hangs down over the hips; ``face`` False leaves the head blank.
+    """
 
     shirt: Colour = (150, 182, 165)
     trousers: Colour = (86, 84, 108)
     hair: Colour = (66, 46, 34)
     skin: Colour = (214, 168, 138)
     shoes: Colour = (228, 226, 220)
-    shorts: bool = False
+    outfit: Outfit = Outfit.TROUSERS
+    weave: Weave = Weave.PLAIN
+    untucked: bool = False
+    face: bool = True
     long_hair: bool = False
     cap: Colour | None = None
     loose_cm: float = 0.0
@@ -43,3 +66,4 @@ class Light(StrEnum):
     OVERCAST = "overcast"
     EVENING = "evening"
     LAMPS = "lamps"
+    DIM = "dim"

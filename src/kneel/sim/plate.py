@@ -1,9 +1,12 @@
 """A pressure plate's stand-in: what the ground feels of the moving body.
 
-The centre of pressure is where the ground's push has to act so that the
-mass moves as it does (zero moment point of the body as one mass: Vukobratović
-and Borovac 2004, *Int J Humanoid Robotics* 1:157, from memory). The body's
-own spin is left out, so the trace is consistent, not complete.
+The share under the lead foot is where the mass hangs, plus what the golfer
+pushes (``lead_push`` of the plan, which dials change): arms and club that
+swing down press the lead foot long before the mass is over it. That push is
+laid down, not derived: the centre of pressure that follows from second
+derivatives of a drawn motion swings by half a stance where a knot lies. The
+toes' share is that of the mass alone; the force is Newton's, smoothed as by a
+plate's filter.
 """
 
 from __future__ import annotations
@@ -15,6 +18,7 @@ from pathlib import Path
 
 import numpy as np
 from numpy.typing import NDArray
+from scipy.ndimage import gaussian_filter1d
 
 from kneel.disk import write_text
 from kneel.sim.measures import centre_of_mass
@@ -26,6 +30,8 @@ GRAVITY = 981.0
 """cm/s²."""
 
 STEP_S = 0.004
+SLOW_S = 0.02
+"""What a plate's filter smooths over, as the standard deviation of a bell."""
 HEADER = ("time_s", "lead_percent", "toe_percent", "force_n", "cop_x_cm", "cop_y_cm")
 
 
@@ -46,15 +52,12 @@ class Pressure:
 
 def press(motion: Motion, times_s: FloatArray) -> Pressure:
     """The plate's trace at ``times_s`` (T,); it never leaves the feet."""
-    at = [motion.pose(times_s + offset).joints for offset in (-STEP_S, 0.0, STEP_S)]
-    before, now, after = (centre_of_mass(joints) for joints in at)
-    pull = (before - 2 * now + after) / STEP_S**2
-    weight = np.maximum(GRAVITY + pull[:, 2], 0.05 * GRAVITY)
-    x = now[:, 0] - now[:, 2] * pull[:, 0] / weight
-    y = now[:, 1] - now[:, 2] * pull[:, 1] / weight
-    feet = at[1]
+    feet = motion.pose(times_s).joints
+    x, y = centre_of_mass(feet)[:, :2].T
+    weight = np.maximum(GRAVITY + _rise(motion, times_s), 0.05 * GRAVITY)
     lead, trail = (_middle(feet, side) for side in ("lead", "trail"))
-    share = np.clip((x - trail[:, 0]) / (lead[:, 0] - trail[:, 0]), 0, 1)
+    hangs = (x - feet["trail_ankle"][:, 0]) / (feet["lead_ankle"][:, 0] - feet["trail_ankle"][:, 0])
+    share = np.clip(hangs + motion.curves(times_s)["lead_push"] / 100, 0, 1)
     heel = (feet["lead_heel"][:, 1] + feet["trail_heel"][:, 1]) / 2
     toe = (feet["lead_toe"][:, 1] + feet["trail_toe"][:, 1]) / 2
     forward = np.clip((y - heel) / (toe - heel), 0, 1)
@@ -66,6 +69,15 @@ def press(motion: Motion, times_s: FloatArray) -> Pressure:
         trail[:, 0] + share * (lead[:, 0] - trail[:, 0]),
         heel + forward * (toe - heel),
     )
+
+
+def _rise(motion: Motion, times_s: FloatArray) -> FloatArray:
+    """Acceleration of the mass upward at ``times_s`` (T,), cm/s²."""
+    rim = 4 * SLOW_S
+    fine = np.arange(times_s[0] - rim, times_s[-1] + rim, STEP_S)
+    height = centre_of_mass(motion.pose(fine).joints)[:, 2]
+    pull = np.gradient(np.gradient(height, STEP_S), STEP_S)
+    return np.interp(times_s, fine, gaussian_filter1d(pull, SLOW_S / STEP_S))
 
 
 def _middle(feet: dict[str, FloatArray], side: str) -> FloatArray:

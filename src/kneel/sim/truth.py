@@ -16,15 +16,6 @@ from kneel.sim.pose import FINE_RATE, Motion
 
 FloatArray = NDArray[np.float64]
 
-TIMING_UNITS = {
-    "backswing_time": "s",
-    "downswing_time": "s",
-    "tempo": "ratio",
-    "pelvis_lead_time": "ms",
-    "shift_share": "ratio",
-    "tilt_turn_ratio": "ratio",
-}
-
 
 @dataclass(frozen=True)
 class Truth:
@@ -81,7 +72,9 @@ def find_truth(motion: Motion, camera: Camera, times_s: FloatArray) -> Truth:
 def _timing(motion: Motion) -> dict[str, float]:
     """Measures of the whole swing, whatever part of it the clip shows."""
     fine = np.arange(motion.knots_s[0], motion.knots_s[-1], 1 / FINE_RATE)
-    return m.timing(m.in_space(motion.pose(fine)), fine, motion.checkpoints_s)
+    skeleton = motion.pose(fine)
+    points = skeleton.joints | {"ball": np.tile(skeleton.ball, (len(fine), 1))}
+    return m.timing(m.in_space(skeleton), points, fine, motion.checkpoints_s)
 
 
 def _film_joints(motion: Motion, camera: Camera, times_s: FloatArray) -> dict[str, FloatArray]:
@@ -144,7 +137,7 @@ def truth_json(truth: Truth, motion: Motion, camera: Camera, rate: float) -> dic
         },
         "measures": {key: _measure(truth, key) for key in sorted(truth.measures)},
         "swing": {
-            key: {"unit": TIMING_UNITS[key], "value": round(value, 5) if np.isfinite(value) else None}
+            key: {"unit": m.SWING_UNITS[key], "value": round(value, 5) if np.isfinite(value) else None}
             for key, value in truth.swing.items()
         },
         "points": {name: _listed(xy, 3) for name, xy in truth.pixels.items()},

@@ -5,7 +5,7 @@ from kneel.vision.colour import fused, on_the_body
 from kneel.vision.flow import follow
 from kneel.vision.followed import Followed, Source, follow_legs
 from kneel.vision.landmarks import BodyModelError, installed
-from kneel.vision.looked import Looked, merged
+from kneel.vision.looked import Looked, doubted, merged
 from kneel.vision.plan import Leg, legs
 
 __all__ = [
@@ -15,6 +15,7 @@ __all__ = [
     "Looked",
     "Source",
     "closed",
+    "doubted",
     "follow",
     "follow_legs",
     "fused",

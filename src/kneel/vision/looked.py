@@ -130,6 +130,19 @@ def _crept(found: Sequence[Links]) -> list[Links]:
     return [Links(one.step.copy(), CLOTH_TIMES * one.sigma) for one in found]
 
 
+def doubted(
+    links: Mapping[str, Sequence[Links]], sightings: Mapping[str, Sequence[Sighting]]
+) -> dict[str, list[Links]]:
+    """Links worth less where the body model sees the joint badly: flow then follows what hides it."""
+    out = {}
+    for point, many in links.items():
+        doubts = [one.doubt for one in sightings.get(point, ()) if one.doubt is not None]
+        each = np.max(doubts, axis=0) if doubts else np.ones(len(many[0].sigma) + 1) if many else np.ones(1)
+        step = np.maximum(each[1:], each[:-1])
+        out[point] = [Links(one.step.copy(), step * one.sigma) for one in many]
+    return out
+
+
 def shared(progress: Callable[[int, int], None], start: float, share: float) -> Callable[[int, int], None]:
     """A progress callback for a share of the whole, in thousandths."""
     return lambda done, total: progress(round(1000 * (start + share * done / max(total, 1))), 1000)

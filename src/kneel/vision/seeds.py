@@ -14,6 +14,9 @@ FloatArray = NDArray[np.float64]
 APART_S = 0.25
 """Sightings this far apart are used: nearer ones share their error, and flow needs room to tell something."""
 
+SURE_TIMES = 1.5
+"""Sightings whose error is larger than so many times the least are no start for anything."""
+
 FOLLOWED = ("head", "hip", "knee", "ankle", "shoulder")
 """Joints the network finds well enough for flow to start on the right limb."""
 
@@ -28,12 +31,13 @@ def seeds(sightings: Mapping[str, Sighting], times_s: FloatArray) -> list[Mark]:
     for point, sighting in sightings.items():
         if point.rsplit("_", 1)[-1] not in FOLLOWED:
             continue
-        sure = np.isfinite(sighting.xy[:, 0]) & (sighting.sigma < 1.5 * np.nanmin(sighting.sigma))
+        doubt = np.ones(len(sighting.sigma)) if sighting.doubt is None else sighting.doubt
+        error = np.hypot(doubt * sighting.wander, sighting.sigma)
+        sure = np.isfinite(sighting.xy[:, 0]) & (error < SURE_TIMES * np.nanmin(error))
         last = -np.inf
         for frame in np.flatnonzero(sure).tolist():
             if times_s[frame] - last >= APART_S:
                 x, y = sighting.xy[frame].tolist()
-                error = float(np.hypot(sighting.wander, sighting.sigma[frame]))
-                out.append(Mark(point, frame, x, y, error))
+                out.append(Mark(point, frame, x, y, float(error[frame])))
                 last = float(times_s[frame])
     return out

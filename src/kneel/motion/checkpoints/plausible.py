@@ -18,6 +18,8 @@ from kneel.motion.track import Track
 APART_M = 0.30
 """Both hands hold one club: their wrists are never farther apart than this for half of the way."""
 
+SURE_SIGMAS = 2.0
+
 LEAST_RISE_M, FARTHEST_HOME_M = 0.15, 0.45
 """Hands rise by at least so much to the top, and come back to within so much of where they began."""
 
@@ -65,7 +67,9 @@ def _apart(
     left, right = tracks.get("left_wrist"), tracks.get("right_wrist")
     if left is None or right is None:
         return False
-    apart = np.linalg.norm(left.xy - right.xy, axis=1) / px_per_m
+    # From behind the body hides both hands: what may be one grip is none that is apart.
+    unsure = SURE_SIGMAS * np.hypot(left.sigma, right.sigma)
+    apart = (np.linalg.norm(left.xy - right.xy, axis=1) - unsure) / px_per_m
     times = left.times_s
     ways = ((address.time_s, phases.top.time_s), (phases.top.time_s, impact.time_s))
     parts = [apart[(times >= start) & (times <= end)] for start, end in ways]

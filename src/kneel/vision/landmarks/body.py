@@ -9,12 +9,14 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from concurrent.futures import ThreadPoolExecutor
-from dataclasses import dataclass, fields
+from dataclasses import dataclass, fields, replace
+from itertools import pairwise
 
 import numpy as np
 from numpy.typing import NDArray
 
 from kneel.model import Near
+from kneel.vision.landmarks.cuts import THUMB, cuts, thumb
 from kneel.vision.landmarks.networks import CROP_SIZE, Found, Networks
 from kneel.vision.landmarks.outline import ROWS, hip_edges
 from kneel.vision.landmarks.people import (
@@ -25,8 +27,10 @@ from kneel.vision.landmarks.people import (
     colours_at,
     glance,
     glance_frames,
+    inside_of,
     people,
     plausible,
+    stands,
 )
 from kneel.vision.landmarks.region import Region
 
@@ -48,6 +52,12 @@ UNLIKE, UNLIKE_BESIDE, VARIES_TIMES = 0.5, 0.25, 2.5
 another's; beside somebody whose clothes fit better less is enough."""
 
 MOST_LOOKS_PER_S = 125.0
+OUTSIDE = -1.0
+"""How visible a landmark is that lies outside the picture: the network only supposes it."""
+
+SELDOM = 0.4
+"""A body seen in fewer of the frames is none that swings here."""
+
 GLANCE_SHARE = 0.1
 """About how much of the work the glances are."""
 
@@ -57,8 +67,10 @@ class Landmarks:
     """What the network saw of one body, by the frames looked at.
 
     ``frames`` (N,) are their numbers; ``xy`` (N, 39, 2) px, NaN where the body
-    was not seen, ``visible`` (N, 39) 0..1, ``edges`` (N, rows, 2) px the
-    outline at the hips; ``notes`` are plain words on who was taken.
+    was not seen, ``visible`` (N, 39) 0..1, :data:`OUTSIDE` the picture's rim,
+    ``edges`` (N, rows, 2) px the outline at the hips; ``notes`` are plain
+    words on who was taken, and on what of the film is read; ``choice_open``
+    is whether another may be meant.
     """
 
     frames: NDArray[np.int64]
@@ -66,6 +78,7 @@ class Landmarks:
     visible: FloatArray
     edges: FloatArray
     notes: tuple[str, ...] = ()
+    choice_open: bool = False
 
     @property
     def seen(self) -> NDArray[np.bool_]:
@@ -86,6 +99,7 @@ class _Part:
     xy: FloatArray
     visible: FloatArray
     edges: FloatArray
+    thumbs: FloatArray
 
 
 def find_landmarks(
@@ -129,10 +143,34 @@ def find_landmarks(
         return _follow(Networks(), open_pictures(), parts[k], cast, tell, stopped)
 
     with ThreadPoolExecutor(len(parts)) as pool:
-        looks = list(pool.map(work, range(len(parts))))
-    whole = [np.concatenate([getattr(part, one.name) for part in looks]) for one in fields(_Part)]
-    xy, visible, edges = _kept_apart(frames, whole, cast)
-    return Landmarks(frames, xy, visible, edges, cast.notes)
+        followed_parts = list(pool.map(work, range(len(parts))))
+    whole = [np.concatenate([getattr(part, one.name) for part in followed_parts]) for one in fields(_Part)]
+    xy, visible, edges, thumbs = _kept_apart(frames, whole, cast)
+    looks = Landmarks(frames, xy, visible, edges, cast.notes, choice_open=bool(cast.notes))
+    return _one_shot(looks, cuts(thumbs))
+
+
+def _one_shot(looks: Landmarks, starts: Sequence[int]) -> Landmarks:
+    """Only the shot in which the body is seen most, where the film is cut; nothing where that is too seldom.
+
+    ``starts`` are where the other shots begin, counted in the frames looked at.
+    """
+    notes = looks.notes
+    if starts:
+        shots = list(pairwise([0, *starts, len(looks.frames)]))
+        first, last = max(shots, key=lambda shot: int(looks.seen[shot[0] : shot[1]].sum()))
+        gone = np.ones(len(looks.frames), dtype=bool)
+        gone[first:last] = False
+        looks.xy[gone], looks.edges[gone], looks.visible[gone] = np.nan, np.nan, 0.0
+        notes = (
+            *notes,
+            f"This film is cut in {len(shots)} pieces: only that of {last - first} frames is read where the "
+            "golfer is seen longest. Mark the swing's beginning and end within one piece.",
+        )
+        seldom = looks.seen[first:last].mean() < SELDOM
+    else:
+        seldom = looks.seen.mean() < SELDOM
+    return _nothing(looks.frames) if seldom else replace(looks, notes=notes)
 
 
 def _stride(times_s: FloatArray) -> int:
@@ -197,19 +235,25 @@ def _follow(
     """Follow the golfer through some frames, looking where the glances have it once it is lost."""
     count = len(frames)
     part = _Part(
-        np.full((count, 39, 2), np.nan), np.zeros((count, 39)), np.full((count, len(ROWS), 2), np.nan)
+        np.full((count, 39, 2), np.nan),
+        np.zeros((count, 39)),
+        np.full((count, len(ROWS), 2), np.nan),
+        np.zeros((count, *THUMB)),
     )
     region: Region | None = None
     for k, frame in enumerate(frames.tolist()):
         if stopped():
             break
         shown, due = picture(frame), cast.golfer.region(frame)
+        part.thumbs[k] = thumb(shown)
         for look_in in (region, due) if region is not None else (due,):
             found = networks.landmarks(shown, look_in)
             here = look_in.to_picture(found.xy, CROP_SIZE)
+            inside = inside_of(shown, here)
             following = Region.round_points(here[33], here[34])
-            if _believed(found, look_in, following, due) and not _hidden(shown, here, following, frame, cast):
-                part.xy[k], part.visible[k] = here, found.visible
+            believed = _believed(found, look_in, following, due) and stands(here, inside)
+            if believed and not _hidden(shown, here, following, frame, cast):
+                part.xy[k], part.visible[k] = here, np.where(inside, found.visible, OUTSIDE)
                 part.edges[k] = hip_edges(found.mask, look_in, here)
                 region = following
                 break
@@ -260,7 +304,7 @@ def _kept_apart(frames: NDArray[np.int64], whole: list[FloatArray], cast: Cast) 
             first = known[n - 1] if n else -1
             last = known[n + 1] if n + 1 < len(known) else int(frames[-1]) + 1
             wrong = (frames > first) & (frames < last)
-            for array in whole:
+            for array in whole[:3]:
                 array[wrong] = 0.0 if array is whole[1] else np.nan
     return whole
 

@@ -12,10 +12,11 @@ from typing import Final
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.ndimage import gaussian_filter1d
+from scipy.ndimage import gaussian_filter1d, maximum_filter1d
 
 from kneel.model import Sighting, View
 from kneel.vision.landmarks.body import Landmarks
+from kneel.vision.landmarks.doubt import doubts_of
 from kneel.vision.landmarks.hands import LEFT, RIGHT, grip_of
 from kneel.vision.landmarks.outline import face_on, hips_moved, seat_of
 from kneel.vision.landmarks.sides import exchanged, unswapped
@@ -23,17 +24,27 @@ from kneel.vision.landmarks.sides import exchanged, unswapped
 FloatArray = NDArray[np.float64]
 
 POSE_SHARE, SLOW_S = 0.12, 2.0
-"""An error that goes with the pose keeps its size until shoulders, elbows and hands have moved by this share
-of the body's height against the hips (a backswing moves them by 0.34), or for so long (simulated swings)."""
+"""An error that goes with the pose keeps its size until shoulders, elbows and hands, or the leg's own knee
+and ankle, have moved by this share of the body's height against the hips (a backswing moves the first by
+0.34), or for so long (simulated swings)."""
 
 POSE_SMOOTH_S = 0.02
 """Jitter of the landmarks is no change of pose."""
 
-UNSEEN = 0.3
-"""Less visible than this a landmark is hidden, and its error counts this much more:"""
-HIDDEN_TIMES = 3.0
+DOUBT_SMOOTH_S = 0.03
+"""A landmark comes and goes no faster."""
+
+ALONE_TIMES = 3.0
+"""Scatter of a grip that one hand alone tells."""
+
+HIPS_LOW = 0.013
+"""How much too low the network has the hips of everybody, as a share of the body's height."""
+
 NOT_OUTLINED_TIMES = 1.7
 """Hips that do not follow the body's outline where it could be seen wander by so much more."""
+
+LEG: Final = ("knee", "ankle", "heel", "toe")
+"""Joints whose errors go with the pose of their own leg as well."""
 
 # Landmarks of the network by point; several are averaged.
 _POINTS: Final = {
@@ -55,35 +66,21 @@ _POINTS: Final = {
     },
 }
 
-# Lasting offset, error that goes with the pose, and scatter, as shares of the body's height in the picture,
-# for a body seen square and from the side; measured on simulated swings (docs/accuracy.md). Both hips err
+# Lasting offset, error that goes with the pose, and scatter, as shares of the body's height in the picture;
+# measured on simulated swings of six styles and on two filmed cameras (docs/accuracy.md). Both hips err
 # together as the pelvis turns, so that their mean is no surer than each.
 _ERRORS: Final = {
-    True: {
-        "head": (0.012, 0.0090, 0.004),
-        "shoulder": (0.015, 0.0235, 0.005),
-        "elbow": (0.015, 0.0260, 0.010),
-        "wrist": (0.020, 0.0380, 0.020),
-        "grip": (0.012, 0.0150, 0.010),
-        "hip": (0.022, 0.0080, 0.003),
-        "knee": (0.010, 0.0070, 0.003),
-        "ankle": (0.010, 0.0065, 0.003),
-        "heel": (0.012, 0.0100, 0.004),
-        "toe": (0.012, 0.0070, 0.005),
-    },
-    False: {
-        "head": (0.012, 0.0090, 0.004),
-        "shoulder": (0.015, 0.0190, 0.005),
-        "elbow": (0.015, 0.0290, 0.012),
-        "wrist": (0.020, 0.0350, 0.020),
-        "grip": (0.012, 0.0250, 0.014),
-        "hip": (0.022, 0.0115, 0.003),
-        "knee": (0.010, 0.0100, 0.003),
-        "ankle": (0.012, 0.0110, 0.005),
-        "heel": (0.020, 0.0160, 0.006),
-        "toe": (0.020, 0.0220, 0.008),
-        "seat": (0.016, 0.0080, 0.003),
-    },
+    "head": (0.009, 0.0080, 0.004),
+    "shoulder": (0.011, 0.0085, 0.005),
+    "elbow": (0.015, 0.0260, 0.010),
+    "wrist": (0.020, 0.0350, 0.020),
+    "grip": (0.012, 0.0150, 0.010),
+    "hip": (0.0115, 0.0085, 0.003),
+    "knee": (0.010, 0.0070, 0.003),
+    "ankle": (0.011, 0.0095, 0.004),
+    "heel": (0.014, 0.0120, 0.005),
+    "toe": (0.014, 0.0120, 0.006),
+    "seat": (0.016, 0.0080, 0.003),
 }
 
 
@@ -119,51 +116,81 @@ def joints(
     xy, visible = marks[..., :2].copy(), marks[..., 2]
     trusted = np.zeros(len(xy), dtype=bool)
     square = face_on(xy) if view is None else view is not View.DOWN_THE_LINE
+    xy[:, 23:25, 1] -= HIPS_LOW * height
     if square:
         moved, trusted = hips_moved(xy, looks.edges)
         xy[:, 23:25, 0] += moved[:, None]
     grip, alone = grip_of(xy, height)
-    clock = _pose_clock(xy / height, looks.frames, times_s)
-    errors = _ERRORS[square]
+    clocks = _pose_clocks(xy / height, looks.frames, times_s)
+    doubts = doubts_of(xy / height, visible, looks.frames, times_s)
     sightings = {}
     for name, of in _POINTS.items():
-        offset, wander, scatter = (height * share for share in errors[name.rsplit("_", 1)[-1]])
+        side, _, joint = name.rpartition("_")
+        offset, wander, scatter = (height * share for share in _ERRORS[joint])
+        clock = clocks[side if joint in LEG else ""]
         place = np.full((count, 2), np.nan)
         place[looks.frames] = grip if name == "grip" else xy[:, of].mean(axis=1)
+        place[looks.frames[visible[:, of].max(axis=1) < 0]] = np.nan
         error = np.full(count, scatter)
-        unsure = visible[:, of].max(axis=1) < UNSEEN
+        doubt = doubts[:, of].min(axis=1)
         if name == "grip" or name.endswith("_wrist"):
-            unsure |= alone
+            error[looks.frames] *= np.where(alone, ALONE_TIMES, 1.0)
         if name.endswith("_hip") and square:
-            wander *= 1.0 if trusted.any() else NOT_OUTLINED_TIMES
-            unsure |= ~trusted & trusted.any()
-        error[looks.frames] *= np.where(unsure, HIDDEN_TIMES, 1.0)
-        sightings[name] = Sighting(place, error, offset=offset, wander=wander, wander_s=1.0, clock=clock)
+            doubt[~trusted] *= NOT_OUTLINED_TIMES
+        sightings[name] = Sighting(
+            place,
+            error,
+            offset=offset,
+            wander=wander,
+            wander_s=1.0,
+            clock=clock,
+            doubt=_over_all(doubt, looks, times_s),
+        )
     if not square:
         place = np.full((count, 2), np.nan)
         place[looks.frames] = seat_of(xy, looks.edges)
-        offset, wander, scatter = (height * share for share in errors["seat"])
+        offset, wander, scatter = (height * share for share in _ERRORS["seat"])
         sightings["seat"] = Sighting(
-            place, np.full(count, scatter), offset=offset, wander=wander, wander_s=1.0, clock=clock
+            place, np.full(count, scatter), offset=offset, wander=wander, wander_s=1.0, clock=clocks[""]
         )
     swapped = exchanged(xy, view, mirrored=mirrored)
     return Bodies(sightings, height, square, bool(trusted.any()), swapped)
 
 
-def _pose_clock(xy: FloatArray, frames: NDArray[np.int64], times_s: FloatArray) -> FloatArray:
+def _over_all(doubt: FloatArray, looks: Landmarks, times_s: FloatArray) -> FloatArray:
+    """Doubt of the frames looked at (N,) over all frames (T,): the worse of what is near, smoothed."""
+    seen = np.flatnonzero(looks.seen)
+    every = np.interp(np.arange(len(times_s)), looks.frames[seen], doubt[seen])
+    if len(times_s) < 2:
+        return every
+    reach = max(DOUBT_SMOOTH_S / float(np.median(np.diff(times_s))), 0.3)
+    widest = maximum_filter1d(every, 2 * round(reach) + 1)
+    return np.maximum(gaussian_filter1d(widest, reach), 1.0)
+
+
+def _pose_clocks(xy: FloatArray, frames: NDArray[np.int64], times_s: FloatArray) -> dict[str, FloatArray]:
     """How far the pose has changed since the first frame, (T,): 1 is when an error has become another.
 
-    ``xy`` (N, 39, 2) are landmarks in body heights, at ``frames`` (N,).
+    ``xy`` (N, 39, 2) are landmarks in body heights, at ``frames`` (N,). One
+    clock under ``""`` goes with shoulders, elbows and hands, those of
+    ``left`` and ``right`` go with that leg's knee and ankle as well.
     """
     seen = np.flatnonzero(np.isfinite(xy[:, 23, 0]))
-    upper = (xy[:, 11:17].mean(axis=1) - xy[:, 23:25].mean(axis=1))[seen]
     every = np.arange(len(times_s))
-    place = np.stack([np.interp(every, frames[seen], upper[:, k]) for k in (0, 1)], axis=1)
-    if len(times_s) > 1:
-        step = float(np.median(np.diff(times_s)))
-        place = gaussian_filter1d(place, max(POSE_SMOOTH_S / step, 0.3), axis=0)
-    way = np.concatenate([[0.0], np.cumsum(np.linalg.norm(np.diff(place, axis=0), axis=1))])
-    return way / POSE_SHARE + (times_s - times_s[0]) / SLOW_S
+    step = float(np.median(np.diff(times_s))) if len(times_s) > 1 else 1.0
+
+    def way(place: FloatArray) -> FloatArray:
+        whole = np.stack([np.interp(every, frames[seen], place[seen, k]) for k in (0, 1)], axis=1)
+        whole = gaussian_filter1d(whole, max(POSE_SMOOTH_S / step, 0.3), axis=0)
+        return np.concatenate([[0.0], np.cumsum(np.linalg.norm(np.diff(whole, axis=0), axis=1))])
+
+    upper = way(xy[:, 11:17].mean(axis=1) - xy[:, 23:25].mean(axis=1))
+    legs = {
+        side: way((xy[:, 25 + k] + xy[:, 27 + k]) / 2 - xy[:, 23 + k])
+        for k, side in enumerate(("left", "right"))
+    }
+    slow = (times_s - times_s[0]) / SLOW_S
+    return {side: (upper + legs.get(side, 0.0)) / POSE_SHARE + slow for side in ("", "left", "right")}
 
 
 def other_side(name: str) -> str:

@@ -3,7 +3,9 @@
 Seen face-on, the network places the hips on the body's front, and so as much
 as 3 cm from where they are once the pelvis turns. The middle between both
 edges of the outline hardly cares how the pelvis is turned; arms that hang
-beside it make a row too wide, and such rows are left out.
+beside it make a row too wide, and such rows are left out. Only rows above the
+hips are taken: below them the outline is that of the thighs, and goes with a
+leg that is held out.
 """
 
 from __future__ import annotations
@@ -18,8 +20,18 @@ from kneel.vision.landmarks.region import Region
 
 FloatArray = NDArray[np.float64]
 
-ROWS: Final = np.linspace(-0.10, 0.14, 7)
+ROWS: Final = np.linspace(-0.22, 0.14, 10)
 """Heights looked at, below the hips' middle, as shares of the trunk's length."""
+
+ABOVE: Final = ROWS < 0.03
+"""Those that belong to the pelvis and not to the thighs; the others only show where the seat is."""
+
+SEAT_FROM = -0.12
+"""Rows higher than this belong to the back, not the seat."""
+
+OUTLINE_SHARE = 0.7
+"""How far the hips are moved to where the outline has them: each of the two tells some (simulated swings and
+two filmed cameras; docs/accuracy.md)."""
 
 REACH = 0.7
 """How far from the hips' middle an edge is sought, as a share of the trunk's length."""
@@ -78,6 +90,7 @@ def hips_moved(xy: FloatArray, edges: FloatArray) -> tuple[FloatArray, NDArray[n
     """
     seen = np.isfinite(xy[:, 23, 0])
     nothing = np.zeros(len(xy)), np.zeros(len(xy), dtype=bool)
+    edges = edges[:, ABOVE]
     wide = edges[..., 1] - edges[..., 0]
     known = np.isfinite(wide)
     if not seen.any() or (known.sum(axis=0) < 0.5 * seen.sum()).any():
@@ -86,13 +99,16 @@ def hips_moved(xy: FloatArray, edges: FloatArray) -> tuple[FloatArray, NDArray[n
     trusted = good.sum(axis=1) >= FEWEST_ROWS
     if trusted.sum() < FEWEST_ROWS:
         return nothing
-    middles = np.where(good, edges.mean(axis=2), np.nan)[trusted]
+    middles = np.where(good, edges.mean(axis=2), np.nan)
+    # A trunk that leans carries the rows above the hips with it.
+    leans = (xy[:, 11, 0] + xy[:, 12, 0] - xy[:, 23, 0] - xy[:, 24, 0]) / 2
+    middles = (middles + leans[:, None] * ROWS[ABOVE])[trusted]
     # Rows differ by where the body bulges; what is left is how it moves.
     bulge = np.nanmedian(middles - np.nanmedian(middles, axis=1, keepdims=True), axis=0)
     along = np.nanmedian(middles - bulge, axis=1)
     off = along - (xy[trusted, 23, 0] + xy[trusted, 24, 0]) / 2
     steady = median_filter(off, size=3, mode="nearest")
-    return np.interp(np.arange(len(xy)), np.flatnonzero(trusted), steady), trusted
+    return OUTLINE_SHARE * np.interp(np.arange(len(xy)), np.flatnonzero(trusted), steady), trusted
 
 
 def seat_of(xy: FloatArray, edges: FloatArray) -> FloatArray:
@@ -101,7 +117,7 @@ def seat_of(xy: FloatArray, edges: FloatArray) -> FloatArray:
     The rear is where the toes do not point; its height is taken to be the hips'.
     """
     ahead = np.sign(np.nanmedian(xy[:, 31:33, 0] - xy[:, 29:31, 0]))
-    side = edges[..., 0] if ahead > 0 else edges[..., 1]
+    side = edges[:, ROWS > SEAT_FROM, 0 if ahead > 0 else 1]
     height = (xy[:, 23, 1] + xy[:, 24, 1]) / 2
     seen = np.isfinite(side).all(axis=1) & np.isfinite(height)
     rear = np.where(seen, ahead * (ahead * side).min(axis=1), np.nan)

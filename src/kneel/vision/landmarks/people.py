@@ -50,6 +50,12 @@ WIDE, TALL = 0.14, 0.40
 CLICKED = 1.6
 """A click this many half bodies away from everybody is on nobody."""
 
+LEANS, CROUCHES = 0.3, 0.25
+"""A golfer's shoulders are never farther below the hips, nor ankles nearer below them, in trunk lengths."""
+
+FEWEST_LEG_JOINTS = 2
+"""Knees and ankles that must be in the picture, or it is half a person."""
+
 _WHOLE: Final = (7, 8, 11, 12, 23, 24, 25, 26, 27, 28)
 """Landmarks that lie in the picture when the whole body does."""
 
@@ -232,13 +238,33 @@ def plausible(found: Found) -> bool:
     return bool(0.06 < torso < 0.6 and 0.06 < leg < 0.8)
 
 
+def stands(xy: FloatArray, inside: NDArray[np.bool_]) -> bool:
+    """Whether landmarks (39, 2) in the picture's px are those of a body on its feet, enough of it ``inside``.
+
+    The network makes a body of what it is shown: of a bicycle, of legs alone
+    one upside down, of a face one whose legs hang below the picture.
+    """
+    shoulders, hips, knees, ankles = (xy[k : k + 2, 1].mean() for k in (11, 23, 25, 27))
+    trunk = float(np.linalg.norm((xy[11] + xy[12] - xy[23] - xy[24]) / 2))
+    upright = shoulders < hips + LEANS * trunk and knees > hips and ankles > hips + CROUCHES * trunk
+    return bool(upright and inside[[23, 24]].all() and inside[[25, 26, 27, 28]].sum() >= FEWEST_LEG_JOINTS)
+
+
+def inside_of(picture: Picture, xy: FloatArray) -> NDArray[np.bool_]:
+    """Which of the landmarks (39, 2) lie in the picture, (39,)."""
+    limit = np.array([picture.shape[1], picture.shape[0]])
+    return np.asarray(((xy >= 0) & (xy < limit)).all(axis=1))
+
+
 def _glimpse(networks: Networks, picture: Picture, frame: int, region: Region) -> Glimpse | None:
     found = networks.landmarks(picture, region)
     if not plausible(found):
         return None
     xy = region.to_picture(found.xy, CROP_SIZE)
-    limit = np.array([picture.shape[1], picture.shape[0]])
-    whole = bool(((xy[list(_WHOLE)] > 0) & (xy[list(_WHOLE)] < limit)).all())
+    inside = inside_of(picture, xy)
+    if not stands(xy, inside):
+        return None
+    whole = bool(inside[list(_WHOLE)].all())
     # The lower foot carries the body: the other may be lifted.
     ankles = xy[27:29]
     feet = ankles[int(np.argmax(ankles[:, 1]))]

@@ -1,0 +1,55 @@
+"""Where a film is cut: from one frame to the next everything is another picture."""
+
+from __future__ import annotations
+
+from typing import Final
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+Picture = NDArray[np.uint8]
+FloatArray = NDArray[np.float64]
+
+THUMB: Final = (18, 24)
+"""Rows and columns of the small pictures compared."""
+
+UNLIKE = 0.35
+"""Share of a small picture's contrast that stays unexplained by the one before it: less is a swing, a pan."""
+
+TIMES_USUAL, AROUND = 6.0, 4
+"""A cut differs so many times more than what usually changes in so many frames before and after."""
+
+
+def thumb(picture: Picture) -> FloatArray:
+    """A picture (H, W, 3) as a small grey one, :data:`THUMB`."""
+    small = cv2.resize(picture, THUMB[::-1], interpolation=cv2.INTER_AREA)
+    return np.asarray(small, dtype=np.float64).mean(axis=2)
+
+
+def cuts(thumbs: FloatArray) -> list[int]:
+    """The frames that begin another shot, of small pictures (N, rows, columns).
+
+    Light that goes on or off changes level and contrast and is no cut: what
+    counts is the part of a picture that the one before it, made brighter and
+    harder as need be, does not explain.
+
+    >>> wall = np.linspace(0, 200, 18 * 24).reshape(1, 18, 24)
+    >>> other = wall.transpose(0, 2, 1).reshape(1, 18, 24)
+    >>> cuts(np.concatenate([wall, 0.5 * wall, wall, wall, other, 0.7 * other, other, other]))
+    [4]
+    """
+    if len(thumbs) < 2:
+        return []
+    flat = thumbs.reshape(len(thumbs), -1)
+    flat = flat - flat.mean(axis=1, keepdims=True)
+    size = np.maximum(np.linalg.norm(flat, axis=1), 1e-6)
+    alike = (flat[1:] * flat[:-1]).sum(axis=1) / size[1:] / size[:-1]
+    unlike = np.sqrt(np.maximum(1 - np.maximum(alike, 0.0) ** 2, 0.0))
+    found = []
+    for k, value in enumerate(unlike):
+        near = np.concatenate([unlike[max(0, k - AROUND) : k], unlike[k + 1 : k + 1 + AROUND]])
+        usual = float(np.median(near)) if near.size else 0.0
+        if value > UNLIKE and value > TIMES_USUAL * usual:
+            found.append(k + 1)
+    return found

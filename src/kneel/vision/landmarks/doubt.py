@@ -1,0 +1,66 @@
+"""How much worse than usual the network tells each landmark in each frame.
+
+Three things tell it: how visible the network itself takes a joint to be
+(behind another leg it guesses, and goes on guessing alike), how far hips and
+shoulders are turned from the camera (their two ends then fall on one another),
+and how fast a joint moves (it blurs, and the network lags). Each was held
+against the truth of simulated swings of six styles and of two filmed cameras;
+docs/accuracy.md has the tables.
+"""
+
+from __future__ import annotations
+
+from typing import Final
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.ndimage import gaussian_filter1d
+
+FloatArray = NDArray[np.float64]
+Curve = tuple[tuple[float, ...], tuple[float, ...]]
+
+BY_VISIBILITY: Final[Curve] = ((0.4, 0.65, 0.8, 0.95), (4.0, 3.0, 1.6, 1.0))
+BY_HIPS: Final[Curve] = ((0.06, 0.08, 0.10), (2.3, 1.7, 1.0))
+BY_SHOULDERS: Final[Curve] = ((0.10, 0.15, 0.20), (3.0, 2.2, 1.0))
+"""By the distance of the two joints in the picture, as a share of the body's height."""
+
+BY_SPEED: Final[Curve] = ((0.2, 0.5, 1.0, 1.5), (1.0, 1.4, 2.2, 2.8))
+"""By how fast the joint moves, in body heights a second."""
+
+SPEED_SMOOTH_S = 0.02
+MOST = 6.0
+
+_GIRDLE: Final = {
+    **dict.fromkeys((23, 24, 25, 26), (23, 24, BY_HIPS)),
+    **dict.fromkeys((11, 12), (11, 12, BY_SHOULDERS)),
+}
+_FAST: Final = (*range(11, 15), *range(23, 33))
+"""Hands are fast in every swing; their own errors are told without this."""
+
+
+def doubts_of(
+    xy: FloatArray, visible: FloatArray, frames: NDArray[np.int64], times_s: FloatArray
+) -> FloatArray:
+    """How many times larger than usual each landmark's error is, (N, 39), 1 to :data:`MOST`.
+
+    ``xy`` (N, 39, 2) are landmarks in body heights, NaN where unseen, at
+    ``frames`` (N,) of the clip's ``times_s`` (T,); ``visible`` (N, 39).
+    """
+    out = np.interp(visible, *BY_VISIBILITY)
+    for mark, (left, right, curve) in _GIRDLE.items():
+        out[:, mark] *= np.interp(np.linalg.norm(xy[:, left] - xy[:, right], axis=1), *curve)
+    speed = _speeds(xy[:, _FAST], times_s[frames])
+    out[:, _FAST] *= np.interp(speed, *BY_SPEED)
+    return np.clip(np.nan_to_num(out, nan=MOST), 1.0, MOST)
+
+
+def _speeds(xy: FloatArray, times_s: FloatArray) -> FloatArray:
+    """Speeds (N, K) of landmarks (N, K, 2), per second; 0 where unseen."""
+    seen = np.flatnonzero(np.isfinite(xy[:, 0, 0]))
+    out = np.zeros(xy.shape[:2])
+    if seen.size < 3:
+        return out
+    step = float(np.median(np.diff(times_s[seen])))
+    smooth = gaussian_filter1d(xy[seen], max(SPEED_SMOOTH_S / step, 0.3), axis=0)
+    out[seen] = np.linalg.norm(np.gradient(smooth, times_s[seen], axis=0), axis=2)
+    return out
