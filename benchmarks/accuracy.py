@@ -14,6 +14,7 @@ import sys
 from collections import defaultdict
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass, field
+from functools import cache
 from pathlib import Path
 
 import numpy as np
@@ -41,6 +42,7 @@ MARKED = ("head", "grip") + tuple(
 MARKS = ("no mark", "three marks")
 PAIRS = ("hip", "knee", "ankle", "shoulder")
 Pairs = list[tuple[float, float]]
+_TRUTHS: dict[str, Truth] = {}
 
 
 @dataclass
@@ -49,6 +51,7 @@ class Found:
 
     drawn: dict[tuple[str, str, str], list[j.Judged]] = field(default_factory=lambda: defaultdict(list))
     filmed: dict[tuple[str, str], list[j.Judged]] = field(default_factory=lambda: defaultdict(list))
+    raw: dict[str, list[j.Judged]] = field(default_factory=lambda: defaultdict(list))
     views: dict[str, str] = field(default_factory=dict)
     styles: dict[str, str] = field(default_factory=dict)
     shifts: dict[tuple[str, str], Pairs] = field(default_factory=lambda: defaultdict(list))
@@ -64,6 +67,7 @@ def main(arguments: list[str]) -> int:
     parser.add_argument("--folder", type=Path, default=platformdirs.user_cache_path("kneel") / "accuracy")
     asked = parser.parse_args(arguments)
     found = measured(asked.folder, asked.seed, asked.count)
+    print_raw(found)
     print_factors(found)
     print_clips(found)
     print_joints(found)
@@ -75,12 +79,13 @@ def main(arguments: list[str]) -> int:
     return 0
 
 
-def measured(folder: Path, seed: int, count: int) -> Found:
+def measured(folder: Path, seed: int, count: int, *, quiet: bool = False) -> Found:
     """Look at all clips and hold them against the truth; what was looked at before is kept."""
     found = Found()
-    for one, path in filmed(folder, cast(seed, count)):
+    for one, path in filmed(folder, _cast(seed, count)):
         _judge_drawn(found, one, path)
-        print(f"{one.name} done", file=sys.stderr, flush=True)
+        if not quiet:
+            print(f"{one.name} done", file=sys.stderr, flush=True)
     for reel in films(folder):
         for label in MARKS:
             marks = film_marks(reel) if label != MARKS[0] else ()
@@ -88,10 +93,25 @@ def measured(folder: Path, seed: int, count: int) -> Found:
             analysis = analysis_of(path_swing(reel.path, dropped, marks), reel.path)
             scale = 1 / reel.reference.px_per_cm
             part = slice(0, FRAMES)
+            if label == MARKS[0]:
+                raw = j.sighted(analysis, reel.reference.pixels, scale, part)
+                found.raw[f"camera {reel.camera}"] += raw
             found.filmed[str(reel.camera), label] += j.judged(analysis, reel.reference.pixels, scale, part)
     return found
 
 
+@cache
+def _cast(seed: int, count: int) -> tuple[Cast, ...]:
+    return tuple(cast(seed, count))
+
+
+def _truth(one: Cast) -> Truth:
+    if one.name not in _TRUTHS:
+        _TRUTHS[one.name] = one.shoot.truth()
+    return _TRUTHS[one.name]
+
+
+@cache
 def films(folder: Path) -> list[Filmed]:
     """The film of a person; none, and it is said, where it cannot be fetched."""
     try:
@@ -102,7 +122,7 @@ def films(folder: Path) -> list[Filmed]:
 
 
 def _judge_drawn(found: Found, one: Cast, path: Path) -> None:
-    view, truth, golfer = one.shoot.camera.view, one.shoot.truth(), one.shoot.golfer
+    view, truth, golfer = one.shoot.camera.view, _truth(one), one.shoot.golfer
     found.views[one.name], found.styles[one.name] = view.value, one.style.value
     start, rate = one.shoot.start_s, one.shoot.rate
     first, last = (round((truth.checkpoints_s[n] - start) * rate) for n in ("address", "finish"))
@@ -112,6 +132,8 @@ def _judge_drawn(found: Found, one: Cast, path: Path) -> None:
         analysis = analysis_of(path_swing(path, swing, marks), path)
         part = slice(first, last + 1)
         found.drawn[one.name, label, view.value] += j.judged(analysis, truth.pixels, truth.cm_per_px, part)
+        if label == MARKS[0]:
+            found.raw[one.style.value] += j.sighted(analysis, truth.pixels, truth.cm_per_px, part)
         for name, point in analysis.checkpoints.items():
             off = point.time_s + start - truth.checkpoints_s[name]
             if label == MARKS[0]:
@@ -162,6 +184,15 @@ def analysis_of(swing: Swing, path: Path) -> Analysis:
     stretch = Stretch.of(swing, info, content_of(path))
     seen: Evidence = gather(swing, stretch, shelf=Shelf())
     return analysed(swing, stretch, seen)
+
+
+def print_raw(found: Found) -> None:
+    """The body model's own error by style and camera, hips moved to where the outline has them."""
+    rows = [
+        [name, *(f"{j.rms_cm(j.of_joint(many, joint)):.1f}" for joint in PAIRS)]
+        for name, many in sorted(found.raw.items())
+    ]
+    print("\nThe body model's own RMS error, cm\n\n" + j.table(["", *PAIRS], rows))
 
 
 def print_factors(found: Found) -> None:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import sys
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 from enum import StrEnum
 from pathlib import Path
@@ -141,7 +141,7 @@ def _golfer(rng: np.random.Generator, style: Style, hand: Hand) -> Golfer:
     )
 
 
-def filmed(folder: Path, clips: Iterator[Cast]) -> Iterator[tuple[Cast, Path]]:
+def filmed(folder: Path, clips: Iterable[Cast]) -> Iterator[tuple[Cast, Path]]:
     """The clips as files in ``folder``; those already there are not drawn again."""
     folder.mkdir(parents=True, exist_ok=True)
     for one in clips:

@@ -34,15 +34,34 @@ def judged(
     analysis: Analysis, truth: Mapping[str, FloatArray], cm_per_px: FloatArray | float, part: slice
 ) -> list[Judged]:
     """Every point of an analysis that the truth knows, px (T, 2), over some frames."""
-    per_px = np.broadcast_to(cm_per_px, len(analysis.times_s))
+    return _held(
+        {name: (track.xy, track.sigma) for name, track in analysis.tracks.items()}, truth, cm_per_px, part
+    )
+
+
+def sighted(
+    analysis: Analysis, truth: Mapping[str, FloatArray], cm_per_px: FloatArray | float, part: slice
+) -> list[Judged]:
+    """The same of what the body model alone saw, before anything is solved; its scatter for an error."""
+    seen = {name: [s for s in data.sightings if not s.by_hand][:1] for name, data in analysis.points.items()}
+    return _held({name: (s[0].xy, s[0].sigma) for name, s in seen.items() if s}, truth, cm_per_px, part)
+
+
+def _held(
+    found: Mapping[str, tuple[FloatArray, FloatArray]],
+    truth: Mapping[str, FloatArray],
+    cm_per_px: FloatArray | float,
+    part: slice,
+) -> list[Judged]:
     out = []
-    for name, track in analysis.tracks.items():
+    for name, (xy, sigma) in found.items():
         if name in truth and name.rsplit("_", 1)[-1] in JOINTS:
-            frames = np.arange(len(per_px))[part]
-            frames = frames[(frames < len(track.xy)) & (frames < len(truth[name]))]
-            scale = per_px[frames]
-            off = (track.xy[frames] - truth[name][frames]) * scale[:, None]
-            out.append(Judged(name, off, track.sigma[frames] * scale))
+            per_px = np.broadcast_to(cm_per_px, len(xy))
+            frames = np.arange(len(xy))[part]
+            frames = frames[frames < len(truth[name])]
+            frames = frames[np.isfinite(xy[frames, 0])]
+            off = (xy[frames] - truth[name][frames]) * per_px[frames, None]
+            out.append(Judged(name, off, sigma[frames] * per_px[frames]))
     return out
 
 

@@ -31,7 +31,7 @@ def mask(region, middle_x, half, arm=0.0):
 
 
 def test_hips_follow_the_outline_and_arms_do_not_fool_it():
-    """The network has the hips up to 9 px off the middle of the outline as it turns: its share is given back."""
+    """The network has the hips up to 9 px off the outline's middle as it turns: its share is given back."""
     region = Region(400.0, 360.0, 640.0, 0.0)
     t = np.linspace(0, 1, 40)
     middle = 400 + 20 * np.sin(2 * t)

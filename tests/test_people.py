@@ -12,7 +12,7 @@ from kneel.sim.golfer import Golfer
 from kneel.sim.look import Look
 from kneel.vision import installed
 from kneel.vision.landmarks import body
-from kneel.vision.landmarks.body import find_landmarks
+from kneel.vision.landmarks.body import OUTSIDE, find_landmarks
 from kneel.vision.landmarks.networks import CROP_SIZE, Found
 from kneel.vision.landmarks.region import Region
 from kneel.vision.landmarks.sides import FACE, HIPS, LEGS, UPPER, exchanged, unswapped
@@ -150,6 +150,64 @@ def test_a_click_holds_in_the_frame_it_was_made_in(monkeypatch):
     early = found([one, other], monkeypatch, near=Near(600.0, 250.0, 0))
     assert late.xy[2, 33, 0] == pytest.approx(one.x[2], abs=0.1)
     assert early.xy[2, 33, 0] == pytest.approx(other.x[2], abs=0.1)
+
+
+@pytest.mark.parametrize(
+    ("moved", "why"),
+    [
+        (dict.fromkeys(range(25, 33), (0, -120)), "feet above the hips"),
+        (dict.fromkeys((11, 12), (0, 150)), "head down"),
+        (dict.fromkeys(range(25, 33), (0, 500)), "legs below the picture"),
+        (dict.fromkeys((23, 24), (0, 400)), "hips below the picture"),
+    ],
+)
+def test_what_does_not_stand_in_the_picture_is_nobody(monkeypatch, moved, why):
+    """The network makes a body of a bicycle, of legs alone or a face: none is claimed."""
+
+    class Broken(Someone):
+        def landmarks(self, frame):
+            xy = super().landmarks(frame)
+            for k, shift in moved.items():
+                xy[k] += shift
+            return xy
+
+    looks = found([Broken(300.0, (180, 60, 60), (40, 50, 90))], monkeypatch)
+    assert not looks.seen.any(), why
+
+
+def test_joints_outside_the_picture_are_only_supposed(monkeypatch):
+    """Feet cut off by the picture's rim: the body is kept, its feet are not claimed."""
+    looks = found([Someone(300.0, (180, 60, 60), (40, 50, 90), top=205.0)], monkeypatch)
+    assert looks.seen.all()
+    assert (looks.visible[:, 31] == OUTSIDE).all() and (looks.visible[:, 25] > 0).all()
+
+
+@pytest.mark.parametrize("share", [0.3, 0.7])
+def test_a_film_that_is_cut_is_read_in_one_piece(monkeypatch, share):
+    """The longer shot counts; a slow change of light, and a walk through the picture, are no cuts."""
+    at = int(share * FRAMES)
+    picture, fake = scene([GOLFER])
+    rng = np.random.default_rng(5)
+    walls = [np.kron(rng.integers(40, 220, (8, 14, 1)), np.ones((50, 50, 3))).astype(np.uint8) for _ in "ab"]
+
+    def cut(frame):
+        shown = walls[frame >= at].copy()
+        middle = np.s_[60:340, 240:360]
+        shown[middle] = picture(frame)[middle]
+        light = 1 - 0.4 * np.sin(frame / 9) ** 2
+        shown = (shown * light).astype(np.uint8)
+        shown[0, 0, 0] = frame
+        return shown
+
+    monkeypatch.setattr(body, "Networks", fake)
+    looks = find_landmarks(lambda: cut, TIMES)
+    longer = np.arange(FRAMES) >= at if share < 0.5 else np.arange(FRAMES) < at
+    np.testing.assert_array_equal(looks.seen, longer)
+    assert "cut in 2 pieces" in looks.notes[0] and not looks.choice_open
+    whole = found(
+        [GOLFER, Someone(np.linspace(40, 660, FRAMES), (60, 120, 190), (220, 210, 90))], monkeypatch
+    )
+    assert not any("cut" in note for note in whole.notes)
 
 
 def test_nobody_there_and_being_stopped(monkeypatch):

@@ -54,7 +54,7 @@ def bend_of(root, joint, end):
     kind=st.sampled_from(sorted(BUILDS)),
 )
 def test_bodies_hold_together_in_any_swing(stature, club, pattern, fault, tempo, variation, seed, kind):
-    """Segments keep the lengths of their body (de Leva 1996, with spread), feet planted, no joint backward."""
+    """Segments keep their body's lengths (de Leva 1996, with spread), feet planted, no joint backward."""
     golfer = Golfer(stature, club=club, build=BUILDS[kind].drawn(np.random.default_rng(seed)))
     plan = SwingPlan({fault: AMOUNTS[fault] / 2}, pattern, tempo, variation=variation, seed=seed)
     try:
@@ -169,7 +169,7 @@ def test_schools_lean_differently_at_the_top():
 
 
 def test_bodies_are_of_another_table_than_the_scale_s():
-    """Legs of de Leva 1996 against those the scale supposes (Drillis and Contini 1966), with people's spread."""
+    """Legs of de Leva 1996 against what the scale supposes (Drillis and Contini 1966), with spread."""
     rng = np.random.default_rng(3)
     for table, low, high in ((MAN, 0.485, 0.505), (WOMAN, 0.455, 0.475)):
         legs = np.array([(b.thigh + b.shank, b.trunk) for b in (table.drawn(rng) for _ in range(400))])

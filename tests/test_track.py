@@ -290,11 +290,12 @@ def test_refuses_what_is_not_positive_definite():
 
 
 @settings(max_examples=40, deadline=None)
-@given(problems(), st.floats(0.5, 20), st.floats(0.5, 12), st.floats(0.05, 0.5))
-def test_lasting_errors_of_a_source_agree_with_a_dense_solve(problem, offset, wander, fades):
-    """Offset and Gauss-Markov error as unknowns of a dense least squares (textbook)."""
+@given(problems(), st.floats(0.5, 20), st.floats(0.5, 12), st.floats(0.05, 0.5), st.floats(0, 4))
+def test_lasting_errors_of_a_source_agree_with_a_dense_solve(problem, offset, wander, fades, more):
+    """Offset and Gauss-Markov error, more of it in doubt, as unknowns of a dense least squares (textbook)."""
     times, seen, steps, z, f = problem
     count = len(times)
+    doubt = 1 + more * np.sin(np.arange(count)) ** 2
     by_hand = np.full(count, np.nan)
     by_hand[count // 2] = 1.0
     mark = np.where(np.isfinite(by_hand)[:, None], z + 7.0, np.nan)
@@ -307,6 +308,7 @@ def test_lasting_errors_of_a_source_agree_with_a_dense_solve(problem, offset, wa
                 offset=offset,
                 wander=wander,
                 wander_s=fades,
+                doubt=doubt,
             ),
         ),
         (Links(np.where(np.isfinite(steps)[:, None], f, np.nan), steps),) if count > 1 else (),
@@ -330,7 +332,7 @@ def test_lasting_errors_of_a_source_agree_with_a_dense_solve(problem, offset, wa
 
     for t, sigma in enumerate(seen):
         if np.isfinite(sigma):
-            add(unit[t] + unit[count + t] + unit[-1], z[t], sigma)
+            add(unit[t] + doubt[t] * unit[count + t] + unit[-1], z[t], sigma)
     add(unit[count // 2], z[count // 2] + 7.0, 1.0)
     add(unit[-1], np.zeros(2), offset)
     add(unit[count], np.zeros(2), wander)
@@ -364,3 +366,28 @@ def test_one_mark_shifts_the_whole_track_and_many_sightings_fake_nothing():
     marked = solve_tracks(times, {"p": PointData((mark, model), (flow,), RESTLESS, FASTEST)})["p"]
     assert np.abs(marked.xy - truth).max() < 4.0
     assert marked.sigma.max() < 3.5 and marked.sigma[150] < 1.1
+
+
+def test_looking_long_at_a_hidden_joint_tells_no_more_than_looking_once():
+    """Twice the frames of a second behind the other leg leave its doubt as it is; scatter would halve it."""
+
+    def at_middle(rate, **hidden):
+        count = 2 * rate
+        times = np.arange(count) / rate
+        out = np.abs(times - 1) < 0.3
+        widened = {
+            name: np.where(out, 4.0, 1.0) * value if name == "sigma" else np.where(out, value, 1.0)
+            for name, value in hidden.items()
+        }
+        seen = Sighting(
+            np.full((count, 2), 300.0),
+            widened.get("sigma", np.full(count, 1.0)),
+            wander=5.0,
+            wander_s=1.0,
+            doubt=widened.get("doubt"),
+        )
+        return solve_tracks(times, {"p": PointData((seen,), (), RESTLESS, FASTEST)})["p"].sigma[count // 2]
+
+    few, many = (at_middle(rate, doubt=4.0) for rate in (60, 240))
+    assert few > 1.5 * at_middle(60) and many == pytest.approx(few, rel=0.1)
+    assert at_middle(240, sigma=1.0) < 1.2 * at_middle(240)

@@ -22,6 +22,7 @@ from kneel.book.swing_file import SUFFIX, save_swing
 from kneel.footage.content import content_of
 from kneel.model import ClipRef, Club, Hand, Mark, Stature, Swing, View
 from kneel.model.take import MARK_SIGMA_PX
+from kneel.sim.build import BUILDS
 from kneel.sim.camera import Camera
 from kneel.sim.film import Shoot, film
 from kneel.sim.golfer import Golfer
@@ -66,6 +67,7 @@ class Student(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     look: Look
     lesson: list[Lesson]
     flags: tuple[str, ...] = ()
+    build: str = "man"
     tempo: float = 1.0
     place: Place = Place.RANGE
     light: Light = Light.SUN
@@ -95,9 +97,16 @@ def takes() -> Iterator[Take]:
     """Every clip of every lesson."""
     for number, student in enumerate(students()):
         for lesson in student.lesson:
-            golfer = Golfer(student.stature_cm, student.hand, lesson.club, student.girth, look=student.look)
+            golfer = Golfer(
+                student.stature_cm,
+                student.hand,
+                lesson.club,
+                student.girth,
+                look=student.look,
+                build=BUILDS[student.build].drawn(np.random.default_rng(number)),
+            )
             seed = 100 * number + int(lesson.date[5:7])
-            plan = SwingPlan(lesson.faults, tempo=student.tempo, variation=0.5, seed=seed)
+            plan = SwingPlan(lesson.faults, student.school, student.tempo, variation=0.5, seed=seed)
             for view, ending in ROLES.items():
                 camera = Camera(
                     view,

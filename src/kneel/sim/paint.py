@@ -131,11 +131,13 @@ def _place(loft: Loft, camera: Camera, box: tuple[int, int, int, int]) -> _Drawn
     grid = sample(loft, camera, FINE)
     index = np.flatnonzero(grid.facing)
     x, y, depth = (sheet.ravel()[index] for sheet in grid.places)
+    # What has flown past the camera is kept out below.
+    depth = np.where(depth > NEAREST_CM, depth, np.float32(np.inf))
     x, y = camera.to_pixels(x / depth, y / depth)
     column = ((x - np.float32(x0 - 0.5)) * np.float32(FINE)).astype(np.int32)
     row = ((y - np.float32(y0 - 0.5)) * np.float32(FINE)).astype(np.int32)
     wide, tall = (x1 - x0) * FINE, (y1 - y0) * FINE
-    kept = (column >= 0) & (column < wide) & (row >= 0) & (row < tall) & (depth > NEAREST_CM)
+    kept = (column >= 0) & (column < wide) & (row >= 0) & (row < tall) & np.isfinite(depth)
     pixel = (row * wide + column).astype(np.intp)
     if not kept.all():
         index, pixel, depth = index[kept], pixel[kept], depth[kept]

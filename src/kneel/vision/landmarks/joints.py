@@ -69,7 +69,7 @@ _POINTS: Final = {
 # Lasting offset, error that goes with the pose, and scatter, as shares of the body's height in the picture;
 # measured on simulated swings of six styles and on two filmed cameras (docs/accuracy.md). Both hips err
 # together as the pelvis turns, so that their mean is no surer than each.
-_ERRORS: Final = {
+ERRORS: Final = {
     "head": (0.009, 0.0080, 0.004),
     "shoulder": (0.011, 0.0085, 0.005),
     "elbow": (0.015, 0.0260, 0.010),
@@ -126,7 +126,7 @@ def joints(
     sightings = {}
     for name, of in _POINTS.items():
         side, _, joint = name.rpartition("_")
-        offset, wander, scatter = (height * share for share in _ERRORS[joint])
+        offset, wander, scatter = (height * share for share in ERRORS[joint])
         clock = clocks[side if joint in LEG else ""]
         place = np.full((count, 2), np.nan)
         place[looks.frames] = grip if name == "grip" else xy[:, of].mean(axis=1)
@@ -149,7 +149,7 @@ def joints(
     if not square:
         place = np.full((count, 2), np.nan)
         place[looks.frames] = seat_of(xy, looks.edges)
-        offset, wander, scatter = (height * share for share in _ERRORS["seat"])
+        offset, wander, scatter = (height * share for share in ERRORS["seat"])
         sightings["seat"] = Sighting(
             place, np.full(count, scatter), offset=offset, wander=wander, wander_s=1.0, clock=clocks[""]
         )

@@ -29,6 +29,9 @@ ABOVE: Final = ROWS < 0.03
 SEAT_FROM = -0.12
 """Rows higher than this belong to the back, not the seat."""
 
+LEANS_TIMES = 1.5
+"""A trunk that leans bends most just above the hips, and the network has its hips drawn along with it."""
+
 OUTLINE_SHARE = 0.7
 """How far the hips are moved to where the outline has them: each of the two tells some (simulated swings and
 two filmed cameras; docs/accuracy.md)."""
@@ -102,7 +105,7 @@ def hips_moved(xy: FloatArray, edges: FloatArray) -> tuple[FloatArray, NDArray[n
     middles = np.where(good, edges.mean(axis=2), np.nan)
     # A trunk that leans carries the rows above the hips with it.
     leans = (xy[:, 11, 0] + xy[:, 12, 0] - xy[:, 23, 0] - xy[:, 24, 0]) / 2
-    middles = (middles + leans[:, None] * ROWS[ABOVE])[trusted]
+    middles = (middles + LEANS_TIMES * leans[:, None] * np.minimum(ROWS[ABOVE], 0.0))[trusted]
     # Rows differ by where the body bulges; what is left is how it moves.
     bulge = np.nanmedian(middles - np.nanmedian(middles, axis=1, keepdims=True), axis=0)
     along = np.nanmedian(middles - bulge, axis=1)
