@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 
 from kneel.judge import judge, school
-from kneel.model import Hand, PointRows, Stature
+from kneel.model import Hand, PointRows, Stature, View
 from kneel.motion.analysis import Setup, analyse
 from kneel.motion.checkpoints import Moment, shown_frame
 from kneel.motion.sightings import from_rows
@@ -47,6 +47,18 @@ def test_ball_leaving_beats_the_hands(simulate):
     assert impact.sigma_s == pytest.approx(1 / 120 / np.sqrt(12), rel=0.01)
     hands = found(only(rows, "grip", "left_hip", "right_hip")).checkpoints["impact"]
     assert abs(hands.time_s - truth.checkpoints_s["impact"]) < 3 * hands.sigma_s
+
+
+def test_from_behind_what_looks_like_ball_and_club_dates_nothing(simulate):
+    """The golfer stands before both: a white shoe that leaves early is no strike; one heard is."""
+    rows, truth = simulate(view=View.REAR, noise=0.5)
+    struck = truth.checkpoints_s["impact"]
+    rows.xy["ball"][rows.times_s > struck - 0.07] = np.nan
+    rows.xy["clubhead"][:] = np.roll(rows.xy["clubhead"], -8, axis=0)
+    impact = found(rows, view=View.REAR).checkpoints["impact"]
+    assert abs(impact.time_s - struck) < 2.5 * impact.sigma_s and impact.sigma_s > 0.005
+    heard = found(rows, view=View.REAR, strikes=(Moment(struck + 0.006, 0.0005),)).checkpoints["impact"]
+    assert heard.source == "sound" and heard.time_s == pytest.approx(struck, abs=0.002)
 
 
 def stated(rows, sigma):

@@ -251,6 +251,19 @@ def test_sides_are_decided_for_the_whole_body_together(swing, first, last, group
     np.testing.assert_array_equal(unswapped(swing, 220.0), swing)
 
 
+@pytest.mark.parametrize("times", [1, 2, 4])
+def test_feet_that_change_places_are_exchanged_however_long_and_at_any_rate(swing, times):
+    """The network holds legs for each other from the follow-through to the end: feet cannot have leapt."""
+    often = np.linspace(0, len(swing) - 1, times * len(swing))
+    whole = np.floor(often).astype(int)
+    following = np.minimum(whole + 1, len(swing) - 1)
+    share = (often - whole)[:, None, None]
+    fine = (1 - share) * swing[whole] + share * swing[following]
+    broken = swapped(fine, slice(round(0.55 * len(fine)), None), LEGS)
+    mended = unswapped(broken, 220.0, 1 / (60 * times))
+    assert np.abs(mended - fine).max() < 1e-9
+
+
 @pytest.mark.parametrize(
     ("view", "mirrored", "from_behind", "wrong"),
     [

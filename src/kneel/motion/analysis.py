@@ -167,6 +167,7 @@ def analyse(
         pinned=setup.pinned,
         strikes=setup.strikes,
         along=setup.view is View.DOWN_THE_LINE,
+        behind=setup.view is View.REAR,
     )
     address = checkpoints["address"].shown if "address" in checkpoints else 0
     mirrored, mirror_notes = _mirrored(setup, tracks, address)

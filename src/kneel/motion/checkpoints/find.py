@@ -86,14 +86,15 @@ def find_checkpoints(
     pinned: Mapping[str, float],
     strikes: Sequence[Moment] = (),
     along: bool = False,
+    behind: bool = False,
 ) -> tuple[dict[str, Checkpoint], list[str]]:
     """Find what the points allow; what is pinned by hand stands.
 
     ``times_s`` (T,) are real seconds, ``seen`` maps each point to its first
     and last sighted index, ``px_per_m`` is a rough px per metre, ``pinned`` maps
     names to frame indices, ``strikes`` are those heard, ``along`` is whether
-    the camera looks along the target line. Gives the checkpoints in order and
-    warnings.
+    the camera looks along the target line, ``behind`` whether it sees the
+    golfer's back. Gives the checkpoints in order and warnings.
     """
     step = float(np.median(np.diff(times_s))) if len(times_s) > 1 else 0.0
     index = np.arange(len(times_s))
@@ -102,7 +103,14 @@ def find_checkpoints(
         for name, frame in pinned.items()
     }
     found, notes = _found(
-        times_s, tracks, seen, hand=hand, px_per_m=px_per_m, by_hand=by_hand, strikes=strikes
+        times_s,
+        tracks,
+        seen,
+        hand=hand,
+        px_per_m=px_per_m,
+        by_hand=by_hand,
+        strikes=strikes,
+        behind=behind,
     )
     if along and "address" in found:
         address = found["address"]
@@ -130,6 +138,7 @@ def _found(
     px_per_m: float,
     by_hand: Mapping[str, Moment],
     strikes: Sequence[Moment],
+    behind: bool,
 ) -> tuple[dict[str, Moment], list[str]]:
     found = _hands(times_s, tracks, seen)
     if isinstance(found, Failed):
@@ -139,7 +148,9 @@ def _found(
     if isinstance(phases, Failed):
         return {}, [phases.reason]
     swing = _Swing(tracks, hands, error, hand, px_per_m)
-    impact = by_hand.get("impact") or find_impact(phases, hands, error, tracks, seen, px_per_m, strikes)
+    impact = by_hand.get("impact") or find_impact(
+        phases, hands, error, tracks, seen, px_per_m, strikes, behind=behind
+    )
     if not {"top", "impact"} <= set(by_hand):
         against = no_swing(hands, phases, impact, tracks, px_per_m)
         if against is not None:

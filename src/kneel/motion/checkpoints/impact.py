@@ -36,16 +36,23 @@ def find_impact(
     last_seen: Mapping[str, tuple[int, int]],
     px_per_m: float,
     strikes: Sequence[Moment] = (),
+    *,
+    behind: bool = False,
 ) -> Moment | None:
     """The most precise witness of impact that agrees with the course of the hands.
 
     ``error`` tells how well the hands are known, ``last_seen`` maps points to
-    their first and last sighted frame index, ``strikes`` are those heard. None
-    where no witness speaks.
+    their first and last sighted frame index, ``strikes`` are those heard. From
+    ``behind`` the golfer stands before ball and club: what looks like them is
+    no witness. None where none speaks.
     """
     rough = _hands_return(phases, hands, error, px_per_m)
-    seen = (_ball_leaves(phases, tracks, last_seen, px_per_m), _club_returns(phases, tracks, px_per_m))
-    witnesses = [w for w in (*seen, *map(as_heard, strikes)) if w is not None]
+    club = (
+        ()
+        if behind
+        else (_ball_leaves(phases, tracks, last_seen, px_per_m), _club_returns(phases, tracks, px_per_m))
+    )
+    witnesses = [w for w in (*club, *map(as_heard, strikes)) if w is not None]
     for witness in sorted(witnesses, key=lambda w: w.sigma_s):
         if rough is None or abs(witness.time_s - rough.time_s) < max(4 * rough.sigma_s, 0.05):
             return witness

@@ -27,12 +27,10 @@ from kneel.vision.landmarks.people import (
     colours_at,
     glance,
     glance_frames,
-    inside_of,
     people,
-    plausible,
-    stands,
 )
 from kneel.vision.landmarks.region import Region
+from kneel.vision.landmarks.standing import inside_of, plausible, stands
 
 Picture = NDArray[np.uint8]
 FloatArray = NDArray[np.float64]

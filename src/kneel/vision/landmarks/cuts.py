@@ -15,8 +15,8 @@ THUMB: Final = (18, 24)
 """Rows and columns of the small pictures compared."""
 
 UNLIKE = 0.6
-"""Share of a small picture's contrast that stays unexplained by the one before it: cuts of filmed cameras leave
-0.9 and more, a swing from which a third of a second is missing 0.4 at most."""
+"""Share of a small picture's contrast that stays unexplained by the one before it: cuts of filmed cameras
+leave 0.9 and more, a swing from which a third of a second is missing 0.4 at most."""
 
 TIMES_USUAL, AROUND = 6.0, 4
 """A cut differs so many times more than what usually changes in so many frames before and after."""

@@ -14,6 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kneel.vision.best_way import cheapest_way
+from kneel.vision.landmarks.sides import USUAL_STEP_S
 
 FloatArray = NDArray[np.float64]
 
@@ -24,14 +25,16 @@ TOGETHER = 0.07
 """Hands on one grip are no farther apart, as a share of the body's height."""
 
 ALONE_COSTS = 0.02
-"""What it takes to leave one hand out of a frame, as a share of the body's height."""
+"""What it takes to leave one hand out for 1/60 s, as a share of the body's height."""
 
 
-def grip_of(xy: FloatArray, height: float) -> tuple[FloatArray, NDArray[np.bool_]]:
+def grip_of(
+    xy: FloatArray, height: float, step_s: float = USUAL_STEP_S
+) -> tuple[FloatArray, NDArray[np.bool_]]:
     """The grip (N, 2) px, and in which frames one hand alone tells it.
 
     ``xy`` (N, 39, 2) are the landmarks, NaN where none were seen; ``height`` px
-    is the body's.
+    is the body's, ``step_s`` the time from one look to the next.
     """
     place = np.full((len(xy), 2), np.nan)
     alone = np.zeros(len(xy), dtype=bool)
@@ -43,6 +46,7 @@ def grip_of(xy: FloatArray, height: float) -> tuple[FloatArray, NDArray[np.bool_
     apart = np.linalg.norm(left - right, axis=1)
     price = np.full((len(seen), 3), ALONE_COSTS * height)
     price[:, 0] = np.maximum(apart - TOGETHER * height, 0.0)
+    price *= step_s / USUAL_STEP_S
     chosen = cheapest_way(price, lambda n: np.linalg.norm(ways[n][None] - ways[n - 1][:, None], axis=2))
     place[seen] = ways[np.arange(len(seen)), chosen]
     alone[seen] = chosen > 0

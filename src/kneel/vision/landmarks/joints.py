@@ -19,7 +19,7 @@ from kneel.vision.landmarks.body import Landmarks
 from kneel.vision.landmarks.doubt import doubts_of
 from kneel.vision.landmarks.hands import LEFT, RIGHT, grip_of
 from kneel.vision.landmarks.outline import face_on, hips_moved, seat_of
-from kneel.vision.landmarks.sides import exchanged, unswapped
+from kneel.vision.landmarks.sides import USUAL_STEP_S, exchanged, unswapped
 
 FloatArray = NDArray[np.float64]
 
@@ -112,7 +112,9 @@ def joints(
     if not looks.seen.any():
         return Bodies({}, float("nan"))
     height = looks.height_px
-    marks = unswapped(np.dstack([looks.xy, looks.visible]), height)
+    looked_s = times_s[looks.frames]
+    step_s = float(np.median(np.diff(looked_s))) if len(looked_s) > 1 else USUAL_STEP_S
+    marks = unswapped(np.dstack([looks.xy, looks.visible]), height, step_s)
     xy, visible = marks[..., :2].copy(), marks[..., 2]
     trusted = np.zeros(len(xy), dtype=bool)
     square = face_on(xy) if view is None else view is not View.DOWN_THE_LINE
@@ -120,7 +122,7 @@ def joints(
     if square:
         moved, trusted = hips_moved(xy, looks.edges)
         xy[:, 23:25, 0] += moved[:, None]
-    grip, alone = grip_of(xy, height)
+    grip, alone = grip_of(xy, height, step_s)
     clocks = _pose_clocks(xy / height, looks.frames, times_s)
     doubts = doubts_of(xy / height, visible, looks.frames, times_s)
     sightings = {}

@@ -18,13 +18,12 @@ from scipy.optimize import linear_sum_assignment
 from kneel.model import Near
 from kneel.vision.landmarks.networks import CROP_SIZE, Found
 from kneel.vision.landmarks.region import Region
+from kneel.vision.landmarks.standing import inside_of, plausible, stands
 
 Picture = NDArray[np.uint8]
 FloatArray = NDArray[np.float64]
 
 GLANCE_S, MOST_GLANCES = 0.2, 24
-LEAST_PRESENCE = 0.5
-
 SAME_COST = 0.8
 """Two glimpses that differ by more, in sides of the square moved and in clothes, are two persons."""
 
@@ -49,12 +48,6 @@ WIDE, TALL = 0.14, 0.40
 
 CLICKED = 1.6
 """A click this many half bodies away from everybody is on nobody."""
-
-LEANS, CROUCHES = 0.3, 0.25
-"""A golfer's shoulders are never farther below the hips, nor ankles nearer below them, in trunk lengths."""
-
-FEWEST_LEG_JOINTS = 2
-"""Knees and ankles that must be in the picture, or it is half a person."""
 
 _WHOLE: Final = (7, 8, 11, 12, 23, 24, 25, 26, 27, 28)
 """Landmarks that lie in the picture when the whole body does."""
@@ -226,34 +219,6 @@ def unlike_clothes(a: FloatArray, b: FloatArray) -> float:
     hue = np.linalg.norm(a / a.sum(axis=1)[:, None] - b / b.sum(axis=1)[:, None], axis=1)
     light = np.abs(np.log(a.sum(axis=1) / b.sum(axis=1)))
     return float((HUE_COUNTS * hue + LIGHT_COUNTS * light).mean())
-
-
-def plausible(found: Found) -> bool:
-    """Whether landmarks make a body at all: the network's own word says little."""
-    if found.presence < LEAST_PRESENCE:
-        return False
-    shares = found.xy / CROP_SIZE
-    torso = np.linalg.norm((shares[11] + shares[12] - shares[23] - shares[24]) / 2)
-    leg = np.mean([np.linalg.norm(shares[23 + s] - shares[27 + s]) for s in (0, 1)])
-    return bool(0.06 < torso < 0.6 and 0.06 < leg < 0.8)
-
-
-def stands(xy: FloatArray, inside: NDArray[np.bool_]) -> bool:
-    """Whether landmarks (39, 2) in the picture's px are those of a body on its feet, enough of it ``inside``.
-
-    The network makes a body of what it is shown: of a bicycle, of legs alone
-    one upside down, of a face one whose legs hang below the picture.
-    """
-    shoulders, hips, knees, ankles = (xy[k : k + 2, 1].mean() for k in (11, 23, 25, 27))
-    trunk = float(np.linalg.norm((xy[11] + xy[12] - xy[23] - xy[24]) / 2))
-    upright = shoulders < hips + LEANS * trunk and knees > hips and ankles > hips + CROUCHES * trunk
-    return bool(upright and inside[[23, 24]].all() and inside[[25, 26, 27, 28]].sum() >= FEWEST_LEG_JOINTS)
-
-
-def inside_of(picture: Picture, xy: FloatArray) -> NDArray[np.bool_]:
-    """Which of the landmarks (39, 2) lie in the picture, (39,)."""
-    limit = np.array([picture.shape[1], picture.shape[0]])
-    return np.asarray(((xy >= 0) & (xy < limit)).all(axis=1))
 
 
 def _glimpse(networks: Networks, picture: Picture, frame: int, region: Region) -> Glimpse | None:

@@ -29,7 +29,7 @@ _TOLD_BY: Final = (((11, 12), (13, 14), (15, 16)), HIPS, LEGS)
 """The joints of each group that tell whether it is exchanged; fingers only follow their hand."""
 
 # Which groups are exchanged in each of the ways a frame may be read, and what it costs to believe so, as a
-# share of the body's height per frame: one confusion of the whole body is as likely as one of the legs.
+# share of the body's height for each 1/60 s: one confusion of the whole body is as likely as one of the legs.
 WAYS: Final = (
     ((False, False, False), 0.0),
     ((True, True, True), 0.024),
@@ -39,22 +39,29 @@ WAYS: Final = (
     ((True, False, False), 0.040),
 )
 
+USUAL_STEP_S = 1 / 60
+
+LEAP, LEAPS_TIMES = 0.08, 4.0
+"""No joint but a hand moves by more of the body's height from frame to frame: feet that change places in
+one did not, however long the network holds on to it."""
+
 EARLY_SHARE = 0.2
 """The first part of a clip, in which the golfer stands as the view has it."""
 
 
-def unswapped(xy: FloatArray, height: float) -> FloatArray:
+def unswapped(xy: FloatArray, height: float, step_s: float = USUAL_STEP_S) -> FloatArray:
     """Landmarks (N, 39, K) with left and right exchanged where the network took one for the other.
 
-    The first two of K are places in px, the others go with them. Most frames
-    are taken to be right. ``height`` px is the body's.
+    The first two of K are places in px, the others go with them. Most of the
+    time is taken to be right. ``height`` px is the body's, ``step_s`` the time
+    from one look to the next.
     """
     out = xy.copy()
     seen = np.flatnonzero(np.isfinite(xy[:, 0, 0]))
     if seen.size == 0:
         return out
-    moved = [_moved(xy[seen, :, :2], pairs) for pairs in _TOLD_BY]
-    price = np.tile([cost * height for _, cost in WAYS], (len(seen), 1))
+    moved = [_moved(xy[seen, :, :2], pairs, height) for pairs in _TOLD_BY]
+    price = np.tile([cost * height * step_s / USUAL_STEP_S for _, cost in WAYS], (len(seen), 1))
     # One table (ways, ways) a step: a group moves as it should where it is read alike at both ends.
     moves = np.zeros((len(seen), len(WAYS), len(WAYS)))
     for k, (kept, crossed) in enumerate(moved):
@@ -89,14 +96,15 @@ def exchanged(xy: FloatArray, view: View | None, *, mirrored: bool) -> bool:
     return right_is_right != ((view is View.REAR) != mirrored)
 
 
-def _moved(xy: FloatArray, pairs: Pairs) -> tuple[FloatArray, FloatArray]:
-    """How far joints move from frame to frame, read alike and read crosswise, (N - 1,) px each."""
+def _moved(xy: FloatArray, pairs: Pairs, height: float) -> tuple[FloatArray, FloatArray]:
+    """How far joints move between looks, read alike and crosswise, (N - 1,) px each; leaps count more."""
     a, b = (xy[:, [pair[side] for pair in pairs]] for side in (0, 1))
     return (
-        _distance(a[1:], a[:-1]) + _distance(b[1:], b[:-1]),
-        _distance(a[1:], b[:-1]) + _distance(b[1:], a[:-1]),
+        _distance(a[1:], a[:-1], height) + _distance(b[1:], b[:-1], height),
+        _distance(a[1:], b[:-1], height) + _distance(b[1:], a[:-1], height),
     )
 
 
-def _distance(a: FloatArray, b: FloatArray) -> FloatArray:
-    return np.asarray(np.linalg.norm(a - b, axis=2).sum(axis=1))
+def _distance(a: FloatArray, b: FloatArray, height: float) -> FloatArray:
+    far = np.linalg.norm(a - b, axis=2)
+    return np.asarray((far + LEAPS_TIMES * np.maximum(far - LEAP * height, 0.0)).sum(axis=1))
