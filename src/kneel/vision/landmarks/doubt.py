@@ -20,7 +20,7 @@ FloatArray = NDArray[np.float64]
 Curve = tuple[tuple[float, ...], tuple[float, ...]]
 
 BY_VISIBILITY: Final[Curve] = ((0.4, 0.65, 0.8, 0.95), (4.0, 3.0, 1.6, 1.0))
-BY_HIPS: Final[Curve] = ((0.06, 0.08, 0.10), (2.3, 1.7, 1.0))
+BY_HIPS: Final[Curve] = ((0.06, 0.08, 0.10), (2.6, 1.9, 1.0))
 BY_SHOULDERS: Final[Curve] = ((0.10, 0.15, 0.20), (3.0, 2.2, 1.0))
 """By the distance of the two joints in the picture, as a share of the body's height."""
 

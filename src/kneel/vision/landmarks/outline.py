@@ -110,7 +110,8 @@ def hips_moved(xy: FloatArray, edges: FloatArray) -> tuple[FloatArray, NDArray[n
     bulge = np.nanmedian(middles - np.nanmedian(middles, axis=1, keepdims=True), axis=0)
     along = np.nanmedian(middles - bulge, axis=1)
     off = along - (xy[trusted, 23, 0] + xy[trusted, 24, 0]) / 2
-    steady = median_filter(off, size=3, mode="nearest")
+    # Only how it moves is taken from the outline: of a body half turned its middle lies beside the hips.
+    steady = median_filter(off - np.median(off), size=3, mode="nearest")
     return OUTLINE_SHARE * np.interp(np.arange(len(xy)), np.flatnonzero(trusted), steady), trusted
 
 

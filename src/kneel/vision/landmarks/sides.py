@@ -45,6 +45,11 @@ LEAP, LEAPS_TIMES = 0.08, 4.0
 """No joint but a hand moves by more of the body's height from frame to frame: feet that change places in
 one did not, however long the network holds on to it."""
 
+FEET: Final = [27, 28]
+HOME_COSTS, FAR_FROM_HOME = 0.1, 0.3
+"""What each 1/60 s costs in which a foot is away from where it usually stands, as a share of the way, and
+how far counts: two feet may come to be taken for one another without either leaping, but neither walks."""
+
 EARLY_SHARE = 0.2
 """The first part of a clip, in which the golfer stands as the view has it."""
 
@@ -61,7 +66,11 @@ def unswapped(xy: FloatArray, height: float, step_s: float = USUAL_STEP_S) -> Fl
     if seen.size == 0:
         return out
     moved = [_moved(xy[seen, :, :2], pairs, height) for pairs in _TOLD_BY]
-    price = np.tile([cost * height * step_s / USUAL_STEP_S for _, cost in WAYS], (len(seen), 1))
+    price = np.tile([cost * height for _, cost in WAYS], (len(seen), 1))
+    as_is, crossed_over = _from_home(xy[seen, :, :2], height)
+    for n, (groups, _) in enumerate(WAYS):
+        price[:, n] += crossed_over if groups[2] else as_is
+    price *= step_s / USUAL_STEP_S
     # One table (ways, ways) a step: a group moves as it should where it is read alike at both ends.
     moves = np.zeros((len(seen), len(WAYS), len(WAYS)))
     for k, (kept, crossed) in enumerate(moved):
@@ -94,6 +103,15 @@ def exchanged(xy: FloatArray, view: View | None, *, mirrored: bool) -> bool:
     gaps = [np.median(early[:, right, 0] - early[:, left, 0]) for left, right in ((11, 12), *HIPS, *LEGS[:2])]
     right_is_right = float(np.median(gaps)) > 0
     return right_is_right != ((view is View.REAR) != mirrored)
+
+
+def _from_home(xy: FloatArray, height: float) -> tuple[FloatArray, FloatArray]:
+    """What it costs that feet are away from where they usually stand, read as is and crosswise, (N,) px."""
+    feet = xy[:, FEET]
+    home = np.median(feet, axis=0)
+    away = [np.linalg.norm(one - home, axis=2) for one in (feet, feet[:, ::-1])]
+    as_is, crossed = (HOME_COSTS * np.minimum(far, FAR_FROM_HOME * height).sum(axis=1) for far in away)
+    return as_is, crossed
 
 
 def _moved(xy: FloatArray, pairs: Pairs, height: float) -> tuple[FloatArray, FloatArray]:
