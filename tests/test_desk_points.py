@@ -67,7 +67,7 @@ def test_tape_under_a_mark_is_followed_and_said(qtbot, window, demo):
     assert {"left_knee", "right_knee"} <= set(session.numbers.spots)
     said = [label.text() for label in window.findChildren(QLabel) if "Followed by its colour" in label.text()]
     note = said[0].partition("Followed by its colour")[2]
-    assert "lead knee" in note and "trail knee" in note and "hip" not in note
+    assert "lead knee" in note and "trail knee" in note and "ankle" not in note and "shoulder" not in note
     knee = session.analysis.tracks["left_knee"]
     middle = session.numbers.spots["left_knee"].xy
     seen = np.isfinite(middle[:, 0])

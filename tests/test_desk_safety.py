@@ -463,6 +463,7 @@ def test_a_drag_belongs_to_the_frame_it_began_on(qtbot, window, demo):
 def test_tab_moves_the_focus_and_arrows_nudge_what_is_held(qtbot, window, demo):
     open_clip(qtbot, window, demo / CLIP)
     on_desk, stage = window.on_desk, window.bench.stage
+    on_desk.cursor.go(14)  # nothing is marked here
     window.activateWindow()
     stage.setFocus()
     press(qtbot, window, Qt.Key.Key_Tab)
