@@ -23,11 +23,9 @@ import platformdirs
 from benchmarks import judging as j
 from benchmarks.cast import Cast, cast, filmed
 from benchmarks.film import FRAMES, HELD_BACK, Filmed, film
-from benchmarks.odd import odd_clips
-from kneel.evidence import Evidence, Shelf, Stretch, analysed, gather
-from kneel.footage import Clip
-from kneel.footage.content import content_of
-from kneel.model import ClipRef, Mark, Stature, Swing, View
+from benchmarks.odd import dropped_in, odd_clips
+from kneel.evidence import Shelf, analysed, gather
+from kneel.model import Mark, Stature, Swing, View
 from kneel.model.take import MARK_SIGMA_PX
 from kneel.motion.analysis import Analysis
 from kneel.motion.scale import Scale
@@ -42,7 +40,6 @@ MARKED = ("head", "grip") + tuple(
 MARKS = ("no mark", "three marks")
 PAIRS = ("hip", "knee", "ankle", "shoulder")
 Pairs = list[tuple[float, float]]
-_TRUTHS: dict[str, Truth] = {}
 
 
 @dataclass
@@ -61,11 +58,7 @@ class Found:
 
 def main(arguments: list[str]) -> int:
     """Print the tables of docs/accuracy.md."""
-    parser = argparse.ArgumentParser(prog="accuracy")
-    parser.add_argument("--seed", type=int, default=SEED)
-    parser.add_argument("--count", type=int, default=COUNT)
-    parser.add_argument("--folder", type=Path, default=platformdirs.user_cache_path("kneel") / "accuracy")
-    asked = parser.parse_args(arguments)
+    asked = options("accuracy", arguments)
     found = measured(asked.folder, asked.seed, asked.count)
     print_raw(found)
     print_factors(found)
@@ -79,6 +72,15 @@ def main(arguments: list[str]) -> int:
     return 0
 
 
+def options(prog: str, arguments: list[str]) -> argparse.Namespace:
+    """Which clips, and where they are kept."""
+    parser = argparse.ArgumentParser(prog=prog)
+    parser.add_argument("--seed", type=int, default=SEED)
+    parser.add_argument("--count", type=int, default=COUNT)
+    parser.add_argument("--folder", type=Path, default=platformdirs.user_cache_path("kneel") / "accuracy")
+    return parser.parse_args(arguments)
+
+
 def measured(folder: Path, seed: int, count: int, *, quiet: bool = False) -> Found:
     """Look at all clips and hold them against the truth; what was looked at before is kept."""
     found = Found()
@@ -90,7 +92,7 @@ def measured(folder: Path, seed: int, count: int, *, quiet: bool = False) -> Fou
         for label in MARKS:
             marks = film_marks(reel) if label != MARKS[0] else ()
             dropped = Swing().given(guessed=("view",))
-            analysis = analysis_of(path_swing(reel.path, dropped, marks), reel.path)
+            analysis = analysis_of(reel.path, dropped, marks)
             scale = 1 / reel.reference.px_per_cm
             part = slice(0, FRAMES)
             if label == MARKS[0]:
@@ -105,12 +107,6 @@ def _cast(seed: int, count: int) -> tuple[Cast, ...]:
     return tuple(cast(seed, count))
 
 
-def _truth(one: Cast) -> Truth:
-    if one.name not in _TRUTHS:
-        _TRUTHS[one.name] = one.shoot.truth()
-    return _TRUTHS[one.name]
-
-
 @cache
 def films(folder: Path) -> list[Filmed]:
     """The film of a person; none, and it is said, where it cannot be fetched."""
@@ -122,14 +118,14 @@ def films(folder: Path) -> list[Filmed]:
 
 
 def _judge_drawn(found: Found, one: Cast, path: Path) -> None:
-    view, truth, golfer = one.shoot.camera.view, _truth(one), one.shoot.golfer
+    view, truth, golfer = one.shoot.camera.view, one.truth, one.shoot.golfer
     found.views[one.name], found.styles[one.name] = view.value, one.style.value
     start, rate = one.shoot.start_s, one.shoot.rate
     first, last = (round((truth.checkpoints_s[n] - start) * rate) for n in ("address", "finish"))
     for label in MARKS:
         marks = three_marks(one, truth) if label != MARKS[0] else ()
         swing = Swing(hand=golfer.hand, club=golfer.club).given(view=view, scale=Stature(golfer.stature_cm))
-        analysis = analysis_of(path_swing(path, swing, marks), path)
+        analysis = analysis_of(path, swing, marks)
         part = slice(first, last + 1)
         found.drawn[one.name, label, view.value] += j.judged(analysis, truth.pixels, truth.cm_per_px, part)
         if label == MARKS[0]:
@@ -169,21 +165,10 @@ def film_marks(reel: Filmed) -> tuple[Mark, ...]:
     )
 
 
-def path_swing(path: Path, swing: Swing, marks: tuple[Mark, ...] = ()) -> Swing:
-    """A document of a clip as the desk makes it: dropped, then marked."""
-    with Clip(path) as clip:
-        info = clip.info
-    reference = ClipRef(str(path), info.frames, info.width, info.height, info.rate_stored)
-    return swing.given(clip=reference, looked=True, marks=marks)
-
-
-def analysis_of(swing: Swing, path: Path) -> Analysis:
-    """The numbers of a document."""
-    with Clip(path) as clip:
-        info = clip.info
-    stretch = Stretch.of(swing, info, content_of(path))
-    seen: Evidence = gather(swing, stretch, shelf=Shelf())
-    return analysed(swing, stretch, seen)
+def analysis_of(path: Path, swing: Swing, marks: tuple[Mark, ...]) -> Analysis:
+    """The numbers of a clip as the desk takes it: dropped, then marked."""
+    document, stretch = dropped_in(path, swing, marks)
+    return analysed(document, stretch, gather(document, stretch, shelf=Shelf()))
 
 
 def print_raw(found: Found) -> None:

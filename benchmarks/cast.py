@@ -6,6 +6,7 @@ import sys
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 from enum import StrEnum
+from functools import cached_property
 from pathlib import Path
 
 import numpy as np
@@ -17,6 +18,7 @@ from kneel.sim.film import Shoot, film
 from kneel.sim.golfer import Golfer
 from kneel.sim.look import Light, Look, Outfit, Place, Weave
 from kneel.sim.swing import SwingPlan
+from kneel.sim.truth import Truth
 
 VIEWS = (View.FACE_ON, View.DOWN_THE_LINE)
 PATTERNS = ("neutral", "centred", "loading", "forward", "braced")
@@ -50,6 +52,11 @@ class Cast:
     name: str
     style: Style
     shoot: Shoot
+
+    @cached_property
+    def truth(self) -> Truth:
+        """What is exactly so."""
+        return self.shoot.truth()
 
 
 def cast(seed: int, count: int) -> Iterator[Cast]:

@@ -13,7 +13,7 @@ from benchmarks.film import Filmed, street
 from kneel.evidence import Stretch
 from kneel.footage import Clip, write_clip
 from kneel.footage.content import content_of
-from kneel.model import ClipRef, Swing
+from kneel.model import ClipRef, Mark, Swing
 from kneel.vision.landmarks.body import find_landmarks
 
 Picture = NDArray[np.uint8]
@@ -42,6 +42,15 @@ def odd_clips(folder: Path, films: list[Filmed]) -> Iterator[tuple[str, float]]:
         print(f"Street scenes are left out: {error}.", file=sys.stderr)
 
 
+def dropped_in(path: Path, swing: Swing, marks: tuple[Mark, ...] = ()) -> tuple[Swing, Stretch]:
+    """The document of a clip dropped on the desk and marked, and the stretch of film it speaks of."""
+    with Clip(path) as clip:
+        info = clip.info
+    reference = ClipRef(str(path), info.frames, info.width, info.height, info.rate_stored)
+    document = swing.given(clip=reference, looked=True, marks=marks)
+    return document, Stretch.of(document, info, content_of(path))
+
+
 def _pictures(path: Path) -> Iterator[Picture]:
     with Clip(path) as clip:
         for _, frame in clip.frames():
@@ -58,11 +67,6 @@ def _written(path: Path, pictures: list[Picture]) -> Path:
 
 
 def _claimed(path: Path) -> float:
-    with Clip(path) as clip:
-        info = clip.info
-    swing = Swing().given(
-        clip=ClipRef(str(path), info.frames, info.width, info.height, info.rate_stored), looked=True
-    )
-    stretch = Stretch.of(swing, info, content_of(path))
+    _, stretch = dropped_in(path, Swing())
     looks = find_landmarks(lambda: stretch.straight_reader().picture, stretch.times_s)
     return float(looks.seen.mean())

@@ -9,7 +9,6 @@ the pelvis' shift at the top.
 
 from __future__ import annotations
 
-import argparse
 import importlib
 import sys
 import tomllib
@@ -20,10 +19,9 @@ from pathlib import Path
 from typing import Any
 
 import numpy as np
-import platformdirs
 
 from benchmarks import judging as j
-from benchmarks.accuracy import COUNT, MARKS, SEED, Found, measured
+from benchmarks.accuracy import MARKS, Found, measured, options
 
 TABLE = Path(__file__).with_name("tuned.toml")
 BY = 0.30
@@ -73,11 +71,7 @@ def constants() -> list[Constant]:
 
 def main(arguments: list[str]) -> int:
     """Print the table of docs/constants.md."""
-    parser = argparse.ArgumentParser(prog="tuned")
-    parser.add_argument("--seed", type=int, default=SEED)
-    parser.add_argument("--count", type=int, default=COUNT)
-    parser.add_argument("--folder", type=Path, default=platformdirs.user_cache_path("kneel") / "accuracy")
-    asked = parser.parse_args(arguments)
+    asked = options("tuned", arguments)
 
     def now() -> list[float]:
         return figures(measured(asked.folder, asked.seed, asked.count, quiet=True))

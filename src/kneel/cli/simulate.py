@@ -16,7 +16,6 @@ from kneel.cli.parts import named_numbers, progress_on_terminal
 from kneel.model import Club, Hand, UsageError, View
 
 if TYPE_CHECKING:
-    from kneel.sim.build import Build
     from kneel.sim.film import Shoot
 
 SMALLEST, LARGEST = 160, 4096
@@ -77,6 +76,7 @@ def run(asked: argparse.Namespace) -> int:
 
 def _shoot(asked: argparse.Namespace) -> Shoot:
     """The whole of what was asked. Raises ``UsageError``."""
+    from kneel.sim.build import BUILDS, Physique
     from kneel.sim.camera import Camera
     from kneel.sim.film import Shoot
     from kneel.sim.golfer import Golfer
@@ -98,7 +98,7 @@ def _shoot(asked: argparse.Namespace) -> Shoot:
                 loose_cm=asked.loose,
                 tape=tape,
             ),
-            build=_build(asked.build),
+            build=BUILDS[_one_of(Physique, asked.build, "--build")],
         ),
         SwingPlan(
             named_numbers(asked.fault, "--fault", "NAME=AMOUNT"),
@@ -134,14 +134,6 @@ def _shoot(asked: argparse.Namespace) -> Shoot:
         asked.stored_fps,
         asked.start,
     )
-
-
-def _build(text: str) -> Build:
-    from kneel.sim.build import BUILDS
-
-    if text not in BUILDS:
-        raise UsageError(f"--build takes {', '.join(BUILDS)}, not {text}.")
-    return BUILDS[text]
 
 
 def _one_of(kind: type[Choice], text: str, option: str) -> Choice:

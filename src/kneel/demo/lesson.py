@@ -22,7 +22,7 @@ from kneel.book.swing_file import SUFFIX, save_swing
 from kneel.footage.content import content_of
 from kneel.model import ClipRef, Club, Hand, Mark, Stature, Swing, View
 from kneel.model.take import MARK_SIGMA_PX
-from kneel.sim.build import BUILDS
+from kneel.sim.build import BUILDS, Physique
 from kneel.sim.camera import Camera
 from kneel.sim.film import Shoot, film
 from kneel.sim.golfer import Golfer
@@ -67,7 +67,7 @@ class Student(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     look: Look
     lesson: list[Lesson]
     flags: tuple[str, ...] = ()
-    build: str = "man"
+    build: Physique = Physique.MAN
     tempo: float = 1.0
     place: Place = Place.RANGE
     light: Light = Light.SUN

@@ -93,8 +93,9 @@ def look_at(
         reader.close()
     if stopped():
         return Looked()
-    shelf.put(_look_key(stretch, shelf, near, bodies), packed(_to_keep(fresh, bodies)))
-    return _told(_from_kept(_to_keep(fresh, bodies)), looks, bodies)
+    look = _to_keep(fresh)
+    shelf.put(_look_key(stretch, shelf, near, bodies), packed(look))
+    return _told(_from_kept(look), looks, bodies)
 
 
 def kept_look(
@@ -153,11 +154,10 @@ def _as_kept(known: _KeptLandmarks) -> Landmarks:
     return Landmarks(frames.astype(np.int64), xy, visible, edges, known.notes, known.choice_open)
 
 
-def _to_keep(found: Looked, bodies: Bodies) -> _KeptLook:
-    things = {name: seen for name, seen in found.sightings.items() if name not in bodies.sightings}
+def _to_keep(found: Looked) -> _KeptLook:
     camera = found.camera
     return _KeptLook(
-        {name: [KeptSighting.of(one) for one in seen] for name, seen in things.items()},
+        {name: [KeptSighting.of(one) for one in seen] for name, seen in found.sightings.items()},
         {name: [pack_links(one) for one in many] for name, many in found.links.items()},
         None if camera is None else pack(maps=camera.maps, sigma=camera.sigma),
     )

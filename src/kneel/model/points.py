@@ -47,6 +47,16 @@ class Sighting:
             raise ValueError(f"a sighting's doubt needs {self.sigma.shape}, got {self.doubt.shape}")
         _freeze(self.xy, self.sigma, self.lasting, self.clock, self.doubt)
 
+    @property
+    def doubts(self) -> FloatArray:
+        """``doubt`` of every frame, 1 where none is stated, (T,)."""
+        return np.ones(len(self.sigma)) if self.doubt is None else self.doubt
+
+    @property
+    def varying(self) -> FloatArray:
+        """What it may be off by besides what is constant through the clip, (T,) px."""
+        return np.hypot(self.sigma, self.doubts * self.wander)
+
 
 @dataclass(frozen=True)
 class Links:

@@ -100,9 +100,7 @@ def _spoilt(
     seen = [s for s in data.sightings if not s.by_hand]
     hidden = np.zeros(len(track.xy[part]), dtype=bool)
     for sighting in seen:
-        sigma = sighting.sigma[part]
-        if sighting.doubt is not None:
-            sigma = np.hypot(sigma, sighting.doubt[part] * sighting.wander)
+        sigma = (sighting.sigma if sighting.doubt is None else sighting.varying)[part]
         known = np.isfinite(sigma)
         if known.any():
             hidden |= known & (sigma > 2 * np.median(sigma[known]))

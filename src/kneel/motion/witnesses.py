@@ -62,8 +62,7 @@ def sighting_layers(per_point: Sequence[Sequence[Sighting]], times_s: FloatArray
                     layer.offset[slot] = sights[depth].offset
                     layer.wander[slot] = sights[depth].wander
                     if sights[depth].wander:
-                        doubt = sights[depth].doubt
-                        layer.grip[slot] = 1.0 if doubt is None else doubt
+                        layer.grip[slot] = sights[depth].doubts
                         layer.keeps[slot] = _keeps(sights[depth], times_s)
             layers.append(layer)
     return layers

@@ -9,12 +9,21 @@ as in the project's list of outside checks, lengths from memory).
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
+from enum import StrEnum
 
 import numpy as np
 
 TOGETHER, APART = 0.02, 0.015
 """Spread of legs, arms and widths: what both bones of a limb share, and what each has of its own, relative;
 a leg then varies by 2.3 % of itself among people of one stature (from memory)."""
+
+
+class Physique(StrEnum):
+    """Whose table of lengths."""
+
+    MAN = "man"
+    WOMAN = "woman"
+    CHILD = "child"
 
 
 @dataclass(frozen=True)
@@ -81,4 +90,4 @@ CHILD = Build(
 )
 """A child of about nine (from memory)."""
 
-BUILDS = {"man": MAN, "woman": WOMAN, "child": CHILD}
+BUILDS = {Physique.MAN: MAN, Physique.WOMAN: WOMAN, Physique.CHILD: CHILD}

@@ -89,23 +89,26 @@ def _face(look: Look) -> Paint:
         height = np.interp(along, np.arange(RINGS), _HEIGHT)
         aside = np.abs((angle + np.pi) % (2 * np.pi) - np.pi)
         out = skin(along, angle)
-        cheek = (np.abs(height + 0.18) < 0.2) & (np.abs(aside - 0.55) < 0.3)
-        out[cheek] *= np.array([1.03, 0.97, 0.96], np.float32)
-        socket = ((height - 0.10) / 0.16) ** 2 + ((aside - 0.42) / 0.22) ** 2 < 1
-        out[socket] *= 0.9
-        white = ((height - 0.10) / 0.075) ** 2 + ((aside - 0.42) / 0.14) ** 2 < 1
-        out[white] = EYE_WHITE
-        out[((height - 0.10) / 0.07) ** 2 + ((aside - 0.42) / 0.065) ** 2 < 1] = IRIS
-        brow = (np.abs(height - 0.27 + 0.25 * (aside - 0.42) ** 2) < 0.035) & (np.abs(aside - 0.44) < 0.2)
-        mouth = (np.abs(height + 0.50) < 0.035) & (aside < 0.36)
-        out[mouth] = MOUTH
         back = 1.55 if look.long_hair else 1.75
-        if not look.face:
-            out[:] = skin(along, angle)
         covered = (height > 0.52 + 0.1 * np.cos(3 * aside)) | ((aside > back) & (height > -0.42))
         if look.face:
-            covered |= brow
+            covered |= _features(out, height, aside)
         out[covered] = hair(along[covered], angle[covered])
         return out
 
     return paint
+
+
+def _features(out: FloatArray, height: Wide, aside: Wide) -> NDArray[np.bool_]:
+    """Cheeks, eyes and mouth onto the skin (N, 3), in place; gives where the brows are, (N,)."""
+    cheek = (np.abs(height + 0.18) < 0.2) & (np.abs(aside - 0.55) < 0.3)
+    out[cheek] *= np.array([1.03, 0.97, 0.96], np.float32)
+    socket = ((height - 0.10) / 0.16) ** 2 + ((aside - 0.42) / 0.22) ** 2 < 1
+    out[socket] *= 0.9
+    white = ((height - 0.10) / 0.075) ** 2 + ((aside - 0.42) / 0.14) ** 2 < 1
+    out[white] = EYE_WHITE
+    out[((height - 0.10) / 0.07) ** 2 + ((aside - 0.42) / 0.065) ** 2 < 1] = IRIS
+    brow = (np.abs(height - 0.27 + 0.25 * (aside - 0.42) ** 2) < 0.035) & (np.abs(aside - 0.44) < 0.2)
+    mouth = (np.abs(height + 0.50) < 0.035) & (aside < 0.36)
+    out[mouth] = MOUTH
+    return np.asarray(brow)

@@ -66,7 +66,7 @@ def look_on(
     progress: Callable[[int, int], None] = lambda done, total: None,
     stopped: Callable[[], bool] = lambda: False,
 ) -> Looked:
-    """From the joints seen to all that follows from them: flow, the camera's motion, club and ball.
+    """All that follows from the joints seen: flow, the camera's motion, club and ball, without the joints.
 
     Sides are left as the network has them, whatever ``bodies.swapped`` says.
     """
@@ -98,8 +98,8 @@ def look_on(
         progress=shared(progress, share, 1 - share),
         stopped=stopped,
     )
-    seen |= {point: (still.shown(sighting),) for point, sighting in things.items()}
-    return Looked(seen, links, (), camera)
+    found = {point: (still.shown(sighting),) for point, sighting in things.items()}
+    return Looked(found, links, (), camera)
 
 
 def warnings(looks: Landmarks) -> tuple[str, ...]:
@@ -127,19 +127,18 @@ def merged(first: Mapping[str, Sequence[T]], second: Mapping[str, Sequence[T]]) 
 
 def _crept(found: Sequence[Links]) -> list[Links]:
     """Links of a hip whose outline is known: what flow follows is the cloth before it."""
-    return [Links(one.step.copy(), CLOTH_TIMES * one.sigma) for one in found]
+    return [replace(one, sigma=CLOTH_TIMES * one.sigma) for one in found]
 
 
 def doubted(
     links: Mapping[str, Sequence[Links]], sightings: Mapping[str, Sequence[Sighting]]
 ) -> dict[str, list[Links]]:
     """Links worth less where the body model sees the joint badly: flow then follows what hides it."""
-    out = {}
-    for point, many in links.items():
-        doubts = [one.doubt for one in sightings.get(point, ()) if one.doubt is not None]
-        each = np.max(doubts, axis=0) if doubts else np.ones(len(many[0].sigma) + 1) if many else np.ones(1)
-        step = np.maximum(each[1:], each[:-1])
-        out[point] = [Links(one.step.copy(), step * one.sigma) for one in many]
+    out = {point: list(many) for point, many in links.items()}
+    for point in out.keys() & sightings.keys():
+        worst = np.max([one.doubts for one in sightings[point]], axis=0)
+        step = np.maximum(worst[1:], worst[:-1])
+        out[point] = [replace(one, sigma=step * one.sigma) for one in out[point]]
     return out
 
 

@@ -31,8 +31,7 @@ def seeds(sightings: Mapping[str, Sighting], times_s: FloatArray) -> list[Mark]:
     for point, sighting in sightings.items():
         if point.rsplit("_", 1)[-1] not in FOLLOWED:
             continue
-        doubt = np.ones(len(sighting.sigma)) if sighting.doubt is None else sighting.doubt
-        error = np.hypot(doubt * sighting.wander, sighting.sigma)
+        error = sighting.varying
         sure = np.isfinite(sighting.xy[:, 0]) & (error < SURE_TIMES * np.nanmin(error))
         last = -np.inf
         for frame in np.flatnonzero(sure).tolist():

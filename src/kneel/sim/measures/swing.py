@@ -60,15 +60,12 @@ def timing(
     travel = float(shift[part("top", "follow")].max()) - low
     turn, opened = value("pelvis_turn", "top"), value("pelvis_turn", "follow") - value("pelvis_turn", "top")
     coming = part("top", "impact")
-    grip = [
-        np.array([np.interp(at[n], times_s, points["grip"][:, k]) for k in (1, 2)])
-        for n in ("top", "half_down")
-    ]
-    hip = [
-        np.array([np.interp(at[n], times_s, points["lead_hip"][:, k]) for k in (0, 1)])
-        for n in ("top", "impact")
-    ]
-    hands, heading = grip[1] - grip[0], hip[1] - hip[0]
+
+    def way(joint: str, start: str, end: str) -> FloatArray:
+        ends = [[np.interp(at[n], times_s, xyz) for xyz in points[joint].T] for n in (start, end)]
+        return np.asarray(np.diff(ends, axis=0)[0])
+
+    hands, hip = way("grip", "top", "half_down"), way("lead_hip", "top", "impact")
     return {
         "backswing_time": back,
         "downswing_time": down,
@@ -88,8 +85,8 @@ def timing(
         ),
         "pelvis_peak_time": _peak(turns, times_s, at["impact"], coming),
         "chest_peak_time": _peak(measured["shoulder_turn"], times_s, at["impact"], coming),
-        "hand_direction": float(np.degrees(np.arctan2(hands[0], -hands[1]))),
-        "lead_hip_heading": float(np.degrees(np.arctan2(heading[1], heading[0]))),
+        "hand_direction": float(np.degrees(np.arctan2(hands[1], -hands[2]))),
+        "lead_hip_heading": float(np.degrees(np.arctan2(hip[1], hip[0]))),
     }
 
 

@@ -7,7 +7,7 @@ from typing import Final
 RATIOS: Final = ("knee_gap",)
 SHARES: Final = ("mass_side", "mass_toe")
 _DEGREES: Final = ("_tilt", "_turn", "_flex", "_bend", "_lean", "_plane", "_loss", "_flare", "_spin", "_rise")
-DEGREES: Final = ("shaft_plane", "separation", "shaft_across", "shin_lean", "shaft_lean")
+DEGREES: Final = ("separation", "shaft_across")
 LENGTHS: Final = ("hands_to_plane", "club_to_plane")
 
 

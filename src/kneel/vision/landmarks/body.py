@@ -143,7 +143,8 @@ def find_landmarks(
     with ThreadPoolExecutor(len(parts)) as pool:
         followed_parts = list(pool.map(work, range(len(parts))))
     whole = [np.concatenate([getattr(part, one.name) for part in followed_parts]) for one in fields(_Part)]
-    xy, visible, edges, thumbs = _kept_apart(frames, whole, cast)
+    *seen, thumbs = whole
+    xy, visible, edges = _kept_apart(frames, seen, cast)
     looks = Landmarks(frames, xy, visible, edges, cast.notes, choice_open=bool(cast.notes))
     return _one_shot(looks, cuts(thumbs))
 
@@ -154,9 +155,9 @@ def _one_shot(looks: Landmarks, starts: Sequence[int]) -> Landmarks:
     ``starts`` are where the other shots begin, counted in the frames looked at.
     """
     notes = looks.notes
+    shots = list(pairwise([0, *starts, len(looks.frames)]))
+    first, last = max(shots, key=lambda shot: int(looks.seen[shot[0] : shot[1]].sum()))
     if starts:
-        shots = list(pairwise([0, *starts, len(looks.frames)]))
-        first, last = max(shots, key=lambda shot: int(looks.seen[shot[0] : shot[1]].sum()))
         gone = np.ones(len(looks.frames), dtype=bool)
         gone[first:last] = False
         looks.xy[gone], looks.edges[gone], looks.visible[gone] = np.nan, np.nan, 0.0
@@ -165,10 +166,9 @@ def _one_shot(looks: Landmarks, starts: Sequence[int]) -> Landmarks:
             f"This film is cut in {len(shots)} pieces: only that of {last - first} frames is read where the "
             "golfer is seen longest. Mark the swing's beginning and end within one piece.",
         )
-        seldom = looks.seen[first:last].mean() < SELDOM
-    else:
-        seldom = looks.seen.mean() < SELDOM
-    return _nothing(looks.frames) if seldom else replace(looks, notes=notes)
+    if looks.seen[first:last].mean() < SELDOM:
+        return _nothing(looks.frames)
+    return replace(looks, notes=notes)
 
 
 def _stride(times_s: FloatArray) -> int:
@@ -302,7 +302,7 @@ def _kept_apart(frames: NDArray[np.int64], whole: list[FloatArray], cast: Cast) 
             first = known[n - 1] if n else -1
             last = known[n + 1] if n + 1 < len(known) else int(frames[-1]) + 1
             wrong = (frames > first) & (frames < last)
-            for array in whole[:3]:
+            for array in whole:
                 array[wrong] = 0.0 if array is whole[1] else np.nan
     return whole
 

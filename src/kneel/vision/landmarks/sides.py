@@ -30,7 +30,7 @@ _TOLD_BY: Final = (((11, 12), (13, 14), (15, 16)), HIPS, LEGS)
 
 # Which groups are exchanged in each of the ways a frame may be read, and what it costs to believe so, as a
 # share of the body's height for each 1/60 s: one confusion of the whole body is as likely as one of the legs.
-WAYS: Final = (
+_WAYS: Final = (
     ((False, False, False), 0.0),
     ((True, True, True), 0.024),
     ((False, False, True), 0.024),
@@ -66,20 +66,20 @@ def unswapped(xy: FloatArray, height: float, step_s: float = USUAL_STEP_S) -> Fl
     if seen.size == 0:
         return out
     moved = [_moved(xy[seen, :, :2], pairs, height) for pairs in _TOLD_BY]
-    price = np.tile([cost * height for _, cost in WAYS], (len(seen), 1))
+    price = np.tile([cost * height for _, cost in _WAYS], (len(seen), 1))
     as_is, crossed_over = _from_home(xy[seen, :, :2], height)
-    for n, (groups, _) in enumerate(WAYS):
+    for n, (groups, _) in enumerate(_WAYS):
         price[:, n] += crossed_over if groups[2] else as_is
     price *= step_s / USUAL_STEP_S
     # One table (ways, ways) a step: a group moves as it should where it is read alike at both ends.
-    moves = np.zeros((len(seen), len(WAYS), len(WAYS)))
+    moves = np.zeros((len(seen), len(_WAYS), len(_WAYS)))
     for k, (kept, crossed) in enumerate(moved):
-        ways = np.array([groups[k] for groups, _ in WAYS])
+        ways = np.array([groups[k] for groups, _ in _WAYS])
         alike = ways[:, None] == ways[None]
         moves[1:] += np.where(alike[None], kept[:, None, None], crossed[:, None, None])
     chosen = cheapest_way(price, moves.__getitem__)
     for k, pairs in enumerate(_GROUPS):
-        wrong = np.array([groups[k] for groups, _ in WAYS])[chosen]
+        wrong = np.array([groups[k] for groups, _ in _WAYS])[chosen]
         # The face goes with the shoulders.
         for p, q in (*pairs, *(FACE if k == 0 else ())):
             out[seen[wrong], p], out[seen[wrong], q] = xy[seen[wrong], q], xy[seen[wrong], p]
