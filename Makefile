@@ -1,5 +1,5 @@
 # Kneel. The two commands a newcomer needs: make demo, make test. Each sets up what it needs.
-.PHONY: demo test lint setup setup-dev screenshots bench accuracy tuned mutants fuzz demo-data demo-followed clean
+.PHONY: demo test lint setup setup-dev screenshots bench accuracy measures tuned mutants fuzz demo-data demo-followed clean
 
 demo: setup
 	@.venv/bin/kneel --demo
@@ -27,6 +27,9 @@ bench: setup-dev
 
 accuracy: setup-dev
 	@.venv/bin/python -m benchmarks.accuracy
+
+measures: setup-dev
+	@.venv/bin/python -m benchmarks.measures
 
 tuned: setup-dev
 	@.venv/bin/python -m benchmarks.tuned

@@ -25,10 +25,11 @@ from benchmarks.cast import Cast, cast, filmed
 from benchmarks.film import FRAMES, HELD_BACK, Filmed, film
 from benchmarks.odd import dropped_in, odd_clips
 from kneel.evidence import Shelf, analysed, gather
-from kneel.model import Mark, Stature, Swing, View
+from kneel.model import Mark, Stature, Swing
 from kneel.model.take import MARK_SIGMA_PX
-from kneel.motion.analysis import Analysis
+from kneel.motion.quantity import Single
 from kneel.motion.scale import Scale
+from kneel.motion.study import Study
 from kneel.sim.truth import Truth
 
 SEED, COUNT = 7400, 24
@@ -134,8 +135,9 @@ def _judge_drawn(found: Found, one: Cast, path: Path) -> None:
             off = point.time_s + start - truth.checkpoints_s[name]
             if label == MARKS[0]:
                 found.times[view.value, name].append((1000 * off, 1000 * point.sigma_s))
-            if view is not View.DOWN_THE_LINE and "pelvis_shift" in analysis.measures:
-                value, sigma = analysis.measures["pelvis_shift"].at(point)
+            shift = analysis.at("pelvis_shift", name)
+            if isinstance(shift, Single):
+                value, sigma = shift.pair
                 found.shifts[label, name].append((value - truth.at("pelvis_shift", name), sigma))
         if isinstance(analysis.scale, Scale):
             off = 100 * (analysis.scale.per_px / truth.cm_per_px - 1)
@@ -165,7 +167,7 @@ def film_marks(reel: Filmed) -> tuple[Mark, ...]:
     )
 
 
-def analysis_of(path: Path, swing: Swing, marks: tuple[Mark, ...]) -> Analysis:
+def analysis_of(path: Path, swing: Swing, marks: tuple[Mark, ...]) -> Study:
     """The numbers of a clip as the desk takes it: dropped, then marked."""
     document, stretch = dropped_in(path, swing, marks)
     return analysed(document, stretch, gather(document, stretch, shelf=Shelf()))

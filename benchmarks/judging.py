@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from kneel.motion.analysis import Analysis
+from kneel.motion.study import Study
 
 FloatArray = NDArray[np.float64]
 
@@ -31,7 +31,7 @@ class Judged:
 
 
 def judged(
-    analysis: Analysis, truth: Mapping[str, FloatArray], cm_per_px: FloatArray | float, part: slice
+    analysis: Study, truth: Mapping[str, FloatArray], cm_per_px: FloatArray | float, part: slice
 ) -> list[Judged]:
     """Every point of an analysis that the truth knows, px (T, 2), over some frames."""
     return _held(
@@ -40,7 +40,7 @@ def judged(
 
 
 def sighted(
-    analysis: Analysis, truth: Mapping[str, FloatArray], cm_per_px: FloatArray | float, part: slice
+    analysis: Study, truth: Mapping[str, FloatArray], cm_per_px: FloatArray | float, part: slice
 ) -> list[Judged]:
     """The same of what the body model alone saw, before anything is solved; its scatter for an error."""
     seen = {name: [s for s in data.sightings if not s.by_hand][:1] for name, data in analysis.points.items()}

@@ -25,10 +25,12 @@ from kneel.model import (
     View,
 )
 from kneel.motion.advice import next_mark
-from kneel.motion.analysis import Analysis, Setup, analyse
+from kneel.motion.analysis import analyse
 from kneel.motion.checkpoints import Moment, slowed_times
+from kneel.motion.measures import REGISTRY, Domain
 from kneel.motion.scale import Scale
 from kneel.motion.sightings import from_marks, from_rows
+from kneel.motion.study import Setup, Study
 from kneel.sim.camera import Camera
 from kneel.sim.film import Shoot
 from kneel.sim.golfer import Golfer
@@ -59,11 +61,11 @@ def without(rows, *gone, start=0, end=None):
     )
 
 
-def of_rows(rows, **setup) -> Analysis:
+def of_rows(rows, **setup) -> Study:
     return analyse(rows.times_s, from_rows(rows), Setup(**({"scale": Stature(171.0)} | SIZE | setup)))
 
 
-def looked(seed=5, *, marked=(), camera=None, lost=()) -> Analysis:
+def looked(seed=5, *, marked=(), camera=None, lost=()) -> Study:
     """Sightings that lie off, wander with the pose and scatter; flow there and back, some wrong; marks."""
     rows, truth = rows_of(noise=0.0, rate=60.0, faults={"sway": 6.0})
     rng, count = np.random.default_rng(seed), len(rows)
@@ -118,7 +120,7 @@ def crossed_legs():
     return PointRows(rows.frames, rows.times_s, xy, sigma)
 
 
-CASES: dict[str, Callable[[], Analysis]] = {
+CASES: dict[str, Callable[[], Study]] = {
     "plain": lambda: of_rows(rows_of(1)[0]),
     "stated, noisy": lambda: of_rows(rows_of(2, noise=2.5, sigma=4.0, faults={"sway": 8.0})[0]),
     "left-handed, quick": lambda: of_rows(rows_of(3, hand=Hand.LEFT, tempo=0.85)[0], hand=Hand.LEFT),
@@ -155,7 +157,7 @@ CASES: dict[str, Callable[[], Analysis]] = {
 }
 
 
-def numbers(analysis: Analysis) -> dict:
+def numbers(analysis: Study) -> dict:
     """All that an analysis tells, rounded to seven digits."""
     scale, at = analysis.scale, analysis.checkpoints
     told = {
@@ -166,10 +168,17 @@ def numbers(analysis: Analysis) -> dict:
         "px_per_m": analysis.px_per_m,
         "picture": [analysis.direction, analysis.mirrored],
         "measures": {
-            key: {n: [*series.at(c), *(v[c.shown] for v in series.shares.values())] for n, c in at.items()}
-            for key, series in analysis.measures.items()
+            key: {n: [*told.pair, told.low, told.high] for n in at if (told := analysis.at(key, n))}
+            for key in REGISTRY
+            if REGISTRY[key].domain is not Domain.ONCE
         },
-        "missing": dict(analysis.missing),
+        "once": {
+            key: [*told.pair, told.low, told.high]
+            for key, entry in REGISTRY.items()
+            if entry.domain is Domain.ONCE and (told := analysis.once(key))
+        },
+        "missing": {key: reason for key in REGISTRY if (reason := analysis.missing(key))},
+        "stand": [analysis.stand.yaw_deg, analysis.stand.yaw_sigma, analysis.stand.roll_deg],
         "quality": {
             n: [q.grade.value, q.usual_px, q.worst_px, q.worst_frame, *q.spoilt]
             for n, q in analysis.quality.items()
@@ -181,7 +190,7 @@ def numbers(analysis: Analysis) -> dict:
             for n, t in analysis.tracks.items()
         },
     }
-    if "pelvis_shift" in analysis.measures:
+    if analysis.at("pelvis_shift", "top"):
         advice = next_mark(analysis, "pelvis_shift", "top")
         told["advice"] = (
             None if advice is None else [advice.point, *advice.frames, advice.before, advice.after]

@@ -7,9 +7,10 @@ import pytest
 
 from kneel.judge import judge, school
 from kneel.model import Hand, PointRows, Stature, View
-from kneel.motion.analysis import Setup, analyse
+from kneel.motion.analysis import analyse
 from kneel.motion.checkpoints import Moment, shown_frame
 from kneel.motion.sightings import from_rows
+from kneel.motion.study import Setup
 
 
 def found(rows, **more):
@@ -138,7 +139,7 @@ def test_what_is_no_swing_gets_no_verdict(simulate, case, about):
     rows, _ = simulate(noise=0.5)
     bent = not_a_swing(rows, case)
     analysis = found(bent)
-    assert not analysis.checkpoints and not analysis.measures
+    assert not analysis.checkpoints and not analysis.measure("pelvis_shift")
     assert "No swing shows" in analysis.warnings[0] and about in analysis.warnings[0]
     reading = judge(analysis, school("centred"))
     assert {f.verdict.value for f in reading.findings} == {"unknown"}
@@ -203,7 +204,7 @@ def test_what_cannot_be_found_is_said(simulate, case):
         )
     analysis = found(rows)
     assert "address" not in analysis.checkpoints
-    assert not analysis.measures
+    assert not analysis.measure("pelvis_shift")
     assert case == "late start" or analysis.warnings
 
 

@@ -61,8 +61,10 @@ def test_the_contract_of_the_result(tmp_path, simulate, capsys):
         assert set(point) == {"frame", "time_s", "sigma_s", "source"}
         assert isinstance(point["frame"], int)
     for measure in result["measures"].values():
-        assert set(measure["at"]) == set(result["checkpoints"])
-        assert all({"value", "sigma"} <= set(at) for at in measure["at"].values())
+        told = [measure["once"]] if "once" in measure else list(measure["at"].values())
+        assert told and all({"value", "sigma"} <= set(at) for at in told)
+    for key in ("pelvis_shift", "side_tilt", "mass_side"):
+        assert set(result["measures"][key]["at"]) == set(result["checkpoints"])
     finding = result["findings"][0]
     assert {"fault", "verdict", "probability", "severity", "checkpoint", "measure"} <= set(finding)
     assert {"value", "sigma", "window", "root", "explains", "text"} <= set(finding)
@@ -90,7 +92,8 @@ def test_capture_rate_and_other_views(tmp_path, simulate, capsys):
     down = [r["checkpoints"]["impact"]["time_s"] - r["checkpoints"]["top"]["time_s"] for r in (real, slowed)]
     assert down[1] == pytest.approx(down[0] / 2, rel=0.06)
     side = analysed(capsys, str(path), "--view", "down-the-line")
-    assert side["measures"] == {}
+    assert "pelvis_shift" not in side["measures"] and "pelvis_thrust" in side["measures"]
+    assert "down-the-line" in side["missing"]["pelvis_shift"]
     assert side["findings"][0]["verdict"] == "unknown"
 
 
@@ -258,7 +261,7 @@ def test_what_is_given_outranks_the_document_and_leaves_it_alone(demo, capsys):
     assert against["school"] == "loading" and against["findings"][0]["fault"] == "sway"
     quick, was = told("--fps-capture", "240"), plain["checkpoints"]["top"]["time_s"]
     assert quick["checkpoints"]["top"]["time_s"] == pytest.approx(was / 2, abs=0.01)
-    assert told("--view", "down-the-line")["measures"] == {}
+    assert "pelvis_shift" not in told("--view", "down-the-line")["measures"]
     assert document.read_bytes() == before
 
 

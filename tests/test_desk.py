@@ -43,14 +43,14 @@ def test_from_clip_to_verdict_and_back_after_a_restart(qtbot, window, demo):
     press(qtbot, window, Qt.Key.Key_4)
     assert session.checkpoint == "top"
     # Correct the trail hip by dragging it 12 picture pixels toward the target: numbers follow at once.
-    before = session.analysis.measures["pelvis_shift"].values[session.cursor.frame]
+    before = session.analysis.measure("pelvis_shift").values[session.cursor.frame]
     hip = session.analysis.tracks["right_hip"].xy[session.cursor.frame]
     start = stage._view.to_widget(*hip).toPoint()
     end = stage._view.to_widget(hip[0] + 12, hip[1]).toPoint()
     qtbot.mousePress(stage, Qt.MouseButton.LeftButton, pos=start)
     qtbot.mouseMove(stage, end)
     qtbot.waitUntil(lambda: not session.numbers.busy, timeout=PATIENCE_MS)
-    during = session.analysis.measures["pelvis_shift"].values[session.cursor.frame]
+    during = session.analysis.measure("pelvis_shift").values[session.cursor.frame]
     assert during > before + 0.5
     assert session.document.history.undo_label is None
     qtbot.mouseRelease(stage, Qt.MouseButton.LeftButton, pos=end)
@@ -59,12 +59,12 @@ def test_from_clip_to_verdict_and_back_after_a_restart(qtbot, window, demo):
     assert session.document.history.undo_label == "Mark right hip"
     # Undo, redo.
     press(qtbot, window, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
-    assert session.analysis.measures["pelvis_shift"].values[session.cursor.frame] == pytest.approx(
+    assert session.analysis.measure("pelvis_shift").values[session.cursor.frame] == pytest.approx(
         before, abs=0.3
     )
     press(qtbot, window, Qt.Key.Key_Y, Qt.KeyboardModifier.ControlModifier)
     qtbot.waitUntil(lambda: not session.gathering.following.busy, timeout=PATIENCE_MS)
-    value = session.analysis.measures["pelvis_shift"].at(session.analysis.checkpoints["top"])
+    value = session.analysis.at("pelvis_shift", "top").pair
     # Pin a checkpoint by dragging its pennant, choose a school, save, close.
     ribbon = window.bench.ribbon
     x = round(ribbon.x_of(session.analysis.checkpoints["top"].frame)) + 4
@@ -89,7 +89,7 @@ def test_from_clip_to_verdict_and_back_after_a_restart(qtbot, window, demo):
     assert again.on_desk.cursor.frame == frame
     assert again.on_desk.swing.school == "loading"
     analysis = again.on_desk.analysis
-    assert analysis.measures["pelvis_shift"].at(analysis.checkpoints["top"]) == pytest.approx(value, abs=1e-9)
+    assert analysis.at("pelvis_shift", "top").pair == pytest.approx(value, abs=1e-9)
     again.close()
 
 

@@ -10,7 +10,7 @@ from PyQt6.QtGui import QWheelEvent
 from PyQt6.QtWidgets import QInputDialog, QMenu
 
 from kneel.book.swing_file import load_swing, save_swing
-from kneel.desk.words import CHECKPOINT_TITLES
+from kneel.desk.words import CHECKPOINT_KEYS
 from kneel.model import Club, Hand, KnownLength, NoScale, Stature, TypedScale, View
 from kneel.motion.checkpoints import shown_frame
 from tests.desk import CLIP, PATIENCE_MS, open_clip, press, saved
@@ -61,9 +61,10 @@ def test_keys_of_the_cursor(qtbot, opened):
     press(qtbot, opened, Qt.Key.Key_Right)
     assert session.cursor.frame == session.frames - 1
     found = session.analysis.checkpoints
-    for number, name in enumerate(CHECKPOINT_TITLES, 1):
+    assert sorted(CHECKPOINT_KEYS.values()) == list("123456789")
+    for name, key in CHECKPOINT_KEYS.items():
         before = session.cursor.frame
-        press(qtbot, opened, Qt.Key(Qt.Key.Key_0 + number))
+        press(qtbot, opened, Qt.Key(Qt.Key.Key_0 + int(key)))
         if name in found:
             assert session.cursor.frame == found[name].shown == shown_frame(found[name].frame)
             assert session.numbers.frame_title(session.cursor.frame).startswith("at ")
@@ -250,7 +251,7 @@ def test_a_swing_within_a_clip_counts_from_its_own_first_frame(qtbot, window, de
     open_clip(qtbot, window, demo / CLIP)
     session = window.on_desk
     top = session.analysis.checkpoints["top"]
-    value = session.analysis.measures["pelvis_shift"].at(top)
+    value = session.analysis.at("pelvis_shift", "top").pair
     part = demo / "part.swing.json"
     kept = tuple(m for m in whole.take.marks if m.frame >= 30)
     save_swing(part, msgspec.structs.replace(whole, takes=(whole.take.with_(span=(30, 299), marks=kept),)))
@@ -261,7 +262,7 @@ def test_a_swing_within_a_clip_counts_from_its_own_first_frame(qtbot, window, de
     assert {m.frame for m in session.swing.marks} == {m.frame - 30 for m in kept}
     there = session.analysis.checkpoints["top"]
     assert there.shown == top.shown - 30
-    assert session.analysis.measures["pelvis_shift"].at(there)[0] == pytest.approx(value[0], abs=0.1)
+    assert session.analysis.at("pelvis_shift", "top").value == pytest.approx(value[0], abs=0.1)
     session.cursor.go(10)
     session.document.place("left_knee", session.cursor.frame, 600.0, 500.0)
     saved(qtbot, session)

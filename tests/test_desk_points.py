@@ -122,7 +122,7 @@ def test_a_camera_that_pans_does_not_move_the_golfer(qtbot, window, demo):
 
     def shift_at_top() -> tuple[float, float]:
         analysis = window.on_desk.analysis
-        return analysis.measures["pelvis_shift"].at(analysis.checkpoints["top"])
+        return analysis.at("pelvis_shift", "top").pair
 
     session, token = window.on_desk, window.bench.strip.tokens["steadied"]
     document = demo / "panned.swing.json"

@@ -54,6 +54,13 @@ scales = st.one_of(
     st.builds(KnownLength, FRAME, PX, PX, PX, PX, st.floats(1, 200)),
 )
 drawn = st.builds(Drawn, st.sampled_from(["line", "pen", "word"]), st.tuples(PX, PX, PX, PX), FRAME, WORDS)
+
+
+def in_order(pinned):
+    """The same frames, each later checkpoint on a later one."""
+    return {n: 90 * CHECKPOINTS.index(n) / 2 + f / 10 for n, f in pinned.items()}
+
+
 takes = st.builds(
     Take,
     clip=st.just(ClipRef("clip.mp4", 900, 1280, 720, 120.0, 77, "abc")),
@@ -65,7 +72,7 @@ takes = st.builds(
     near=st.one_of(st.none(), st.builds(Near, PX, PX, st.one_of(st.none(), FRAME))),
     scale=scales,
     marks=st.lists(marks, max_size=6).map(tuple),
-    pinned=st.dictionaries(st.sampled_from(CHECKPOINTS), st.floats(0, 899)),
+    pinned=st.dictionaries(st.sampled_from(CHECKPOINTS), st.floats(0, 89)).map(in_order),
     drawn=st.lists(drawn, max_size=2).map(tuple),
     offset_s=st.floats(-3, 3),
     plate=st.one_of(st.none(), st.just(FileRef("plate.csv", 5, "def"))),
@@ -152,7 +159,7 @@ def test_marks_replace_and_leave(swing, mark):
     assert not any((m.point, m.frame) == (mark.point, mark.frame) for m in gone.marks)
     assert len(gone.take.marks) == len(placed.take.marks) - 1
     assert "view" not in swing.given(view=View.REAR).guessed
-    pinned = swing.with_checkpoint("top", 0.5)
+    pinned = swing.given(pinned={}).with_checkpoint("top", 0.5)
     assert pinned.pinned["top"] == 0.5 and pinned.take.pinned["top"] == start + 0.5
     assert "top" not in pinned.with_checkpoint("top", None).pinned
     by_one = Swing().given(span=(1, 9)).with_mark(Mark("head", 3, 1.0, 1.0))

@@ -46,7 +46,7 @@ def test_points_may_come_from_a_spreadsheet(tmp_path):
         (HEAD + "0,0,grip,1,1,\n0,0,grip,2,2,\n1,1,grip,1,1,\n", "twice"),
         (HEAD + "0,0,grip,1,1,\n1,0,grip,1,1,\n", "time"),
         (HEAD + "0,0,grip,1,1,\n0,0.5,head,1,1,\n1,1,grip,1,1,\n", "two different times"),
-        (HEAD + "0,0,grip,1,1,\n", "fewer than two"),
+        (HEAD, "holds no frame"),
         (HEAD + "0.5,0,grip,1,1,\n", "whole number"),
         (HEAD + "-1,0,grip,1,1,\n", "whole number"),
         (HEAD + "0,0,grip,1,1,0\n", "sigma_px"),

@@ -11,8 +11,9 @@ from hypothesis import strategies as st
 from kneel.judge import Window, faults, judge, knowledge, school, schools
 from kneel.judge.verdict import Verdict, judge_value
 from kneel.model import CHECKPOINTS, KnowledgeError, NoScale, Stature, UsageError
-from kneel.motion.analysis import Setup, analyse
+from kneel.motion.analysis import analyse
 from kneel.motion.sightings import from_rows
+from kneel.motion.study import Setup
 from kneel.sim.swing import INCH
 
 WINDOW = Window("pelvis_shift", "top", -1.5, 4.0)
@@ -21,7 +22,7 @@ SIGMAS = st.floats(0.01, 10)
 
 
 def ask(value, sigma, window=WINDOW, side="below", margin=2.0):
-    return judge_value(value, sigma, window, side=side, margin=margin, kind="length")
+    return judge_value(value, sigma, window, side=side, margin=margin, unit="length")
 
 
 @pytest.mark.parametrize(

@@ -17,8 +17,9 @@ from kneel.desk.bench.facts import points_at
 from kneel.desk.window import Window
 from kneel.model import Mark, Sighting, Stature, Swing
 from kneel.motion.advice import next_mark
-from kneel.motion.analysis import Setup, analyse, analyse_swing
+from kneel.motion.analysis import analyse, analyse_swing
 from kneel.motion.sightings import from_marks, from_rows
+from kneel.motion.study import Setup
 from kneel.sim.camera import Camera
 from kneel.sim.film import Shoot, film, pictures
 from kneel.sim.golfer import Golfer
@@ -98,7 +99,7 @@ def test_next_mark_is_where_it_tells_most(simulate):
 
     def error_with(point, frames):
         more = [Mark(names[point], f, *rows.xy[names[point]][f].tolist()) for f in frames]
-        return measured(more).measures["pelvis_shift"].at(before.checkpoints["top"])[1]
+        return measured(more).at("pelvis_shift", "top").sigma
 
     got = error_with(advice.point, advice.frames)
     assert got == pytest.approx(advice.after, rel=0.15) and got < 0.93 * advice.before

@@ -1,94 +1,204 @@
-"""Pelvis shift, scale and their errors, against simulated truth, published figures and a library."""
+"""Every measure against simulated truth, recorded motion, published tables; scale and its errors."""
 
 from __future__ import annotations
 
+import re
+from collections import defaultdict
+from concurrent.futures import ProcessPoolExecutor
+from pathlib import Path
+
 import numpy as np
 import pytest
-from uncertainties import correlated_values, ufloat
+from benchmarks.swings import case, off
+from scipy.spatial.transform import Rotation
 
+import kneel
 from kneel.model import Hand, KnownLength, NoScale, Stature, TypedScale, View
 from kneel.motion import body
-from kneel.motion.analysis import Setup, analyse
+from kneel.motion.analysis import analyse
 from kneel.motion.clock import real_times
 from kneel.motion.failure import Failed
-from kneel.motion.measures import REGISTRY
-from kneel.motion.measures.camera import sideways_sigma
-from kneel.motion.measures.lateral import scaled
-from kneel.motion.scale import BALL_DIAMETER_CM, Scale, by_stance, by_stature, find_scale, known_length
+from kneel.motion.measures import REGISTRY, Domain, Shape, lanes_of
+from kneel.motion.measures.mass import HEAD, SEGMENTS, TRUNK, centre_of_mass
+from kneel.motion.scale import BALL_DIAMETER_CM, by_stance, by_stature, find_scale, known_length
 from kneel.motion.sightings import from_rows
+from kneel.motion.study import Setup
+from kneel.sim import measures as sim
 
-SETTINGS = [
-    (hand, mirrored, yaw, sway)
-    for hand in Hand
-    for mirrored in (False, True)
-    for yaw in (-5.0, 0.0, 5.0)
-    for sway in (0.0, 6.0)
-]
+JUMP = {n: v.astype(float) for n, v in np.load(Path(__file__).parent / "data" / "jump.npz").items()}
+
+SWINGS = 40
+WORST_RMS = {
+    "pelvis_shift": 1.0,
+    "pelvis_lift": 1.0,
+    "pelvis_thrust": 1.2,
+    "pelvis_tilt": 3.0,
+    "side_tilt": 3.0,
+    "forward_bend": 3.0,
+    "lead_knee_flex": 4.0,
+    "trail_knee_flex": 4.0,
+}
+"""What is asked over checkpoints, cm and degrees, each in the view that suits it."""
 
 
 def analysis_of(rows, *, hand, scale, **more):
     return analyse(rows.times_s, from_rows(rows), Setup(View.FACE_ON, hand, scale=scale, **more))
 
 
-@pytest.mark.parametrize(("hand", "mirrored", "yaw", "sway"), SETTINGS)
-def test_pelvis_shift_is_right_within_its_error(simulate, hand, mirrored, yaw, sway):
-    """Both hands, both mirror cases, camera up to 5 degrees off square; the mirror is found out."""
-    rows, truth = simulate(sway=sway, hand=hand, mirrored=mirrored, yaw_deg=yaw, seed=int(yaw) + 10)
-    analysis = analysis_of(rows, hand=hand, scale=Stature(176.0))
-    assert analysis.mirrored is mirrored
-    series = analysis.measures["pelvis_shift"]
-    for name in ("half_back", "top", "delivery", "impact"):
-        value, sigma = series.at(analysis.checkpoints[name])
-        assert abs(value - truth.at("pelvis_shift", name)) < 2.5 * sigma, name
-        assert sigma < 1.6, name
+def errors(seed):
+    """By measure and view, how far each checkpoint is off and its stated error."""
+    one = case(7000 + seed)
+    return [
+        (key, one.study.setup.view is View.DOWN_THE_LINE, off(key, told.value, true), told.sigma)
+        for key, _, told, true in one.told()
+    ]
 
 
-@pytest.mark.parametrize("stature", [145.0, 168.0, 196.0])
-def test_shift_holds_for_other_bodies_rates_and_tempos(simulate, stature):
-    rows, truth = simulate(sway=5.0, stature=stature, rate=60.0, tempo=1.2, noise=1.5, seed=3)
-    analysis = analysis_of(rows, hand=Hand.RIGHT, scale=Stature(stature))
-    value, sigma = analysis.measures["pelvis_shift"].at(analysis.checkpoints["top"])
-    assert abs(value - truth.at("pelvis_shift", "top")) < 2.5 * sigma
-    crossed, error = analysis.measures["trail_hip_cross"].at(analysis.checkpoints["top"])
-    assert abs(crossed - truth.at("trail_hip_cross", "top")) < 2.5 * error
+@pytest.fixture(scope="module")
+def measured():
+    found = defaultdict(list)
+    with ProcessPoolExecutor(2) as pool:
+        for rows in pool.map(errors, range(SWINGS), chunksize=5):
+            for key, along, error, sigma in rows:
+                found[key, along].append((error, sigma))
+    return {key: np.array(rows) for key, rows in found.items()}
 
 
-def test_stated_error_covers_the_truth_as_often_as_it_says(simulate):
-    """Over 40 swings the share inside 2 sigma is between 85 and 100 %, and sigma is no blanket."""
-    inside, ratios = [], []
-    for seed in range(40):
-        rng = np.random.default_rng(seed)
-        stature = float(rng.uniform(150, 195))
-        rows, truth = simulate(
-            sway=float(rng.uniform(0, 9)),
-            stature=stature,
-            yaw_deg=float(rng.uniform(-5, 5)),
-            roll_deg=float(rng.uniform(-1, 1)),
-            distance_cm=float(rng.uniform(330, 550)),
-            noise=float(rng.uniform(0.5, 2.5)),
-            seed=seed,
-        )
-        analysis = analysis_of(rows, hand=Hand.RIGHT, scale=Stature(stature))
-        value, sigma = analysis.measures["pelvis_shift"].at(analysis.checkpoints["top"])
-        error = value - truth.at("pelvis_shift", "top")
-        inside.append(abs(error) < 2 * sigma)
-        ratios.append(error / sigma)
-    assert np.mean(inside) >= 0.85
-    assert 0.25 < np.std(ratios) < 1.3
+def test_measures_are_as_near_the_truth_as_asked(measured):
+    """Bodies, hands, cameras and swings that no test drew; simulated 3-D truth through the camera."""
+    for (key, along), rows in measured.items():
+        suits = along or "flex" not in key
+        if key in WORST_RMS and suits:
+            assert np.sqrt((rows[:, 0] ** 2).mean()) <= WORST_RMS[key], key
+    assert set(WORST_RMS) <= {key for key, _ in measured}
+
+
+def test_stated_errors_hold_the_truth(measured):
+    """No measure leaves more than a sixth outside 2 sigma, all together a twentieth; none is a blanket."""
+    every = []
+    for (key, along), rows in measured.items():
+        inside = np.abs(rows[:, 0]) <= 2 * rows[:, 1]
+        every.append(inside)
+        assert inside.mean() >= 0.83, (key, along)
+        ratio = np.sqrt(np.minimum((rows[:, 0] / rows[:, 1]) ** 2, 25).mean())
+        assert ratio > 0.15, (key, along, ratio)
+    assert len(every) > 90
+    assert np.concatenate(every).mean() >= 0.95
+
+
+@pytest.mark.parametrize("hand", list(Hand))
+@pytest.mark.parametrize("mirrored", [False, True])
+def test_signs_hold_for_both_hands_and_a_mirror(simulate, hand, mirrored):
+    rows, truth = simulate(sway=6.0, hand=hand, mirrored=mirrored, yaw_deg=3.0, seed=3)
+    study = analysis_of(rows, hand=hand, scale=Stature(176.0))
+    assert study.mirrored is mirrored
+    for key in ("pelvis_shift", "side_tilt", "pelvis_tilt", "pelvis_turn", "mass_side", "head_in_stance"):
+        for name in ("top", "impact"):
+            told = study.at(key, name)
+            assert abs(told.value - truth.at(key, name)) < 3 * told.sigma, (key, name)
+
+
+def test_the_view_from_behind_turns_the_sign(simulate):
+    rows, truth = simulate(sway=6.0, view=View.REAR)
+    study = analyse(rows.times_s, from_rows(rows), Setup(View.REAR, Hand.RIGHT, scale=Stature(176.0)))
+    for key in ("pelvis_shift", "tailbone_shift", "trail_hip_to_tailbone", "pelvis_turn"):
+        told = study.at(key, "top")
+        assert abs(told.value - truth.at(key, "top")) < 2.5 * told.sigma, key
 
 
 def test_wrong_view_is_no_number(simulate):
     rows, _ = simulate()
-    analysis = analyse(rows.times_s, from_rows(rows), Setup(View.DOWN_THE_LINE, Hand.RIGHT))
-    assert not analysis.measures
-    assert "down-the-line" in analysis.missing["pelvis_shift"]
+    study = analyse(rows.times_s, from_rows(rows), Setup(View.DOWN_THE_LINE, Hand.RIGHT))
+    assert "down-the-line" in study.missing("pelvis_shift")
+    assert not study.at("pelvis_shift", "top")
+    assert "down-the-line" in study.once("shift_share").reason
 
 
-def test_rear_view_turns_the_sign(simulate):
-    rows, truth = simulate(sway=6.0, view=View.REAR)
-    analysis = analyse(rows.times_s, from_rows(rows), Setup(View.REAR, Hand.RIGHT, scale=Stature(176.0)))
-    value, sigma = analysis.measures["pelvis_shift"].at(analysis.checkpoints["top"])
-    assert abs(value - truth.at("pelvis_shift", "top")) < 2.5 * sigma
+# Knees, trunk and height on recorded motion.
+
+
+def sagittal(*names):
+    """Markers of the jump in its own plane, forward and up, mm (T, 2) each."""
+    hip, knee, ankle = (JUMP[n] for n in ("RHJC", "RKJC", "RAJC"))
+    flat = np.concatenate([(knee - ankle)[:, :2], (knee - hip)[:, :2]])
+    forward = np.linalg.svd(flat, full_matrices=False)[2][0]
+    forward *= np.sign(((knee - ankle)[:, :2] @ forward)[800])
+    return [np.stack([JUMP[n][:, :2] @ forward, JUMP[n][:, 2]], axis=1) for n in names]
+
+
+def test_knee_flex_of_a_recorded_jump():
+    """Open data (biomdp 0.11.2): 7.48 to 103.29°, deepest in frame 802, by SciPy's rotations in space."""
+    hip, knee, ankle = sagittal("RHJC", "RKJC", "RAJC")
+    compute = REGISTRY["trail_knee_flex"].ways(View.DOWN_THE_LINE)[0].compute
+    found = compute({"trail_hip": hip, "trail_knee": knee, "trail_ankle": ankle}, {})
+    thigh, shank = JUMP["RHJC"] - JUMP["RKJC"], JUMP["RKJC"] - JUMP["RAJC"]
+    true = []
+    for k in range(0, len(thigh), 8):
+        turn, _ = Rotation.align_vectors(thigh[k : k + 1], shank[k : k + 1])
+        true.append(np.degrees(turn.magnitude()))
+    true = np.array(true)
+    assert (true.min(), true.max()) == pytest.approx((7.48, 103.29), abs=0.2)
+    assert int(found.argmax()) == pytest.approx(802, abs=2)
+    assert found.max() == pytest.approx(103.29, abs=1.0)
+    # A leg is never all in one plane: within 10° of it a picture may lack about 1° (measured in space).
+    assert np.abs(found[::8] - true).max() < 4.0
+    assert np.median(np.abs(found[::8] - true)) < 1.0
+
+
+def test_hip_flexion_and_bend_of_a_recorded_jump():
+    """Thigh against trunk by an independent route: the cosine rule on distances."""
+    hip, knee, shoulder = sagittal("RHJC", "RKJC", "Right_Hombro")
+    points = dict.fromkeys(("lead_hip", "trail_hip"), hip) | dict.fromkeys(
+        ("lead_shoulder", "trail_shoulder"), shoulder
+    )
+    found = REGISTRY["trail_hip_flex"].looks[0].compute({**points, "trail_knee": knee}, {})
+    a, b, c = (np.linalg.norm(v, axis=1) for v in (knee - hip, shoulder - hip, knee - shoulder))
+    cosine = (a**2 + b**2 - c**2) / (2 * a * b)
+    np.testing.assert_allclose(np.abs(found), 180 - np.degrees(np.arccos(cosine)), atol=1e-6)
+    assert found[800] > 60 and 0 < found[0] < 25
+    bend = REGISTRY["forward_bend"].looks[0].compute(points, {})
+    assert bend.max() == pytest.approx(np.degrees(np.arcsin(((shoulder - hip)[:, 0] / b).max())), abs=1e-6)
+
+
+def test_lift_falls_as_bodies_do():
+    """Between 4.2510 and 4.9200 s the jumper flies: the pelvis owes about 9.81 m/s² (10.05 read)."""
+    times = np.arange(len(JUMP["pelvis"])) / float(JUMP["rate"])
+    flies = (times > 4.27) & (times < 4.90)
+    hips = {"lead_hip": JUMP["LHJC"][:, 1:] / 10, "trail_hip": JUMP["RHJC"][:, 1:] / 10}
+    rest = {n: xy[:1] for n, xy in hips.items()}
+    lift = REGISTRY["pelvis_lift"].looks[0].compute(hips, rest)
+    fall = -2 * np.polyfit(times[flies], lift[flies] / 100, 2)[0]
+    assert fall == pytest.approx(9.81, rel=0.03)
+
+
+# Mass.
+
+
+def test_segment_masses_are_the_published_ones():
+    """Winter 2009, table 4.1: hand .006, forearm .016, upper arm .028, foot .0145, leg .0465, thigh .100,
+    head .081, trunk .497; they sum to the whole."""
+    assert HEAD + TRUNK + 2 * sum(mass for mass, *_ in SEGMENTS) == pytest.approx(1.0, abs=1e-9)
+    table = {(near, far): (mass, share) for mass, near, far, share in SEGMENTS}
+    assert table["hip", "knee"] == (0.100, 0.433) and table["knee", "ankle"] == (0.0465, 0.433)
+    assert table["shoulder", "elbow"] == (0.028, 0.436) and table["elbow", "wrist"] == (0.022, 0.682)
+    assert (HEAD, TRUNK) == (0.081, 0.497)
+
+
+def test_centre_of_mass_of_one_table_agrees_with_another(simulate):
+    """Winter's table against de Leva's (1996), of which the simulator is made: within 1.5 cm aside."""
+    _, truth = simulate(sway=4.0)
+    points = {}
+    for name, xyz in truth.space.items():
+        side, _, joint = name.partition("_")
+        known = {"left": "lead", "right": "trail"}.get(side)
+        points[f"{known}_{joint}" if known else name] = xyz[:, [0, 2]]
+    ours, theirs = centre_of_mass(points), sim.centre_of_mass(points)
+    assert np.abs(ours - theirs)[:, 0].max() < 1.5
+    whole = {n: points[n] + np.array([7.0, 3.0]) for n in points}
+    np.testing.assert_allclose(centre_of_mass(whole) - ours, np.tile([7.0, 3.0], (len(ours), 1)), atol=1e-9)
+
+
+# Scale.
 
 
 def test_scale_by_the_ball():
@@ -111,78 +221,34 @@ def test_scale_by_stature(simulate):
     assert pytest.approx(0.530 - 0.039) == body.LEG
     for stature in (150.0, 176.0, 200.0):
         rows, _ = simulate(stature=stature, distance_cm=480.0, seed=5)
-        analysis = analysis_of(rows, hand=Hand.RIGHT, scale=Stature(stature))
+        study = analysis_of(rows, hand=Hand.RIGHT, scale=Stature(stature))
         # A pinhole at 480 cm aimed 25 cm before the ankles: the hips hang about 31 cm behind the aim.
         camera_focal = 0.80 * 720 * 420 / 200 * 480 / 420
         expected = (480 + 31) / camera_focal
-        assert abs(analysis.scale.per_px / expected - 1) < 2 * analysis.scale.relative
-        kneeless = {n: t for n, t in analysis.tracks.items() if "knee" not in n}
+        assert abs(study.scale.per_px / expected - 1) < 2 * study.scale.relative
+        kneeless = {n: t for n, t in study.tracks.items() if "knee" not in n}
         through_hips = by_stature(stature, kneeless)
         assert abs(through_hips.per_px / expected - 1) < 2 * through_hips.relative
-        assert through_hips.relative > analysis.scale.relative
+        assert through_hips.relative > study.scale.relative
     assert isinstance(by_stature(176.0, {}), Failed)
 
 
 def test_without_scale_lengths_are_stance_widths(simulate):
     rows, truth = simulate(sway=6.0)
-    analysis = analysis_of(rows, hand=Hand.RIGHT, scale=NoScale())
-    assert analysis.scale.unit == "stance"
+    study = analysis_of(rows, hand=Hand.RIGHT, scale=NoScale())
+    assert study.scale.unit == "stance"
     ankles = truth.pixels["left_ankle"][0] - truth.pixels["right_ankle"][0]
-    assert 1 / analysis.scale.per_px == pytest.approx(np.hypot(*ankles), rel=0.03)
-    value, sigma = analysis.measures["pelvis_shift"].at(analysis.checkpoints["top"])
+    assert 1 / study.scale.per_px == pytest.approx(np.hypot(*ankles), rel=0.03)
+    value, sigma = study.at("pelvis_shift", "top").pair
     assert abs(value - (-6.0 / (0.25 * 176))) < 3 * sigma
+    scaled = analysis_of(rows, hand=Hand.RIGHT, scale=TypedScale(0.35))
+    for key in ("side_tilt", "knee_gap"):
+        assert study.at(key, "top").value == pytest.approx(scaled.at(key, "top").value, abs=1e-9)
+    assert study.once("shift_share").value == pytest.approx(scaled.once("shift_share").value, abs=1e-6)
+    assert study.once("low_point").unit == "stance"
     assert isinstance(by_stance({}, 0), Failed)
     assert isinstance(find_scale(NoScale(), {}, 0), Failed)
     assert find_scale(TypedScale(0.35), {}, 0).per_px == 0.35
-
-
-def test_length_error_agrees_with_the_uncertainties_package():
-    """First-order propagation (GUM, JCGM 100:2008, 5.1.2 and 5.2.2): length and scale both in doubt."""
-    scale = Scale("cm", 0.36, 0.04, "test")
-    values, sigma = scaled(np.array([-18.0]), np.array([2.5]), scale)
-    expected = ufloat(-18.0, 2.5) * ufloat(0.36, 0.04 * 0.36)
-    assert values[0] == pytest.approx(expected.n)
-    assert sigma[0] == pytest.approx(expected.s, rel=1e-9)
-
-
-def test_shift_error_agrees_with_correlated_propagation(simulate):
-    """The error of a difference of two frames holds their covariance, as ``uncertainties`` has it."""
-    rows, _ = simulate(sway=6.0, noise=2.0)
-    analysis = analysis_of(rows, hand=Hand.RIGHT, scale=TypedScale(0.36))
-    hips = [analysis.tracks[f"{side}_hip"] for side in ("left", "right")]
-    start = round(analysis.checkpoints["address"].frame)
-    frame = round(analysis.checkpoints["top"].frame)
-    ends = []
-    for track in hips:
-        across = track.covariance_with(start)[frame]
-        table = [[track.sigma[frame] ** 2, across], [across, track.sigma[start] ** 2]]
-        ends.append(correlated_values(track.xy[[frame, start], 0], table))
-    moved = (ends[0][0] - ends[0][1] + ends[1][0] - ends[1][1]) / 2
-    shift = moved * ufloat(0.36, 0.36 * analysis.scale.relative)
-    series = analysis.measures["pelvis_shift"]
-    middle = np.mean([t.xy for t in hips], axis=0)
-    camera = sideways_sigma(
-        middle[:, 0] - middle[start, 0],
-        rise=middle[start, 1] - middle[:, 1],
-        off_axis=0.0,
-        px_per_m=analysis.px_per_m,
-    )[frame]
-    still = np.gradient(middle[:, 0], rows.times_s)[start] * analysis.checkpoints["address"].sigma_s
-    whole = np.sqrt(shift.s**2 + (0.36 * camera) ** 2 + (0.36 * still) ** 2)
-    assert series.values[frame] == pytest.approx(shift.n, abs=1e-9)
-    assert series.sigma[frame] == pytest.approx(whole, rel=1e-6)
-
-
-def test_yaw_and_perspective_harm_is_of_the_stated_size():
-    """10 degrees of yaw leak 17 % of thrust; 10 cm toward a camera at 3.5 m are 3 % (domain geometry)."""
-    assert np.sin(np.radians(10)) == pytest.approx(0.17, abs=0.005)
-    assert pytest.approx(0.03, abs=0.001) == 3.5 / (3.5 - 0.10) - 1
-    moved = np.array([0.0, 10.0])
-    near, far = (
-        sideways_sigma(moved, rise=np.zeros(2), off_axis=off, px_per_m=300.0) for off in (0.0, 200.0)
-    )
-    assert near[0] == 0
-    assert 0 < near[1] < far[1] < 0.02 * 300
 
 
 def test_slowed_clips_read_in_real_time(simulate):
@@ -195,14 +261,43 @@ def test_slowed_clips_read_in_real_time(simulate):
     untold = analyse(slow, from_rows(rows), Setup(scale=Stature(176.0)))
     assert any("slowed down 4 times" in note for note in untold.warnings)
     assert not any("slowed down" in note for note in told.warnings)
+    assert untold.once("downswing_time").value == pytest.approx(
+        4 * told.once("downswing_time").value, rel=0.1
+    )
     top, impact = (untold.checkpoints[n].frame for n in ("top", "impact"))
     assert abs(top - truth.checkpoints_s["top"] * 120) < 4
     assert abs(impact - truth.checkpoints_s["impact"] * 120) < 2
 
 
-def test_every_measure_has_words_a_view_and_a_unit():
+# The registry.
+
+
+def test_every_measure_has_words_a_view_a_unit_and_a_figure():
     for key, entry in REGISTRY.items():
         assert entry.key == key
-        assert entry.title and entry.positive and entry.views and entry.needs
-        assert entry.kind in ("length", "angle", "ratio", "time")
-        assert entry.compute.__doc__
+        assert entry.title and entry.short and entry.positive and entry.hint and entry.views
+        assert entry.says.endswith("."), key
+        if entry.recorded:
+            assert entry.unit == "%" and not entry.looks
+        elif entry.domain is not Domain.ONCE:
+            assert entry.figure.shape is not Shape.NONE and entry.figure.points, key
+            for way in entry.looks:
+                assert way.needs and way.own >= 0
+        else:
+            assert entry.course is not None and set(entry.course.series) <= set(REGISTRY)
+    for view in View:
+        assert lanes_of(view)
+    assert {"estimate", "static"} <= set(re.findall(r"\w+", REGISTRY["mass_side"].estimate))
+
+
+def test_no_other_module_names_a_measure():
+    """Desk, judge, command line and books get a measure by the registry or from data, never by its key."""
+    root = Path(kneel.__file__).parent
+    named = []
+    for path in root.rglob("*.py"):
+        inside = path.relative_to(root).parts
+        if inside[:2] == ("motion", "measures") or inside[0] == "sim":
+            continue
+        words = set(re.findall(r"[\"']([a-z_]+)[\"']", re.sub(r'"""[\s\S]*?"""', "", path.read_text())))
+        named += [(str(path.relative_to(root)), word) for word in words & set(REGISTRY)]
+    assert named == []

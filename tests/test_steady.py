@@ -11,8 +11,9 @@ from scipy.ndimage import gaussian_filter, gaussian_filter1d
 from scipy.spatial.transform import Rotation
 
 from kneel.model import CameraPath, Links, Sighting, Stature
-from kneel.motion.analysis import Setup, analyse
+from kneel.motion.analysis import analyse
 from kneel.motion.sightings import from_rows
+from kneel.motion.study import Setup
 from kneel.motion.track import PointData
 from kneel.vision.parallax import Ground, fit_shift
 from kneel.vision.steady import camera_path, unmoved
@@ -160,7 +161,7 @@ def test_a_camera_that_cannot_be_followed_says_so(simulate):
     adrift = CameraPath(np.tile(np.eye(2, 3), (len(rows.times_s), 1, 1)), np.full(len(rows.times_s), 15.0))
     analysis = analyse(rows.times_s, from_rows(rows), Setup(scale=Stature(176.0)), adrift)
     assert any("too little that stands still" in note for note in analysis.warnings)
-    assert analysis.measures["pelvis_shift"].at(analysis.checkpoints["top"])[1] > 4
+    assert analysis.at("pelvis_shift", "top").pair[1] > 4
 
 
 @given(st.integers(0, 1000), st.integers(0, 29), st.integers(0, 29))
@@ -193,7 +194,7 @@ def test_the_numbers_are_those_of_a_camera_on_a_stand(simulate):
 
     def at_top(points, camera=None):
         analysis = analyse(rows.times_s, points, setup, camera)
-        return analysis.measures["pelvis_shift"].at(analysis.checkpoints["top"]), analysis
+        return analysis.at("pelvis_shift", "top").pair, analysis
 
     (plain, doubt), _ = at_top(stood)
     (fooled, _), _ = at_top(shaken)

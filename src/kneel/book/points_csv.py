@@ -45,13 +45,14 @@ def read_points(path: str | Path) -> PointRows:
             raise PointsError(f"{shown(Path(path).name)}: frame {frame} has two different times.")
     frames = np.array(sorted(times), dtype=np.int64)
     times_s = np.array([times[f] for f in frames.tolist()])
-    if len(frames) < 2:
-        raise PointsError(f"{shown(Path(path).name)} holds fewer than two frames; a swing needs many.")
+    if len(frames) < 1:
+        raise PointsError(f"{shown(Path(path).name)} holds no frame; a swing needs many, a held pose one.")
     if (np.diff(times_s) <= 0).any():
         at = int(frames[1:][np.diff(times_s) <= 0][0])
         raise PointsError(f"{shown(Path(path).name)}: time does not grow at frame {at}.")
     place = {frame: k for k, frame in enumerate(frames.tolist())}
-    _demand_times(shown(Path(path).name), frames, times_s)
+    if len(frames) > 1:
+        _demand_times(shown(Path(path).name), frames, times_s)
     xy: dict[str, FloatArray] = {}
     sigma: dict[str, FloatArray] = {}
     for frame, _, point, x, y, error in rows:

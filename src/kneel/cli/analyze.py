@@ -5,33 +5,46 @@ from __future__ import annotations
 import argparse
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
-from itertools import pairwise
 from pathlib import Path
 from typing import Any
 
+import msgspec
 import numpy as np
 from numpy.typing import NDArray
 
 from kneel.cli.outputs import Output, demand_input, demand_outputs
-from kneel.cli.parts import capture_rate, named_numbers, write_json
+from kneel.cli.parts import capture_rate, named_numbers, numbers_of, write_json
+from kneel.contract.result import result
 from kneel.disk import shown
 from kneel.judge import Reading, judge, school
-from kneel.judge.result import result
 from kneel.judge.words import checkpoint_words
 from kneel.model import (
     CHECKPOINTS,
     Club,
     Hand,
+    Kind,
+    KnownLength,
     PointsError,
+    ScaleSource,
     Stature,
     Swing,
     TypedScale,
+    TypedValue,
     UsageError,
     View,
+    out_of_order,
 )
-from kneel.motion.analysis import Analysis, Setup, analyse
+from kneel.model.take import MARK_SIGMA_PX
+from kneel.motion.analysis import analyse
+from kneel.motion.checkpoints import HELD
 from kneel.motion.clock import pace_of, real_times
+from kneel.motion.measures import REGISTRY
+from kneel.motion.plate import Plate
 from kneel.motion.sightings import from_rows
+from kneel.motion.study import Setup, Study
+
+TYPED_SHARE = 0.03
+"""How far a value that somebody typed in may be off, as a share."""
 
 
 @dataclass(frozen=True)
@@ -41,7 +54,7 @@ class Loaded:
     swing: Swing
     clip: dict[str, Any]
     frames: NDArray[np.int64]
-    analyse: Callable[[dict[str, float]], Analysis]
+    analyse: Callable[[dict[str, float]], Study]
     """The analysis with these checkpoints pinned, as indices into the frames."""
 
     warnings: tuple[str, ...] = ()
@@ -54,7 +67,7 @@ def run(asked: argparse.Namespace) -> int:
     chosen = school(loaded.swing.school)
     second = school(asked.against) if asked.against else None
     analysis = loaded.analyse(_pinned(loaded, asked))
-    if "address" not in analysis.checkpoints:
+    if not {"address", HELD} & set(analysis.checkpoints):
         why = analysis.warnings[0] if analysis.warnings else "The clip starts after the club has moved away."
         raise PointsError(
             f"{shown(Path(asked.input).name)} cannot be measured. {why} "
@@ -69,18 +82,14 @@ def run(asked: argparse.Namespace) -> int:
     return 0
 
 
-def _content(loaded: Loaded, analysis: Analysis, reading: Reading, against: Reading | None) -> dict[str, Any]:
-    content = result(analysis, reading, loaded.clip, loaded.frames)
-    content["warnings"] = [*loaded.warnings, *content["warnings"]]
-    if against:
-        other = result(analysis, against, loaded.clip, loaded.frames)
-        content["against"] = {k: other[k] for k in ("school", "findings", "priority")}
-    return content
+def _content(loaded: Loaded, analysis: Study, reading: Reading, against: Reading | None) -> dict[str, Any]:
+    told = result(analysis, reading, loaded.clip, loaded.frames, against=against, warnings=loaded.warnings)
+    return dict(msgspec.to_builtins(told))
 
 
 def _load(asked: argparse.Namespace, outputs: Sequence[Output]) -> Loaded:
     path = demand_input(asked.input)
-    inputs = [path] + ([demand_input(asked.marks)] if asked.marks else [])
+    inputs = [path] + [demand_input(name) for name in (asked.marks, asked.plate) if name]
     demand_outputs(outputs, inputs)
     if path.name.lower().endswith(".csv"):
         return _load_points(path, asked)
@@ -93,8 +102,9 @@ def _load_points(path: Path, asked: argparse.Namespace) -> Loaded:
     if asked.marks:
         raise UsageError("--marks goes with a video; this is a points file already.")
     rows = read_points(path)
-    stored = 1 / float(np.median(np.diff(rows.times_s)))
-    swing = _given(Swing(), asked)
+    stored = 1 / float(np.median(np.diff(rows.times_s))) if len(rows) > 1 else 0.0
+    swing, plate = _given(Swing(), asked), _plate(asked)
+    own = _own(asked, int(rows.frames[0]), int(rows.frames[-1]))
     times = real_times(rows.times_s, swing.capture_rate, pace_of(rows.times_s))
     clip = {
         "source": path.name,
@@ -104,8 +114,20 @@ def _load_points(path: Path, asked: argparse.Namespace) -> Loaded:
         **_golfer(swing),
     }
 
-    def analysis(pinned: dict[str, float]) -> Analysis:
-        setup = Setup(swing.view, swing.hand, swing.mirrored, swing.scale, pinned)
+    def analysis(pinned: dict[str, float]) -> Study:
+        setup = Setup(
+            swing.view,
+            swing.hand,
+            swing.mirrored,
+            swing.scale,
+            pinned,
+            kind=swing.kind,
+            plumb=swing.take.plumb,
+            also_scaled=swing.take.also_scaled,
+            own={n: float(np.interp(f, rows.frames, np.arange(len(rows)))) for n, f in own.items()},
+            typed=swing.typed,
+            plate=plate,
+        )
         return analyse(times, from_rows(rows), setup)
 
     return Loaded(swing, clip, rows.frames, analysis)
@@ -134,9 +156,10 @@ def _load_clip(path: Path, asked: argparse.Namespace, outputs: Sequence[Output])
         **_golfer(swing),
     }
     first, last = swing.reach(info.frames)
+    plate = _plate(asked)
 
-    def analysis(pinned: dict[str, float]) -> Analysis:
-        return analysed(swing.given(pinned=pinned), document.stretch, seen)
+    def analysis(pinned: dict[str, float]) -> Study:
+        return analysed(swing.given(pinned=pinned), document.stretch, seen, plate)
 
     return Loaded(swing, clip, np.arange(first, last + 1), analysis, (*info.warnings, *seen.notes))
 
@@ -165,15 +188,64 @@ def _settings(asked: argparse.Namespace) -> dict[str, Any]:
         settings["capture_rate"] = capture_rate(asked.fps_capture)
     if asked.mirrored:
         settings["mirrored"] = asked.mirrored == "yes"
+    if asked.kind:
+        settings["kind"] = Kind(asked.kind)
+    if asked.plumb:
+        settings["plumb"] = tuple(numbers_of(asked.plumb, "--plumb", "X1,Y1,X2,Y2", 4))
+    if asked.typed:
+        settings["typed"] = tuple(_typed(text) for text in asked.typed)
+    scales = _scales(asked)
+    if scales:
+        settings["scale"], settings["also_scaled"] = scales[0], tuple(scales[1:])
+    return settings
+
+
+def _scales(asked: argparse.Namespace) -> list[ScaleSource]:
+    """All sources of scale that are given."""
+    scales: list[ScaleSource] = []
     if asked.cm_per_px is not None:
         if not 0.001 <= asked.cm_per_px <= 20:
             raise UsageError(f"--cm-per-px takes 0.001 to 20, not {asked.cm_per_px:g}.")
-        settings["scale"] = TypedScale(asked.cm_per_px)
+        scales.append(TypedScale(asked.cm_per_px))
+    for text in asked.length:
+        ax, ay, bx, by, cm = numbers_of(text, "--length", "X1,Y1,X2,Y2,CM", 5)
+        if not 0.1 <= cm <= 10000 or np.hypot(bx - ax, by - ay) < 2:
+            raise UsageError(f"--length takes two ends apart and 0.1 to 10000 cm, not {text}.")
+        scales.append(KnownLength(0, ax, ay, bx, by, cm, "a known length", sigma_px=MARK_SIGMA_PX))
     if asked.stature is not None:
         if not 80 <= asked.stature <= 250:
             raise UsageError(f"--stature takes 80 to 250 cm, not {asked.stature:g}.")
-        settings["scale"] = Stature(asked.stature)
-    return settings
+        scales.append(Stature(asked.stature))
+    return scales
+
+
+def _typed(text: str) -> TypedValue:
+    """A value typed in, as ``pressure_side@impact=82`` or ``tempo=3.1``."""
+    name, _, _ = text.partition("=")
+    value = named_numbers([text], "--typed", "MEASURE[@CHECKPOINT]=VALUE")[name.strip()]
+    measure, _, checkpoint = name.strip().partition("@")
+    if measure not in REGISTRY:
+        raise UsageError(f"There is no measure “{measure}” to type a value for.")
+    if checkpoint and checkpoint not in CHECKPOINTS:
+        raise UsageError(f"There is no checkpoint “{checkpoint}”; known are {', '.join(CHECKPOINTS)}.")
+    return TypedValue(measure, value, abs(value) * TYPED_SHARE, checkpoint, "typed")
+
+
+def _own(asked: argparse.Namespace, first: int, last: int) -> dict[str, float]:
+    """The instructor's own checkpoints, by the file's frame numbers."""
+    own = named_numbers(asked.own, "--own", "NAME=FRAME")
+    for name, frame in own.items():
+        if name in CHECKPOINTS:
+            raise UsageError(f"--own {name}: that checkpoint has a name already; use --checkpoint.")
+        if not first <= frame <= last:
+            raise UsageError(f"--own {name}={frame:g} lies outside frames {first} to {last}.")
+    return own
+
+
+def _plate(asked: argparse.Namespace) -> Plate | None:
+    from kneel.book.plate_csv import read_plate
+
+    return read_plate(Path(asked.plate)) if asked.plate else None
 
 
 def _pinned(loaded: Loaded, asked: argparse.Namespace) -> dict[str, float]:
@@ -186,17 +258,17 @@ def _pinned(loaded: Loaded, asked: argparse.Namespace) -> dict[str, float]:
         if not first <= frame <= last:
             raise UsageError(f"--checkpoint {name}={frame:g} lies outside frames {first} to {last}.")
         pinned[name] = float(np.interp(frame, loaded.frames, np.arange(len(loaded.frames))))
-    placed = [(name, pinned[name]) for name in CHECKPOINTS if name in pinned]
-    for (early, before), (late, after) in pairwise(placed):
-        if before >= after:
-            raise UsageError(
-                f"--checkpoint: {late} is set before {early}, on "
-                f"frames {first + after:g} and {first + before:g}; mend one of them."
-            )
+    clash = out_of_order(pinned)
+    if clash is not None:
+        early, late = clash
+        raise UsageError(
+            f"--checkpoint: {late} is set before {early}, on "
+            f"frames {first + pinned[late]:g} and {first + pinned[early]:g}; mend one of them."
+        )
     return pinned
 
 
-def _print(analysis: Analysis, reading: Reading, against: Reading | None) -> None:
+def _print(analysis: Study, reading: Reading, against: Reading | None) -> None:
     print(f"Judged as {reading.school.title.lower()}:")
     for finding in reading.findings:
         print(f"  {finding.verdict.value:8} {finding.fault.title}. {finding.text}")

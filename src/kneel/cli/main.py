@@ -19,7 +19,7 @@ from typing import NoReturn
 from kneel import __version__
 from kneel.cli.outputs import close_stdout
 from kneel.disk import shown
-from kneel.model import Club, Hand, KneelError, View
+from kneel.model import Club, Hand, Kind, KneelError, View
 
 _PROGRAM = "kneel"
 
@@ -97,11 +97,30 @@ def _add_analyze(commands: argparse._SubParsersAction[_Parser]) -> None:
     _add_golfer(sub, view=None, hand=None)
     sub.add_argument("--standard", default=None, help="the school: centred, loading, forward, braced")
     sub.add_argument("--against", metavar="STANDARD", help="judge under a second school too")
-    scale = sub.add_mutually_exclusive_group()
-    scale.add_argument("--cm-per-px", type=float, metavar="X")
-    scale.add_argument("--stature", type=float, metavar="CM")
+    sub.add_argument("--kind", choices=[k.value for k in Kind], help="what was swung; held: one pose")
+    sub.add_argument("--cm-per-px", type=float, metavar="X", help="scale; several are put together")
+    sub.add_argument("--stature", type=float, metavar="CM")
+    sub.add_argument(
+        "--length",
+        action="append",
+        default=[],
+        metavar="X1,Y1,X2,Y2,CM",
+        help="two ends, in px, of something of known length that lies in the golfer's plane",
+    )
+    sub.add_argument("--plumb", metavar="X1,Y1,X2,Y2", help="a line that is vertical in life, px")
     sub.add_argument("--fps-capture", type=float, metavar="X", help="true capture rate, where the file lies")
     sub.add_argument("--checkpoint", action="append", default=[], metavar="NAME=FRAME")
+    sub.add_argument(
+        "--own", action="append", default=[], metavar="NAME=FRAME", help="a checkpoint of your own"
+    )
+    sub.add_argument(
+        "--typed",
+        action="append",
+        default=[],
+        metavar="MEASURE[@CHECKPOINT]=VALUE",
+        help="a value measured elsewhere",
+    )
+    sub.add_argument("--plate", metavar="FILE", help="a pressure plate's trace, CSV, on the clip's clock")
     sub.add_argument("--mirrored", choices=["yes", "no"], help="whether the picture is a mirror image")
     sub.add_argument("--marks", metavar="CSV", help="points marked by hand on a video, a few rows")
     sub.add_argument("--json", metavar="FILE|-", help="write the result as JSON")

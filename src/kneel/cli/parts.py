@@ -32,6 +32,21 @@ def named_numbers(items: Iterable[str], option: str, form: str) -> dict[str, flo
     return found
 
 
+def numbers_of(text: str, option: str, form: str, count: int) -> list[float]:
+    """Read some numbers with commas between. Raises :class:`UsageError`.
+
+    >>> numbers_of("1,2,3.5", "--x", "A,B,C", 3)
+    [1.0, 2.0, 3.5]
+    """
+    try:
+        found = [float(part) for part in text.split(",")]
+    except ValueError:
+        found = []
+    if len(found) != count or not all(math.isfinite(x) and abs(x) <= 1e5 for x in found):
+        raise UsageError(f"{option} takes {form}, not {shown(text)}.")
+    return found
+
+
 def capture_rate(rate: float) -> float:
     """A true rate of capture as typed. Raises :class:`UsageError`."""
     if not 1 <= rate <= 10000:

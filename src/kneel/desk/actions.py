@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from kneel.desk.words import CHECKPOINT_TITLES
+from kneel.desk.words import CHECKPOINT_KEYS, CHECKPOINT_TITLES
 
 
 @dataclass(frozen=True)
@@ -21,6 +21,11 @@ class Action:
     needs_swing: bool = True
     group: int = 0
     stage_keys: tuple[str, ...] = ()
+
+
+def _keys_to(checkpoint: str) -> tuple[str, ...]:
+    """The key of one of the nine; the optional one is in the menu alone."""
+    return (CHECKPOINT_KEYS[checkpoint],) if checkpoint in CHECKPOINT_KEYS else ()
 
 
 ACTIONS: tuple[Action, ...] = (
@@ -46,8 +51,8 @@ ACTIONS: tuple[Action, ...] = (
     Action("previous_checkpoint", "Checkpoint before", "Swing", ("PgUp", "Up"), group=3),
     Action("next_checkpoint", "Checkpoint after", "Swing", ("PgDown", "Down"), group=3),
     *(
-        Action(f"checkpoint_{name}", f"Go to {title.lower()}", "Swing", (str(k),), group=4)
-        for k, (name, title) in enumerate(CHECKPOINT_TITLES.items(), 1)
+        Action(f"checkpoint_{name}", f"Go to {title.lower()}", "Swing", _keys_to(name), group=4)
+        for name, title in CHECKPOINT_TITLES.items()
     ),
     Action("mark", "Mark the body on this frame", "Points", ("M",)),
     Action("advised", "Mark where it tells most", "Points", ("N",)),

@@ -109,6 +109,7 @@ class Window(QMainWindow):
         on_desk.opened.connect(self._refresh)
         on_desk.document.changed.connect(self._refresh)
         on_desk.failed.connect(self.foot.tell)
+        on_desk.document.refused.connect(self.foot.tell)
         on_desk.filling.connect(self._on_filling)
         on_desk.autosave.saved.connect(self._on_saved)
         on_desk.autosave.troubled.connect(self.foot.warn)

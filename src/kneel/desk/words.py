@@ -14,9 +14,20 @@ CHECKPOINT_TITLES = {
     "half_down": "Half down",
     "delivery": "Delivery",
     "impact": "Impact",
+    "through": "Through",
     "follow": "Follow",
     "finish": "Finish",
 }
+
+_NINE = [name for name in CHECKPOINT_TITLES if name != "through"]
+CHECKPOINT_KEYS = {name: str(number) for number, name in enumerate(_NINE, 1)}
+"""The key that goes to each of the nine, by number; the optional one has none."""
+
+
+def checkpoint_title(name: str) -> str:
+    """A checkpoint's name on the desk; one of the instructor's own as it is called."""
+    return CHECKPOINT_TITLES.get(name, name.replace("_", " ").capitalize())
+
 
 VIEW_TITLES = {"face-on": "Face-on", "down-the-line": "Down the line", "rear": "From the rear"}
 
@@ -31,4 +42,4 @@ def point_title(name: str) -> str:
     return tr(name.replace("_", " "))
 
 
-__all__ = ["CHECKPOINT_TITLES", "MINUS", "VIEW_TITLES", "point_title", "tr"]
+__all__ = ["CHECKPOINT_KEYS", "CHECKPOINT_TITLES", "MINUS", "VIEW_TITLES", "point_title", "tr"]

@@ -10,8 +10,10 @@ from kneel.evidence.seen import kept_look, look_at
 from kneel.evidence.shelf import Shelf
 from kneel.evidence.stretch import Stretch
 from kneel.model import Mark, Swing
-from kneel.motion.analysis import Analysis, analyse_swing
+from kneel.motion.analysis import analyse_swing
 from kneel.motion.checkpoints import Moment
+from kneel.motion.plate import Plate
+from kneel.motion.study import Study
 from kneel.vision import Followed, Looked, Source, closed, doubted, fused, installed, merged, on_the_body
 
 Progress = Callable[[str, int, int], None]
@@ -96,8 +98,8 @@ def asks_to_look(swing: Swing, sources: frozenset[Source] = frozenset(Source)) -
     return swing.looked and Source.BODY in sources
 
 
-def analysed(swing: Swing, stretch: Stretch, evidence: Evidence) -> Analysis:
-    """The numbers of a swing: a pure function of its document and the evidence.
+def analysed(swing: Swing, stretch: Stretch, evidence: Evidence, plate: Plate | None = None) -> Study:
+    """The numbers of a swing: a pure function of its document and the evidence, and of a plate's trace.
 
     The motion of the camera is that found by looking, or by following where
     nobody looks, and none where the document says that it stood still.
@@ -115,4 +117,5 @@ def analysed(swing: Swing, stretch: Stretch, evidence: Evidence) -> Analysis:
         evidence.strikes,
         merged(spots, looked.sightings),
         camera if swing.steadied else None,
+        plate,
     )

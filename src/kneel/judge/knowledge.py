@@ -49,11 +49,16 @@ class Check(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
 
 
 class Evidence(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
-    """A second number that is shown with the fault but does not decide it."""
+    """A second number that is shown with the fault but does not decide it.
+
+    ``share`` is a measure that tells the same as a share, ``of`` what it is a share of, in words.
+    """
 
     measure: str
     at: tuple[str, ...]
     text: str
+    share: str = ""
+    of: str = ""
 
 
 class Fault(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
@@ -90,6 +95,7 @@ def faults() -> dict[str, Fault]:
     found = _load("faults", Fault)
     for entry in found.values():
         asked = [(c.measure, c.at) for c in entry.check] + [(e.measure, e.at) for e in entry.evidence]
+        asked += [(e.share, e.at) for e in entry.evidence if e.share]
         for measure, at in asked:
             _known(entry.key, measure, at)
         if any(check.margin <= 0 for check in entry.check):

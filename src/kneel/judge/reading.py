@@ -5,12 +5,14 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from kneel.judge.knowledge import Check, Fault, School, Window, faults
+from kneel.judge.knowledge import Check, Evidence, Fault, School, Window, faults
 from kneel.judge.verdict import WATCH_AT, Judged, Verdict, judge_value
-from kneel.judge.words import checkpoint_words, length_words, window_words
-from kneel.motion.analysis import Analysis
-from kneel.motion.measures import REGISTRY, Series
+from kneel.judge.words import checkpoint_words, length_words, number, window_words
+from kneel.motion.failure import Failed
+from kneel.motion.measures import REGISTRY
+from kneel.motion.quantity import Single
 from kneel.motion.scale import Scale
+from kneel.motion.study import Study
 
 
 @dataclass(frozen=True)
@@ -45,25 +47,29 @@ class Reading:
         return [f for f in self.findings if f.verdict is verdict]
 
 
-def judge(analysis: Analysis, school: School) -> Reading:
+def judge(analysis: Study, school: School) -> Reading:
     """Judge every fault there is; what this view or these points cannot show is ``unknown``."""
     findings = [_judge_fault(analysis, school, fault) for fault in faults().values()]
     return _ranked(school, findings)
 
 
-def _judge_fault(analysis: Analysis, school: School, fault: Fault) -> Finding:
+def _judge_fault(analysis: Study, school: School, fault: Fault) -> Finding:
     best: tuple[Judged, Check, str, Window] | None = None
     reason = ""
     for check in fault.check:
-        series = analysis.measures.get(check.measure)
-        if series is None:
-            reason = reason or analysis.missing.get(check.measure, "")
+        way = analysis.way(check.measure)
+        if isinstance(way, Failed):
+            reason = reason or way.reason
             continue
         for at in check.at:
             window = school.find(check.measure, at)
             if window is None or at not in analysis.checkpoints:
                 continue
-            judged = _judge_at(series, at, window, check, analysis)
+            told = analysis.at(check.measure, at)
+            if isinstance(told, Failed):
+                reason = reason or told.reason
+                continue
+            judged = _judge_at(told, window, check, analysis)
             if best is None or _weight(judged) > _weight(best[0]):
                 best = (judged, check, at, window)
     if best is None:
@@ -72,13 +78,13 @@ def _judge_fault(analysis: Analysis, school: School, fault: Fault) -> Finding:
     return _finding(analysis, school, fault, *best)
 
 
-def _judge_at(series: Series, at: str, window: Window, check: Check, analysis: Analysis) -> Judged:
+def _judge_at(told: Single, window: Window, check: Check, analysis: Study) -> Judged:
     """Judge in centimetres, whatever the user reads."""
-    value, sigma = series.at(analysis.checkpoints[at])
-    per, relative = _cm(series, analysis)
-    sigma_cm = ((sigma * per) ** 2 + (value * per * relative) ** 2) ** 0.5
-    kind = REGISTRY[check.measure].kind
-    return judge_value(value * per, sigma_cm, window, side=check.side, margin=check.margin, kind=kind)
+    per, relative = _cm(told, analysis)
+    value = told.value * per
+    sigma_cm = ((told.sigma * per) ** 2 + (value * relative) ** 2) ** 0.5
+    unit = REGISTRY[check.measure].unit
+    return judge_value(value, sigma_cm, window, side=check.side, margin=check.margin, unit=unit)
 
 
 def _weight(judged: Judged) -> tuple[bool, float, float]:
@@ -87,7 +93,7 @@ def _weight(judged: Judged) -> tuple[bool, float, float]:
 
 
 def _finding(
-    analysis: Analysis,
+    analysis: Study,
     school: School,
     fault: Fault,
     judged: Judged,
@@ -95,15 +101,16 @@ def _finding(
     at: str,
     window: Window,
 ) -> Finding:
-    series = analysis.measures[check.measure]
-    value, sigma = series.at(analysis.checkpoints[at])
-    per, _ = _cm(series, analysis)
+    told = analysis.at(check.measure, at)
+    assert isinstance(told, Single)
+    value, sigma, unit = told.value, told.sigma, told.unit
+    per, _ = _cm(told, analysis)
     limits = _divided(window.lo, per), _divided(window.hi, per)
     words = {
-        "value": length_words(value, sigma, series.unit),
-        "size": length_words(abs(value), sigma, series.unit, signed=False),
-        "past": length_words(max(judged.past, 0.0) / per, None, series.unit),
-        "limit": window_words(*limits, series.unit),
+        "value": length_words(value, sigma, unit),
+        "size": length_words(abs(value), sigma, unit, signed=False),
+        "past": length_words(max(judged.past, 0.0) / per, None, unit),
+        "limit": window_words(*limits, unit),
         "school": school.title.lower(),
         "checkpoint": checkpoint_words(at),
     }
@@ -122,7 +129,7 @@ def _finding(
         severity=judged.severity,
         checkpoint=at,
         measure=check.measure,
-        unit=series.unit,
+        unit=unit,
         value=value,
         sigma=sigma,
         window=limits,
@@ -130,24 +137,26 @@ def _finding(
     )
 
 
-def _evidence(analysis: Analysis, fault: Fault, at: str) -> tuple[str, ...]:
+def _evidence(analysis: Study, fault: Fault, at: str) -> tuple[str, ...]:
     texts = []
     for item in fault.evidence:
-        series = analysis.measures.get(item.measure)
-        if series is None or at not in item.at:
+        told = analysis.at(item.measure, at)
+        if isinstance(told, Failed) or at not in item.at:
             continue
-        value, sigma = series.at(analysis.checkpoints[at])
-        frame = analysis.checkpoints[at].shown
-        share = series.shares.get("thigh")
-        tail = f", {share[frame]:.1f} of the thigh's width" if share is not None else ""
         texts.append(
             item.text.format(
-                value=length_words(value, sigma, series.unit),
+                value=length_words(told.value, told.sigma, told.unit),
                 checkpoint=checkpoint_words(at),
-                share=tail.replace("-", "\N{MINUS SIGN}"),
+                share=_share(analysis, item, at),
             )
         )
     return tuple(texts)
+
+
+def _share(analysis: Study, item: Evidence, at: str) -> str:
+    """The same as a share of something telling, where that can be told."""
+    told = analysis.at(item.share, at) if item.share else None
+    return f", {number(told.value, told.unit)} {item.of}" if isinstance(told, Single) else ""
 
 
 def _ranked(school: School, findings: Sequence[Finding]) -> Reading:
@@ -166,10 +175,10 @@ def _ranked(school: School, findings: Sequence[Finding]) -> Reading:
     return Reading(school, tuple(ranked), priority)
 
 
-def _cm(series: Series, analysis: Analysis) -> tuple[float, float]:
+def _cm(told: Single, analysis: Study) -> tuple[float, float]:
     """Centimetres per unit of a length and the relative error of that; 1 and 0 for all else."""
     scale = analysis.scale
-    if series.unit == "stance" and isinstance(scale, Scale):
+    if told.unit == "stance" and isinstance(scale, Scale):
         return scale.cm_per_unit, scale.cm_relative
     return 1.0, 0.0
 
@@ -178,7 +187,7 @@ def _divided(limit: float | None, per: float) -> float | None:
     return None if limit is None else limit / per
 
 
-def _no_checkpoint(analysis: Analysis, school: School, fault: Fault) -> str:
+def _no_checkpoint(analysis: Study, school: School, fault: Fault) -> str:
     wanted = [at for check in fault.check for at in check.at]
     if not any(school.find(c.measure, at) for c in fault.check for at in c.at):
         return f"The {school.title.lower()} school says nothing about {fault.title.lower()}."

@@ -13,8 +13,8 @@ WATCH_AT = 0.50
 SURELY_IN = 0.10
 WORST_SEVERITY = 5.0
 
-NOMINAL_WIDTH = {"length": 6.0, "angle": 15.0, "ratio": 0.5, "time": 0.1}
-"""Width taken for a window open on the counting side's far end (cm, degrees, 1, s)."""
+NOMINAL_WIDTH = {"length": 6.0, "deg": 15.0, "ratio": 0.5, "%": 10.0, "s": 0.1, "ms": 100.0}
+"""Width taken for a window open on the counting side's far end, by unit (cm for lengths)."""
 
 
 class Verdict(StrEnum):
@@ -34,14 +34,14 @@ class Judged:
     past: float
 
 
-def judge_value(value: float, sigma: float, window: Window, *, side: str, margin: float, kind: str) -> Judged:
+def judge_value(value: float, sigma: float, window: Window, *, side: str, margin: float, unit: str) -> Judged:
     """Judge ``value`` +- ``sigma`` (normal error) against a window, all in one unit.
 
     ``side`` is ``below``, ``above`` or ``outside``: the side of the window
     that counts. ``past`` is the distance beyond the limit, negative inside.
 
     >>> window = Window("pelvis_shift", "top", -1.5, 4.0)
-    >>> judged = judge_value(-6.0, 0.7, window, side="below", margin=2.0, kind="length")
+    >>> judged = judge_value(-6.0, 0.7, window, side="below", margin=2.0, unit="length")
     >>> judged.verdict.value, round(judged.severity, 2)
     ('fault', 2.25)
     """
@@ -54,7 +54,7 @@ def judge_value(value: float, sigma: float, window: Window, *, side: str, margin
     )
     severity = min(max(past, 0.0) / margin, WORST_SEVERITY)
     open_ended = window.lo is None or window.hi is None
-    width = NOMINAL_WIDTH[kind] if open_ended else float(window.hi) - float(window.lo)  # type: ignore[arg-type]
+    width = NOMINAL_WIDTH[unit] if open_ended else float(window.hi) - float(window.lo)  # type: ignore[arg-type]
     too_wide = sigma > (width + margin) / 3
     if too_wide and SURELY_IN < probability < FAULT_AT:
         verdict = Verdict.UNKNOWN

@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 MINUS = "\N{MINUS SIGN}"
-UNITS = {"cm": "cm", "stance": "stance widths", "deg": "°", "ratio": "", "s": "s"}
-DECIMALS = {"cm": 1, "stance": 3, "deg": 0, "ratio": 2, "s": 2}
+UNITS = {"cm": "cm", "stance": "stance widths", "deg": "°", "ratio": "", "s": "s", "ms": "ms", "%": "%"}
+DECIMALS = {"cm": 1, "stance": 3, "deg": 0, "ratio": 2, "s": 2, "ms": 0, "%": 0}
 
 _CHECKPOINTS = {
     "address": "address",
@@ -14,7 +14,9 @@ _CHECKPOINTS = {
     "half_down": "half way down",
     "delivery": "delivery",
     "impact": "impact",
+    "through": "the shaft level after impact",
     "follow": "the follow-through",
+    "held": "the held pose",
     "finish": "the finish",
 }
 
@@ -58,5 +60,5 @@ def window_words(lo: float | None, hi: float | None, unit: str) -> str:
 
 
 def checkpoint_words(name: str) -> str:
-    """A checkpoint as it stands in a sentence after “at”."""
-    return _CHECKPOINTS[name]
+    """A checkpoint as it stands in a sentence after “at”; one of the instructor's own by its name."""
+    return _CHECKPOINTS.get(name, name.replace("_", " "))

@@ -6,7 +6,9 @@ of lead and trail. This module is the only place where the two meet.
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from enum import StrEnum
+from itertools import pairwise
 from typing import Final
 
 
@@ -46,9 +48,20 @@ CHECKPOINTS: Final = (
     "half_down",
     "delivery",
     "impact",
+    "through",
     "follow",
     "finish",
 )
+
+
+def out_of_order(pinned: Mapping[str, float]) -> tuple[str, str] | None:
+    """The first two checkpoints that are set in the wrong order, or on one frame; None where none are.
+
+    >>> out_of_order({"address": 10, "impact": 90, "top": 95}), out_of_order({"top": 5.0, "impact": 9.0})
+    (('top', 'impact'), None)
+    """
+    placed = [name for name in CHECKPOINTS if name in pinned]
+    return next(((a, b) for a, b in pairwise(placed) if pinned[a] >= pinned[b]), None)
 
 
 def anatomical(name: str, hand: Hand) -> str:

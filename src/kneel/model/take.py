@@ -14,12 +14,13 @@ from typing import Any
 
 import msgspec
 
-from kneel.model.names import CHECKPOINTS, POINTS, View
+from kneel.model.names import CHECKPOINTS, POINTS, View, out_of_order
 
 MARK_SIGMA_PX = 1.5
 """How far a careful click usually lands from where it was meant (common practice, no source)."""
 
 MOST_FRAMES = 10_000_000
+MOST_SCALES = 8
 LARGEST_PX = 1e5
 SMALLEST_ERROR_PX = 0.001
 """Nobody sets a point more exactly than this; an error far smaller breaks the arithmetic."""
@@ -180,7 +181,9 @@ class Take(Record, frozen=True):
     believed to have. ``pinned`` holds checkpoints set by hand, as frames,
     fractions allowed. ``offset_s`` and ``offset_sigma_s`` is when its first
     frame was taken on the clock of the swing's first take. ``plate`` is a
-    pressure plate's trace.
+    pressure plate's trace. ``also_scaled`` are further sources of scale, put
+    together with the first by their errors; ``plumb`` is a line that is
+    vertical in life, two ends in px.
     """
 
     clip: ClipRef | None = None
@@ -192,6 +195,8 @@ class Take(Record, frozen=True):
     looked: bool = False
     near: Near | None = None
     scale: ScaleSource = msgspec.field(default_factory=NoScale)
+    also_scaled: tuple[ScaleSource, ...] = ()
+    plumb: tuple[float, float, float, float] | None = None
     marks: tuple[Mark, ...] = ()
     pinned: dict[str, float] = msgspec.field(default_factory=dict)
     drawn: tuple[Drawn, ...] = ()
@@ -219,6 +224,10 @@ class Take(Record, frozen=True):
                 _within(0, frame, last),
                 f"the {name} is pinned on a frame that the clip does not have, {frame:g}",
             )
+        clash = out_of_order(self.pinned)
+        demand(clash is None, f"the {clash and clash[1]} is pinned on or before the {clash and clash[0]}")
+        demand(len(self.also_scaled) <= MOST_SCALES, f"a take has at most {MOST_SCALES} further scales")
+        demand(self.plumb is None or _place(*self.plumb), "a plumb lies in the picture or near it")
         beyond = next((m.frame for m in self.marks if m.frame > last), None)
         demand(beyond is None, f"a mark stands on a frame that the clip does not have, {beyond}")
         demand(_within(-1e5, self.offset_s, 1e5), "two takes of one swing lie near each other in time")

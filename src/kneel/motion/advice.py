@@ -5,11 +5,15 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
+from numpy.typing import NDArray
 
 from kneel.model.take import MARK_SIGMA_PX
-from kneel.motion.analysis import Analysis
-from kneel.motion.measures import REGISTRY
+from kneel.motion.places import Places
+from kneel.motion.quantity import Single
+from kneel.motion.study import Study
 from kneel.motion.track import Track
+
+FloatArray = NDArray[np.float64]
 
 WORTH_SHARE = 0.07
 """A mark that takes less than this share off the error is not worth asking for."""
@@ -33,48 +37,47 @@ class Advice:
         return self.frames[0]
 
 
-def next_mark(analysis: Analysis, measure: str, checkpoint: str) -> Advice | None:
+def next_mark(study: Study, measure: str, checkpoint: str) -> Advice | None:
     """The mark, or two of one point, that take most off the error of a measure at a checkpoint.
 
-    None where nothing is worth it. The measure is taken as the mean of its
-    points since address. With c the covariances of that difference with
-    coordinates at some frames, V those coordinates' covariance and m a mark's
-    variance, marks take c' (V + m)^-1 c off (linear Gaussian update, as in a
-    Kalman filter's gain). What lies off through the whole clip cancels in a
-    difference, so that often only marks at both its ends tell something.
+    None where nothing is worth it. With c the covariances of the measure with
+    a point's coordinates at some frames, V those coordinates' covariance and m
+    a mark's variance, marks take c' (V + m)^-1 c off (linear Gaussian update,
+    as in a Kalman filter's gain). What lies off through the whole clip cancels
+    in a difference, so that often only marks at both its ends tell something.
     """
-    if measure not in analysis.measures or not {"address", checkpoint} <= set(analysis.checkpoints):
+    told, places = study.at(measure, checkpoint), study.places
+    if not isinstance(told, Single) or not isinstance(places, Places) or told.sigma <= 0:
         return None
-    at, address = (analysis.checkpoints[name].shown for name in (checkpoint, "address"))
-    _, before = analysis.measures[measure].at(analysis.checkpoints[checkpoint])
-    px_error = _px_error(analysis, measure, before)
-    needs = REGISTRY[measure].needs
-    tracks = {point: track for point in needs if (track := analysis.track(point)) is not None}
-    if len(tracks) < len(needs) or px_error <= 0:
+    slopes = study.slopes(measure, checkpoint)
+    at, address = (study.checkpoints[name].shown for name in (checkpoint, "address"))
+    ways = []
+    for point, (now, then) in slopes.points.items():
+        track = study.track(point)
+        assert track is not None
+        ends = ((at, now * places.scale.per_px), (address, then * places.scale.per_px))
+        for frames in ((address,), (at,), (address, at)):
+            if len(set(frames)) == len(frames):
+                ways.append((slopes.bent**2 * _gain(track, frames, ends), point, frames))
+    alone = max((way for way in ways if len(way[2]) == 1), key=lambda way: way[0], default=None)
+    if alone is None:
         return None
-    ways = [
-        (_gain(track, frames, (at, address), 1.0 / len(needs)), point, frames)
-        for point, track in tracks.items()
-        for frames in ((address,), (at,), (address, at))
-        if len(set(frames)) == len(frames)
-    ]
-    alone = max((way for way in ways if len(way[2]) == 1), key=lambda way: way[0])
     best = max(ways, key=lambda way: way[0])
     gain, point, frames = alone if alone[0] > 0.7 * best[0] else best
-    after = before * float(np.sqrt(max(px_error**2 - gain, 0.0)) / px_error)
-    return Advice(point, frames, before, after) if after < (1 - WORTH_SHARE) * before else None
+    after = float(np.sqrt(max(told.sigma**2 - gain, 0.0)))
+    return Advice(point, frames, told.sigma, after) if after < (1 - WORTH_SHARE) * told.sigma else None
 
 
-def _gain(track: Track, frames: tuple[int, ...], ends: tuple[int, int], share: float) -> float:
-    """How much variance (px²) of the difference between two ends marks on some frames take away."""
-    at, address = (track.covariance_with(end) for end in ends)
-    c = share * np.array([at[f] - address[f] for f in frames])
+def _gain(track: Track, frames: tuple[int, ...], ends: tuple[tuple[int, FloatArray], ...]) -> float:
+    """How much variance marks on some frames take off what hangs on a point at two ends.
+
+    ``ends`` are frames with how far the measure moves by a pixel there, (2,) along x and y.
+    """
+    columns = [(slope, track.covariance_with(frame)) for frame, slope in ends if slope.any()]
     spread = np.array([track.covariance_with(f)[list(frames)] for f in frames])
-    return float(c @ np.linalg.solve(spread + MARK_SIGMA_PX**2 * np.eye(len(frames)), c))
-
-
-def _px_error(analysis: Analysis, measure: str, error: float) -> float:
-    """The error of a measure in pixels, its scale taken off."""
-    scale = analysis.scale
-    kind = REGISTRY[measure].kind
-    return error / scale.per_px if kind == "length" and hasattr(scale, "per_px") else error
+    spread += MARK_SIGMA_PX**2 * np.eye(len(frames))
+    gain = 0.0
+    for axis in (0, 1):
+        c = sum((slope[axis] * column[list(frames)] for slope, column in columns), np.zeros(len(frames)))
+        gain += float(c @ np.linalg.solve(spread, c))
+    return gain

@@ -2,19 +2,16 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass, field, replace
-from functools import cached_property
+from collections.abc import Mapping, Sequence
+from dataclasses import replace
 
 import numpy as np
 from numpy.typing import NDArray
 
 from kneel.model import (
     CameraPath,
-    Hand,
+    Kind,
     Links,
-    NoScale,
-    ScaleSource,
     Sighting,
     Swing,
     View,
@@ -22,99 +19,21 @@ from kneel.model import (
     target_direction,
 )
 from kneel.motion.body import rough_px_per_m
-from kneel.motion.checkpoints import Checkpoint, Moment, find_checkpoints
+from kneel.motion.checkpoints import HELD, Checkpoint, Moment, find_checkpoints
 from kneel.motion.failure import Failed
 from kneel.motion.limbs import solve_body
-from kneel.motion.measures import REGISTRY, Scene, Series
-from kneel.motion.quality import LEG_JOINTS, Quality, point_quality, spoilt_words
+from kneel.motion.plate import Plate
+from kneel.motion.quality import first_last
 from kneel.motion.scale import Scale, find_scale
 from kneel.motion.sightings import from_marks
+from kneel.motion.stand import find_stand, stand_notes
+from kneel.motion.study import Setup, Study
 from kneel.motion.track import PointData, Track
 
 FloatArray = NDArray[np.float64]
 
 TOLD_M, LOST_M = 0.01, 0.03
 """A camera that moved by less at the golfer is not worth a word; one known no better than this is lost."""
-
-
-@dataclass(frozen=True)
-class Setup:
-    """What is known of the swing besides its points.
-
-    ``pinned`` maps checkpoints to frame indices; ``strikes`` are those heard,
-    in real seconds on the clock of the frames.
-    """
-
-    view: View = View.FACE_ON
-    hand: Hand = Hand.RIGHT
-    mirrored: bool | None = None
-    scale: ScaleSource = field(default_factory=NoScale)
-    pinned: Mapping[str, float] = field(default_factory=dict)
-    strikes: tuple[Moment, ...] = ()
-    width_px: float | None = None
-    height_px: float | None = None
-
-
-@dataclass(frozen=True)
-class Analysis:
-    """The numbers of one swing. ``missing`` says, by measure, why there is none."""
-
-    setup: Setup
-    times_s: FloatArray
-    tracks: Mapping[str, Track]
-    checkpoints: Mapping[str, Checkpoint]
-    scale: Scale | Failed
-    direction: int
-    mirrored: bool
-    px_per_m: float
-    measures: Mapping[str, Series]
-    missing: Mapping[str, str]
-    warnings: tuple[str, ...]
-    points: Mapping[str, PointData] = field(default_factory=dict)
-    camera: CameraPath | None = None
-
-    @cached_property
-    def quality(self) -> dict[str, Quality]:
-        """How well each point is followed from address to finish, by anatomical name."""
-        return self._quality_of(self.tracks)
-
-    def spoilt(self) -> list[str]:
-        """Plain words on the joints of the legs that are followed poorly, and why."""
-        scale = self.scale
-        per_px = scale.per_px if isinstance(scale, Scale) and scale.unit == "cm" else None
-        legs = [name for name in self.tracks if name.rsplit("_", 1)[-1] in LEG_JOINTS]
-        return spoilt_words(self._quality_of(legs), self.setup.hand, per_px)
-
-    def _quality_of(self, names: Iterable[str]) -> dict[str, Quality]:
-        ends = [self.checkpoints[n].shown for n in ("address", "finish") if n in self.checkpoints]
-        frames = (ends[0], ends[1]) if len(ends) == 2 else (0, len(self.times_s) - 1)
-        width, height = self.setup.width_px, self.setup.height_px
-        size = None if width is None or height is None else (width, height)
-        out = {}
-        for name in names:
-            if name not in self.points:
-                continue
-            # The ball is there only until it leaves.
-            first, last = first_last(self.points[name])
-            part = max(frames[0], first), min(frames[1], last)
-            if part[0] <= part[1]:
-                data, track = self.points[name], self.tracks[name]
-                out[name] = point_quality(
-                    data, track, name, frames=part, px_per_m=self.px_per_m, size_px=size
-                )
-        return out
-
-    def gone(self, name: str, frame: int) -> bool:
-        """Whether the ball has left by a frame; nothing else goes, by anatomical name."""
-        return name == "ball" and name in self.points and frame > first_last(self.points[name])[1]
-
-    def carried(self, xy: FloatArray, start: int, end: int) -> FloatArray:
-        """Where frame ``end`` shows a place, px (2,), that stands still in frame ``start``."""
-        return xy if self.camera is None else self.camera.carried(xy, start, end)
-
-    def track(self, point: str) -> Track | None:
-        """The track of a point by its lead/trail name, None where there is none."""
-        return self.tracks.get(anatomical(point, self.setup.hand))
 
 
 def analyse_swing(
@@ -124,20 +43,37 @@ def analyse_swing(
     strikes: tuple[Moment, ...] = (),
     sightings: Mapping[str, Sequence[Sighting]] | None = None,
     camera: CameraPath | None = None,
-) -> Analysis:
+    plate: Plate | None = None,
+) -> Study:
     """Analyse a document: its marks, what was seen and followed, its settings.
 
     ``times_s`` (T,) are real seconds of the clip's frames; ``links`` maps
     points to what was followed for them, ``sightings`` to where other sources
     than hand marks saw them, ``strikes`` are those heard, ``camera`` is how it
-    moved.
+    moved, ``plate`` what a pressure plate recorded.
     """
     clip = swing.clip
     width, height = (clip.width, clip.height) if clip else (1280, 720)
     points = from_marks(swing.marks, len(times_s), links, height_px=height, sightings=sightings)
     # What is pinned outside the span is none of this swing's.
     pinned = {name: frame for name, frame in swing.pinned.items() if 0 <= frame <= len(times_s) - 1}
-    setup = Setup(swing.view, swing.hand, swing.mirrored, swing.scale, pinned, strikes, width, height)
+    setup = Setup(
+        swing.view,
+        swing.hand,
+        swing.mirrored,
+        swing.scale,
+        pinned,
+        strikes,
+        width,
+        height,
+        guessed=frozenset(sightings or ()),
+        plumb=swing.take.plumb,
+        kind=swing.kind,
+        also_scaled=swing.take.also_scaled,
+        own={one.key: one.frame - swing.take.start for one in swing.checkpoints if one.frame is not None},
+        typed=swing.typed,
+        plate=plate,
+    )
     return analyse(times_s, points, setup, camera)
 
 
@@ -146,7 +82,7 @@ def analyse(
     points: Mapping[str, PointData],
     setup: Setup,
     camera: CameraPath | None = None,
-) -> Analysis:
+) -> Study:
     """Solve the tracks and compute everything that follows from them.
 
     ``times_s`` (T,) are real seconds, strictly increasing. Points and tracks
@@ -158,75 +94,84 @@ def analyse(
     tracks = {n: t if camera is None else replace(t, xy=camera.steadied(t.xy)) for n, t in shown.items()}
     seen = {name: first_last(points[name]) for name in tracks}
     px_per_m = rough_px_per_m({n: t.xy for n, t in tracks.items()}, height_px=setup.height_px)
-    checkpoints, notes = find_checkpoints(
-        times_s,
-        tracks,
-        seen,
-        hand=setup.hand,
-        px_per_m=px_per_m,
-        pinned=setup.pinned,
-        strikes=setup.strikes,
-        along=setup.view is View.DOWN_THE_LINE,
-        behind=setup.view is View.REAR,
-    )
-    address = checkpoints["address"].shown if "address" in checkpoints else 0
+    checkpoints, notes = _checkpoints(times_s, tracks, seen, setup, px_per_m)
+    start = checkpoints.get("address") or checkpoints.get(HELD)
+    address = 0 if start is None else start.shown
     mirrored, mirror_notes = _mirrored(setup, tracks, address)
     direction = target_direction(setup.view, setup.hand, mirrored=mirrored)
-    scale = find_scale(setup.scale, tracks, address)
-    measures: dict[str, Series] = {}
-    missing: dict[str, str] = {}
-    if "address" not in checkpoints:
-        reason = notes[0] if notes else "There is no address frame to measure from."
-        missing = dict.fromkeys(REGISTRY, reason)
-    elif isinstance(scale, Failed):
-        missing = dict.fromkeys(REGISTRY, scale.reason)
-    else:
-        centre = None if setup.width_px is None else (setup.width_px - 1) / 2
-        unsteady = None if camera is None else camera.sigma
-        scene = Scene(
-            setup.view, setup.hand, direction, times_s, tracks, checkpoints, scale, px_per_m, centre, unsteady
-        )
-        measures, missing = _measured(scene)
-    warnings = (*notes, *mirror_notes, *_scale_notes(scale), *_camera_notes(camera, tracks, px_per_m))
-    return Analysis(
+    scale = find_scale(setup.scale, tracks, address, setup.also_scaled)
+    centre = None if setup.width_px is None else (setup.width_px - 1) / 2
+
+    def place(point: str) -> FloatArray | None:
+        track = tracks.get(anatomical(point, setup.hand))
+        return None if track is None else track.xy[address]
+
+    stand = find_stand(
+        setup.view,
+        place,
+        direction=direction,
+        px_per_m=px_per_m,
+        plumb=setup.plumb,
+        centre_x=centre,
+    )
+    warnings = (
+        *notes,
+        *mirror_notes,
+        *_scale_notes(scale),
+        *_camera_notes(camera, tracks, px_per_m),
+        *stand_notes(stand),
+    )
+    return Study(
         setup,
         times_s,
         shown,
+        tracks,
         checkpoints,
         scale,
+        stand,
         direction,
         mirrored,
         px_per_m,
-        measures,
-        missing,
         warnings,
         points,
         camera,
     )
 
 
-def _measured(scene: Scene) -> tuple[dict[str, Series], dict[str, str]]:
-    measures, missing = {}, {}
-    for key, entry in REGISTRY.items():
-        result = entry(scene)
-        if isinstance(result, Failed):
-            missing[key] = result.reason
-        else:
-            measures[key] = result
-    return measures, missing
+def _checkpoints(
+    times_s: FloatArray,
+    tracks: Mapping[str, Track],
+    seen: Mapping[str, tuple[int, int]],
+    setup: Setup,
+    px_per_m: float,
+) -> tuple[dict[str, Checkpoint], list[str]]:
+    """Those found and pinned, in order, and the instructor's own; of a held pose its one moment."""
+    notes: list[str] = []
+    if setup.kind is Kind.HELD or len(times_s) < 2:
+        middle = float((len(times_s) - 1) // 2)
+        points = {HELD: _by_hand(times_s, middle)} if not setup.pinned else {}
+        points |= {name: _by_hand(times_s, frame) for name, frame in setup.pinned.items()}
+    else:
+        points, notes = find_checkpoints(
+            times_s,
+            tracks,
+            seen,
+            hand=setup.hand,
+            px_per_m=px_per_m,
+            pinned=setup.pinned,
+            strikes=setup.strikes,
+            along=setup.view is View.DOWN_THE_LINE,
+            behind=setup.view is View.REAR,
+        )
+    last = len(times_s) - 1
+    own = {name: _by_hand(times_s, frame) for name, frame in setup.own.items() if 0 <= frame <= last}
+    return points | {name: point for name, point in own.items() if name not in points}, notes
 
 
-def first_last(data: PointData) -> tuple[int, int]:
-    """First and last frame index at which a point is sighted or followed."""
-    known = np.zeros(len(data.sightings[0].xy), dtype=bool)
-    for sighting in data.sightings:
-        known |= np.isfinite(sighting.xy[:, 0])
-    for links in data.links:
-        linked = np.isfinite(links.step[:, 0])
-        known[:-1] |= linked
-        known[1:] |= linked
-    where = np.flatnonzero(known)
-    return int(where[0]), int(where[-1])
+def _by_hand(times_s: FloatArray, frame: float) -> Checkpoint:
+    step = float(np.median(np.diff(times_s))) if len(times_s) > 1 else 0.0
+    time = float(np.interp(frame, np.arange(len(times_s)), times_s))
+    return Checkpoint(frame, time, step / float(np.sqrt(12)), "marked")
 
 
 def _mirrored(setup: Setup, tracks: Mapping[str, Track], address: int) -> tuple[bool, list[str]]:

@@ -42,6 +42,15 @@ class Factor:
         unit[index] = 1.0
         return Factor(own, 1, self.length).solve(unit[None])[0]
 
+    def spread(self, lots: FloatArray, system: int) -> FloatArray:
+        """Turn standard normal numbers (T, K) into draws from one system's inverse as covariance, (T, K)."""
+        first = system * self.length
+        own = np.asfortranarray(self.bands[:, first : first + self.length])
+        answer, info = lapack.dtbtrs(own, lots, uplo="L", trans="T")
+        if info != 0:
+            raise np.linalg.LinAlgError(f"banded solve failed ({info})")
+        return np.asarray(answer)
+
     def inverse_diagonal(self) -> FloatArray:
         """Diagonal of every inverse, (C, T), without forming the inverse."""
         low = self.bands.reshape(-1, self.count, self.length)

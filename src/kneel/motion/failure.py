@@ -7,9 +7,10 @@ from dataclasses import dataclass
 
 @dataclass(frozen=True)
 class Failed:
-    """Stands where a value would stand. ``reason`` is a sentence for the user."""
+    """Stands where a value would stand; ``reason`` is a sentence for the user, ``code`` one word."""
 
     reason: str
+    code: str = ""
 
     def __bool__(self) -> bool:
         return False

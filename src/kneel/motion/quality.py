@@ -148,3 +148,16 @@ def spoilt_words(qualities: Mapping[str, Quality], hand: Hand, per_px: float | N
             "A mark by hand at address and one where it matters help most."
         )
     return out
+
+
+def first_last(data: PointData) -> tuple[int, int]:
+    """First and last frame index at which a point is sighted or followed."""
+    known = np.zeros(len(data.sightings[0].xy), dtype=bool)
+    for sighting in data.sightings:
+        known |= np.isfinite(sighting.xy[:, 0])
+    for links in data.links:
+        linked = np.isfinite(links.step[:, 0])
+        known[:-1] |= linked
+        known[1:] |= linked
+    where = np.flatnonzero(known)
+    return int(where[0]), int(where[-1])

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from itertools import pairwise
 
@@ -16,8 +16,11 @@ from kneel.motion.track import Track
 BALL_DIAMETER_CM = 4.267
 """The Rules of Golf: a ball's diameter is not less than 42.67 mm."""
 
-OFF_PLANE = 0.03
-"""How much nearer or farther the pelvis hangs than the plane of the ankles, relative (domain)."""
+OFF_PLANE = 0.02
+"""How far a thing of known length is out of the ankles' plane, relative; where a joint hangs comes on top."""
+
+TYPED = 0.01
+"""A scale that somebody typed in holds in the ankles' plane, as well as it was read off something."""
 
 FORESHORTENED = 0.015
 """What a leg that is never quite straight or square to the camera may lose, relative."""
@@ -46,15 +49,43 @@ class Scale:
     cm_relative: float = 0.0
 
 
-def find_scale(source: ScaleSource, tracks: Mapping[str, Track], address: int) -> Scale | Failed:
-    """Work out the scale; ``address`` is the frame index of the address position.
+def find_scale(
+    source: ScaleSource, tracks: Mapping[str, Track], address: int, also: Sequence[ScaleSource] = ()
+) -> Scale | Failed:
+    """Work out the scale from one source and ``also`` others; ``address`` is the frame index of address.
 
-    Returns :class:`Failed` where the points do not allow it.
+    Several are put together by their errors. Returns :class:`Failed` where the points do not allow any.
     """
+    told = [_from_source(one, tracks, address) for one in (source, *also)]
+    known = [scale for scale in told if isinstance(scale, Scale) and scale.unit == "cm"]
+    return fused_scale(known) if known else told[0]
+
+
+def fused_scale(scales: Sequence[Scale]) -> Scale:
+    """The mean of several scales by inverse variance of their logarithms.
+
+    Where they agree worse than their errors allow, these are widened by the
+    Birge ratio (Birge 1932).
+
+    >>> both = fused_scale([Scale("cm", 0.40, 0.03, "stick"), Scale("cm", 0.42, 0.04, "stature")])
+    >>> round(both.per_px, 3), round(both.relative, 3), both.source
+    (0.407, 0.024, 'stick and stature')
+    """
+    if len(scales) == 1:
+        return scales[0]
+    weight = np.array([scale.relative**-2 for scale in scales])
+    logs = np.log([scale.per_px for scale in scales])
+    mean = float((weight * logs).sum() / weight.sum())
+    ratio = float((weight * (logs - mean) ** 2).sum() / (len(scales) - 1))
+    relative = float(np.sqrt(max(ratio, 1.0) / weight.sum()))
+    return Scale("cm", float(np.exp(mean)), relative, " and ".join(scale.source for scale in scales))
+
+
+def _from_source(source: ScaleSource, tracks: Mapping[str, Track], address: int) -> Scale | Failed:
     match source:
         case TypedScale():
             own = source.sigma / source.cm_per_px
-            return Scale("cm", source.cm_per_px, float(np.hypot(own, OFF_PLANE)), "typed")
+            return Scale("cm", source.cm_per_px, float(np.hypot(own, TYPED)), "typed")
         case KnownLength():
             return known_length(source)
         case Stature():
@@ -69,7 +100,7 @@ def known_length(source: KnownLength) -> Scale | Failed:
     >>> ball = KnownLength(0, 100, 50, 112, 50, BALL_DIAMETER_CM, "ball", sigma_px=0.5)
     >>> scale = known_length(ball)
     >>> round(scale.per_px, 4), round(scale.relative, 3)
-    (0.3556, 0.066)
+    (0.3556, 0.062)
     """
     length_px = float(np.hypot(source.bx - source.ax, source.by - source.ay))
     if length_px < 2:
@@ -103,7 +134,7 @@ def by_stance(tracks: Mapping[str, Track], address: int) -> Scale | Failed:
     if width < 5:
         return Failed("There is no scale: the ankles lie on one spot in this view.")
     ends = np.hypot(left.sigma[address], right.sigma[address]) / width
-    relative = float(np.hypot(ends, OFF_PLANE))
+    relative = float(np.hypot(ends, TYPED))
     leg = _leg_px(tracks)
     if not isinstance(leg, Failed):
         length, _ = leg

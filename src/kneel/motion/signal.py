@@ -15,13 +15,14 @@ LEAST_JITTER_PX = 0.1
 
 @dataclass(frozen=True)
 class Path:
-    """A path on an even grid of times: ``t`` (N,), ``xy`` (N, 2) px, smoothed lightly."""
+    """A path on an even grid of times ``t`` (N,): ``xy`` (N, 2) px smoothed lightly, ``plain`` as it was."""
 
     t: FloatArray
     xy: FloatArray
     velocity: FloatArray
     speed: FloatArray
     speed_noise: float
+    plain: FloatArray
 
     def at(self, time_s: float) -> FloatArray:
         """Position at a time, (2,)."""
@@ -48,7 +49,7 @@ def even_path(times_s: FloatArray, xy: FloatArray, *, smooth_s: float) -> Path:
     white = white_sigma(even)
     jitter = max(white if np.isfinite(white) else 1.0, LEAST_JITTER_PX)
     noise = jitter / (2 * np.pi**0.25 * width**1.5 * step) * np.sqrt(2)
-    return Path(t, smooth, velocity, np.hypot(velocity[:, 0], velocity[:, 1]), noise)
+    return Path(t, smooth, velocity, np.hypot(velocity[:, 0], velocity[:, 1]), noise, even)
 
 
 def white_sigma(xy: FloatArray) -> float:

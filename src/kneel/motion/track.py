@@ -36,7 +36,7 @@ there a hundred times tells no more than looking once.
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -92,13 +92,58 @@ class Track:
     _slot: int
     _border: FloatArray
     _each: int = 1
+    _learnt: tuple[tuple[FloatArray, float], ...] = ()
+
+    def marked(self, frame: int, xy: FloatArray, sigma: float, instead_of: FloatArray | None = None) -> Track:
+        """The track with one more mark by hand (2,) px, or with one moved, all other weights as they are.
+
+        A change of rank one, from one column c of the covariance: a mark that
+        moves by d moves the path by c d / sigma², a new one at z by
+        c (z - x) / (c_t + sigma²) and takes c² / (c_t + sigma²) off the
+        variance (the gain of Kalman's filter, 1960).
+        """
+        column = self.covariance_with(frame)
+        if instead_of is not None:
+            pull = (xy - instead_of) / sigma**2
+            return replace(self, xy=self.xy + column[:, None] * pull)
+        total = float(column[frame]) + sigma**2
+        path = self.xy + column[:, None] * ((xy - self.xy[frame]) / total)
+        error = np.sqrt(np.maximum(self.sigma**2 - column**2 / total, LEAST_PX**2))
+        return replace(self, xy=path, sigma=error, _learnt=(*self._learnt, (column, total)))
 
     def covariance_with(self, frame: int) -> FloatArray:
         """Covariance (px^2) of every frame's coordinate with that of ``frame``, shape (T,)."""
         column = self._factor.inverse_column(frame * self._each, self._slot)[:: self._each]
         column = column + self._border @ self._border[frame]
         apart = np.abs(self.times_s - self.times_s[frame]) / LASTING_FADES_S
-        return column + self.lasting * self.lasting[frame] * np.exp(-apart)
+        column = column + self.lasting * self.lasting[frame] * np.exp(-apart)
+        for learnt, total in self._learnt:
+            column = column - learnt * (learnt[frame] / total)
+        return np.asarray(column)
+
+    def draws(self, count: int, seed: int | list[int], frames: NDArray[np.int64]) -> FloatArray:
+        """Errors of the path drawn from its covariance at some rising frames, (count, K, 2) px.
+
+        The same for one seed; each comes with its opposite, so that ``count`` is even.
+        """
+        rng, length, half = np.random.default_rng(seed), len(self.sigma), count // 2
+        lots = rng.standard_normal((length * self._each, 2 * half))
+        errors = self._factor.spread(lots, self._slot)[frames * self._each]
+        errors += self._border[frames] @ rng.standard_normal((self._border.shape[1], 2 * half))
+        if self.lasting.any():
+            errors += self.lasting[frames, None] * self._faded(rng, frames, 2 * half)
+        drawn = errors.reshape(len(frames), half, 2).transpose(1, 0, 2)
+        return np.concatenate([drawn, -drawn])
+
+    def _faded(self, rng: np.random.Generator, frames: NDArray[np.int64], count: int) -> FloatArray:
+        """Walks (K, count) of unit size that fade as a lasting error does."""
+        times = self.times_s[frames]
+        keeps = np.exp(-np.abs(np.diff(times, prepend=times[0])) / LASTING_FADES_S)
+        fresh = np.sqrt(1 - keeps**2)
+        walk = rng.standard_normal((len(frames), count))
+        for k in range(1, len(frames)):
+            walk[k] = keeps[k] * walk[k - 1] + fresh[k] * walk[k]
+        return walk
 
 
 def solve_tracks(

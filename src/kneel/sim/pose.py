@@ -8,11 +8,10 @@ from functools import cached_property
 import numpy as np
 from numpy.typing import NDArray
 
-from kneel.model import CHECKPOINTS
 from kneel.motion.signal import first_crossing
 from kneel.sim import legs, upper
 from kneel.sim.golfer import Golfer
-from kneel.sim.swing import IMPACT, SwingPlan, smooth
+from kneel.sim.swing import IMPACT, NINE, SwingPlan, smooth
 
 FloatArray = NDArray[np.float64]
 Rows = dict[str, FloatArray]
@@ -105,8 +104,8 @@ class Motion:
 
     @cached_property
     def checkpoints_s(self) -> dict[str, float]:
-        """Times (s) of the nine checkpoints by their definitions, from the moving body itself."""
-        knots = dict(zip(CHECKPOINTS, self.knots_s.tolist(), strict=True))
+        """Times (s) of the checkpoints by their definitions, from the moving body itself."""
+        knots = dict(zip(NINE, self.knots_s.tolist(), strict=True))
         fine = np.arange(knots["address"], knots["finish"], 1 / FINE_RATE)
         joint = self.pose(fine).joints
 
@@ -131,6 +130,7 @@ class Motion:
             "half_down": crossing("grip", "lead_shoulder", top, impact, rising=False),
             "delivery": crossing("clubhead", "grip", top, impact, rising=False),
             "impact": impact,
+            "through": crossing("clubhead", "grip", impact, knots["finish"], rising=True),
             "follow": crossing("grip", "trail_shoulder", impact, knots["finish"], rising=True),
             "finish": knots["finish"],
         }

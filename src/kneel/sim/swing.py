@@ -24,8 +24,11 @@ FloatArray = NDArray[np.float64]
 Rows = dict[str, FloatArray]
 
 INCH: Final = 2.54
-KNOTS: Final = len(CHECKPOINTS)
-TOP, IMPACT = CHECKPOINTS.index("top"), CHECKPOINTS.index("impact")
+NINE: Final = tuple(name for name in CHECKPOINTS if name != "through")
+"""The checkpoints at which patterns and dials lay a swing down."""
+
+KNOTS: Final = len(NINE)
+TOP, IMPACT = NINE.index("top"), NINE.index("impact")
 NEUTRAL: Final = "neutral"
 
 # Seconds from address to each checkpoint of a usual swing.

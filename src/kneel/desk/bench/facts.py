@@ -10,14 +10,19 @@ from kneel.desk.swing import OpenSwing
 from kneel.desk.words import tr
 from kneel.judge.words import MINUS, UNITS, number
 from kneel.model import anatomical, side_of
-from kneel.motion.analysis import Analysis
-from kneel.motion.measures import Series
+from kneel.motion.failure import Failed
+from kneel.motion.measures import Measure, measure_of_plumb
+from kneel.motion.quantity import Series, Single
+from kneel.motion.study import Study
 
 CHAINS = (
     ("lead", ("lead_hip", "lead_knee", "lead_ankle")),
     ("trail", ("trail_hip", "trail_knee", "trail_ankle")),
     (None, ("lead_hip", "trail_hip")),
 )
+
+PLUMBS = ("trail_hip", "pelvis")
+"""What can carry a plumb, in the order in which the distances are written."""
 
 HIDDEN_SIGMA_M = 0.2
 """A point less sure than this many metres is not worth drawing."""
@@ -96,7 +101,7 @@ def lines_at(opened: OpenSwing, frame: int) -> list[tuple[str | None, list[tuple
     return [(side, [_carried(analysis, xy, frame, opened.cursor.frame) for xy in run]) for side, run in runs]
 
 
-def _carried(analysis: Analysis, xy: tuple[float, float], start: int, end: int) -> tuple[float, float]:
+def _carried(analysis: Study, xy: tuple[float, float], start: int, end: int) -> tuple[float, float]:
     x, y = analysis.carried(np.array(xy), start, end).tolist()
     return x, y
 
@@ -113,30 +118,22 @@ def crossings_at(opened: OpenSwing) -> list[Crossing]:
     if analysis is None or address is None:
         return []
     found = []
-    for plumb, key, names, words in (
-        ("trail_hip", "trail_hip_cross", ("trail_hip",), tr("trail hip past its plumb")),
-        ("pelvis", "pelvis_shift", ("lead_hip", "trail_hip"), tr("pelvis from its plumb")),
-    ):
-        if plumb not in opened.sight.plumbs:
-            continue
-        crossing = _crossing(opened, analysis, address, key, names, words)
+    for plumb in PLUMBS:
+        entry = measure_of_plumb(plumb, analysis.setup.view) if plumb in opened.sight.plumbs else None
+        crossing = _crossing(opened, analysis, address, entry) if entry else None
         if crossing:
             found.append(crossing)
     return found
 
 
-def _crossing(
-    opened: OpenSwing, analysis: Analysis, address: int, key: str, names: tuple[str, ...], words: str
-) -> Crossing | None:
-    series = analysis.measures.get(key)
-    tracks = [analysis.tracks.get(anatomical(n, opened.swing.hand)) for n in names]
-    known = [t for t in tracks if t is not None]
-    if series is None or len(known) != len(tracks):
+def _crossing(opened: OpenSwing, analysis: Study, address: int, entry: Measure) -> Crossing | None:
+    series = analysis.measure(entry.key)
+    known = [t for name in entry.figure.points if (t := analysis.track(name)) is not None]
+    if isinstance(series, Failed) or not known:
         return None
     frame = opened.cursor.frame
     value, sigma = float(series.values[frame]), float(series.sigma[frame])
-    if key == "trail_hip_cross" and value < 0:
-        words = tr("trail hip inside its plumb")
+    words = tr(entry.crossing[0] if value >= 0 else entry.crossing[1])
     plumb = analysis.carried(np.mean([t.xy[address] for t in known], axis=0), address, frame)
     return Crossing(
         float(plumb[0]),
@@ -158,8 +155,8 @@ def _past(opened: OpenSwing, series: Series, value: float) -> bool:
     asked = {c.measure for c in finding.fault.check} | {e.measure for e in finding.fault.evidence}
     if series.key not in asked or finding.checkpoint not in analysis.checkpoints:
         return False
-    judged, _ = series.at(analysis.checkpoints[finding.checkpoint])
-    return judged * value > 0
+    judged = analysis.at(series.key, finding.checkpoint)
+    return isinstance(judged, Single) and judged.value * value > 0
 
 
 def frame_words(opened: OpenSwing) -> str:
@@ -176,7 +173,7 @@ def frame_words(opened: OpenSwing) -> str:
     return " · ".join(parts)
 
 
-def _spine(analysis: Analysis, frame: int) -> list[tuple[float, float]]:
+def _spine(analysis: Study, frame: int) -> list[tuple[float, float]]:
     ends = []
     for joint in ("hip", "shoulder"):
         pair = [analysis.tracks.get(f"{side}_{joint}") for side in ("left", "right")]

@@ -17,11 +17,10 @@ from kneel.desk.theme import Look, font
 from kneel.desk.words import tr
 from kneel.judge import school
 from kneel.judge.words import UNITS, number
-from kneel.motion.measures import REGISTRY, Series
+from kneel.motion.failure import Failed
+from kneel.motion.measures import REGISTRY, Unit
+from kneel.motion.quantity import Series
 from kneel.motion.scale import Scale
-
-HINTS = {"pelvis_shift": "+ to target", "trail_hip_cross": "+ past"}
-TITLES = {"pelvis_shift": "Pelvis shift", "trail_hip_cross": "Trail hip"}
 
 
 @dataclass(frozen=True)
@@ -48,7 +47,7 @@ def channel_of(opened: OpenSwing, key: str) -> Channel | None:
     if analysis is None or "address" not in analysis.checkpoints:
         return None
     scale = analysis.scale
-    per = scale.cm_per_unit if isinstance(scale, Scale) and REGISTRY[key].kind == "length" else 1.0
+    per = scale.cm_per_unit if isinstance(scale, Scale) and REGISTRY[key].unit is Unit.LENGTH else 1.0
     rows = [(analysis.checkpoints["address"].frame, 0.0, 0.0)]
     for window in school(opened.swing.school).window:
         if window.measure == key and window.at in analysis.checkpoints:
@@ -74,10 +73,9 @@ class Lane:
         painter.setPen(Qt.PenStyle.NoPen)
         painter.setBrush(self._look.colour("panel"))
         painter.drawRect(box)
-        analysis = self._open.analysis
-        series = analysis.measures.get(self.key) if analysis else None
-        if series is None:
-            self._absent(painter, box)
+        series = self._series()
+        if not isinstance(series, Series):
+            self._absent(painter, box, series.reason)
             return
         low, high = self._range(series)
         self._axis(painter, box, series, low, high)
@@ -94,14 +92,15 @@ class Lane:
 
     def paint_value(self, painter: QPainter, box: QRectF, axis: TimeAxis) -> None:
         """Paint the value at the cursor, beside it."""
-        analysis = self._open.analysis
-        series = analysis.measures.get(self.key) if analysis else None
-        if series is not None and self._open.cursor.frame < len(series.values):
+        series = self._series()
+        if isinstance(series, Series) and self._open.cursor.frame < len(series.values):
             self._value(painter, box, series, axis, _scale(box, *self._range(series)))
 
-    def _absent(self, painter: QPainter, box: QRectF) -> None:
+    def _series(self) -> Series | Failed:
         analysis = self._open.analysis
-        reason = analysis.missing.get(self.key, "") if analysis else ""
+        return analysis.measure(self.key) if analysis else Failed("")
+
+    def _absent(self, painter: QPainter, box: QRectF, reason: str) -> None:
         painter.setPen(self._look.colour("secondary"))
         painter.setFont(font(12.5))
         painter.drawText(box.adjusted(12, 0, -12, 0), Qt.AlignmentFlag.AlignVCenter, reason)
@@ -129,10 +128,10 @@ class Lane:
     def _title(self, painter: QPainter, box: QRectF, unit: str) -> None:
         painter.setPen(self._look.colour("text"))
         painter.setFont(font(13, 600))
-        painter.drawText(QPointF(12, box.top() + 16), tr(TITLES.get(self.key, REGISTRY[self.key].title)))
+        painter.drawText(QPointF(12, box.top() + 16), tr(REGISTRY[self.key].short))
         painter.setPen(self._look.colour("secondary"))
         painter.setFont(font(11.5))
-        hint = tr(HINTS.get(self.key, REGISTRY[self.key].positive))
+        hint = tr(REGISTRY[self.key].hint)
         painter.drawText(QPointF(12, box.top() + 33), f"{unit}, {hint}" if unit else hint)
 
     def _axis(self, painter: QPainter, box: QRectF, series: Series, low: float, high: float) -> None:

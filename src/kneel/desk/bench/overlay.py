@@ -17,7 +17,7 @@ from kneel.desk.bench.viewport import Viewport
 from kneel.desk.glyphs import draw_joint, hatch
 from kneel.desk.swing import OpenSwing
 from kneel.desk.theme import Look, font
-from kneel.desk.words import CHECKPOINT_TITLES, tr
+from kneel.desk.words import checkpoint_title, tr
 
 HALO = QColor(16, 21, 22, 190)
 INK = QColor("#f3efe4")
@@ -205,7 +205,7 @@ class Overlay:
 
     def _frame_plate(self, painter: QPainter, view: Viewport, opened: OpenSwing) -> None:
         name = opened.checkpoint
-        title = f"{tr(CHECKPOINT_TITLES[name])} · " if name else ""
+        title = f"{tr(checkpoint_title(name))} · " if name else ""
         painter.setFont(font(12.5, 600))
         bold = painter.fontMetrics().horizontalAdvance(title)
         words = frame_words(opened)

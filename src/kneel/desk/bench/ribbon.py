@@ -14,12 +14,14 @@ from kneel.desk.bench.lane import Lane
 from kneel.desk.glyphs import pennant
 from kneel.desk.swing import OpenSwing
 from kneel.desk.theme import Look, font
-from kneel.desk.words import CHECKPOINT_TITLES, MINUS, tr
+from kneel.desk.words import MINUS, checkpoint_title, tr
+from kneel.motion.measures import lanes_of
 
 LEFT, RIGHT = 142, 26
 FLAGS, AXIS, GAP = 54, 20, 8
 FLAG_ROWS, FLAG_STEP = 3, 16.0
 GRAB_PX = 9
+MOST_LANES = 3
 
 
 class Painted:
@@ -57,7 +59,7 @@ class Ribbon(QWidget):
     def __init__(self, opened: OpenSwing, look: Look) -> None:
         super().__init__()
         self._open, self._look = opened, look
-        self.lanes = [Lane(opened, look, "pelvis_shift"), Lane(opened, look, "trail_hip_cross")]
+        self._every: dict[str, Lane] = {}
         self._peg: str | None = None
         self._peg_frame = 0.0
         self._scrubbing = False
@@ -69,6 +71,12 @@ class Ribbon(QWidget):
         self.setAccessibleName(tr("Ribbon: measures over time, with checkpoints"))
         for signal in (opened.numbers.renewed, opened.cursor.moved, opened.opened, look.changed):
             signal.connect(self.update)
+
+    @property
+    def lanes(self) -> list[Lane]:
+        """Those that the swing's view asks for."""
+        keys = lanes_of(self._open.swing.view)[:MOST_LANES]
+        return [self._every.setdefault(key, Lane(self._open, self._look, key)) for key in keys]
 
     def sizeHint(self) -> QSize:
         return QSize(1000, 224)
@@ -112,8 +120,9 @@ class Ribbon(QWidget):
 
     def _boxes(self) -> list[QRectF]:
         """Where each lane lies."""
-        room = self.height() - FLAGS - AXIS - GAP * (len(self.lanes) - 1)
-        share = [0.6, 0.4] if len(self.lanes) == 2 else [1 / len(self.lanes)] * len(self.lanes)
+        count = len(self.lanes)
+        room = self.height() - FLAGS - AXIS - GAP * (count - 1)
+        share = [0.6, 0.4] if count == 2 else [1 / count] * count
         top = float(FLAGS)
         boxes = []
         for part in share:
@@ -165,7 +174,7 @@ class Ribbon(QWidget):
             x = self.x_of(frame)
             bold = name == current
             painter.setFont(font(11.5, 600 if bold else 400))
-            title = tr(CHECKPOINT_TITLES[name])
+            title = tr(checkpoint_title(name))
             width = painter.fontMetrics().horizontalAdvance(title)
             lowest_first = range(FLAG_ROWS - 1, -1, -1)
             row = next((r for r in lowest_first if x >= taken[r]), int(np.argmin(taken)))

@@ -4,14 +4,17 @@ from __future__ import annotations
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
-from kneel.model import CHECKPOINTS, History, Mark, Swing
+from kneel.model import CHECKPOINTS, History, Mark, Swing, out_of_order
 
 
 class Document(QObject):
-    """``changed`` follows every step there and back, ``previewed`` a change still under way."""
+    """``changed`` follows every step there and back, ``previewed`` a change still under way; ``refused``
+    says in a sentence why a step was not taken.
+    """
 
     changed = pyqtSignal()
     previewed = pyqtSignal()
+    refused = pyqtSignal(str)
 
     def __init__(self, parent: QObject) -> None:
         super().__init__(parent)
@@ -62,6 +65,10 @@ class Document(QObject):
     def pin(self, checkpoint: str, frame: float | None) -> None:
         """Pin a checkpoint by hand, or set it free with None."""
         if checkpoint in CHECKPOINTS:
+            if frame is not None and (clash := out_of_order({**self.history.now.pinned, checkpoint: frame})):
+                early, late = (name.replace("_", " ") for name in clash)
+                self.refused.emit(f"The {late} cannot stand on or before the {early}; nothing was changed.")
+                return
             word = "Pin" if frame is not None else "Free"
             label = f"{word} {checkpoint.replace('_', ' ')}"
             self.change(label, self.history.now.with_checkpoint(checkpoint, frame))

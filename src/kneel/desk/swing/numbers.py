@@ -10,8 +10,8 @@ from kneel.desk.figures import Figures
 from kneel.desk.tasks import Task, Workers
 from kneel.judge import Reading
 from kneel.judge.words import checkpoint_words
-from kneel.model import Sighting
-from kneel.motion.analysis import Analysis
+from kneel.model import Mark, Sighting
+from kneel.motion.study import Study
 
 AT_ONCE_S = 0.03
 """What is computed in this time is shown at once; more is waited for beside the desk."""
@@ -30,7 +30,7 @@ class Numbers(QObject):
 
     def __init__(self, parent: QObject) -> None:
         super().__init__(parent)
-        self._figures = Figures()
+        self._figures = self._settled = Figures()
         self._workers = Workers(self)
         self._task: Task | None = None
         self._live = False
@@ -54,13 +54,34 @@ class Numbers(QObject):
         if not live and task.over.wait(AT_ONCE_S) and task.answer is not None:
             task.settle()
 
+    def drag(self, mark: Mark, before: Mark | None) -> bool:
+        """Show what a mark under the hand does to the figures; False where that cannot be told."""
+        moved = None if self.busy else self._settled.dragged(mark, before)
+        if moved is None:
+            return False
+        self._figures = moved
+        self.renewed.emit()
+        return True
+
+    def settle(self) -> bool:
+        """Show again what was computed before a mark was dragged; False where newer ones are on their way."""
+        if self.busy:
+            return False
+        if self._figures is not self._settled:
+            self._figures = self._settled
+            self.renewed.emit()
+        return True
+
     def begin(self, figures: Figures) -> None:
         """Take the figures of a swing just opened; told by whoever opens it."""
         self._workers.give_up()
-        self._task, self._waiting, self._figures = None, None, figures
+        self._task, self._waiting, self._live = None, None, False
+        self._figures = self._settled = figures
 
     def _take(self, figures: Figures) -> None:
         self._task, self._figures = None, figures
+        if not self._live:
+            self._settled = figures
         self._go_on()
         self.renewed.emit()
 
@@ -75,7 +96,7 @@ class Numbers(QObject):
             self.ask(waiting, live=True)
 
     @property
-    def analysis(self) -> Analysis | None:
+    def analysis(self) -> Study | None:
         return self._figures.analysis
 
     @property

@@ -26,7 +26,7 @@ from kneel.desk.swing.selection import Selection
 from kneel.evidence import Stretch
 from kneel.footage import FrameStore
 from kneel.model import CameraPath, Near, Sight, Swing
-from kneel.motion.analysis import Analysis
+from kneel.motion.study import Study
 from kneel.vision import Looked
 
 
@@ -51,7 +51,7 @@ class OpenSwing(QObject):
         self.gathering = Gathering(self, jobs)
         self.autosave = Autosave(self)
         self.document.changed.connect(self._on_changed)
-        self.document.previewed.connect(lambda: self._recompute(live=True))
+        self.document.previewed.connect(self._on_previewed)
         self.gathering.found.connect(self._recompute)
         self.gathering.failed.connect(self.failed)
         self.numbers.failed.connect(self.failed)
@@ -74,7 +74,7 @@ class OpenSwing(QObject):
         return self.document.swing
 
     @property
-    def analysis(self) -> Analysis | None:
+    def analysis(self) -> Study | None:
         return self.numbers.analysis
 
     @property
@@ -211,9 +211,23 @@ class OpenSwing(QObject):
         self.autosave.look(self._sight_now())
         self.autosave.touch(self.document.history.now)
 
+    def _on_previewed(self) -> None:
+        """Numbers follow a mark under the hand at once; the rest is computed when the hand rests."""
+        before, now = self.document.history.now, self.swing
+        if now is before and self.numbers.settle():
+            return
+        changed = [mark for mark in now.marks if mark not in before.marks]
+        if len(changed) == 1:
+            mark = changed[0]
+            old = next((m for m in before.marks if (m.point, m.frame) == (mark.point, mark.frame)), None)
+            if self.numbers.drag(mark, old):
+                return
+        self._recompute(live=True)
+
     def _recompute(self, *, live: bool = False) -> None:
         if self._open is None:
             return
         swing, stretch = self.swing, self._renew_stretch()
         evidence = self.gathering.evidence(swing, stretch)
-        self.numbers.ask(lambda: Figures.of(swing, stretch, evidence), live=live)
+        under_way = swing is not self.document.history.now
+        self.numbers.ask(lambda: Figures.of(swing, stretch, evidence), live=live or under_way)

@@ -1,6 +1,6 @@
 """Finding the nine checkpoints of a swing from the hands, the club, the ball and the arms."""
 
-from kneel.motion.checkpoints.find import Checkpoint, find_checkpoints, shown_frame, slowed_times
-from kneel.motion.checkpoints.phases import Moment
+from kneel.motion.checkpoints.find import HELD, Checkpoint, find_checkpoints, shown_frame, slowed_times
+from kneel.motion.checkpoints.moment import Moment
 
-__all__ = ["Checkpoint", "Moment", "find_checkpoints", "shown_frame", "slowed_times"]
+__all__ = ["HELD", "Checkpoint", "Moment", "find_checkpoints", "shown_frame", "slowed_times"]

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -11,20 +11,37 @@ from numpy.typing import NDArray
 from kneel.model import CHECKPOINTS, Hand, anatomical
 from kneel.motion.checkpoints.impact import as_heard, find_impact
 from kneel.motion.checkpoints.middle import Middle
-from kneel.motion.checkpoints.phases import Moment, Phases, find_phases
+from kneel.motion.checkpoints.moment import Moment, fused
+from kneel.motion.checkpoints.onset import comes_to_rest, set_off
+from kneel.motion.checkpoints.phases import REST_SIGMA_S, Phases, find_phases
 from kneel.motion.checkpoints.plausible import no_swing
 from kneel.motion.failure import Failed
 from kneel.motion.signal import Path, even_path, first_crossing
+from kneel.motion.stand import ANKLE_M, DISTANCE_M, HEIGHT_M, HEIGHT_SIGMA_M
 from kneel.motion.track import Track
 
 FloatArray = NDArray[np.float64]
 
-LEVEL_SIGMA_M = 0.04
-"""How well "parallel to the ground" is told from two ends of an arm or shaft, metres."""
+HELD = "held"
+"""What the one moment of a held pose, or of a photograph, is called."""
 
-ALONG_SIGMA_S = 0.08
-"""Seen along the target line the hands first move away from the camera: they seem to set off late (simulated
-swings)."""
+LEVEL_SIGMA_M = 0.025
+"""How well "parallel to the ground" is told by two ends of an arm or shaft, m (simulated swings)."""
+
+ARM_M, SHAFT_M = 0.60, 0.85
+"""Seen down the line a level arm or shaft points at the camera or away: so much nearer is its end."""
+
+DEEPER_SIGMA = 0.35
+"""How far from that, and from where the camera is believed to stand, as a share."""
+
+FLAT_S = 0.05
+"""What crosses too slowly to be dated better than this, however well it is seen, is no checkpoint."""
+
+FLAT = Moment(float("nan"), float("inf"))
+
+ALONG_SIGMA_S = 0.025
+"""Seen along the target line hands and club first move away from the camera, or toward it, and hardly aside:
+how much less surely they seem to set off (simulated swings)."""
 
 USUAL_DOWN_S = 0.28
 LONGEST_DOWN_S = 0.6
@@ -61,6 +78,14 @@ def shown_frame(frame: float) -> int:
     return int(np.floor(frame + 0.5 + 1e-6))
 
 
+def _source(name: str, moment: Moment, heard: Sequence[Moment]) -> str:
+    """``sound`` where impact is told by a strike as much as by all else together."""
+    told = [s for s in heard if abs(s.time_s - moment.time_s) <= 2 * s.sigma_s]
+    # Two witnesses of one sigma leave a root of two less.
+    by_sound = name == "impact" and any(moment.sigma_s >= s.sigma_s / np.sqrt(2) for s in told)
+    return "sound" if by_sound else "found"
+
+
 @dataclass(frozen=True)
 class _Swing:
     tracks: Mapping[str, Track]
@@ -68,6 +93,13 @@ class _Swing:
     error: Middle
     hand: Hand
     px_per_m: float
+
+    @property
+    def horizon(self) -> float:
+        """The row as high as the camera is believed to stand, by the feet."""
+        feet = [t.xy[:, 1] for n in ("left_ankle", "right_ankle") if (t := self.tracks.get(n)) is not None]
+        ground = np.median(feet) if feet else max(np.median(t.xy[:, 1]) for t in self.tracks.values())
+        return float(ground) - (HEIGHT_M - ANKLE_M) * self.px_per_m
 
     def track(self, name: str) -> Track | None:
         return self.tracks.get(anatomical(name, self.hand))
@@ -111,17 +143,15 @@ def find_checkpoints(
         by_hand=by_hand,
         strikes=strikes,
         behind=behind,
+        along=along,
     )
-    if along and "address" in found:
-        address = found["address"]
-        found["address"] = Moment(address.time_s, float(np.hypot(address.sigma_s, ALONG_SIGMA_S)))
     heard = [as_heard(strike) for strike in strikes]
     points = {
         name: Checkpoint(
             pinned.get(name, float(np.interp(moment.time_s, times_s, index))),
             moment.time_s,
             moment.sigma_s,
-            "marked" if name in pinned else "sound" if moment in heard else "found",
+            "marked" if name in pinned else _source(name, moment, heard),
         )
         for name, moment in {**found, **by_hand}.items()
     }
@@ -139,6 +169,7 @@ def _found(
     by_hand: Mapping[str, Moment],
     strikes: Sequence[Moment],
     behind: bool,
+    along: bool,
 ) -> tuple[dict[str, Moment], list[str]]:
     found = _hands(times_s, tracks, seen)
     if isinstance(found, Failed):
@@ -158,16 +189,47 @@ def _found(
     moments: dict[str, Moment] = {"top": phases.top}
     notes = []
     if phases.address:
-        moments["address"] = phases.address
+        moments["address"] = _began(swing, phases.address, along=along)
     elif "address" not in by_hand:
         notes.append("No address shows: the hands are moving already when the clip begins.")
     if impact:
         moments["impact"] = impact
-        moments["finish"] = phases.finish
+        moments["finish"] = _rested(swing, phases.finish) if phases.finished else phases.finish
     if not phases.finished:
         notes.append("The clip ends before the body comes to rest; its last frame stands for the finish.")
-    moments.update(_levels(swing, phases, impact))
-    return moments, notes + _tempo_notes(moments)
+    levels, unsaid = _levels(swing, phases, impact, along=along)
+    moments.update(levels)
+    return moments, notes + unsaid + _tempo_notes(moments)
+
+
+def _began(swing: _Swing, rough: Moment, *, along: bool) -> Moment:
+    """When the club moves away, by clubhead and hands; by the hands' speed where neither tells."""
+    club, hands = swing.tracks.get("clubhead"), swing.hands
+    begins, known, near = (0.22 if along else 0.30), rough.time_s, swing.px_per_m
+    witnesses = []
+    if club is not None:
+        sigma = float(np.median(club.sigma))
+        witnesses.append(set_off(club.times_s, club.xy, sigma, rough_s=known, begins_s=begins, px_per_m=near))
+    if not along:
+        # Down the line the hands first move away from the camera, which does not show.
+        sigma = swing.error.moved_sigma(known - 0.1, known)
+        witnesses.append(set_off(hands.t, hands.xy, sigma, rough_s=known, begins_s=begins, px_per_m=near))
+    told = [w for w in witnesses if w is not None]
+    if along:
+        return (
+            Moment(told[0].time_s, float(np.hypot(told[0].sigma_s, ALONG_SIGMA_S)))
+            if told
+            else Moment(known, float(np.hypot(rough.sigma_s, 3 * ALONG_SIGMA_S)))
+        )
+    return fused(told) or rough
+
+
+def _rested(swing: _Swing, rough: Moment) -> Moment:
+    """When the body comes to rest, by the hands."""
+    hands, known = swing.hands, rough.time_s
+    sigma = swing.error.moved_sigma(known, known + 0.1)
+    found = comes_to_rest(hands.t, hands.xy, sigma, rough_s=known, begins_s=0.4, px_per_m=swing.px_per_m)
+    return rough if found is None else Moment(found.time_s, float(np.hypot(found.sigma_s, REST_SIGMA_S)))
 
 
 def _hands(
@@ -187,44 +249,68 @@ def _hands(
     return even_path(times_s[part], xy, smooth_s=0.016), Middle([tracks[n] for n in names])
 
 
-def _levels(swing: _Swing, phases: Phases, impact: Moment | None) -> dict[str, Moment]:
-    """The checkpoints at which an arm or the shaft is parallel to the ground."""
+def _levels(
+    swing: _Swing, phases: Phases, impact: Moment | None, *, along: bool
+) -> tuple[dict[str, Moment], list[str]]:
+    """The checkpoints at which an arm or the shaft is parallel to the ground, and why some are not told."""
     top = phases.top.time_s
     start = phases.address.time_s if phases.address else float(swing.hands.t[0])
     strike = impact.time_s if impact else phases.fastest.time_s
     end = phases.finish.time_s
-    shaft = _height(swing, "clubhead", over=None)
-    lead = _height(swing, "lead_shoulder", over="hands")
-    trail = _height(swing, "trail_shoulder", over="hands")
+    arm, shaft = (ARM_M, SHAFT_M) if along else (0.0, 0.0)
+    back, fore = _height(swing, "clubhead", nearer_m=shaft), _height(swing, "clubhead", nearer_m=-shaft)
+    lead, trail = (
+        _height(swing, "lead_shoulder", nearer_m=arm),
+        _height(swing, "trail_shoulder", nearer_m=-arm),
+    )
     half_back = _level(lead, start, top, rising=True)
     half_down = _level(lead, top, strike, rising=False)
-    wanted: dict[str, Callable[[], Moment | None]] = {
-        "half_back": lambda: half_back,
-        "half_down": lambda: half_down,
-        "takeaway": lambda: _level(shaft, start, half_back.time_s if half_back else top, rising=True),
-        "delivery": lambda: _level(shaft, half_down.time_s if half_down else top, strike, rising=False),
-        "follow": lambda: _level(trail, strike, end, rising=True),
+    found = {
+        "half_back": half_back,
+        "half_down": half_down,
+        "takeaway": _level(back, start, _time_of(half_back, top), rising=True),
+        "delivery": _level(back, _time_of(half_down, top), strike, rising=False),
+        "through": _level(fore, strike, end, rising=True),
+        "follow": _level(trail, strike, end, rising=True),
     }
-    return {name: moment for name, find in wanted.items() if (moment := find())}
+    moments, notes = {}, []
+    for name, moment in found.items():
+        if moment is None:
+            continue
+        if moment is FLAT:
+            words = name.replace("_", " ")
+            notes.append(f"The {words} is not told: what crosses there does so too slowly to date.")
+        else:
+            moments[name] = moment
+    return moments, notes
 
 
-def _height(swing: _Swing, name: str, *, over: str | None) -> _Height | None:
-    """Height of the hands over a point, or of a point over the hands, as a path along y, and its two ends.
+def _height(swing: _Swing, name: str, *, nearer_m: float) -> _Height | None:
+    """Height of the hands over a shoulder, or of the clubhead over the hands: a path along y, and its ends.
 
-    With ``over="hands"`` the hands are measured against the named shoulder;
-    without, the clubhead against the hands. Positive is above.
+    Positive is above. ``nearer_m`` is how much nearer the camera the far end hangs when all is level: it then
+    looks that much farther from the row of the camera's height.
     """
     track = swing.track(name)
     if track is None:
         return None
     grid = swing.hands.t
     y = np.interp(grid, track.times_s, track.xy[:, 1])
-    above = y - swing.hands.xy[:, 1] if over == "hands" else swing.hands.xy[:, 1] - y
+    club = name == "clubhead"
+    far = y if club else swing.hands.xy[:, 1]
+    above = (swing.hands.xy[:, 1] - y) if club else (y - swing.hands.xy[:, 1])
+    grown = (swing.horizon - far) * nearer_m / DISTANCE_M
+    above = above - grown
     speed = np.gradient(above, grid)
     both = np.stack([above, above], axis=1)
-    slack = LEVEL_SIGMA_M * swing.px_per_m
-    path = Path(grid, both, np.stack([speed, speed], axis=1), np.abs(speed), slack)
+    camera = HEIGHT_SIGMA_M * swing.px_per_m * nearer_m / DISTANCE_M
+    slack = np.sqrt((LEVEL_SIGMA_M * swing.px_per_m) ** 2 + (DEEPER_SIGMA * grown) ** 2 + camera**2)
+    path = Path(grid, both, np.stack([speed, np.asarray(slack)], axis=1), np.abs(speed), 0.0, both)
     return path, (swing.error, Middle([track]))
+
+
+def _time_of(moment: Moment | None, otherwise: float) -> float:
+    return otherwise if moment is None or moment is FLAT else moment.time_s
 
 
 def _level(found: _Height | None, start: float, end: float, *, rising: bool) -> Moment | None:
@@ -240,7 +326,10 @@ def _level(found: _Height | None, start: float, end: float, *, rising: bool) -> 
         return None
     slope = max(float(np.interp(time, height.t, height.speed)), 1e-6)
     step = float(height.t[1] - height.t[0])
-    unsure = np.sqrt(height.speed_noise**2 + sum(one.sigma(time) ** 2 for one in ends))
+    slack = float(np.interp(time, height.t, height.velocity[:, 1]))
+    if slack / slope > FLAT_S:
+        return FLAT
+    unsure = np.sqrt(slack**2 + sum(one.sigma(time) ** 2 for one in ends))
     return Moment(time, float(np.hypot(unsure / slope, step / np.sqrt(12))))
 
 

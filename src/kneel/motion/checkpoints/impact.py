@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 
 import numpy as np
 
 from kneel.motion.checkpoints.middle import Middle
-from kneel.motion.checkpoints.phases import REVERSAL_S, Moment, Phases
+from kneel.motion.checkpoints.moment import Moment, fused
+from kneel.motion.checkpoints.phases import REVERSAL_S, Phases
 from kneel.motion.signal import Path, first_crossing
 from kneel.motion.track import Track
 
@@ -39,7 +40,7 @@ def find_impact(
     *,
     behind: bool = False,
 ) -> Moment | None:
-    """The most precise witness of impact that agrees with the course of the hands.
+    """Impact from all witnesses that agree with the course of the hands, and with each other.
 
     ``error`` tells how well the hands are known, ``last_seen`` maps points to
     their first and last sighted frame index, ``strikes`` are those heard. From
@@ -47,16 +48,20 @@ def find_impact(
     no witness. None where none speaks.
     """
     rough = _hands_return(phases, hands, error, px_per_m)
-    club = (
-        ()
-        if behind
-        else (_ball_leaves(phases, tracks, last_seen, px_per_m), _club_returns(phases, tracks, px_per_m))
-    )
-    witnesses = [w for w in (*club, *map(as_heard, strikes)) if w is not None]
-    for witness in sorted(witnesses, key=lambda w: w.sigma_s):
-        if rough is None or abs(witness.time_s - rough.time_s) < max(4 * rough.sigma_s, 0.05):
-            return witness
-    return rough
+
+    def agreeing(witnesses: Iterable[Moment | None]) -> list[Moment]:
+        known = [w for w in witnesses if w is not None]
+        if rough is None:
+            return known
+        return [w for w in known if abs(w.time_s - rough.time_s) < max(4 * rough.sigma_s, 0.05)]
+
+    heard = agreeing(map(as_heard, strikes))
+    ball = agreeing([] if behind else [_ball_leaves(phases, tracks, last_seen, px_per_m)])
+    if ball:
+        # It is by the ball that impact is defined; only a sound may tell better.
+        return fused([*ball, *(s for s in heard if s.sigma_s < ball[0].sigma_s)])
+    club = agreeing([] if behind else [_club_returns(phases, tracks, px_per_m)])
+    return fused([*club, *heard]) or rough
 
 
 def as_heard(strike: Moment) -> Moment:

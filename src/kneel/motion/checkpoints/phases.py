@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kneel.motion.checkpoints.middle import Middle
+from kneel.motion.checkpoints.moment import Moment
 from kneel.motion.failure import Failed
 from kneel.motion.signal import Path
 
@@ -26,7 +27,7 @@ REST_LASTS_S = 0.1
 REST_M, STAYS_S = 0.04, 0.25
 """Hands behind a head seem to tremble, for they are seen badly; staying so near one place so long is rest."""
 
-REST_SIGMA_S = 0.06
+REST_SIGMA_S = 0.04
 """Coming to rest is gradual; people place it within about this time (common practice, no source)."""
 
 TURNED_SHARE = 0.35
@@ -36,18 +37,13 @@ LOW_SHARE = 0.2
 """The hands are low below this share of how high they ever come: no swing turns there."""
 
 REVERSAL_S = 0.05
-"""Half the stretch over which the reversal is fitted, and a speed is told."""
+"""Half the stretch over which a speed is told."""
+
+TURN_S, BENDS = 0.12, 6
+"""Half the stretch over which the reversal is fitted, and the degree of the polynomial."""
 
 LONGEST_BACKSWING = 8.0
 """No backswing lasts longer than this many times the way from the top to the greatest speed."""
-
-
-@dataclass(frozen=True)
-class Moment:
-    """A time in seconds with its standard error."""
-
-    time_s: float
-    sigma_s: float
 
 
 @dataclass(frozen=True)
@@ -117,30 +113,28 @@ def _turning(hands: Path, fast: int) -> int | None:
 
 
 def _reversal(hands: Path, error: Middle, low: int) -> Moment:
-    """Refine the top: the velocity along the line of reversal crosses zero.
+    """Refine the top: when the hands are slowest, by a polynomial through their places.
 
-    Hands leave the top faster than they come to it, so a parabola is put
-    through the velocity, not a straight line.
+    Hands leave the top faster than they come to it, so that smoothing would draw it earlier.
     """
     step = _step(hands)
-    reach = max(3, round(REVERSAL_S / step))
+    reach = max(4, round(TURN_S / step))
     first, last = max(low - reach, 0), min(low + reach, len(hands.t) - 1)
-    change = hands.velocity[last] - hands.velocity[first]
-    size = float(np.linalg.norm(change))
-    if size <= 0 or last - first < 4:
+    if last - first < BENDS + 1:
         return Moment(float(hands.t[low]), step)
-    along = hands.velocity[first : last + 1] @ (change / size)
-    curve = np.polynomial.Polynomial.fit(hands.t[first : last + 1] - hands.t[low], along, 2)
-    found = np.asarray(curve.roots(), dtype=complex)
-    roots = [float(r.real) for r in found if abs(r.imag) < 1e-9 and abs(r) <= reach * step]
-    steepening = curve.deriv()
-    rising = [r for r in roots if float(np.asarray(steepening(r))) > 0]
-    if not rising:
+    since = hands.t[first : last + 1] - hands.t[low]
+    fits = [np.polynomial.Polynomial.fit(since, hands.plain[first : last + 1, k], BENDS) for k in (0, 1)]
+    x, y = (fit.deriv() for fit in fits)
+    square = x * x + y * y
+    turns = square.deriv()
+    found = np.asarray(turns.roots(), dtype=complex)
+    slowest = [float(r.real) for r in found if abs(r.imag) < 1e-9 and abs(r) <= 0.8 * reach * step]
+    slowest = [r for r in slowest if float(np.asarray(turns.deriv()(r))) > 0]
+    if not slowest:
         return Moment(float(hands.t[low]), reach * step / 2)
-    shift = min(rising, key=abs)
-    noise = error.speed_sigma(float(hands.t[low] + shift), REVERSAL_S) / max(
-        float(np.asarray(steepening(shift))), 1e-9
-    )
+    shift = min(slowest, key=lambda r: float(np.asarray(square(r))))
+    quickens = float(np.linalg.norm([float(np.asarray(v.deriv()(shift))) for v in (x, y)]))
+    noise = error.speed_sigma(float(hands.t[low] + shift), REVERSAL_S) / max(quickens, 1e-9)
     # A reversal is a stretch, not an instant: people place it within about 8 ms (common practice).
     return Moment(float(hands.t[low] + shift), float(np.sqrt(noise**2 + step**2 / 12 + 0.008**2)))
 

@@ -11,7 +11,8 @@ from collections.abc import Callable, Mapping
 
 import numpy as np
 
-from kneel.motion.checkpoints.phases import Moment, Phases
+from kneel.motion.checkpoints.moment import Moment
+from kneel.motion.checkpoints.phases import Phases
 from kneel.motion.signal import Path
 from kneel.motion.track import Track
 

@@ -1,6 +1,36 @@
-"""Measures: one module per family, each entry registered by its decorator."""
+"""Measures: one module per part of the body, each entry registered by its decorator."""
 
-from kneel.motion.measures import lateral as lateral
-from kneel.motion.measures.registry import REGISTRY, Measure, Scene, Series, measure
+from kneel.motion.measures import club as club
+from kneel.motion.measures import legs as legs
+from kneel.motion.measures import mass as mass
+from kneel.motion.measures import pelvis as pelvis
+from kneel.motion.measures import setup as setup
+from kneel.motion.measures import swing as swing
+from kneel.motion.measures import trunk as trunk
+from kneel.motion.measures.registry import (
+    REGISTRY,
+    Domain,
+    Figure,
+    Look,
+    Measure,
+    Shape,
+    Unit,
+    lanes_of,
+    measure,
+    measure_of_plumb,
+    once,
+)
 
-__all__ = ["REGISTRY", "Measure", "Scene", "Series", "measure"]
+__all__ = [
+    "REGISTRY",
+    "Domain",
+    "Figure",
+    "Look",
+    "Measure",
+    "Shape",
+    "Unit",
+    "lanes_of",
+    "measure",
+    "measure_of_plumb",
+    "once",
+]

@@ -1,117 +1,299 @@
-"""The registry of measures, what a measure may look at, and what it gives back.
+"""The registry of measures: what each is called, looks at, and means.
 
-A new measure is a function of a :class:`Scene` with the :func:`measure`
-decorator; nothing else need change.
+A new measure is a pure function of places with the :func:`measure` decorator,
+or of other measures' series with :func:`once`; nothing else need change.
+Where its error comes from is no business of the function, see :mod:`kneel.motion.uncertain`.
 """
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
-from dataclasses import dataclass, field
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass, replace
+from enum import StrEnum
 from typing import Final
 
 import numpy as np
 from numpy.typing import NDArray
 
-from kneel.model import Hand, View, anatomical
-from kneel.motion.checkpoints import Checkpoint
-from kneel.motion.failure import Failed
-from kneel.motion.scale import Scale
-from kneel.motion.track import Track
+from kneel.model import View
+from kneel.motion.uncertain import Geometry
 
 FloatArray = NDArray[np.float64]
 
+ACROSS: Final = (View.FACE_ON, View.REAR)
+ALONG: Final = (View.DOWN_THE_LINE,)
+ANY: Final = (*ACROSS, *ALONG)
+
+
+class Unit(StrEnum):
+    """``LENGTH`` is told in the scale's unit, cm or stance widths."""
+
+    LENGTH = "length"
+    ANGLE = "deg"
+    RATIO = "ratio"
+    PERCENT = "%"
+    SECONDS = "s"
+    MILLISECONDS = "ms"
+
+
+class Domain(StrEnum):
+    """Where a measure has a value."""
+
+    FRAMES = "every frame"
+    SETUP = "the set-up"
+    ONCE = "once a swing"
+
+
+class Shape(StrEnum):
+    """How a measure is drawn on the picture."""
+
+    PLUMB = "plumb"
+    SEGMENT = "segment"
+    ANGLE = "angle"
+    GAP = "gap"
+    NONE = "none"
+
 
 @dataclass(frozen=True)
-class Scene:
-    """One swing, tracked and timed: all that a measure may look at.
+class Figure:
+    """What shows a measure on the picture.
 
-    ``direction`` is +1 where the target (face-on, rear) or the ball line
-    (down-the-line) lies at image right. ``centre_x`` is the picture's middle
-    column in px, or None where the picture's size is not known. ``unsteady``
-    (T,) px is the error of places since the camera moved, None where it did not.
+    A plumb stands where the middle of ``points`` was at address; a segment runs through them; an
+    angle lies between the first two and the last two of three or four; a gap runs from the first to the last.
     """
 
-    view: View
-    hand: Hand
-    direction: int
-    times_s: FloatArray
-    tracks: Mapping[str, Track]
-    checkpoints: Mapping[str, Checkpoint]
-    scale: Scale
-    px_per_m: float
-    centre_x: float | None = None
-    unsteady: FloatArray | None = None
+    shape: Shape
+    points: tuple[str, ...] = ()
 
-    def track(self, name: str) -> Track | None:
-        """The track of a point named by lead and trail."""
-        return self.tracks.get(anatomical(name, self.hand))
+
+NOWHERE: Final = Figure(Shape.NONE)
+
+
+@dataclass(frozen=True)
+class Look:
+    """How a measure is told in some views: its points now and at address, and the function of them.
+
+    ``turns`` are pairs whose sign of turn the function is told; ``own`` is what its definition leaves
+    open, in its unit; ``bends`` that it bends or picks, so that its error comes from draws.
+    """
+
+    views: frozenset[View]
+    needs: tuple[str, ...]
+    then: tuple[str, ...]
+    compute: Geometry
+    turns: tuple[str, ...] = ()
+    own: float = 0.0
+    bends: bool = False
 
     @property
-    def address(self) -> int:
-        """Index of the address frame."""
-        return self.checkpoints["address"].shown
+    def points(self) -> tuple[str, ...]:
+        return tuple(dict.fromkeys((*self.needs, *self.then)))
+
+
+Series = Mapping[str, FloatArray]
+Moments = Mapping[str, FloatArray]
+Whole = Callable[[Series, FloatArray, Moments], FloatArray]
+"""From series (B, T) by measure, times (T,) s and checkpoints (B,) s to values (B,); NaN for none."""
 
 
 @dataclass(frozen=True)
-class Series:
-    """A measure over all frames: ``values`` and ``sigma`` are (T,), in ``unit``.
+class Course:
+    """How a measure of a whole swing is told: from which series, and between which checkpoints.
 
-    ``shares`` holds the same lengths as shares of something telling, such as
-    the width of the thigh, by name.
+    ``none`` says why there may be none, ``own`` is what its definition leaves open; ``fine`` that it
+    needs every frame between its checkpoints, as what the club does.
     """
 
-    key: str
-    unit: str
-    values: FloatArray
-    sigma: FloatArray
-    times_s: FloatArray
-    shares: Mapping[str, FloatArray] = field(default_factory=dict)
-
-    def at(self, checkpoint: Checkpoint) -> tuple[float, float]:
-        """Value and standard error at a checkpoint, its own error of time included."""
-        frames = np.arange(len(self.values))
-        value = float(np.interp(checkpoint.frame, frames, self.values))
-        sigma = float(np.interp(checkpoint.frame, frames, self.sigma))
-        slope = float(np.interp(checkpoint.frame, frames, np.gradient(self.values, self.times_s)))
-        return value, float(np.hypot(sigma, slope * checkpoint.sigma_s))
+    views: frozenset[View]
+    series: tuple[str, ...]
+    at: tuple[str, ...]
+    compute: Whole
+    none: str = ""
+    own: float = 0.0
+    fine: bool = False
 
 
 @dataclass(frozen=True)
 class Measure:
-    """An entry of the registry. ``kind`` is ``length``, ``angle``, ``ratio`` or ``time``."""
+    """An entry of the registry. ``positive`` says in words what + means, ``hint`` in two or three.
+
+    ``lanes`` maps views to where it stands among the lanes shown at first; ``check`` names what it is
+    checked against outside the project; ``estimate`` is a word on what it is not. ``plumb`` names the plumb
+    of the stage at which it is written, ``crossing`` what is written there when it is + and when it is −.
+    ``recorded`` is what of a plate's trace it is, where no picture shows it.
+    """
 
     key: str
     title: str
-    kind: str
-    views: frozenset[View]
-    needs: tuple[str, ...]
+    short: str
+    unit: Unit
+    domain: Domain
     positive: str
-    compute: Callable[[Scene], Series]
+    hint: str
+    says: str
+    figure: Figure
+    looks: tuple[Look, ...] = ()
+    course: Course | None = None
+    lanes: Mapping[View, int] | None = None
+    check: str = ""
+    estimate: str = ""
+    plumb: str = ""
+    crossing: tuple[str, str] = ("", "")
+    recorded: str = ""
 
-    def __call__(self, scene: Scene) -> Series | Failed:
-        """Compute the measure, or say why this swing does not show it."""
-        if scene.view not in self.views:
-            return Failed(f"{self.title} cannot be seen {scene.view.value}.")
-        missing = [name for name in self.needs if scene.track(name) is None]
-        if missing:
-            words = " and ".join(name.replace("_", " ") for name in missing)
-            return Failed(f"{self.title} needs the {words}, which nobody has marked.")
-        return self.compute(scene)
+    @property
+    def views(self) -> frozenset[View]:
+        if self.recorded:
+            return frozenset(View)
+        if self.course is not None:
+            return self.course.views
+        return frozenset().union(*(look.views for look in self.looks))
+
+    def ways(self, view: View) -> list[Look]:
+        """How it can be told in a view, the best way first."""
+        return [look for look in self.looks if view in look.views]
 
 
 REGISTRY: Final[dict[str, Measure]] = {}
 
+Adorned = Callable[[Geometry], Geometry]
+
 
 def measure(
-    key: str, *, title: str, kind: str, views: tuple[View, ...], needs: tuple[str, ...], positive: str
-) -> Callable[[Callable[[Scene], Series]], Callable[[Scene], Series]]:
-    """Register a measure under ``key``; ``positive`` says in words what + means."""
+    key: str,
+    title: str,
+    unit: Unit,
+    *,
+    views: Sequence[View],
+    needs: Sequence[str],
+    positive: str,
+    then: Sequence[str] = (),
+    short: str = "",
+    hint: str = "",
+    figure: Figure = NOWHERE,
+    domain: Domain = Domain.FRAMES,
+    turns: Sequence[str] = (),
+    own: float = 0.0,
+    bends: bool = False,
+    lanes: Mapping[View, int] | None = None,
+    check: str = "",
+    estimate: str = "",
+    says: str = "",
+    plumb: str = "",
+    crossing: tuple[str, str] = ("", ""),
+) -> Adorned:
+    """Register a function of places under ``key``; see :class:`Look` and :class:`Measure`."""
 
-    def enter(compute: Callable[[Scene], Series]) -> Callable[[Scene], Series]:
-        if key in REGISTRY:
-            raise ValueError(f"measure {key} is registered twice")
-        REGISTRY[key] = Measure(key, title, kind, frozenset(views), needs, positive, compute)
+    def enter(compute: Geometry) -> Geometry:
+        look = Look(frozenset(views), tuple(needs), tuple(then), compute, tuple(turns), own, bends)
+        known = REGISTRY.get(key)
+        if known is not None:
+            REGISTRY[key] = replace(known, looks=(*known.looks, look))
+            return compute
+        REGISTRY[key] = Measure(
+            key,
+            title,
+            short or title,
+            unit,
+            domain,
+            positive,
+            hint or positive,
+            says or _first_paragraph(compute),
+            figure,
+            (look,),
+            lanes=lanes,
+            check=check,
+            estimate=estimate,
+            plumb=plumb,
+            crossing=crossing,
+        )
         return compute
 
     return enter
+
+
+def otherwise(key: str, *, views: Sequence[View], needs: Sequence[str], **more: object) -> Adorned:
+    """Another way to tell a measure that is registered already."""
+    known = REGISTRY[key]
+    return measure(
+        key,
+        known.title,
+        known.unit,
+        views=views,
+        needs=needs,
+        positive=known.positive,
+        **more,  # type: ignore[arg-type]
+    )
+
+
+def once(
+    key: str,
+    title: str,
+    unit: Unit,
+    *,
+    views: Sequence[View],
+    at: Sequence[str],
+    positive: str,
+    series: Sequence[str] = (),
+    none: str = "",
+    own: float = 0.0,
+    fine: bool = False,
+    check: str = "",
+    estimate: str = "",
+) -> Callable[[Whole], Whole]:
+    """Register a quantity of the whole swing; ``none`` says why there may be none."""
+
+    def enter(compute: Whole) -> Whole:
+        if key in REGISTRY:
+            raise ValueError(f"measure {key} is registered twice")
+        course = Course(frozenset(views), tuple(series), tuple(at), compute, none, own, fine)
+        REGISTRY[key] = Measure(
+            key,
+            title,
+            title,
+            unit,
+            Domain.ONCE,
+            positive,
+            positive,
+            _first_paragraph(compute),
+            NOWHERE,
+            course=course,
+            check=check,
+            estimate=estimate,
+        )
+        return compute
+
+    return enter
+
+
+def recorded(key: str, title: str, what: str, *, positive: str, says: str, check: str = "") -> None:
+    """Register a quantity that a pressure plate tells, in %; ``what`` names it in the plate's trace."""
+    REGISTRY[key] = Measure(
+        key,
+        title,
+        title,
+        Unit.PERCENT,
+        Domain.FRAMES,
+        positive,
+        positive,
+        says,
+        NOWHERE,
+        check=check,
+        recorded=what,
+    )
+
+
+def measure_of_plumb(plumb: str, view: View) -> Measure | None:
+    """The measure that is written at a plumb of the stage in a view, if there is one."""
+    return next((m for m in REGISTRY.values() if m.plumb == plumb and view in m.views), None)
+
+
+def lanes_of(view: View) -> list[str]:
+    """The measures shown at first under a picture of that view, in order."""
+    ranked = [(m.lanes[view], m.key) for m in REGISTRY.values() if m.lanes and view in m.lanes]
+    return [key for _, key in sorted(ranked)]
+
+
+def _first_paragraph(compute: Callable[..., object]) -> str:
+    words = (compute.__doc__ or "").strip().split("\n\n")[0]
+    return " ".join(words.split())

@@ -1,0 +1,122 @@
+"""Version 1 of the JSON that ``kneel analyze`` writes; its schema lies in ``docs/schemas``.
+
+Lengths are in the unit named beside them, angles in degrees, times in real
+seconds. What is not known is null. Fields may be added; none goes or changes its meaning.
+"""
+
+from __future__ import annotations
+
+from typing import Any, Literal
+
+import msgspec
+
+VERSION = 1
+
+Number = float | None
+
+
+class Part(msgspec.Struct, frozen=True):
+    """A part of the result."""
+
+
+class Scale(Part, frozen=True):
+    """``sigma`` is that of ``cm_per_px``; of a scale in stance widths it is relative."""
+
+    unit: Literal["cm", "stance"]
+    cm_per_px: Number
+    sigma: Number
+    source: str
+
+
+class Camera(Part, frozen=True):
+    """How far off square and level the camera is taken to stand, in degrees, and by what."""
+
+    yaw_deg: float
+    yaw_sigma_deg: float
+    roll_deg: float
+    roll_sigma_deg: float
+    told_by: tuple[str, ...]
+
+
+class Checkpoint(Part, frozen=True):
+    """``frame`` is the file's own number of the frame that stands for it."""
+
+    frame: int
+    time_s: Number
+    sigma_s: Number
+    source: Literal["found", "marked", "sound"]
+
+
+class Value(Part, frozen=True, omit_defaults=True):
+    """A value with its standard error; where the error is not symmetric, ``low`` and ``high`` hold 95 %."""
+
+    value: Number
+    sigma: Number
+    low: Number = None
+    high: Number = None
+
+
+class Measure(Part, frozen=True, omit_defaults=True):
+    """A measure at the checkpoints, or ``once``. ``estimate`` says what kind of estimate it is."""
+
+    unit: Literal["cm", "stance", "deg", "ratio", "%", "s", "ms"]
+    at: dict[str, Value] = {}
+    once: Value | None = None
+    estimate: str = ""
+
+
+class Finding(Part, frozen=True):
+    fault: str
+    verdict: Literal["fault", "watch", "clear", "unknown"]
+    probability: Number
+    severity: Number
+    checkpoint: str | None
+    measure: str | None
+    unit: str | None
+    value: Number
+    sigma: Number
+    window: tuple[Number, Number] | None
+    root: bool
+    explains: tuple[str, ...]
+    text: str
+    reasons: tuple[str, ...]
+
+
+class Quality(Part, frozen=True):
+    """How well a point is followed from address to finish."""
+
+    grade: str
+    usual_px: Number
+    worst_px: Number
+    spoilt: tuple[str, ...]
+
+
+class Judgement(Part, frozen=True):
+    """The same swing under another school."""
+
+    school: str
+    findings: tuple[Finding, ...]
+    priority: tuple[str, ...]
+
+
+class Result(Part, frozen=True, omit_defaults=True):
+    """The whole answer. ``missing`` says, by measure, why there is none."""
+
+    kneel: int
+    clip: dict[str, Any]
+    school: str
+    scale: Scale
+    camera: Camera
+    checkpoints: dict[str, Checkpoint]
+    measures: dict[str, Measure]
+    missing: dict[str, str]
+    findings: tuple[Finding, ...]
+    priority: tuple[str, ...]
+    quality: dict[str, Quality]
+    warnings: tuple[str, ...]
+    against: Judgement | None = None
+
+
+def schema() -> dict[str, Any]:
+    """The JSON schema of :class:`Result`."""
+    return {"$schema": "https://json-schema.org/draft/2020-12/schema", **msgspec.json.schema(Result)}

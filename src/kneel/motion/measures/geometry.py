@@ -1,0 +1,84 @@
+"""What measures are made of. Places are (..., 2), x toward the target or ball line, y up; answers (...)."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Final
+
+import numpy as np
+from numpy.typing import NDArray
+
+FloatArray = NDArray[np.float64]
+Points = Mapping[str, FloatArray]
+
+SIDES: Final = ("lead", "trail")
+
+
+def both(joint: str) -> tuple[str, str]:
+    """The names of a pair.
+
+    >>> both("hip")
+    ('lead_hip', 'trail_hip')
+    """
+    return f"lead_{joint}", f"trail_{joint}"
+
+
+def middle(p: Points, joint: str) -> FloatArray:
+    """Between the lead and the trail one of a pair."""
+    return np.asarray((p[f"lead_{joint}"] + p[f"trail_{joint}"]) / 2)
+
+
+def x(place: FloatArray) -> FloatArray:
+    return np.asarray(place[..., 0])
+
+
+def y(place: FloatArray) -> FloatArray:
+    return np.asarray(place[..., 1])
+
+
+def length(vector: FloatArray) -> FloatArray:
+    return np.hypot(vector[..., 0], vector[..., 1])
+
+
+def degrees(aside: FloatArray, along: FloatArray) -> FloatArray:
+    """Angle off a direction, from how far aside and how far along it.
+
+    >>> float(degrees(np.array(1.0), np.array(1.0)))
+    45.0
+    """
+    return np.degrees(np.arctan2(aside, along))
+
+
+def turned_by(a: FloatArray, b: FloatArray) -> FloatArray:
+    """Degrees from one vector to another, + counter-clockwise, -180 to 180."""
+    cross = a[..., 0] * b[..., 1] - a[..., 1] * b[..., 0]
+    return np.degrees(np.arctan2(cross, (a * b).sum(axis=-1)))
+
+
+def flex(hip: FloatArray, knee: FloatArray, ankle: FloatArray) -> FloatArray:
+    """180° minus the angle hip–knee–ankle, + with the knee toward +x of the line from hip to ankle.
+
+    >>> round(float(flex(np.array([0.0, 90.0]), np.array([5.0, 45.0]), np.array([0.0, 0.0]))), 2)
+    12.68
+    """
+    return turned_by(ankle - knee, knee - hip)
+
+
+def turn(gap: FloatArray, gap_then: FloatArray) -> FloatArray:
+    """Degrees, 0 to 180, by which a line that is ``gap_then`` long has turned about the vertical.
+
+    Of its length what does not rise lies in the ground plane; of that ``gap`` shows what lies across.
+    """
+    flat = np.sqrt(np.maximum((gap_then**2).sum(axis=-1) - gap[..., 1] ** 2, 1e-12))
+    return np.degrees(np.arccos(np.clip(gap[..., 0] / flat, -1.0, 1.0)))
+
+
+def tilt(gap: FloatArray, gap_then: FloatArray) -> FloatArray:
+    """Degrees by which a line rises, over its length at address, so that turn does not count."""
+    return np.degrees(np.arcsin(np.clip(gap[..., 1] / np.maximum(length(gap_then), 1e-9), -1.0, 1.0)))
+
+
+def worst(*values: FloatArray) -> FloatArray:
+    """The one farthest from zero, with its sign."""
+    every = np.stack(np.broadcast_arrays(*values))
+    return np.take_along_axis(every, np.abs(every).argmax(axis=0)[None], axis=0)[0]

@@ -1,0 +1,323 @@
+"""Quantities of the whole swing: times, shares, when something starts or is fastest.
+
+Functions of measures' series (B, T), times (T,) s and checkpoints (B,) s, for B draws at once. Much here
+picks an extreme or a first crossing, so that errors come from draws.
+"""
+
+from __future__ import annotations
+
+from typing import Final
+
+import numpy as np
+from numpy.typing import NDArray
+
+from kneel.motion.measures.registry import ACROSS, ALONG, ANY, FloatArray, Moments, Series, Unit, once
+
+Mask = NDArray[np.bool_]
+
+SMOOTH_S: Final = 0.05
+"""Speeds and onsets are read off series smoothed over this long."""
+
+LEAVES_CM, UP_CM = 1.5, 0.5
+"""Head or chest has left its height beyond this; a heel is up beyond that (domain, in cm of a usual body)."""
+
+ARC_CM, ARC_REACH_CM = 20.0, 40.0
+"""The arc's foot is fitted where the clubhead is so little over its lowest, about so far to each side."""
+
+LEAST_TRAVEL, LEAST_TURN_DEG, LEAST_GROWTH_CM = 2.0, 8.0, 1.0
+"""A share is told of no less travel (cm), turn or straightening: of nothing there is no share."""
+
+
+PEAK_SIGMA_MS: Final = 25.0
+"""Foreshortening hides how fast a turn is near square, where it is fastest (simulated swings)."""
+
+
+def between(times: FloatArray, start: FloatArray, end: FloatArray) -> Mask:
+    """Which of the times (T,) lie between two moments (B,), (B, T)."""
+    return np.asarray((times >= start[:, None]) & (times <= end[:, None]))
+
+
+def value_at(series: FloatArray, times: FloatArray, when: FloatArray) -> FloatArray:
+    """Series (B, T) at moments (B,), between frames by a straight line."""
+    after = np.clip(np.searchsorted(times, when), 1, len(times) - 1)
+    share = np.clip((when - times[after - 1]) / (times[after] - times[after - 1]), 0.0, 1.0)
+    rows = np.arange(len(series))
+    return np.asarray(series[rows, after - 1] * (1 - share) + series[rows, after] * share)
+
+
+def smoothed(series: FloatArray, times: FloatArray) -> FloatArray:
+    """Series (B, T) averaged over :data:`SMOOTH_S` twice, the ends held."""
+    reach = max(round(SMOOTH_S / 2 / max(float(np.median(np.diff(times))), 1e-6)), 0)
+    for _ in range(2 if reach else 0):
+        wide = np.pad(series, ((0, 0), (reach + 1, reach)), mode="edge")
+        total = np.cumsum(wide, axis=1)
+        series = (total[:, 2 * reach + 1 :] - total[:, : -2 * reach - 1]) / (2 * reach + 1)
+    return series
+
+
+def extreme(series: FloatArray, times: FloatArray, inside: Mask) -> tuple[FloatArray, FloatArray]:
+    """Time and size of the largest value inside (B,), by a parabola through it and its neighbours."""
+    masked = np.where(inside, series, -np.inf)
+    at = np.clip(masked.argmax(axis=1), 1, len(times) - 2)
+    rows = np.arange(len(series))
+    a, b, c = (series[rows, at + k] for k in (-1, 0, 1))
+    bend = a - 2 * b + c
+    share = np.where(bend < 0, np.clip((a - c) / np.where(bend < 0, 2 * bend, 1.0), -0.5, 0.5), 0.0)
+    step = (times[at + 1] - times[at - 1]) / 2
+    return times[at] + share * step, b - (a - c) * share / 4
+
+
+def first(times: FloatArray, inside: Mask) -> FloatArray:
+    """The first time inside (B,), NaN where there is none."""
+    return np.where(inside.any(axis=1), times[inside.argmax(axis=1)], np.nan)
+
+
+@once(
+    "backswing_time",
+    "Backswing time",
+    Unit.SECONDS,
+    views=ANY,
+    at=("address", "top"),
+    positive="slow",
+    check="about 0.75 s (common practice, no source)",
+)
+def backswing_time(_: Series, __: FloatArray, at: Moments) -> FloatArray:
+    """From address to the top."""
+    return at["top"] - at["address"]
+
+
+@once(
+    "downswing_time",
+    "Downswing time",
+    Unit.SECONDS,
+    views=ANY,
+    at=("top", "impact"),
+    positive="slow",
+    check="0.25 to 0.33 s (common practice, no source)",
+)
+def downswing_time(_: Series, __: FloatArray, at: Moments) -> FloatArray:
+    """From the top to impact."""
+    return at["impact"] - at["top"]
+
+
+@once(
+    "tempo",
+    "Tempo",
+    Unit.RATIO,
+    views=ANY,
+    at=("address", "top", "impact"),
+    positive="backswing slow",
+    check="about 3 : 1 (Grober and Cholewicki, from memory)",
+)
+def tempo(_: Series, __: FloatArray, at: Moments) -> FloatArray:
+    """Backswing time over downswing time."""
+    return (at["top"] - at["address"]) / np.maximum(at["impact"] - at["top"], 1e-3)
+
+
+@once(
+    "pelvis_lead_time",
+    "Pelvis before the hands",
+    Unit.MILLISECONDS,
+    views=ACROSS,
+    series=("pelvis_shift",),
+    at=("half_back", "top", "delivery"),
+    positive="pelvis starts before the top",
+)
+def pelvis_lead_time(series: Series, times: FloatArray, at: Moments) -> FloatArray:
+    """How long before the top the pelvis starts toward the target."""
+    shift = smoothed(series["pelvis_shift"], times)
+    start, _ = extreme(-shift, times, between(times, at["half_back"] - 0.2, at["delivery"]))
+    return 1000 * (at["top"] - start)
+
+
+@once(
+    "shift_share",
+    "Shift done at delivery",
+    Unit.RATIO,
+    views=ACROSS,
+    series=("pelvis_shift",),
+    at=("half_back", "top", "delivery", "follow"),
+    positive="early",
+    none="The pelvis hardly travels, so there is no share of it.",
+)
+def shift_share(series: Series, times: FloatArray, at: Moments) -> FloatArray:
+    """Share of the forward pelvis travel that is done at delivery."""
+    shift = smoothed(series["pelvis_shift"], times)
+    _, low = extreme(-shift, times, between(times, at["half_back"] - 0.2, at["delivery"]))
+    _, high = extreme(shift, times, between(times, at["top"], at["follow"]))
+    travel = high + low
+    done = value_at(shift, times, at["delivery"]) + low
+    return np.where(travel > LEAST_TRAVEL, done / np.maximum(travel, 1e-9), np.nan)
+
+
+@once(
+    "turn_share",
+    "Turn after delivery",
+    Unit.RATIO,
+    views=ACROSS,
+    series=("pelvis_turn",),
+    at=("top", "delivery", "follow"),
+    positive="late",
+    none="The pelvis hardly opens, so there is no share of it.",
+)
+def turn_share(series: Series, times: FloatArray, at: Moments) -> FloatArray:
+    """Share of the turn from the top to the follow-through that comes after delivery."""
+    top, mid, end = (value_at(series["pelvis_turn"], times, at[n]) for n in ("top", "delivery", "follow"))
+    return np.where(end - top > LEAST_TURN_DEG, (end - mid) / np.maximum(end - top, 1e-9), np.nan)
+
+
+@once(
+    "extension_share",
+    "Straightening before square",
+    Unit.RATIO,
+    views=ACROSS,
+    series=("lead_leg_length", "pelvis_turn"),
+    at=("top", "follow"),
+    positive="early",
+    none="The lead leg hardly straightens, or the pelvis does not get square.",
+    own=0.1,
+)
+def extension_share(series: Series, times: FloatArray, at: Moments) -> FloatArray:
+    """Share of the lead leg's straightening that is done before the pelvis is square.
+
+    The leg's bend is told by how much shorter it looks than at its longest.
+    """
+    leg = smoothed(series["lead_leg_length"], times)
+    inside = between(times, at["top"], at["follow"])
+    short_at, short = extreme(-leg, times, inside)
+    _, longest = extreme(leg, times, inside & (times >= short_at[:, None]))
+    square = first(times, inside & (series["pelvis_turn"] >= 0))
+    then = value_at(leg, times, np.where(np.isnan(square), times[-1], square))
+    whole, left = (np.sqrt(np.maximum(longest - part, 0.0)) for part in (-short, then))
+    known = (longest + short > LEAST_GROWTH_CM) & np.isfinite(square)
+    return np.where(known, 1 - left / np.maximum(whole, 1e-9), np.nan)
+
+
+def _tilt_turn(name: str, title: str, checkpoint: str) -> None:
+    @once(
+        name,
+        title,
+        Unit.RATIO,
+        views=ACROSS,
+        series=("pelvis_tilt", "pelvis_turn"),
+        at=(checkpoint,),
+        positive="much tilt for the turn",
+        none="The pelvis hardly turns, so there is no tilt for it.",
+    )
+    def ratio(series: Series, times: FloatArray, at: Moments) -> FloatArray:
+        """Pelvis tilt over the size of pelvis turn."""
+        tilt, turn = (value_at(series[key], times, at[checkpoint]) for key in ("pelvis_tilt", "pelvis_turn"))
+        return np.where(abs(turn) > LEAST_TURN_DEG, tilt / np.maximum(abs(turn), 1e-9), np.nan)
+
+
+_tilt_turn("tilt_turn_ratio", "Tilt for the turn at the top", "top")
+_tilt_turn("tilt_turn_ratio_half_back", "Tilt for the turn half way back", "half_back")
+
+
+def _lift_start(key: str, title: str, lift: str) -> None:
+    @once(
+        key,
+        title,
+        Unit.MILLISECONDS,
+        views=ANY,
+        series=(lift,),
+        at=("address", "top", "follow"),
+        positive="after the top",
+        none="It stays at its height.",
+    )
+    def start(series: Series, times: FloatArray, at: Moments) -> FloatArray:
+        """When it has left its height at address by 1.5 cm, against the top."""
+        left = np.abs(smoothed(series[lift], times)) > LEAVES_CM
+        return 1000 * (first(times, left & between(times, at["address"], at["follow"])) - at["top"])
+
+
+_lift_start("head_lift_start", "Head leaves its height", "head_lift")
+_lift_start("chest_lift_start", "Chest leaves its height", "chest_lift")
+
+
+@once(
+    "lead_heel_landing",
+    "Lead heel down again",
+    Unit.MILLISECONDS,
+    views=ANY,
+    series=("lead_heel_lift",),
+    at=("address", "impact"),
+    positive="before impact",
+    none="The lead heel stays down.",
+)
+def lead_heel_landing(series: Series, times: FloatArray, at: Moments) -> FloatArray:
+    """How long before impact the lead heel is down again."""
+    lift = smoothed(series["lead_heel_lift"], times)
+    up = between(times, at["address"], at["impact"]) & (lift > 2 * UP_CM)
+    last = len(times) - 1 - up[:, ::-1].argmax(axis=1)
+    return np.where(up.any(axis=1), 1000 * (at["impact"] - times[last]), np.nan)
+
+
+def _peak(key: str, title: str, turn: str) -> None:
+    @once(
+        key,
+        title,
+        Unit.MILLISECONDS,
+        views=ACROSS,
+        series=(turn,),
+        at=("top", "impact"),
+        positive="before impact",
+        estimate="An estimate: near square one view hardly shows how fast a turn is.",
+        own=PEAK_SIGMA_MS,
+    )
+    def peak(series: Series, times: FloatArray, at: Moments) -> FloatArray:
+        """How long before impact the turn is fastest."""
+        speed = np.gradient(smoothed(series[turn], times), times, axis=1)
+        fastest, _ = extreme(speed, times, between(times, at["top"], at["impact"]))
+        return 1000 * (at["impact"] - fastest)
+
+
+_peak("pelvis_peak_time", "Pelvis fastest", "pelvis_turn")
+_peak("chest_peak_time", "Chest fastest", "shoulder_turn")
+
+
+@once(
+    "low_point",
+    "Low point",
+    Unit.LENGTH,
+    views=ACROSS,
+    series=("club_height", "club_to_ball"),
+    none="Too little of the arc near the ground shows.",
+    fine=True,
+    at=("delivery", "follow"),
+    positive="past the ball toward the target",
+    check="past the ball with an iron (common practice, no source)",
+)
+def low_point(series: Series, times: FloatArray, at: Moments) -> FloatArray:
+    """Where the club's arc is lowest, from a marked clubhead: the foot of a parabola through it."""
+    height, along = series["club_height"], series["club_to_ball"]
+    inside = between(times, at["delivery"], at["follow"])
+    lowest = np.where(inside, height, np.inf).min(axis=1, keepdims=True)
+    near = (inside & (height < lowest + ARC_CM)).astype(float)
+    centre = (near * along).sum(axis=1) / np.maximum(near.sum(axis=1), 1.0)
+    u = (along - centre[:, None]) / ARC_REACH_CM
+    powers = np.stack([np.ones_like(u), u, u * u], axis=2) * near[..., None]
+    square = powers.transpose(0, 2, 1) @ powers + 1e-9 * np.eye(3)
+    pull = powers.transpose(0, 2, 1) @ (near * height)[..., None]
+    fit = np.linalg.solve(square, pull)[..., 0]
+    foot = centre - ARC_REACH_CM * fit[:, 1] / np.maximum(2 * fit[:, 2], 1e-9)
+    enough = (near.sum(axis=1) >= 4) & (fit[:, 2] > 0)
+    return np.where(enough & (np.abs(foot - centre) < 1.5 * ARC_REACH_CM), foot, np.nan)
+
+
+@once(
+    "hand_direction",
+    "Way of the hands coming down",
+    Unit.ANGLE,
+    views=ALONG,
+    series=("hands_forward", "grip_lift"),
+    at=("top", "half_down"),
+    positive="toward the ball line",
+)
+def hand_direction(series: Series, times: FloatArray, at: Moments) -> FloatArray:
+    """Where the hands go from the top to half way down, 0 straight down."""
+    out, up = (
+        value_at(series[key], times, at["half_down"]) - value_at(series[key], times, at["top"])
+        for key in ("hands_forward", "grip_lift")
+    )
+    return np.degrees(np.arctan2(out, -up))

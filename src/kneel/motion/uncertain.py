@@ -1,0 +1,273 @@
+"""One propagation of errors for every measure, after the GUM (JCGM 100:2008, 5.1.2, 5.2.2).
+
+A measure is a pure function of points. Its slopes against every coordinate,
+now and at address, are taken by central differences through that same
+function; what else can be wrong (:mod:`kneel.motion.sample`) moves points, and so
+reaches the measure by the chain rule. Where the function bends or picks, so
+that slopes lie (JCGM 101:2008), it is evaluated on draws from all causes instead.
+"""
+
+from __future__ import annotations
+
+import zlib
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass
+from functools import cache
+from typing import Final, Protocol
+
+import numpy as np
+from numpy.typing import NDArray
+
+from kneel.motion.sample import ByPoint, FloatArray, Key, Sample
+
+Points = Mapping[str, NDArray[np.float64]]
+Geometry = Callable[[Points, Points], FloatArray]
+"""From places now (..., K, 2) and then (..., 1, 2) to values (..., K)."""
+
+
+class Wanted(Protocol):
+    """What a measure looks at, and the function of it."""
+
+    @property
+    def needs(self) -> tuple[str, ...]: ...
+
+    @property
+    def then(self) -> tuple[str, ...]: ...
+
+    @property
+    def turns(self) -> tuple[str, ...]: ...
+
+    @property
+    def compute(self) -> Geometry: ...
+
+    @property
+    def bends(self) -> bool: ...
+
+
+STEP: Final = 1e-3
+"""Half the width of a central difference, as a share of the measured places' unit a metre."""
+
+DRAWS: Final = 200
+SEED: Final = 20
+
+MOST_DRAWN: Final = 120
+"""Over more frames than this only some are drawn; between them an error hardly changes."""
+
+
+@dataclass(frozen=True)
+class Slopes:
+    """How a measure answers to places: by point (K, 2), now and then, in its unit per unit of place."""
+
+    now: dict[str, FloatArray]
+    then: dict[str, FloatArray]
+
+
+@dataclass(frozen=True)
+class Told:
+    """A measure at K frames: ``values``, ``sigma`` and, where it bends, the 95 % interval (K,) each.
+
+    ``causes`` maps each independent cause to how far one standard deviation of it moves the measure, (K,);
+    ``slopes`` are those against the points; ``bent`` (K,) is how many times
+    larger the error is than they tell.
+    """
+
+    values: FloatArray
+    sigma: FloatArray
+    low: FloatArray
+    high: FloatArray
+    causes: Mapping[Key, FloatArray]
+    slopes: Slopes
+    bent: FloatArray
+
+
+def tell(measure: Wanted, sample: Sample, *, own: float = 0.0) -> Told:
+    """Evaluate a measure with its whole error; ``own`` is what its definition leaves open."""
+    values, slopes = differentiated(measure, sample)
+    causes = {**_seen(slopes, sample), **chained(slopes, sample)}
+    if own:
+        causes[("definition",)] = np.full(len(values), own)
+    sigma = np.sqrt(sum((c**2 for c in causes.values()), np.zeros(len(values))))
+    if measure.bends:
+        return _bent(measure, sample, values, causes, slopes, own)
+    return Told(
+        values, sigma, values - 1.96 * sigma, values + 1.96 * sigma, causes, slopes, np.ones(len(values))
+    )
+
+
+def _bent(
+    measure: Wanted,
+    sample: Sample,
+    values: FloatArray,
+    causes: Mapping[Key, FloatArray],
+    slopes: Slopes,
+    own: float,
+) -> Told:
+    """The error from draws about the value; causes keep their shares of it."""
+    few = sample.thinned(MOST_DRAWN)
+    found = on_draws(measure, few.sample.drawn(drawn_points), few.sample.closed)
+    off = found - values[few.frames]
+    every = np.arange(len(values))
+    ends = np.percentile(off, [2.5, 97.5], axis=0)
+    # Beside an edge, as at no turn at all, draws lie to one side: two sigma have to reach their far end.
+    spread = np.maximum(np.sqrt((off**2).mean(axis=0)), np.abs(ends).max(axis=0) / 2)
+    sigma, low, high = (
+        np.interp(every, few.frames, part)
+        for part in (np.hypot(spread, own), ends[0] - 2 * own, ends[1] + 2 * own)
+    )
+    first_order = np.sqrt(sum((c**2 for c in causes.values()), np.zeros(len(values))))
+    share = sigma / np.maximum(first_order, 1e-12)
+    scaled = {key: cause * share for key, cause in causes.items()}
+    return Told(values, sigma, values + low, values + high, scaled, slopes, share)
+
+
+def valued(measure: Wanted, sample: Sample) -> FloatArray:
+    """A measure as found, (K,)."""
+    now, rest, signs = _looked_at(measure, sample)
+    return np.asarray(measure.compute({**now, **signs}, rest))
+
+
+def _looked_at(
+    measure: Wanted, sample: Sample
+) -> tuple[dict[str, FloatArray], dict[str, FloatArray], dict[str, FloatArray]]:
+    """Places now (K, 2) and then (1, 2), and the signs of turns."""
+    return (
+        {p: sample.now[p] for p in measure.needs},
+        {p: sample.then[p][None] for p in measure.then},
+        {f"closed_{joint}": sample.closed[joint] for joint in measure.turns},
+    )
+
+
+def differentiated(measure: Wanted, sample: Sample) -> tuple[FloatArray, Slopes]:
+    """Values (K,) and slopes, each coordinate moved to either side in turn."""
+    now, rest, signs = _looked_at(measure, sample)
+    compute = measure.compute
+    values = np.asarray(compute({**now, **signs}, rest))
+    step = STEP * sample.lens.per_m
+    sides = step * np.array([[1.0, 0.0], [-1.0, 0.0], [0.0, 1.0], [0.0, -1.0]])[:, None]
+
+    def slope(found: FloatArray) -> FloatArray:
+        pairs = np.broadcast_to(found, (4, len(values)))
+        return np.stack([pairs[0] - pairs[1], pairs[2] - pairs[3]], axis=1) / (2 * step)
+
+    by_now = {p: slope(compute({**now, **signs, p: now[p] + sides}, rest)) for p in measure.needs}
+    by_then = {p: slope(compute({**now, **signs}, {**rest, p: rest[p] + sides})) for p in measure.then}
+    return values, Slopes(by_now, by_then)
+
+
+def chained(slopes: Slopes, sample: Sample) -> dict[Key, FloatArray]:
+    """How far one standard deviation of each cause moves the measure, (K,), by the chain rule."""
+    total: dict[Key, FloatArray] = {}
+    for point in {**slopes.now, **slopes.then}:
+        causes = sample.causes[point]
+        moved = np.zeros((len(causes.keys), len(sample.swings)))
+        if point in slopes.now:
+            moved = np.einsum("lkd,kd->lk", causes.now, slopes.now[point])
+        if point in slopes.then:
+            moved = moved + causes.then @ slopes.then[point].T
+        for key, row in zip(causes.keys, moved, strict=True):
+            total[key] = total[key] + row if key in total else row
+    return total
+
+
+def _seen(slopes: Slopes, sample: Sample) -> dict[Key, FloatArray]:
+    """What each point's own place adds; what two points share goes to the pair."""
+    causes: dict[Key, FloatArray] = {}
+    for point in {**slopes.now, **slopes.then}:
+        variance = _cross(slopes, sample, point, point)
+        causes[("place", point)] = np.sqrt(np.maximum(variance, 0.0))
+    for (a, b), alike in sample.alike.items():
+        known = {*slopes.now, *slopes.then}
+        if a in known and b in known:
+            _share(causes, a, b, 2 * alike * _cross(slopes, sample, a, b))
+    return causes
+
+
+def _share(causes: dict[Key, FloatArray], a: str, b: str, extra: FloatArray) -> None:
+    """Put what two points' common error adds, or takes off, to both."""
+    total = causes["place", a] ** 2 + causes["place", b] ** 2
+    grown = np.sqrt(np.maximum(1 + extra / np.maximum(total, 1e-30), 0.0))
+    for point in (a, b):
+        causes["place", point] = causes["place", point] * grown
+
+
+def _cross(slopes: Slopes, sample: Sample, a: str, b: str) -> FloatArray:
+    """Covariance of what two points do to the measure if their errors were one and the same, (K,)."""
+    zero = np.zeros((1, 2))
+    now = (slopes.now.get(a, zero) * slopes.now.get(b, zero)).sum(axis=1)
+    then = (slopes.then.get(a, zero) * slopes.then.get(b, zero)).sum(axis=1)
+    mixed = (slopes.now.get(a, zero) * slopes.then.get(b, zero)).sum(axis=1)
+    mixed = mixed + (slopes.now.get(b, zero) * slopes.then.get(a, zero)).sum(axis=1)
+    across = _geometric(sample.across[a], sample.across[b])
+    return np.asarray(
+        now * sample.sigma[a] * sample.sigma[b]
+        + then * sample.sigma_then[a] * sample.sigma_then[b]
+        + mixed * across
+    )
+
+
+def _geometric(a: FloatArray, b: FloatArray) -> FloatArray:
+    return np.asarray(np.sign(a + b) * np.sqrt(np.maximum(a * b, 0.0))) if a is not b else a
+
+
+@cache
+def lots(*key: str) -> FloatArray:
+    """Standard normal numbers (DRAWS, 2) of one cause, each with its opposite; the same for one key."""
+    seed = zlib.crc32(" ".join(key).encode())
+    half = np.random.default_rng([SEED, seed]).standard_normal((DRAWS // 2, 2))
+    return np.concatenate([half, -half])
+
+
+@dataclass(frozen=True)
+class Drawn:
+    """Points on draws from all that is unsure: ``now`` (DRAWS, K, 2) and ``then`` (DRAWS, 1, 2) by point.
+
+    The same for every measure, so that what measures share cancels between them.
+    """
+
+    now: ByPoint[FloatArray]
+    then: ByPoint[FloatArray]
+
+
+def drawn_points(sample: Sample, paths: Mapping[str, FloatArray] | None = None, address: int = 0) -> Drawn:
+    """Draw points of a sample, their errors shared as they are.
+
+    ``paths`` (DRAWS, K, 2) are drawn errors of where points are seen, of which frame ``address`` is
+    the address; without them each frame is drawn by itself, its error at address apart.
+    """
+
+    def seen(point: str) -> tuple[FloatArray, FloatArray]:
+        if paths is not None:
+            return paths[point], paths[point][:, address : address + 1]
+        own, own_then = _common(sample, point, "now"), _common(sample, point, "then")
+        size_then = sample.sigma_then[point]
+        follows = (sample.across[point] / max(size_then, 1e-12))[:, None]
+        left = np.sqrt(np.maximum(sample.sigma[point][:, None] ** 2 - follows**2, 0.0))
+        return follows * own_then + left * own, size_then * own_then
+
+    def caused(point: str, moves: FloatArray) -> FloatArray:
+        causes = sample.causes[point]
+        if not causes.keys:
+            return np.zeros((DRAWS, *moves.shape[1:]))
+        numbers = np.stack([lots(*key)[:, 0] for key in causes.keys], axis=1)
+        return np.asarray(numbers @ moves.reshape(len(moves), -1)).reshape(DRAWS, *moves.shape[1:])
+
+    return Drawn(
+        ByPoint(lambda p: sample.now[p] + seen(p)[0] + caused(p, sample.causes[p].now)),
+        ByPoint(lambda p: sample.then[p] + seen(p)[1] + caused(p, sample.causes[p].then)[:, None]),
+    )
+
+
+def _common(sample: Sample, point: str, when: str) -> FloatArray:
+    """What is drawn for a point, (DRAWS, 1, 2), partly together with the one whose errors it shares."""
+    alone = lots("place", point, when)[:, None]
+    for (a, b), alike in sample.alike.items():
+        if point in (a, b):
+            return np.sqrt(alike) * lots("places", a, b, when)[:, None] + np.sqrt(1 - alike) * alone
+    return alone
+
+
+def on_draws(measure: Wanted, drawn: Drawn, closed: Mapping[str, FloatArray]) -> FloatArray:
+    """A measure on drawn points, (DRAWS, K)."""
+    now = {p: drawn.now[p] for p in measure.needs}
+    signs = {f"closed_{joint}": closed[joint] for joint in measure.turns}
+    return np.asarray(measure.compute({**now, **signs}, {p: drawn.then[p] for p in measure.then}))

@@ -1,0 +1,110 @@
+"""Quantities of a whole swing with their errors: the same function on draws of all it rests on."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import TYPE_CHECKING
+
+import numpy as np
+from numpy.typing import NDArray
+
+from kneel.motion.failure import Failed
+from kneel.motion.measures import REGISTRY, Look, Measure, Unit
+from kneel.motion.places import Places
+from kneel.motion.quantity import Single
+from kneel.motion.sample import ByPoint, Sample
+from kneel.motion.scale import Scale
+from kneel.motion.uncertain import DRAWS, SEED, Drawn, drawn_points, on_draws, valued
+
+if TYPE_CHECKING:
+    from kneel.motion.study import Study
+
+FloatArray = NDArray[np.float64]
+
+MOST_FRAMES = 120
+"""Series are thinned to about so many frames between address and finish."""
+
+LEAST_DRAWS = 0.6
+"""Where fewer draws give a value there may be none in truth."""
+
+
+def told_once(study: Study, entry: Measure) -> Single | Failed:
+    """Evaluate a quantity of the whole swing on what was found, and on draws for its error."""
+    course = entry.course
+    assert course is not None
+    if study.setup.view not in course.views:
+        return Failed(f"{entry.title} cannot be seen {study.setup.view.value}.", "view")
+    lacking = [name for name in course.at if name not in study.checkpoints]
+    if lacking:
+        words = " and ".join(name.replace("_", " ") for name in lacking)
+        return Failed(f"{entry.title} needs {words}, which is not found in this swing.", "no checkpoint")
+    looks = {key: study.way(key) for key in course.series}
+    for look in looks.values():
+        if isinstance(look, Failed):
+            return look
+        if not study.followed(look):
+            return too_rough(entry)
+    moments = _moments(study, course.at)
+    paths = study.paths(course.at if course.fine else ("address", "finish")) if looks else None
+    series = {k: _series(study, paths, k, look) for k, look in looks.items() if isinstance(look, Look)}
+    frames = np.arange(len(study.times_s)) if paths is None else paths.frames
+    found = np.asarray(course.compute(series, study.times_s[frames], moments))
+    value, draws = float(found[0]), found[1:]
+    known = draws[np.isfinite(draws)]
+    if not np.isfinite(value) or len(known) < LEAST_DRAWS * len(draws):
+        return Failed(f"{entry.title} cannot be told. {course.none}".strip(), "none")
+    if entry.unit is Unit.LENGTH and isinstance(study.scale, Scale):
+        value, known = value / study.scale.cm_per_unit, known / study.scale.cm_per_unit
+    sigma = float(np.sqrt(np.mean((known - value) ** 2) + course.own**2))
+    low, high = np.percentile(known, [2.5, 97.5]) + np.array([-2, 2]) * course.own
+    return Single(entry.key, study.unit(entry.key), value, sigma, float(low), float(high))
+
+
+def _moments(study: Study, names: tuple[str, ...]) -> dict[str, FloatArray]:
+    """Times of checkpoints: as found, and drawn, (1 + DRAWS,) s."""
+    out = {}
+    for k, name in enumerate(names):
+        point = study.checkpoints[name]
+        lots = np.random.default_rng([SEED, 1, k]).standard_normal(DRAWS)
+        out[name] = point.time_s + point.sigma_s * np.concatenate([[0.0], lots])
+    return out
+
+
+def _series(study: Study, paths: Paths | None, key: str, look: Look) -> FloatArray:
+    """A series as found and drawn, (1 + DRAWS, K), lengths in cm."""
+    places = study.places
+    assert isinstance(places, Places) and paths is not None
+    found = valued(look, paths.sample)
+    drawn = np.broadcast_to(on_draws(look, paths.drawn, paths.sample.closed), (DRAWS, len(found)))
+    per = places.scale.cm_per_unit if REGISTRY[key].unit is Unit.LENGTH else 1.0
+    return np.asarray(per * np.concatenate([found[None], drawn])[:, 1:])
+
+
+@dataclass(frozen=True)
+class Paths:
+    """Whole paths of points at K ``frames``, as found and drawn; ``sample`` has address before them."""
+
+    frames: NDArray[np.int64]
+    sample: Sample
+    drawn: Drawn
+
+
+def draw_paths(study: Study, names: tuple[str, ...]) -> Paths:
+    """What quantities of a whole swing rest on, between the first and the last of some checkpoints."""
+    places = study.places
+    assert isinstance(places, Places)
+    ends = [study.checkpoints[name].shown for name in names if name in study.checkpoints]
+    first, last = (min(ends), max(ends)) if len(ends) > 1 else (0, len(study.times_s) - 1)
+    frames = np.arange(first, last + 1, max(1, -(-(last - first) // MOST_FRAMES)))
+    # Address goes first, in case no frame of the thinned ones is it.
+    every = np.concatenate([[study.checkpoints["address"].shown], frames])
+    sample = places.frames(every, study.closed)
+    errors = ByPoint(lambda point: places.draws(point, DRAWS, every))
+    return Paths(frames, sample, drawn_points(sample, errors))
+
+
+def too_rough(entry: Measure) -> Failed:
+    """Why a measure is not told from what is followed."""
+    return Failed(
+        f"{entry.title} needs the hands and clubhead marked by hand: followed, they are too far off.", "rough"
+    )

@@ -1,0 +1,240 @@
+"""One propagation of errors: against the GUM, the ``uncertainties`` package, SciPy and draws."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+from benchmarks.swings import case
+from hypothesis import given
+from hypothesis import strategies as st
+from scipy.optimize import approx_fprime
+from uncertainties import correlated_values, ufloat, umath
+
+from kneel.model import View
+from kneel.motion.measures import REGISTRY, Domain, Look
+from kneel.motion.measures.geometry import both
+from kneel.motion.sample import Causes, Lens, Sample
+from kneel.motion.stand import Clue, Stand, believed
+from kneel.motion.uncertain import DRAWS, differentiated, drawn_points, on_draws, tell
+
+SURE = Stand(0.0, 0.0, 0.0, 0.0, height_sigma_m=0.0)
+TRUNK = (*both("hip"), *both("shoulder"))
+
+
+def sample(now, *, then=None, sigma=0.0, sigma_then=0.0, across=0.0, alike=None, causes=None, per_m=100.0):
+    """One frame of points of which only where they are seen is unsure, and the ``causes`` laid down."""
+    rows = {p: np.array([xy], dtype=float) for p, xy in now.items()}
+    rest = {p: np.array(xy, dtype=float) for p, xy in (then or now).items()}
+    every = {**rows, **rest}
+    made = Sample(
+        rows,
+        rest,
+        dict.fromkeys(every, np.array([sigma])),
+        dict.fromkeys(every, sigma_then),
+        dict.fromkeys(every, np.array([across])),
+        dict.fromkeys(every, np.zeros((1, 2))),
+        dict.fromkeys(every, np.zeros(2)),
+        Lens(View.FACE_ON, SURE, per_m, np.zeros(2)),
+        0.0,
+        0.0,
+        np.zeros(1),
+        {},
+        alike or {},
+    )
+    none = Causes((), np.zeros((0, 1, 2)), np.zeros((0, 2)))
+    made.__dict__["causes"] = {p: (causes or {}).get(p, none) for p in every}
+    return made
+
+
+def look(compute, needs, then=(), *, bends=False):
+    return Look(frozenset(View), tuple(needs), tuple(then), compute, bends=bends)
+
+
+def test_correlated_inputs_as_in_the_guide():
+    """GUM (JCGM 100:2008) H.2: resistance, reactance and impedance from correlated V, I and phase."""
+    volts = [5.007, 4.994, 5.005, 4.990, 4.999]
+    amps = [0.019663, 0.019639, 0.019640, 0.019685, 0.019678]
+    phases = [1.0456, 1.0438, 1.0468, 1.0428, 1.0433]
+    table = np.array([volts, amps, phases])
+    means, spread = table.mean(axis=1), np.cov(table) / 5
+    # Three correlated inputs are three independent causes: the columns of a root of their covariance.
+    root = np.linalg.cholesky(spread)
+    keys = (("one",), ("two",), ("three",))
+    zero = np.zeros(3)
+
+    def laid(x, y):
+        return Causes(keys, np.stack([x, y], axis=1)[:, None], np.zeros((3, 2)))
+
+    seen = sample(
+        {"a": (means[0], means[1] * 100), "b": (means[2], 0.0)},
+        causes={"a": laid(root[0], root[1] * 100), "b": laid(root[2], zero)},
+        per_m=0.01,
+    )
+    functions = {
+        "R": lambda p, _: p["a"][..., 0] / (p["a"][..., 1] / 100) * np.cos(p["b"][..., 0]),
+        "X": lambda p, _: p["a"][..., 0] / (p["a"][..., 1] / 100) * np.sin(p["b"][..., 0]),
+        "Z": lambda p, _: p["a"][..., 0] / (p["a"][..., 1] / 100),
+    }
+    told = {name: tell(look(f, ("a", "b")), seen) for name, f in functions.items()}
+    printed = {"R": (127.732, 0.071), "X": (219.847, 0.295), "Z": (254.260, 0.236)}
+    for name, (value, sigma) in printed.items():
+        assert told[name].values[0] == pytest.approx(value, abs=5e-4)
+        assert told[name].sigma[0] == pytest.approx(sigma, abs=1e-3)
+
+    def correlation(a, b):
+        both_ = sum(told[a].causes[k][0] * told[b].causes[k][0] for k in keys)
+        return both_ / told[a].sigma[0] / told[b].sigma[0]
+
+    assert correlation("R", "X") == pytest.approx(-0.588, abs=2e-3)
+    assert correlation("R", "Z") == pytest.approx(-0.485, abs=2e-3)
+    assert correlation("X", "Z") == pytest.approx(0.993, abs=2e-3)
+
+
+PLACES = st.tuples(st.floats(-40, 40), st.floats(-40, 20))
+
+
+@given(
+    PLACES,
+    st.tuples(st.floats(-40, 40), st.floats(0, 40)),
+    st.floats(0.1, 2),
+    st.floats(0.1, 2),
+    st.floats(-0.95, 0.95),
+)
+def test_an_angle_and_a_shift_as_the_uncertainties_package_has_them(lower, upper, now, then, r):
+    """First order with the covariance of now and then (GUM 5.2.2)."""
+    points = {"lead_hip": (lower[0] + 8, lower[1] + 90), "trail_hip": (lower[0] - 8, lower[1] + 92)}
+    points |= {
+        "lead_shoulder": (upper[0] + 18, upper[1] + 160),
+        "trail_shoulder": (upper[0] - 18, upper[1] + 150),
+    }
+    rest = {n: (x + 3.0, y - 2.0) for n, (x, y) in points.items()}
+    across = r * now * then
+    seen = sample(points, then=rest, sigma=now, sigma_then=then, across=across)
+
+    def known(name, axis):
+        table = [[now**2, across], [across, then**2]]
+        return correlated_values([points[name][axis], rest[name][axis]], table)
+
+    u = {(n, axis): known(n, axis) for n in points for axis in (0, 1)}
+    moved = sum(u[n, 0][0] - u[n, 0][1] for n in both("hip")) / 2
+    shift = tell(REGISTRY["pelvis_shift"].looks[0], seen)
+    assert (shift.values[0], shift.sigma[0]) == pytest.approx((moved.n, moved.s), rel=1e-6, abs=1e-9)
+    x, y = (
+        sum(u[n, k][0] for n in both("shoulder")) / 2 - sum(u[n, k][0] for n in both("hip")) / 2
+        for k in (0, 1)
+    )
+    lean = umath.degrees(umath.atan2(-x, y))
+    tilt = tell(REGISTRY["side_tilt"].looks[0], seen)
+    assert (tilt.values[0], tilt.sigma[0]) == pytest.approx((lean.n, lean.s), rel=1e-4)
+
+
+def test_errors_shared_by_a_pair_do_not_average_out():
+    """Two hips that err together err in their middle as one does; apart, by the root of two less."""
+    points = {"lead_hip": (8.0, 90.0), "trail_hip": (-8.0, 90.0)}
+    middle = look(lambda p, _: (p["lead_hip"] + p["trail_hip"])[..., 0] / 2, both("hip"))
+    for alike in (0.1, 0.5, 0.9):
+        seen = sample(points, sigma=2.0, alike={both("hip"): alike})
+        shared, own = ufloat(0, 2.0 * alike**0.5), [ufloat(0, 2.0 * (1 - alike) ** 0.5) for _ in range(2)]
+        expected = ((shared + own[0]) + (shared + own[1])) / 2
+        assert tell(middle, seen).sigma[0] == pytest.approx(expected.s, rel=1e-6)
+        assert on_draws(middle, drawn_points(seen), {}).std() == pytest.approx(expected.s, rel=0.15)
+
+
+@pytest.mark.parametrize("view", [View.FACE_ON, View.DOWN_THE_LINE])
+def test_slopes_agree_with_scipy(view):
+    """Every measure's slopes against forward differences of SciPy on the same function."""
+    study = case(5, view=view).study
+    seen = study._moments
+    k = list(study.checkpoints).index("half_down")
+    for key, entry in REGISTRY.items():
+        way = study.way(key) if entry.domain is not Domain.ONCE else None
+        if not isinstance(way, Look) or way.bends:
+            continue
+        names = [("now", p) for p in way.needs] + [("then", p) for p in way.then]
+        start = np.concatenate([seen.now[p][k] if when == "now" else seen.then[p] for when, p in names])
+
+        def f(flat, way=way, names=names):
+            at = flat.reshape(-1, 2)
+            now = {p: at[i][None] for i, (when, p) in enumerate(names) if when == "now"}
+            then = {p: at[i][None] for i, (when, p) in enumerate(names) if when == "then"}
+            signs = {f"closed_{j}": seen.closed[j][k : k + 1] for j in way.turns}
+            return float(np.asarray(way.compute({**now, **signs}, then)).reshape(-1)[0])
+
+        expected = approx_fprime(start, f, 1e-6)
+        _, slopes = differentiated(way, seen)
+        found = [slopes.now[p][k] if when == "now" else slopes.then[p][k] for when, p in names]
+        size = np.abs(expected).max()
+        np.testing.assert_allclose(np.concatenate(found), expected, atol=0.01 * size + 1e-6, err_msg=key)
+
+
+@pytest.mark.parametrize(("view", "seed"), [(View.FACE_ON, 3), (View.DOWN_THE_LINE, 4), (View.FACE_ON, 8)])
+def test_what_bends_says_so(view, seed):
+    """Where first order and draws disagree beyond chance the entry must carry the flag (JCGM 101:2008)."""
+    study = case(seed, view=view).study
+    lacking, judged = [], 0
+    for key, entry in REGISTRY.items():
+        way = study.way(key) if entry.domain is not Domain.ONCE else None
+        if not isinstance(way, Look) or way.bends:
+            continue
+        names = ["address"] if entry.domain is Domain.SETUP else ["half_back", "top", "delivery", "impact"]
+        told = tell(way, study._moments)
+        drawn = on_draws(way, study._moments.drawn(drawn_points), study.closed)
+        for name in names:
+            k = study._moments.names.index(name)
+            spread, sigma = float(drawn[:, k].std()), float(told.sigma[k])
+            judged += 1
+            if not 0.75 < spread / sigma < 1.33:
+                lacking.append((key, name, round(spread / sigma, 2)))
+    assert judged > 40
+    # One that jumps between −180° and 180° is no bend.
+    assert [row for row in lacking if "shaft" not in row[0]] == []
+
+
+def test_near_square_first_order_lies_and_draws_do_not():
+    """At 2° of turn slopes say nothing like the truth; the interval from draws holds it."""
+    rng = np.random.default_rng(4)
+    half, turned, first, held = 9.0, np.radians(2.0), 0, 0
+    entry = REGISTRY["pelvis_turn"].looks[0]
+    for _ in range(200):
+        rest = {"lead_hip": np.array([half, 0]), "trail_hip": np.array([-half, 0])}
+        now = {n: xy * np.cos(turned) + rng.normal(0, 0.3, 2) for n, xy in rest.items()}
+        seen = sample(now, then=rest, sigma=0.3)
+        seen.closed["hip"] = np.array([1.0])
+        told = tell(entry, seen)
+        slopes = sum((g**2).sum() for g in told.slopes.now.values()) ** 0.5 * 0.3
+        first += abs(told.values[0] - 2.0) < 2 * slopes
+        held += abs(told.values[0] - 2.0) < 2 * told.sigma[0]
+    assert held >= 0.90 * 200
+    assert first < 0.75 * 200
+
+
+def test_draws_are_the_same_for_all_that_share_a_cause():
+    study = case(3, view=View.FACE_ON).study
+    drawn = study._moments.drawn(drawn_points)
+    whole = on_draws(REGISTRY["pelvis_shift"].looks[0], drawn, {})
+    sides = [on_draws(REGISTRY[f"{side}_hip_cross"].looks[0], drawn, {}) for side in ("lead", "trail")]
+    assert whole.shape[0] == DRAWS
+    np.testing.assert_allclose(whole, (sides[0] - sides[1]) / 2, atol=1e-9)
+
+
+def test_the_camera_s_place_is_a_linear_update():
+    """A plumb settles the roll; feet that agree with square leave the yaw as sure as both together are."""
+    stand = believed([Clue(0.0, 6.0, 1.0, 0.0, "the feet")])
+    assert stand.yaw_sigma == pytest.approx(1 / np.hypot(1 / 4, 1 / 6))
+    tilted = believed([Clue(3.0, 0.1, 0.0, 1.0, "a plumb"), Clue(3.0, 1.2, -0.2, 1.0, "the ankles' line")])
+    assert tilted.roll_deg == pytest.approx(3.0, abs=0.05)
+    assert abs(tilted.yaw_deg) < 0.1
+
+
+def test_path_draws_have_the_track_s_covariance():
+    """Errors drawn along a path against the track's own inverse, offsets and lasting part included."""
+    from tests.numbers import looked
+
+    track = looked().tracks["left_hip"]
+    frames = np.array([10, 40, 41, 90])
+    drawn = track.draws(6000, 3, frames)[..., 0]
+    expected = np.array([track.covariance_with(int(f))[frames] for f in frames])
+    scale = np.sqrt(np.diag(expected))
+    np.testing.assert_allclose(
+        np.cov(drawn.T) / np.outer(scale, scale), expected / np.outer(scale, scale), atol=0.06
+    )
