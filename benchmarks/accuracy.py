@@ -24,6 +24,8 @@ from benchmarks import judging as j
 from benchmarks.cast import Cast, cast, filmed
 from benchmarks.film import FRAMES, HELD_BACK, Filmed, film
 from benchmarks.odd import dropped_in, odd_clips
+from benchmarks.swings import Case
+from benchmarks.swings import off as off_by
 from kneel.evidence import Shelf, analysed, gather
 from kneel.model import Mark, Stature, Swing
 from kneel.model.take import MARK_SIGMA_PX
@@ -41,6 +43,7 @@ MARKED = ("head", "grip") + tuple(
 MARKS = ("no mark", "three marks")
 PAIRS = ("hip", "knee", "ankle", "shoulder")
 Pairs = list[tuple[float, float]]
+LEAST_VALUES = 5
 
 
 @dataclass
@@ -55,6 +58,7 @@ class Found:
     shifts: dict[tuple[str, str], Pairs] = field(default_factory=lambda: defaultdict(list))
     times: dict[tuple[str, str], Pairs] = field(default_factory=lambda: defaultdict(list))
     scales: dict[tuple[str, str], Pairs] = field(default_factory=lambda: defaultdict(list))
+    measures: dict[tuple[str, str], Pairs] = field(default_factory=lambda: defaultdict(list))
 
 
 def main(arguments: list[str]) -> int:
@@ -68,6 +72,7 @@ def main(arguments: list[str]) -> int:
     print_values("pelvis shift face-on and from behind, cm", found.shifts)
     print_values("checkpoints without a mark, ms", found.times)
     print_values("scale by stature, % of itself", found.scales)
+    print_measures(found.measures)
     for name, claimed in odd_clips(asked.folder, films(asked.folder)):
         print(f"{name}: {100 * claimed:.0f} % of the frames claimed")
     return 0
@@ -131,6 +136,8 @@ def _judge_drawn(found: Found, one: Cast, path: Path) -> None:
         found.drawn[one.name, label, view.value] += j.judged(analysis, truth.pixels, truth.cm_per_px, part)
         if label == MARKS[0]:
             found.raw[one.style.value] += j.sighted(analysis, truth.pixels, truth.cm_per_px, part)
+        for key, _, told, true in Case(analysis, truth, one.shoot).told():
+            found.measures[key, label].append((off_by(key, told.value, true), told.sigma))
         for name, point in analysis.checkpoints.items():
             off = point.time_s + start - truth.checkpoints_s[name]
             if label == MARKS[0]:
@@ -249,6 +256,32 @@ def _joint_row(clips: list[list[j.Judged]]) -> Iterator[str]:
     yield f"± {j.stated_cm(every):.2f}"
     yield f"{np.mean(shares):.2f} ({np.min(shares):.2f})"
     yield f"{j.factor(every):.2f}"
+
+
+def print_measures(found: dict[tuple[str, str], Pairs]) -> None:
+    """Every measure on drawn clips, as the body model and marks give it."""
+    rows = []
+    for key in dict.fromkeys(key for key, _ in sorted(found)):
+        row = [key]
+        for label in MARKS:
+            known = np.array(found.get((key, label), []))
+            if len(known) < LEAST_VALUES:
+                row += ["", "", "", ""]
+                continue
+            off, sigma = known.T
+            inside = 100 * (np.abs(off) <= 2 * sigma).mean()
+            row += [
+                str(len(off)),
+                f"{np.sqrt((off**2).mean()):.2f}",
+                f"{np.median(sigma):.2f}",
+                f"{inside:.0f} %",
+            ]
+        rows.append(row)
+    head = ["", "n", "RMS", "stated", "in 2 sigma", "n, marks", "RMS", "stated", "in 2 sigma"]
+    print(
+        "\nevery measure over all checkpoints but the finish, without and with three marks\n\n"
+        + j.table(head, rows)
+    )
 
 
 def print_values(title: str, found: dict[tuple[str, str], Pairs]) -> None:

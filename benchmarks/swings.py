@@ -11,8 +11,9 @@ from kneel.model.names import side_of
 from kneel.motion.analysis import analyse
 from kneel.motion.measures import REGISTRY, Domain, Look
 from kneel.motion.quantity import Single
+from kneel.motion.setup import Setup
 from kneel.motion.sightings import from_rows
-from kneel.motion.study import Setup, Study
+from kneel.motion.study import Study
 from kneel.sim import measures as m
 from kneel.sim.build import BUILDS
 from kneel.sim.camera import Camera
@@ -84,7 +85,7 @@ class Case:
                     found = self.study.at(key, name)
                 true = self.true(key, name)
                 # What counts from address is 0 there, and nothing is told by that.
-                at_rest = name == "address" and isinstance(found, Single) and not found.sigma
+                at_rest = name == "address" and isinstance(found, Single) and found.sigma < 1e-3
                 if isinstance(found, Single) and true is not None and name != "finish" and not at_rest:
                     rows.append((key, name, found, true))
         return rows

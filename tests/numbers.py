@@ -29,8 +29,9 @@ from kneel.motion.analysis import analyse
 from kneel.motion.checkpoints import Moment, slowed_times
 from kneel.motion.measures import REGISTRY, Domain
 from kneel.motion.scale import Scale
+from kneel.motion.setup import Setup
 from kneel.motion.sightings import from_marks, from_rows
-from kneel.motion.study import Setup, Study
+from kneel.motion.study import Study
 from kneel.sim.camera import Camera
 from kneel.sim.film import Shoot
 from kneel.sim.golfer import Golfer

@@ -9,8 +9,8 @@ from kneel.judge import judge, school
 from kneel.model import Hand, PointRows, Stature, View
 from kneel.motion.analysis import analyse
 from kneel.motion.checkpoints import Moment, shown_frame
+from kneel.motion.setup import Setup
 from kneel.motion.sightings import from_rows
-from kneel.motion.study import Setup
 
 
 def found(rows, **more):

@@ -186,17 +186,6 @@ def test_bad_input_is_one_sentence_and_exit_code_2(case, tmp_path, simulate, dem
     assert "Traceback" not in said.err
 
 
-def test_points_need_no_pictures(tmp_path, simulate):
-    """``analyze`` on points imports neither OpenCV nor PyAV nor Qt."""
-    path = points_file(tmp_path / "p.csv", simulate())
-    code = (
-        "import sys; from kneel.cli.main import main; main(['analyze', sys.argv[1]]);"
-        "print(sorted({m.split('.')[0] for m in sys.modules} & {'cv2', 'av', 'PyQt6'}))"
-    )
-    done = subprocess.run([sys.executable, "-c", code, str(path)], capture_output=True, text=True, check=True)
-    assert done.stdout.strip().endswith("[]")
-
-
 def test_without_a_display_the_desk_says_so():
     environment = {"PATH": "/usr/bin:/bin", "HOME": "/tmp"}
     done = subprocess.run(

@@ -4,17 +4,21 @@ from __future__ import annotations
 
 import numpy as np
 import pytest
+from benchmarks.study import marked_points, truth_of_bench
 from benchmarks.swings import case
 from hypothesis import given
 from hypothesis import strategies as st
 from scipy.optimize import approx_fprime
 from uncertainties import correlated_values, ufloat, umath
 
-from kneel.model import View
+from kneel.model import Mark, Stature, View
+from kneel.motion.analysis import analyse
 from kneel.motion.measures import REGISTRY, Domain, Look
 from kneel.motion.measures.geometry import both
 from kneel.motion.sample import Causes, Lens, Sample
+from kneel.motion.setup import Setup
 from kneel.motion.stand import Clue, Stand, believed
+from kneel.motion.together import covariance
 from kneel.motion.uncertain import DRAWS, differentiated, drawn_points, on_draws, tell
 
 SURE = Stand(0.0, 0.0, 0.0, 0.0, height_sigma_m=0.0)
@@ -133,7 +137,7 @@ def test_errors_shared_by_a_pair_do_not_average_out():
     points = {"lead_hip": (8.0, 90.0), "trail_hip": (-8.0, 90.0)}
     middle = look(lambda p, _: (p["lead_hip"] + p["trail_hip"])[..., 0] / 2, both("hip"))
     for alike in (0.1, 0.5, 0.9):
-        seen = sample(points, sigma=2.0, alike={both("hip"): alike})
+        seen = sample(points, sigma=2.0, alike={both("hip"): (alike, 0.0)})
         shared, own = ufloat(0, 2.0 * alike**0.5), [ufloat(0, 2.0 * (1 - alike) ** 0.5) for _ in range(2)]
         expected = ((shared + own[0]) + (shared + own[1])) / 2
         assert tell(middle, seen).sigma[0] == pytest.approx(expected.s, rel=1e-6)
@@ -238,3 +242,77 @@ def test_path_draws_have_the_track_s_covariance():
     np.testing.assert_allclose(
         np.cov(drawn.T) / np.outer(scale, scale), expected / np.outer(scale, scale), atol=0.06
     )
+
+
+# A study that answers when it is asked.
+
+
+@pytest.mark.parametrize("view", [View.FACE_ON, View.DOWN_THE_LINE])
+def test_covariance_of_two_measures_is_that_of_their_draws(view):
+    """By slopes and shared causes, against draws of all causes at once (GUM 5.2.2)."""
+    study = case(12, view=view).study
+    keys = (
+        ("pelvis_shift", "head_shift", "side_tilt")
+        if view is View.FACE_ON
+        else ("pelvis_thrust", "forward_bend")
+    )
+    drawn = study._moments.drawn(drawn_points)
+    for one in keys:
+        for other in keys:
+            a, b = ((key, "top") for key in (one, other))
+            expected = np.cov(
+                *(
+                    on_draws(study.way(key), drawn, study.closed)[:, study._moments.names.index("top")]
+                    for key in (one, other)
+                )
+            )[0, 1]
+            size = study.at(*a).sigma * study.at(*b).sigma
+            assert covariance(study, a, b) == pytest.approx(expected, abs=0.25 * size), (one, other)
+        assert covariance(study, (one, "top"), (one, "top")) == pytest.approx(
+            study.at(one, "top").sigma ** 2, rel=0.02
+        )
+    # The same error of scale and camera is in both: a difference cancels it.
+    top, down = ((keys[-1], name) for name in ("top", "half_down"))
+    apart = study.at(*top).sigma ** 2 + study.at(*down).sigma ** 2
+    assert covariance(study, top, down) > 0.2 * apart / 2
+
+
+def test_the_budget_names_what_an_error_comes_from():
+    study = case(3, view=View.FACE_ON).study
+    told = study.at("side_tilt", "impact")
+    budget = told.budget(40)
+    assert budget[0][0] == "a camera off square" and sum(share for _, share in budget) == pytest.approx(
+        1.0, abs=1e-6
+    )
+    assert all("_" not in words and "{" not in words for words, _ in budget)
+
+
+def test_a_mark_under_the_hand_is_a_change_of_rank_one():
+    """Path, error and covariance as solving all anew gives them; measures follow, the rest is kept."""
+    truth = truth_of_bench(rate=120.0)
+    marks, points = marked_points(truth)
+
+    def study(every):
+        return analyse(truth.times_s, points(every), Setup(scale=Stature(176.0)))
+
+    base = study(marks)
+    old = next(m for m in marks if m.point == "left_hip" and m.frame == 150)
+    moved = Mark("left_hip", 150, old.x + 6, old.y - 3, old.sigma)
+    fresh = Mark("left_hip", 170, *(truth.pixels["left_hip"][170] + 4).tolist())
+    for mark, before, every in (
+        (moved, old, [m if m is not old else moved for m in marks]),
+        (fresh, None, [*marks, fresh]),
+    ):
+        quick, full = base.dragged(mark, before), study(every)
+        a, b = quick.tracks["left_hip"], full.tracks["left_hip"]
+        np.testing.assert_allclose(a.xy, b.xy, atol=0.15)
+        np.testing.assert_allclose(a.sigma, b.sigma, atol=0.02)
+        np.testing.assert_allclose(a.covariance_with(160), b.covariance_with(160), atol=0.05)
+        for key in ("pelvis_shift", "pelvis_turn", "side_tilt"):
+            one, other = quick.measure(key), full.measure(key)
+            np.testing.assert_allclose(one.values, other.values, atol=0.5, err_msg=key)
+            assert quick.at(key, "top").value == pytest.approx(full.at(key, "top").value, abs=0.4)
+        head = base.measure("head_shift")
+        assert np.array_equal(quick.measure("head_shift").values, head.values)
+    assert base.dragged(Mark("belt", 3, 1.0, 1.0), None) is not base
+    assert base.dragged(Mark("seat", 10**6, 1.0, 1.0), None) is None

@@ -12,8 +12,8 @@ from kneel.judge import Window, faults, judge, knowledge, school, schools
 from kneel.judge.verdict import Verdict, judge_value
 from kneel.model import CHECKPOINTS, KnowledgeError, NoScale, Stature, UsageError
 from kneel.motion.analysis import analyse
+from kneel.motion.setup import Setup
 from kneel.motion.sightings import from_rows
-from kneel.motion.study import Setup
 from kneel.sim.swing import INCH
 
 WINDOW = Window("pelvis_shift", "top", -1.5, 4.0)

@@ -18,8 +18,8 @@ from kneel.desk.window import Window
 from kneel.model import Mark, Sighting, Stature, Swing
 from kneel.motion.advice import next_mark
 from kneel.motion.analysis import analyse, analyse_swing
+from kneel.motion.setup import Setup
 from kneel.motion.sightings import from_marks, from_rows
-from kneel.motion.study import Setup
 from kneel.sim.camera import Camera
 from kneel.sim.film import Shoot, film, pictures
 from kneel.sim.golfer import Golfer

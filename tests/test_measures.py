@@ -21,8 +21,8 @@ from kneel.motion.failure import Failed
 from kneel.motion.measures import REGISTRY, Domain, Shape, lanes_of
 from kneel.motion.measures.mass import HEAD, SEGMENTS, TRUNK, centre_of_mass
 from kneel.motion.scale import BALL_DIAMETER_CM, by_stance, by_stature, find_scale, known_length
+from kneel.motion.setup import Setup
 from kneel.motion.sightings import from_rows
-from kneel.motion.study import Setup
 from kneel.sim import measures as sim
 
 JUMP = {n: v.astype(float) for n, v in np.load(Path(__file__).parent / "data" / "jump.npz").items()}

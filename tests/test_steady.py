@@ -12,8 +12,8 @@ from scipy.spatial.transform import Rotation
 
 from kneel.model import CameraPath, Links, Sighting, Stature
 from kneel.motion.analysis import analyse
+from kneel.motion.setup import Setup
 from kneel.motion.sightings import from_rows
-from kneel.motion.study import Setup
 from kneel.motion.track import PointData
 from kneel.vision.parallax import Ground, fit_shift
 from kneel.vision.steady import camera_path, unmoved

@@ -5,6 +5,7 @@ from __future__ import annotations
 import csv
 import math
 from collections.abc import Iterable
+from dataclasses import dataclass
 from pathlib import Path
 
 import numpy as np
@@ -38,32 +39,34 @@ def read_points(path: str | Path) -> PointRows:
     column missing, a cell that is no number, an unknown point, one point
     twice on a frame, or times that do not grow with the frames.
     """
-    rows = _rows(Path(path))
-    times: dict[int, float] = {}
-    for frame, time, *_ in rows:
-        if abs(times.setdefault(frame, time) - time) > 1e-6:
-            raise PointsError(f"{shown(Path(path).name)}: frame {frame} has two different times.")
-    frames = np.array(sorted(times), dtype=np.int64)
-    times_s = np.array([times[f] for f in frames.tolist()])
-    if len(frames) < 1:
-        raise PointsError(f"{shown(Path(path).name)} holds no frame; a swing needs many, a held pose one.")
+    name = shown(Path(path).name)
+    table = _table(Path(path))
+    if not len(table):
+        raise PointsError(f"{name} holds no frame; a swing needs many, a held pose one.")
+    frames, place = np.unique(table.frame, return_inverse=True)
+    times_s = np.full(len(frames), np.nan)
+    times_s[place[::-1]] = table.time_s[::-1]
+    differs = np.abs(table.time_s - times_s[place]) > 1e-6
+    if differs.any():
+        raise PointsError(f"{name}: frame {table.frame[differs][0]} has two different times.")
     if (np.diff(times_s) <= 0).any():
         at = int(frames[1:][np.diff(times_s) <= 0][0])
-        raise PointsError(f"{shown(Path(path).name)}: time does not grow at frame {at}.")
-    place = {frame: k for k, frame in enumerate(frames.tolist())}
+        raise PointsError(f"{name}: time does not grow at frame {at}.")
     if len(frames) > 1:
-        _demand_times(shown(Path(path).name), frames, times_s)
+        _demand_times(name, frames, times_s)
     xy: dict[str, FloatArray] = {}
     sigma: dict[str, FloatArray] = {}
-    for frame, _, point, x, y, error in rows:
-        if point not in xy:
-            xy[point] = np.full((len(frames), 2), np.nan)
-            sigma[point] = np.full(len(frames), np.nan)
-        k = place[frame]
-        if not math.isnan(xy[point][k, 0]):
-            raise PointsError(f"{shown(Path(path).name)}: {point} stands twice on frame {frame}.")
-        xy[point][k] = x, y
-        sigma[point][k] = error
+    number = {point: k for k, point in enumerate(dict.fromkeys(table.point))}
+    numbers = np.array([number[point] for point in table.point])
+    for point, k in number.items():
+        mine = np.flatnonzero(numbers == k)
+        at_frames = place[mine]
+        twice = np.flatnonzero(np.bincount(at_frames) > 1)
+        if twice.size:
+            raise PointsError(f"{name}: {point} stands twice on frame {frames[twice[0]]}.")
+        xy[point], sigma[point] = np.full((len(frames), 2), np.nan), np.full(len(frames), np.nan)
+        xy[point][at_frames] = np.stack([table.x[mine], table.y[mine]], axis=1)
+        sigma[point][at_frames] = table.sigma[mine]
     return PointRows(frames, times_s, xy, sigma)
 
 
@@ -72,9 +75,12 @@ def read_marks(path: str | Path) -> list[Mark]:
 
     Raises :class:`PointsError` as :func:`read_points` does.
     """
+    table = _table(Path(path), need_time=False)
+    columns = (table.frame, table.x, table.y, table.sigma)
+    cells = zip(table.point, *(column.tolist() for column in columns), strict=True)
     return [
         Mark(point, frame, x, y, MARK_SIGMA_PX if math.isnan(error) else error)
-        for frame, _, point, x, y, error in _rows(Path(path), need_time=False)
+        for point, frame, x, y, error in cells
     ]
 
 
@@ -89,7 +95,62 @@ def write_points(
     write_text(Path(path), "\n".join(lines) + "\n")
 
 
-def _rows(path: Path, *, need_time: bool = True) -> list[_Row]:
+@dataclass(frozen=True)
+class _Table:
+    """The rows of a file, column by column."""
+
+    frame: NDArray[np.int64]
+    time_s: FloatArray
+    point: list[str]
+    x: FloatArray
+    y: FloatArray
+    sigma: FloatArray
+
+    def __len__(self) -> int:
+        return len(self.point)
+
+    @staticmethod
+    def of(rows: list[_Row]) -> _Table:
+        frame, time, point, x, y, sigma = zip(*rows, strict=True) if rows else ((),) * 6
+        return _Table(
+            np.array(frame, dtype=np.int64),
+            np.array(time, dtype=np.float64),
+            list(point),
+            *(np.array(column, dtype=np.float64) for column in (x, y, sigma)),
+        )
+
+
+def _at_once(rows: list[list[str]], header: list[str], need_time: bool) -> _Table | None:
+    """All rows read together, far quicker; None where anything is amiss, which each row then tells."""
+    if not rows or any(len(row) != len(header) for row in rows):
+        return None
+    columns = dict(zip(header, zip(*rows, strict=True), strict=True))
+    point = [cell.strip() for cell in columns["point"]]
+    try:
+        frame, x, y = (_numbers(columns[name]) for name in ("frame", "x_px", "y_px"))
+        time = _numbers(columns["time_s"]) if need_time else np.zeros(len(rows))
+        stated = [cell.strip() for cell in columns.get("sigma_px", [""] * len(rows))]
+        sigma = _numbers(cell or "nan" for cell in stated)
+    except ValueError:
+        return None
+    known = np.array([bool(cell) for cell in stated])
+    sound = (
+        set(point) <= set(POINTS)
+        and bool(np.isfinite([frame, time, x, y]).all())
+        and 0 <= frame.min() <= frame.max() <= LARGEST_FRAME
+        and bool((frame == np.floor(frame)).all())
+        and np.abs(time).max() <= LARGEST_TIME_S
+        and max(np.abs(x).max(), np.abs(y).max()) <= LARGEST_PX
+        and bool(((sigma[known] >= SMALLEST_ERROR_PX) & (sigma[known] <= LARGEST_PX)).all())
+    )
+    return _Table(frame.astype(np.int64), time, point, x, y, sigma) if sound else None
+
+
+def _numbers(cells: Iterable[str]) -> FloatArray:
+    return np.fromiter(map(float, cells), dtype=np.float64)
+
+
+def _table(path: Path, *, need_time: bool = True) -> _Table:
     try:
         text = read_bounded(path, LARGEST_BYTES).decode("utf-8-sig")
     except FileNotFoundError as error:
@@ -114,7 +175,15 @@ def _rows(path: Path, *, need_time: bool = True) -> list[_Row]:
                 raise PointsError(
                     f"{shown(path.name)} has no column {name}; a points file has {', '.join(COLUMNS)}."
                 )
-        return [_row(path.name, number, row, need_time) for number, row in enumerate(reader, 2)]
+        lines = text.splitlines()[reader.line_num :]
+        # Without quotes there is nothing to a row but its commas.
+        cells = list(reader.reader) if '"' in text else [line.split(",") for line in lines if line]
+        table = _at_once(cells, header, need_time)
+        if table is not None:
+            return table
+        slowly = csv.DictReader(text.splitlines(), header, strict=True)
+        next(slowly)
+        return _Table.of([_row(path.name, number, row, need_time) for number, row in enumerate(slowly, 2)])
     except csv.Error as error:
         raise PointsError(f"{shown(path.name)} is not a well-formed CSV file: {error}.") from error
 

@@ -40,8 +40,9 @@ from kneel.motion.checkpoints import HELD
 from kneel.motion.clock import pace_of, real_times
 from kneel.motion.measures import REGISTRY
 from kneel.motion.plate import Plate
+from kneel.motion.setup import Setup
 from kneel.motion.sightings import from_rows
-from kneel.motion.study import Setup, Study
+from kneel.motion.study import Study
 
 TYPED_SHARE = 0.03
 """How far a value that somebody typed in may be off, as a share."""
@@ -121,7 +122,7 @@ def _load_points(path: Path, asked: argparse.Namespace) -> Loaded:
             swing.mirrored,
             swing.scale,
             pinned,
-            kind=swing.kind,
+            kind=Kind(asked.kind) if asked.kind else None,
             plumb=swing.take.plumb,
             also_scaled=swing.take.also_scaled,
             own={n: float(np.interp(f, rows.frames, np.arange(len(rows)))) for n, f in own.items()},

@@ -119,5 +119,5 @@ def _found(path: Path, marks_csv: str | None) -> tuple[Path, Swing, tuple[Path, 
     if documents and marks_csv is None:
         return path, load_swing(documents[0]), (path, *documents)
     # Nobody has said where the camera stands: what is not given is a guess.
-    swing = msgspec.structs.replace(Swing().given(looked=True), guessed=("view", "hand"))
+    swing = msgspec.structs.replace(Swing().given(looked=True), guessed=("view", "hand", "kind"))
     return path, swing, (path, *documents)

@@ -9,6 +9,7 @@ from __future__ import annotations
 
 import argparse
 import contextlib
+import gc
 import importlib
 import io
 import sys
@@ -34,6 +35,9 @@ def main(arguments: Sequence[str] | None = None) -> int:
     """Run the command line; gives the exit code."""
     parser = _parser()
     asked = parser.parse_args(arguments)
+    if asked.command:
+        # What a command makes lives as long as it runs: looking for garbage all the time only costs.
+        gc.set_threshold(200_000)
     module = importlib.import_module(f"kneel.cli.{asked.command or 'desk'}")
     if isinstance(sys.stdout, io.TextIOWrapper):
         # A terminal that knows few characters is told the others by number.

@@ -8,6 +8,8 @@ import sys
 from collections.abc import Callable, Iterable
 from typing import Any
 
+import msgspec
+
 from kneel.cli.outputs import Output
 from kneel.disk import shown, write_bytes
 from kneel.model import UsageError
@@ -66,8 +68,11 @@ def progress_on_terminal(words: str) -> Callable[[int, int], None]:
 
 def write_json(content: dict[str, Any], where: Output) -> None:
     """Write JSON, in UTF-8 wherever it goes. Raises ``UsageError``."""
-    text = json.dumps(content, indent=1, ensure_ascii=False, allow_nan=False) + "\n"
-    # A name that is not UTF-8 is told by escapes, which JSON knows.
-    raw = text.encode("utf-8", "backslashreplace")
+    try:
+        raw = msgspec.json.format(msgspec.json.encode(content), indent=1) + b"\n"
+    except (UnicodeEncodeError, TypeError):
+        # A name that is not UTF-8 is told by escapes, which JSON knows.
+        text = json.dumps(content, indent=1, ensure_ascii=False, allow_nan=False) + "\n"
+        raw = text.encode("utf-8", "backslashreplace")
     with where.writing() as path:
         write_bytes(path, raw, lasting=False)

@@ -43,6 +43,7 @@ def result(
     return v1.Result(
         v1.VERSION,
         clip,
+        study.kind.value,
         reading.school.key,
         _scale(study),
         v1.Camera(

@@ -100,10 +100,11 @@ class Judgement(Part, frozen=True):
 
 
 class Result(Part, frozen=True, omit_defaults=True):
-    """The whole answer. ``missing`` says, by measure, why there is none."""
+    """The whole answer. ``kind`` is what was swung, said or guessed; ``missing`` why a measure is none."""
 
     kneel: int
     clip: dict[str, Any]
+    kind: str
     school: str
     scale: Scale
     camera: Camera

@@ -67,6 +67,7 @@ ACTIONS: tuple[Action, ...] = (
     Action("fit", "Whole picture", "Look", ("0",)),
     Action("light", "Light or dark", "Look", ("Ctrl+L",), needs_swing=False),
     Action("crib", "All keys", "Help", ("F1",), needs_swing=False),
+    Action("filming", "How to film a swing", "Help", needs_swing=False),
     Action("care", "Care and limits", "Help", needs_swing=False),
     Action("log", "The log", "Help", needs_swing=False),
     Action("about", "About Kneel", "Help", needs_swing=False),

@@ -37,7 +37,7 @@ from kneel.motion.checkpoints import Moment
 from kneel.vision import Followed, Looked
 from kneel.vision.landmarks import installed
 
-GUESSED = ("view", "hand", "club", "scale", "capture_rate")
+GUESSED = ("view", "hand", "club", "kind", "scale", "capture_rate")
 
 
 @dataclass

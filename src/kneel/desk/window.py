@@ -16,6 +16,7 @@ from kneel.desk.asking import ask_about_clash, ask_for_clip, ask_to_leave, ask_t
 from kneel.desk.bench import Bench
 from kneel.desk.commands import Commands
 from kneel.desk.context import Context
+from kneel.desk.filming import show_filming
 from kneel.desk.foot import Foot
 from kneel.desk.help import show_about, show_care, show_crib, show_log
 from kneel.desk.opener import LAST, Opener
@@ -85,6 +86,7 @@ class Window(QMainWindow):
             "quit": self.close,
             "light": self._switch_look,
             "crib": lambda: show_crib(self),
+            "filming": lambda: show_filming(self, self._look),
             "care": lambda: show_care(self),
             "log": lambda: show_log(self),
             "about": lambda: show_about(self),

@@ -8,11 +8,15 @@ from dataclasses import dataclass
 from kneel.judge.knowledge import Check, Evidence, Fault, School, Window, faults
 from kneel.judge.verdict import WATCH_AT, Judged, Verdict, judge_value
 from kneel.judge.words import checkpoint_words, length_words, number, window_words
+from kneel.model import Kind
 from kneel.motion.failure import Failed
 from kneel.motion.measures import REGISTRY
 from kneel.motion.quantity import Single
 from kneel.motion.scale import Scale
 from kneel.motion.study import Study
+
+NO_TOP = (Kind.HALF, Kind.HELD)
+"""Kinds on whose top the windows of a full swing are not laid."""
 
 
 @dataclass(frozen=True)
@@ -64,6 +68,11 @@ def _judge_fault(analysis: Study, school: School, fault: Fault) -> Finding:
         for at in check.at:
             window = school.find(check.measure, at)
             if window is None or at not in analysis.checkpoints:
+                continue
+            if at == "top" and analysis.kind in NO_TOP:
+                reason = (
+                    reason or f"A {analysis.kind.value} swing's top is no top: no window of a full one fits."
+                )
                 continue
             told = analysis.at(check.measure, at)
             if isinstance(told, Failed):

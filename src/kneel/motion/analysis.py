@@ -25,9 +25,10 @@ from kneel.motion.limbs import solve_body
 from kneel.motion.plate import Plate
 from kneel.motion.quality import first_last
 from kneel.motion.scale import Scale, find_scale
+from kneel.motion.setup import Setup
 from kneel.motion.sightings import from_marks
 from kneel.motion.stand import find_stand, stand_notes
-from kneel.motion.study import Setup, Study
+from kneel.motion.study import Study
 from kneel.motion.track import PointData, Track
 
 FloatArray = NDArray[np.float64]
@@ -68,7 +69,7 @@ def analyse_swing(
         height,
         guessed=frozenset(sightings or ()),
         plumb=swing.take.plumb,
-        kind=swing.kind,
+        kind=None if "kind" in swing.guessed else swing.kind,
         also_scaled=swing.take.also_scaled,
         own={one.key: one.frame - swing.take.start for one in swing.checkpoints if one.frame is not None},
         typed=swing.typed,
@@ -162,6 +163,7 @@ def _checkpoints(
             strikes=setup.strikes,
             along=setup.view is View.DOWN_THE_LINE,
             behind=setup.view is View.REAR,
+            guessed=setup.guessed,
         )
     last = len(times_s) - 1
     own = {name: _by_hand(times_s, frame) for name, frame in setup.own.items() if 0 <= frame <= last}

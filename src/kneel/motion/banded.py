@@ -9,13 +9,49 @@ and its application to short circuit study".
 
 from __future__ import annotations
 
+import importlib.machinery
+import importlib.util
+import sys
 from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.linalg import lapack
 
 FloatArray = NDArray[np.float64]
+
+
+def _lapack() -> Any:
+    """LAPACK as SciPy ships it, by itself.
+
+    ``scipy.linalg`` loads some 200 modules around it (other array libraries,
+    documentation), which takes longer than a whole analysis. Where the file
+    is not where it is expected, the package does.
+    """
+    name = "scipy.linalg._flapack"
+    spec = importlib.util.find_spec("scipy")
+    if name not in sys.modules and spec is not None and spec.submodule_search_locations:
+        folder = Path(spec.submodule_search_locations[0]) / "linalg"
+        for suffix in importlib.machinery.EXTENSION_SUFFIXES:
+            path = folder / f"_flapack{suffix}"
+            if path.is_file():
+                loader = importlib.machinery.ExtensionFileLoader(name, str(path))
+                found = importlib.util.spec_from_file_location(name, path, loader=loader)
+                assert found is not None
+                module = importlib.util.module_from_spec(found)
+                loader.exec_module(module)
+                # SciPy itself takes this one when somebody asks for the rest.
+                sys.modules[name] = module
+                break
+    if name in sys.modules:
+        return sys.modules[name]
+    from scipy.linalg import lapack
+
+    return lapack
+
+
+lapack = _lapack()
 
 
 @dataclass(frozen=True)

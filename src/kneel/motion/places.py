@@ -48,7 +48,7 @@ class Places:
     address: Timed
     origin_px: tuple[float, float]
     unsteady_px: FloatArray | None = None
-    alike: Mapping[tuple[str, str], float] = field(default_factory=dict)
+    alike: Mapping[tuple[str, str], tuple[float, float]] = field(default_factory=dict)
 
     def track(self, point: str) -> Track | None:
         """The track of a point named by lead and trail."""

@@ -161,3 +161,26 @@ def first_last(data: PointData) -> tuple[int, int]:
         known[1:] |= linked
     where = np.flatnonzero(known)
     return int(where[0]), int(where[-1])
+
+
+def points_quality(
+    points: Mapping[str, PointData],
+    tracks: Mapping[str, Track],
+    frames: tuple[int, int],
+    *,
+    px_per_m: float,
+    size_px: tuple[float, float] | None,
+) -> dict[str, Quality]:
+    """How well some tracks are followed from the first to the last of ``frames``, where they are there."""
+    out = {}
+    for name, track in tracks.items():
+        if name not in points:
+            continue
+        # The ball is there only until it leaves.
+        first, last = first_last(points[name])
+        part = max(frames[0], first), min(frames[1], last)
+        if part[0] <= part[1]:
+            out[name] = point_quality(
+                points[name], track, name, frames=part, px_per_m=px_per_m, size_px=size_px
+            )
+    return out

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
 from dataclasses import dataclass, field
 
 import numpy as np
@@ -27,10 +26,7 @@ class Series:
 
 @dataclass(frozen=True)
 class Single:
-    """One value, its standard error, and the interval that holds the truth 95 times in 100.
-
-    ``causes`` says how far one standard deviation of each independent cause moves it.
-    """
+    """One value, its standard error, and the interval that holds the truth 95 times in 100."""
 
     key: str
     unit: str
@@ -38,12 +34,32 @@ class Single:
     sigma: float
     low: float
     high: float
-    causes: Mapping[Key, float] = field(default_factory=dict)
+    _from: tuple[Told, int, str] | None = field(default=None, compare=False, repr=False)
 
     @property
     def pair(self) -> tuple[float, float]:
         """Value and standard error."""
         return self.value, self.sigma
+
+    @property
+    def causes(self) -> dict[Key, float]:
+        """How far one standard deviation of each independent cause moves it; one key is one cause."""
+        if self._from is None:
+            return {(self.key,): self.sigma}
+        told, index, checkpoint = self._from
+        return {
+            ("time", checkpoint) if cause == ("time", "own") else cause: float(moved[index])
+            for cause, moved in told.causes.items()
+            if moved[index]
+        }
+
+    def budget(self, most: int = 3) -> list[tuple[str, float]]:
+        """What its error comes from in words, with the share of the variance, largest first."""
+        shares: dict[str, float] = {}
+        for key, moved in self.causes.items():
+            words = cause_words(key)
+            shares[words] = shares.get(words, 0.0) + moved**2 / max(self.sigma**2, 1e-30)
+        return sorted(shares.items(), key=lambda entry: -entry[1])[:most]
 
     @staticmethod
     def plain(key: str, unit: str, value: float, sigma: float) -> Single:
@@ -53,11 +69,6 @@ class Single:
     @staticmethod
     def of(key: str, unit: str, told: Told, index: int, checkpoint: str) -> Single:
         """One of the moments at which a measure was told."""
-        causes = {
-            ("time", checkpoint) if cause == ("time", "own") else cause: float(moved[index])
-            for cause, moved in told.causes.items()
-            if moved[index]
-        }
         return Single(
             key,
             unit,
@@ -65,5 +76,33 @@ class Single:
             float(told.sigma[index]),
             float(told.low[index]),
             float(told.high[index]),
-            causes,
+            (told, index, checkpoint),
         )
+
+
+_WORDS = {
+    "scale": "the scale",
+    "roll": "the camera's tilt",
+    "yaw": "a camera off square",
+    "perspective": "what hangs nearer looking larger",
+    "height": "the camera's height",
+    "deep": "how deep the {} hangs",
+    "deep aside": "how deep the {} hangs",
+    "nearer": "how much nearer the {} comes",
+    "nearer aside": "how much nearer the {} comes",
+    "time": "when the {} is",
+    "place": "where the {} is",
+    "definition": "what the measure itself leaves open",
+    "unsteady now": "the camera's own motion",
+    "unsteady then": "the camera's own motion",
+}
+
+
+def cause_words(key: Key) -> str:
+    """A cause as it stands in a sentence.
+
+    >>> cause_words(("place", "lead_hip")), cause_words(("yaw",))
+    ('where the lead hip is', 'a camera off square')
+    """
+    about = key[1].replace("_", " ") if len(key) > 1 else ""
+    return _WORDS.get(key[0], key[0].replace("_", " ")).format(about)

@@ -8,10 +8,10 @@ and measures share it.
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator, Mapping
+from collections.abc import Callable, Collection, Iterator, Mapping
 from dataclasses import dataclass, field, replace
 from functools import cached_property
-from typing import TypeVar, cast
+from typing import Protocol, TypeVar, cast
 
 import numpy as np
 from numpy.typing import NDArray
@@ -44,6 +44,12 @@ REACH_M = {"foot": 0.10, "hands": 0.5, "arms": 0.5, "club": 0.7}
 """These may have come as much nearer as they ever do once they have moved so far in the picture."""
 
 
+class Drawing(Protocol):
+    """What was drawn from a sample, and can be drawn anew for some points."""
+
+    def changed(self, points: Collection[str], sample: Sample) -> Drawing: ...
+
+
 @dataclass(frozen=True)
 class Causes:
     """What can be wrong with one point besides where it is seen, each cause independent of the others.
@@ -74,8 +80,8 @@ class Sample:
 
     ``swings`` (K,) 0 to 1 is how far the body is from address; ``closed`` maps a pair of joints to -1 where
     its line is turned away from the target and +1 where toward it, (K,). ``alike`` maps pairs of points to
-    the correlation of their errors. ``time_sigma`` (K,) s is the error of the frames' own times, as at a
-    checkpoint; ``names`` (K,) tells them apart, empty where they are plain frames.
+    the correlations of their errors, across and up. ``time_sigma`` (K,) s is the error of the frames' own
+    times, as at a checkpoint; ``names`` (K,) tells them apart, empty where they are plain frames.
     """
 
     now: Mapping[str, FloatArray]
@@ -90,7 +96,7 @@ class Sample:
     address_sigma_s: float
     swings: FloatArray
     closed: Mapping[str, FloatArray]
-    alike: Mapping[tuple[str, str], float] = field(default_factory=dict)
+    alike: Mapping[tuple[str, str], tuple[float, float]] = field(default_factory=dict)
     unsteady: FloatArray | None = None
     unsteady_then: float = 0.0
     time_sigma: FloatArray | None = None
@@ -156,13 +162,37 @@ class Sample:
 
     def _causes(self, point: str) -> Causes:
         rows = [row for part in (self._sizes, self._camera, self._depths, self._times) for row in part(point)]
-        some = [row for row in rows if np.any(row[1]) or np.any(row[2])]
-        shape = self.now[point].shape
-        now = np.zeros((len(some), *shape))
-        then = np.zeros((len(some), 2))
-        for k, (_, moved, moved_then) in enumerate(some):
+        now = np.empty((len(rows), *self.now[point].shape))
+        then = np.empty((len(rows), 2))
+        for k, (_, moved, moved_then) in enumerate(rows):
             now[k], then[k] = moved, moved_then
-        return Causes(tuple(key for key, _, _ in some), now, then)
+        return Causes(tuple(key for key, _, _ in rows), now, then)
+
+    def changed(self, points: Collection[str], other: Sample) -> Sample:
+        """This sample with some points, and what hangs on them alone, as in another of the same frames."""
+
+        def either(mine: Mapping[str, Value], theirs: Mapping[str, Value]) -> ByPoint[Value]:
+            return ByPoint(lambda p: theirs[p] if p in points else mine[p])
+
+        made = replace(
+            self,
+            now=either(self.now, other.now),
+            then=either(self.then, other.then),
+            sigma=either(self.sigma, other.sigma),
+            sigma_then=either(self.sigma_then, other.sigma_then),
+            across=either(self.across, other.across),
+            pace=either(self.pace, other.pace),
+            pace_then=either(self.pace_then, other.pace_then),
+            _drawn=[],
+            _thinned={},
+        )
+        fresh = made._causes
+        made.__dict__["causes"] = ByPoint(lambda p: fresh(p) if p in points else self.causes[p])
+        for most, few in self._thinned.items():
+            made._thinned[most] = Thinned(few.frames, few.sample.changed(points, made._at(few.frames)))
+        if self._drawn:
+            made._drawn.append(cast(Drawing, self._drawn[0]).changed(points, made))
+        return made
 
     @cached_property
     def stirred(self) -> ByPoint[FloatArray]:
@@ -227,7 +257,8 @@ class Sample:
         own[here] = 0.0
         still = self.address_sigma_s * here.astype(float)[:, None]
         yield ("time", "address"), self.pace[point] * still, self.pace_then[point] * self.address_sigma_s
-        yield ("time", "own"), self.pace[point] * own[:, None], 0.0
+        if self.time_sigma is not None:
+            yield ("time", "own"), self.pace[point] * own[:, None], 0.0
 
 
 @dataclass(frozen=True)

@@ -1,7 +1,7 @@
 """Where the camera stands, as far as it can be known, and what is left open.
 
 Without a word from anybody a phone set up by eye stands within about 4° of
-square and 1° of level, 4 m away, as high as a belt (common practice, no
+square and 0.8° of level, 4 m away, as high as a belt (common practice, no
 source). A marked plumb tells the roll; both ankles' line tells roll and yaw
 mixed, the feet's direction the yaw, no better than feet are alike (± 6°).
 All is put together as one linear Gaussian update (Kalman 1960).
@@ -20,7 +20,7 @@ from kneel.model import View
 FloatArray = NDArray[np.float64]
 
 YAW_SIGMA_DEG = 4.0
-ROLL_SIGMA_DEG = 1.0
+ROLL_SIGMA_DEG = 0.8
 DISTANCE_M, DISTANCE_SHARE = 4.0, 0.25
 HEIGHT_M, HEIGHT_SIGMA_M = 1.05, 0.2
 """What is believed of a camera nobody measured (common practice, no source)."""
@@ -84,7 +84,7 @@ def believed(clues: list[Clue]) -> Stand:
     >>> plumb = Clue(2.0, 0.2, 0.0, 1.0, "a plumb")
     >>> stand = believed([plumb])
     >>> round(stand.roll_deg, 2), round(stand.roll_sigma, 2), stand.yaw_sigma
-    (1.92, 0.2, 4.0)
+    (1.88, 0.19, 4.0)
     """
     weight = np.diag([YAW_SIGMA_DEG**-2.0, ROLL_SIGMA_DEG**-2.0])
     pull = np.zeros(2)

@@ -13,17 +13,18 @@ from functools import cached_property
 import numpy as np
 from numpy.typing import NDArray
 
-from kneel.model import CameraPath, Hand, Kind, Mark, NoScale, ScaleSource, TypedValue, View, anatomical
+from kneel.model import CameraPath, Kind, Mark, View, anatomical
 from kneel.model.names import PAIRED_JOINTS, SINGLE_POINTS
-from kneel.motion.checkpoints import HELD, Checkpoint, Moment
+from kneel.motion.checkpoints import HELD, Checkpoint
 from kneel.motion.failure import Failed
+from kneel.motion.kinds import seen_kind
 from kneel.motion.measures import REGISTRY, Domain, Look, Measure, Unit
 from kneel.motion.places import Places, Timed
-from kneel.motion.plate import Plate
-from kneel.motion.quality import LEG_JOINTS, Quality, first_last, point_quality, spoilt_words
+from kneel.motion.quality import LEG_JOINTS, Quality, first_last, points_quality, spoilt_words
 from kneel.motion.quantity import Series, Single
 from kneel.motion.sample import Sample
 from kneel.motion.scale import Scale
+from kneel.motion.setup import Setup
 from kneel.motion.stand import ANKLE_M, Stand
 from kneel.motion.track import PointData, Track
 from kneel.motion.uncertain import Told, tell
@@ -33,39 +34,13 @@ FloatArray = NDArray[np.float64]
 
 _SPOKEN = tuple(f"{side}_{joint}" for side in ("lead", "trail") for joint in PAIRED_JOINTS) + SINGLE_POINTS
 
+HIPS_ALIKE = (0.0, 0.7)
+"""How alike the errors of both hips are, across and up, where the body model tells them (drawn clips)."""
+
 NO_PLATE = "is read from a pressure plate's file, or typed in: a picture does not show it."
 
 ROUGH = ("grip", "clubhead")
 """Points that are followed 12 to 24 cm off near impact: what hangs on them is told from marks alone."""
-
-
-@dataclass(frozen=True)
-class Setup:
-    """What is known of the swing besides its points.
-
-    ``pinned`` maps checkpoints to frame indices; ``strikes`` are those heard,
-    in real seconds on the clock of the frames. ``plumb`` is a line that is
-    vertical in life, two ends in px; ``guessed`` are points that nobody marked;
-    ``also_scaled`` further sources of scale. ``own`` maps checkpoints of the
-    instructor's own to frame indices; ``typed`` are values typed in, which
-    outrank what is measured, ``plate`` a pressure plate's trace on the clock of the frames.
-    """
-
-    view: View = View.FACE_ON
-    hand: Hand = Hand.RIGHT
-    mirrored: bool | None = None
-    scale: ScaleSource = field(default_factory=NoScale)
-    pinned: Mapping[str, float] = field(default_factory=dict)
-    strikes: tuple[Moment, ...] = ()
-    width_px: float | None = None
-    height_px: float | None = None
-    plumb: tuple[float, float, float, float] | None = None
-    guessed: frozenset[str] = frozenset()
-    kind: Kind = Kind.FULL
-    also_scaled: tuple[ScaleSource, ...] = ()
-    own: Mapping[str, float] = field(default_factory=dict)
-    typed: tuple[TypedValue, ...] = ()
-    plate: Plate | None = None
 
 
 @dataclass(frozen=True)
@@ -102,6 +77,7 @@ class Study:
     points: Mapping[str, PointData] = field(default_factory=dict)
     camera: CameraPath | None = None
     _paths: dict[tuple[str, ...], Paths] = field(default_factory=dict, compare=False)
+    _ways: dict[str, Look | Failed] = field(default_factory=dict, compare=False)
     _known: dict[tuple[str, str], Told | Single | Failed] = field(default_factory=dict, compare=False)
 
     # What measures look at.
@@ -127,7 +103,14 @@ class Study:
             Timed("address", start.frame, start.sigma_s),
             self._origin_px(start.shown),
             None if self.camera is None else self.camera.sigma,
+            self._alike(),
         )
+
+    def _alike(self) -> dict[tuple[str, str], tuple[float, float]]:
+        """Pairs that the body model sees: it has both hips too high or too low together."""
+        hips = ("lead_hip", "trail_hip")
+        looked = all(anatomical(hip, self.setup.hand) in self.setup.guessed for hip in hips)
+        return {hips: HIPS_ALIKE} if looked and self.setup.view is not View.DOWN_THE_LINE else {}
 
     def _origin_px(self, address: int) -> tuple[float, float]:
         """The column of the picture's middle, and the row as high as the camera."""
@@ -166,10 +149,13 @@ class Study:
     @cached_property
     def _moments(self) -> Sample:
         assert isinstance(self.places, Places)
+        return self._at_checkpoints(self.places)
+
+    def _at_checkpoints(self, places: Places) -> Sample:
         # What counts from address counts from the frame that shows it.
         frames = {n: float(c.shown) if n == "address" else c.frame for n, c in self.checkpoints.items()}
         timed = [Timed(name, frames[name], c.sigma_s) for name, c in self.checkpoints.items()]
-        return self.places.sample_at(timed, self.closed)
+        return places.sample_at(timed, self.closed)
 
     def paths(self, ends: tuple[str, ...]) -> Paths:
         """Whole paths as found and drawn between some checkpoints, for quantities of the whole swing."""
@@ -177,6 +163,23 @@ class Study:
         if known is None:
             known = self._paths[ends] = draw_paths(self, ends)
         return known
+
+    @cached_property
+    def kind(self) -> Kind:
+        """What was swung: as said, else as the hands tell."""
+        if self.setup.kind is not None:
+            return self.setup.kind
+        if HELD in self.checkpoints:
+            return Kind.HELD
+        if not {"address", "top"} <= set(self.checkpoints):
+            return Kind.FULL
+        hands = [t for n in ("grip", "left_wrist", "right_wrist") if (t := self.steadied.get(n)) is not None]
+        hips, shoulders = (
+            [t for side in ("left", "right") if (t := self.steadied.get(f"{side}_{joint}")) is not None]
+            for joint in ("hip", "shoulder")
+        )
+        address, top = (self.checkpoints[name].shown for name in ("address", "top"))
+        return seen_kind(hands, hips, shoulders, address, top) or Kind.FULL
 
     # Measures.
 
@@ -205,7 +208,7 @@ class Study:
             return told
         assert isinstance(told, Told)
         index = self._moments.names.index(checkpoint)
-        if not self._sure(key, checkpoint):
+        if self.setup.guessed and not self._sure(key, checkpoint):
             return too_rough(REGISTRY[key])
         return Single.of(key, self.unit(key), told, index, checkpoint)
 
@@ -253,7 +256,12 @@ class Study:
 
     def way(self, key: str) -> Look | Failed:
         """How a measure of frames is told in this view, by the points there are."""
-        entry = REGISTRY[key]
+        known = self._ways.get(key)
+        if known is None:
+            known = self._ways[key] = self._way(REGISTRY[key])
+        return known
+
+    def _way(self, entry: Measure) -> Look | Failed:
         if entry.recorded:
             return Failed(f"{entry.title} {NO_PLATE}", "plate")
         ways = entry.ways(self.setup.view)
@@ -300,6 +308,10 @@ class Study:
         return not any(
             anatomical(p, self.setup.hand) in self.setup.guessed for p in look.points if p in ROUGH
         )
+
+    def guessed(self, look: Look) -> bool:
+        """Whether any of its points is one that the program found by itself."""
+        return any(anatomical(p, self.setup.hand) in self.setup.guessed for p in look.points)
 
     def _sure(self, key: str, checkpoint: str) -> bool:
         """Whether what is followed roughly is marked where a measure looks at it."""
@@ -348,13 +360,21 @@ class Study:
             for (key, where), told in self._known.items()
             if not (isinstance(look := self.way(key), Look) and spoken & set(look.points)) and where != "once"
         }
-        return replace(
+        made = replace(
             self,
             tracks={**self.tracks, name: track},
             steadied={**self.steadied, name: still},
             _known=kept,
             _paths={},
         )
+        places = made.places
+        if isinstance(places, Places):
+            assert isinstance(self.places, Places)
+            places.__dict__["swings"] = self.places.swings
+            made.__dict__["closed"] = self.closed
+            made.__dict__["_frames"] = self._frames.changed(spoken, places.sample(self.closed))
+            made.__dict__["_moments"] = self._moments.changed(spoken, made._at_checkpoints(places))
+        return made
 
     # Tracks.
 
@@ -375,19 +395,8 @@ class Study:
         frames = (ends[0], ends[1]) if len(ends) == 2 else (0, len(self.times_s) - 1)
         width, height = self.setup.width_px, self.setup.height_px
         size = None if width is None or height is None else (width, height)
-        out = {}
-        for name in names:
-            if name not in self.points:
-                continue
-            # The ball is there only until it leaves.
-            first, last = first_last(self.points[name])
-            part = max(frames[0], first), min(frames[1], last)
-            if part[0] <= part[1]:
-                data, track = self.points[name], self.tracks[name]
-                out[name] = point_quality(
-                    data, track, name, frames=part, px_per_m=self.px_per_m, size_px=size
-                )
-        return out
+        tracks = {name: self.tracks[name] for name in names}
+        return points_quality(self.points, tracks, frames, px_per_m=self.px_per_m, size_px=size)
 
     def gone(self, name: str, frame: int) -> bool:
         """Whether the ball has left by a frame; nothing else goes, by anatomical name."""

@@ -10,7 +10,7 @@ that slopes lie (JCGM 101:2008), it is evaluated on draws from all causes instea
 from __future__ import annotations
 
 import zlib
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Collection, Mapping
 from dataclasses import dataclass
 from functools import cache
 from typing import Final, Protocol
@@ -50,7 +50,7 @@ STEP: Final = 1e-3
 DRAWS: Final = 200
 SEED: Final = 20
 
-MOST_DRAWN: Final = 120
+MOST_DRAWN: Final = 60
 """Over more frames than this only some are drawn; between them an error hardly changes."""
 
 
@@ -170,15 +170,15 @@ def chained(slopes: Slopes, sample: Sample) -> dict[Key, FloatArray]:
 
 
 def _seen(slopes: Slopes, sample: Sample) -> dict[Key, FloatArray]:
-    """What each point's own place adds; what two points share goes to the pair."""
+    """What each point's own place adds; what two points share goes to both."""
     causes: dict[Key, FloatArray] = {}
     for point in {**slopes.now, **slopes.then}:
-        variance = _cross(slopes, sample, point, point)
+        variance = _cross(slopes, sample, point, point).sum(axis=1)
         causes[("place", point)] = np.sqrt(np.maximum(variance, 0.0))
     for (a, b), alike in sample.alike.items():
         known = {*slopes.now, *slopes.then}
         if a in known and b in known:
-            _share(causes, a, b, 2 * alike * _cross(slopes, sample, a, b))
+            _share(causes, a, b, 2 * _cross(slopes, sample, a, b) @ np.array(alike))
     return causes
 
 
@@ -191,17 +191,15 @@ def _share(causes: dict[Key, FloatArray], a: str, b: str, extra: FloatArray) -> 
 
 
 def _cross(slopes: Slopes, sample: Sample, a: str, b: str) -> FloatArray:
-    """Covariance of what two points do to the measure if their errors were one and the same, (K,)."""
+    """Covariance of what two points do to the measure if their errors were one, by axis, (K, 2)."""
     zero = np.zeros((1, 2))
-    now = (slopes.now.get(a, zero) * slopes.now.get(b, zero)).sum(axis=1)
-    then = (slopes.then.get(a, zero) * slopes.then.get(b, zero)).sum(axis=1)
-    mixed = (slopes.now.get(a, zero) * slopes.then.get(b, zero)).sum(axis=1)
-    mixed = mixed + (slopes.now.get(b, zero) * slopes.then.get(a, zero)).sum(axis=1)
+    now_a, now_b = slopes.now.get(a, zero), slopes.now.get(b, zero)
+    then_a, then_b = slopes.then.get(a, zero), slopes.then.get(b, zero)
     across = _geometric(sample.across[a], sample.across[b])
     return np.asarray(
-        now * sample.sigma[a] * sample.sigma[b]
-        + then * sample.sigma_then[a] * sample.sigma_then[b]
-        + mixed * across
+        now_a * now_b * (sample.sigma[a] * sample.sigma[b])[:, None]
+        + then_a * then_b * (sample.sigma_then[a] * sample.sigma_then[b])
+        + (now_a * then_b + now_b * then_a) * across[:, None]
     )
 
 
@@ -226,6 +224,14 @@ class Drawn:
 
     now: ByPoint[FloatArray]
     then: ByPoint[FloatArray]
+
+    def changed(self, points: Collection[str], sample: Sample) -> Drawn:
+        """The same draws, some points taken from another sample of the same frames."""
+        fresh = drawn_points(sample)
+        return Drawn(
+            ByPoint(lambda p: fresh.now[p] if p in points else self.now[p]),
+            ByPoint(lambda p: fresh.then[p] if p in points else self.then[p]),
+        )
 
 
 def drawn_points(sample: Sample, paths: Mapping[str, FloatArray] | None = None, address: int = 0) -> Drawn:
@@ -262,7 +268,11 @@ def _common(sample: Sample, point: str, when: str) -> FloatArray:
     alone = lots("place", point, when)[:, None]
     for (a, b), alike in sample.alike.items():
         if point in (a, b):
-            return np.sqrt(alike) * lots("places", a, b, when)[:, None] + np.sqrt(1 - alike) * alone
+            # An error that is the other's the other way round is drawn with the opposite sign for one.
+            way = np.sign(alike) if point == b else np.ones(2)
+            share = np.abs(alike)
+            together = lots("places", a, b, when)[:, None]
+            return np.asarray(way * np.sqrt(share) * together + np.sqrt(1 - share) * alone)
     return alone
 
 

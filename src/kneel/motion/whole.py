@@ -44,6 +44,8 @@ def told_once(study: Study, entry: Measure) -> Single | Failed:
             return look
         if not study.followed(look):
             return too_rough(entry)
+        if course.marked and study.guessed(look):
+            return Failed(f"{entry.title} needs marks: what the body model sees wavers too much.", "rough")
     moments = _moments(study, course.at)
     paths = study.paths(course.at if course.fine else ("address", "finish")) if looks else None
     series = {k: _series(study, paths, k, look) for k, look in looks.items() if isinstance(look, Look)}
@@ -56,6 +58,8 @@ def told_once(study: Study, entry: Measure) -> Single | Failed:
     if entry.unit is Unit.LENGTH and isinstance(study.scale, Scale):
         value, known = value / study.scale.cm_per_unit, known / study.scale.cm_per_unit
     sigma = float(np.sqrt(np.mean((known - value) ** 2) + course.own**2))
+    if sigma > course.most:
+        return Failed(f"{entry.title} cannot be told: it is too unsure.", "unsure")
     low, high = np.percentile(known, [2.5, 97.5]) + np.array([-2, 2]) * course.own
     return Single(entry.key, study.unit(entry.key), value, sigma, float(low), float(high))
 

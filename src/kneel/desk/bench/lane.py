@@ -22,6 +22,9 @@ from kneel.motion.measures import REGISTRY, Unit
 from kneel.motion.quantity import Series
 from kneel.motion.scale import Scale
 
+LOW_PX = 56
+"""A lane lower than this has room for a value or two beside it."""
+
 
 @dataclass(frozen=True)
 class Channel:
@@ -141,7 +144,7 @@ class Lane:
         painter.setFont(font(11.5))
         y_of = _scale(box, low, high)
         right = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
-        for value in _ticks(low, high):
+        for value in _ticks(low, high, 3 if box.height() > LOW_PX else 1.5):
             y = y_of(value)
             if box.top() + 4 <= y <= box.bottom() - 4:
                 text = number(value, unit).removesuffix(".0").replace("+0", "0")
@@ -256,9 +259,9 @@ def _scale(box: QRectF, low: float, high: float) -> Callable[..., Any]:
     return lambda value: box.bottom() - (value - low) * per
 
 
-def _ticks(low: float, high: float) -> list[float]:
-    """A few round values between ``low`` and ``high``."""
-    rough = (high - low) / 3
+def _ticks(low: float, high: float, steps: float) -> list[float]:
+    """Round values between ``low`` and ``high``, about so many steps apart."""
+    rough = (high - low) / steps
     power = 10.0 ** np.floor(np.log10(rough))
     step = min((m * power for m in (1, 2, 5, 10)), key=lambda s: abs(s - rough))
     first = np.ceil(low / step)

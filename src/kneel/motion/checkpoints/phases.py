@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -42,6 +42,15 @@ REVERSAL_S = 0.05
 TURN_S, BENDS = 0.12, 6
 """Half the stretch over which the reversal is fitted, and the degree of the polynomial."""
 
+BARELY = 1.2
+"""A clip that begins with hands faster than so many times "still" begins after address."""
+
+STRUCK_S, AS_FAST = 0.15, 0.6
+"""The hands are fastest so near a strike, and there at least this share of their fastest of all."""
+
+PAUSE_SHARE, PAUSE_S = 0.05, 0.12
+"""Hands slower than this share of their greatest speed for so long at the top rest there."""
+
 LONGEST_BACKSWING = 8.0
 """No backswing lasts longer than this many times the way from the top to the greatest speed."""
 
@@ -57,8 +66,17 @@ class Phases:
     finished: bool
 
 
-def find_phases(hands: Path, error: Middle, px_per_m: float, pinned: Mapping[str, Moment]) -> Phases | Failed:
+def find_phases(
+    hands: Path,
+    error: Middle,
+    px_per_m: float,
+    pinned: Mapping[str, Moment],
+    struck: Sequence[float] = (),
+) -> Phases | Failed:
     """Split a swing by the speed of the hands.
+
+    Of several, such as a practice swing before, it is the one in which a ball
+    leaves or a strike is heard (``struck``, s), else the fastest.
 
     ``error`` tells how well the hands are known, ``px_per_m`` is a rough
     pixels-per-metre; ``pinned`` holds what is known of address and top
@@ -71,7 +89,7 @@ def find_phases(hands: Path, error: Middle, px_per_m: float, pinned: Mapping[str
         return Failed("No swing shows: the hands hardly move.")
     known = pinned.get("top")
     after = hands.index(known.time_s) if known else 0
-    fast = after + int(np.argmax(hands.speed[after:]))
+    fast = _fastest(hands, after, struck)
     peak = hands.speed[fast]
     low = after if known else _turning(hands, fast)
     if low is None:
@@ -83,6 +101,17 @@ def find_phases(hands: Path, error: Middle, px_per_m: float, pinned: Mapping[str
     finish, finished = _rest_after(hands, error, fast, peak, px_per_m)
     fastest = Moment(float(hands.t[fast]), _step(hands))
     return Phases(address, top, fastest, finish, finished)
+
+
+def _fastest(hands: Path, after: int, struck: Sequence[float]) -> int:
+    """Index of the greatest speed, near where something was struck if there the hands are about as fast."""
+    fast = after + int(np.argmax(hands.speed[after:]))
+    for time in struck:
+        first, last = hands.index(time - STRUCK_S), hands.index(time + STRUCK_S) + 1
+        near = max(first, after) + int(np.argmax(hands.speed[max(first, after) : max(last, after + 1)]))
+        if hands.speed[near] > AS_FAST * hands.speed[fast]:
+            return near
+    return fast
 
 
 def _step(path: Path) -> float:
@@ -118,6 +147,9 @@ def _reversal(hands: Path, error: Middle, low: int) -> Moment:
     Hands leave the top faster than they come to it, so that smoothing would draw it earlier.
     """
     step = _step(hands)
+    rest = _pause(hands, low)
+    if rest is not None:
+        return rest
     reach = max(4, round(TURN_S / step))
     first, last = max(low - reach, 0), min(low + reach, len(hands.t) - 1)
     if last - first < BENDS + 1:
@@ -128,7 +160,8 @@ def _reversal(hands: Path, error: Middle, low: int) -> Moment:
     square = x * x + y * y
     turns = square.deriv()
     found = np.asarray(turns.roots(), dtype=complex)
-    slowest = [float(r.real) for r in found if abs(r.imag) < 1e-9 and abs(r) <= 0.8 * reach * step]
+    near = max(REVERSAL_S, 2 * step)
+    slowest = [float(r.real) for r in found if abs(r.imag) < 1e-9 and abs(r) <= near]
     slowest = [r for r in slowest if float(np.asarray(turns.deriv()(r))) > 0]
     if not slowest:
         return Moment(float(hands.t[low]), reach * step / 2)
@@ -137,6 +170,20 @@ def _reversal(hands: Path, error: Middle, low: int) -> Moment:
     noise = error.speed_sigma(float(hands.t[low] + shift), REVERSAL_S) / max(quickens, 1e-9)
     # A reversal is a stretch, not an instant: people place it within about 8 ms (common practice).
     return Moment(float(hands.t[low] + shift), float(np.sqrt(noise**2 + step**2 / 12 + 0.008**2)))
+
+
+def _pause(hands: Path, low: int) -> Moment | None:
+    """The middle of a rest at the top, which may have turned anywhere within; None where there is none."""
+    calm = hands.speed < PAUSE_SHARE * hands.speed.max()
+    if not calm[low]:
+        return None
+    moving = np.flatnonzero(~calm)
+    first = int(moving[moving < low][-1]) + 1 if (moving < low).any() else 0
+    last = int(moving[moving > low][0]) - 1 if (moving > low).any() else len(calm) - 1
+    lasts = float(hands.t[last] - hands.t[first])
+    if lasts < PAUSE_S:
+        return None
+    return Moment(float(hands.t[first] + lasts / 2), lasts / float(np.sqrt(12)))
 
 
 def _still_before(hands: Path, error: Middle, top: int, earliest: int) -> Moment | None:
@@ -149,7 +196,7 @@ def _still_before(hands: Path, error: Middle, top: int, earliest: int) -> Moment
     slow = np.flatnonzero(speed[:crest] < still)
     step = _step(hands)
     if slow.size == 0:
-        return None if speed[0] > 3 * still else Moment(float(hands.t[0]), 2 * step)
+        return None if speed[0] > BARELY * still else Moment(float(hands.t[0]), 2 * step)
     last = int(slow[-1])
     onset = float(hands.t[last])
     rising = np.flatnonzero((speed[last:crest] > 2 * still) & (speed[last:crest] < 5 * still)) + last

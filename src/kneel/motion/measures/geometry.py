@@ -11,6 +11,9 @@ from numpy.typing import NDArray
 FloatArray = NDArray[np.float64]
 Points = Mapping[str, FloatArray]
 
+TURN_SIGMA: Final = 3.0
+"""A line of joints is no axis of the body: what a turn's definition leaves open, degrees (from memory)."""
+
 SIDES: Final = ("lead", "trail")
 
 

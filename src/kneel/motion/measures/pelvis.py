@@ -4,7 +4,18 @@ from __future__ import annotations
 
 from kneel.model import View
 from kneel.motion.body import THIGH, THIGH_WIDTH
-from kneel.motion.measures.geometry import FloatArray, Points, both, length, middle, tilt, turn, x, y
+from kneel.motion.measures.geometry import (
+    TURN_SIGMA,
+    FloatArray,
+    Points,
+    both,
+    length,
+    middle,
+    tilt,
+    turn,
+    x,
+    y,
+)
 from kneel.motion.measures.registry import ACROSS, ALONG, Figure, Shape, Unit, measure, otherwise
 
 HIPS = both("hip")
@@ -70,6 +81,7 @@ def pelvis_tilt(now: Points, then: Points) -> FloatArray:
     needs=HIPS,
     then=HIPS,
     turns=("hip",),
+    own=TURN_SIGMA,
     bends=True,
     positive="open to the target",
     hint="+ open",

@@ -101,7 +101,8 @@ class Course:
     """How a measure of a whole swing is told: from which series, and between which checkpoints.
 
     ``none`` says why there may be none, ``own`` is what its definition leaves open; ``fine`` that it
-    needs every frame between its checkpoints, as what the club does.
+    needs every frame between its checkpoints, as what the club does; ``most`` the error beyond which
+    nothing is told; ``marked`` that what the body model sees wavers too much for it.
     """
 
     views: frozenset[View]
@@ -111,6 +112,8 @@ class Course:
     none: str = ""
     own: float = 0.0
     fine: bool = False
+    most: float = float("inf")
+    marked: bool = False
 
 
 @dataclass(frozen=True)
@@ -238,6 +241,8 @@ def once(
     none: str = "",
     own: float = 0.0,
     fine: bool = False,
+    most: float = float("inf"),
+    marked: bool = False,
     check: str = "",
     estimate: str = "",
 ) -> Callable[[Whole], Whole]:
@@ -246,7 +251,7 @@ def once(
     def enter(compute: Whole) -> Whole:
         if key in REGISTRY:
             raise ValueError(f"measure {key} is registered twice")
-        course = Course(frozenset(views), tuple(series), tuple(at), compute, none, own, fine)
+        course = Course(frozenset(views), tuple(series), tuple(at), compute, none, own, fine, most, marked)
         REGISTRY[key] = Measure(
             key,
             title,

@@ -28,6 +28,9 @@ LEAST_TRAVEL, LEAST_TURN_DEG, LEAST_GROWTH_CM = 2.0, 8.0, 1.0
 """A share is told of no less travel (cm), turn or straightening: of nothing there is no share."""
 
 
+UNSURE_MS: Final = 250.0
+"""When something leaves its height is not told where that may be off by a part of the swing like this."""
+
 PEAK_SIGMA_MS: Final = 25.0
 """Foreshortening hides how fast a turn is near square, where it is fastest (simulated swings)."""
 
@@ -121,6 +124,7 @@ def tempo(_: Series, __: FloatArray, at: Moments) -> FloatArray:
     views=ACROSS,
     series=("pelvis_shift",),
     at=("half_back", "top", "delivery"),
+    own=20.0,
     positive="pelvis starts before the top",
 )
 def pelvis_lead_time(series: Series, times: FloatArray, at: Moments) -> FloatArray:
@@ -138,6 +142,7 @@ def pelvis_lead_time(series: Series, times: FloatArray, at: Moments) -> FloatArr
     series=("pelvis_shift",),
     at=("half_back", "top", "delivery", "follow"),
     positive="early",
+    own=0.02,
     none="The pelvis hardly travels, so there is no share of it.",
 )
 def shift_share(series: Series, times: FloatArray, at: Moments) -> FloatArray:
@@ -224,6 +229,8 @@ def _lift_start(key: str, title: str, lift: str) -> None:
         at=("address", "top", "follow"),
         positive="after the top",
         none="It stays at its height.",
+        most=UNSURE_MS,
+        marked=True,
     )
     def start(series: Series, times: FloatArray, at: Moments) -> FloatArray:
         """When it has left its height at address by 1.5 cm, against the top."""

@@ -5,6 +5,7 @@ from __future__ import annotations
 from kneel.model import View
 from kneel.motion.measures.geometry import (
     SIDES,
+    TURN_SIGMA,
     FloatArray,
     Points,
     both,
@@ -80,6 +81,7 @@ def shoulder_tilt(now: Points, then: Points) -> FloatArray:
     needs=SHOULDERS,
     then=SHOULDERS,
     turns=("shoulder",),
+    own=TURN_SIGMA,
     bends=True,
     positive="open to the target",
     hint="+ open",
@@ -101,6 +103,7 @@ def shoulder_turn(now: Points, then: Points) -> FloatArray:
     needs=TRUNK,
     then=TRUNK,
     turns=("hip", "shoulder"),
+    own=TURN_SIGMA,
     bends=True,
     positive="shoulders more open",
     figure=Figure(Shape.SEGMENT, TRUNK),

@@ -1,0 +1,39 @@
+"""What is known of a swing besides its points."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+
+from kneel.model import Hand, Kind, NoScale, ScaleSource, TypedValue, View
+from kneel.motion.checkpoints import Moment
+from kneel.motion.plate import Plate
+
+
+@dataclass(frozen=True)
+class Setup:
+    """What is known of the swing besides its points.
+
+    ``pinned`` maps checkpoints to frame indices; ``strikes`` are those heard,
+    in real seconds on the clock of the frames. ``plumb`` is a line that is
+    vertical in life, two ends in px; ``guessed`` are points that nobody marked;
+    ``also_scaled`` further sources of scale. ``kind`` None is to be guessed. ``own`` maps checkpoints of the
+    instructor's own to frame indices; ``typed`` are values typed in, which
+    outrank what is measured, ``plate`` a pressure plate's trace on the clock of the frames.
+    """
+
+    view: View = View.FACE_ON
+    hand: Hand = Hand.RIGHT
+    mirrored: bool | None = None
+    scale: ScaleSource = field(default_factory=NoScale)
+    pinned: Mapping[str, float] = field(default_factory=dict)
+    strikes: tuple[Moment, ...] = ()
+    width_px: float | None = None
+    height_px: float | None = None
+    plumb: tuple[float, float, float, float] | None = None
+    guessed: frozenset[str] = frozenset()
+    kind: Kind | None = None
+    also_scaled: tuple[ScaleSource, ...] = ()
+    own: Mapping[str, float] = field(default_factory=dict)
+    typed: tuple[TypedValue, ...] = ()
+    plate: Plate | None = None

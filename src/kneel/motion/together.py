@@ -1,0 +1,44 @@
+"""What two measures of one swing share."""
+
+from __future__ import annotations
+
+from kneel.model import anatomical
+from kneel.motion.quantity import Single
+from kneel.motion.scale import Scale
+from kneel.motion.study import Study
+
+OWN = ("place", "definition")
+"""Causes that two measures do not share by their key."""
+
+At = tuple[str, str]
+"""A measure's key, and a checkpoint."""
+
+
+def covariance(study: Study, one: At, other: At) -> float:
+    """Covariance of two measures, each at a checkpoint, in the product of their units (GUM 5.2.2).
+
+    Causes with one key are one; where a point is seen counts by its track's
+    covariance between the frames. Raises ``ValueError`` where one is not told.
+    """
+    a, b = study.at(*one), study.at(*other)
+    if not (isinstance(a, Single) and isinstance(b, Single)):
+        raise ValueError(f"{one} or {other} is not told in this swing")
+    theirs = b.causes
+    shared = sum(m * theirs[k] for k, m in a.causes.items() if k in theirs and k[0] not in OWN)
+    return float(shared) + _seen_together(study, one, other)
+
+
+def _seen_together(study: Study, one: At, other: At) -> float:
+    """What both owe to where the same points are seen."""
+    scale, points = study.scale, study.checkpoints
+    assert isinstance(scale, Scale)
+    first, second = study.slopes(*one), study.slopes(*other)
+    frames = [(points[name].shown, points["address"].shown) for _, name in (one, other)]
+    total = 0.0
+    for point in first.points.keys() & second.points.keys():
+        track = study.steadied[anatomical(point, study.setup.hand)]
+        for slope, frame in zip(first.points[point], frames[0], strict=True):
+            column = track.covariance_with(frame)
+            for answer, at in zip(second.points[point], frames[1], strict=True):
+                total += float(slope @ answer) * float(column[at])
+    return total * scale.per_px**2 * first.bent * second.bent
