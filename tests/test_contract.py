@@ -251,3 +251,19 @@ def test_one_witness_that_lies_is_left_out():
 def test_pins_in_a_wrong_order_are_found(pinned):
     placed = [pinned[name] for name in CHECKPOINTS if name in pinned]
     assert (out_of_order(pinned) is None) is (placed == sorted(set(placed)))
+
+
+def test_inches_are_told_and_judged_alike(tmp_path, simulate, capsys):
+    """2.54 cm to the inch, exactly; the verdict and its window follow the unit."""
+    path = points_file(tmp_path / "p.csv", simulate(sway=7.0), sigma=1.0)
+    cm, inches = (analysed(capsys, str(path), "--stature", "176", *more) for more in ((), ("--inches",)))
+    assert inches["scale"] == cm["scale"] | {"unit": "in"}
+    for key in ("pelvis_shift", "head_lift", "lead_stack"):
+        one, other = (r["measures"][key] for r in (cm, inches))
+        assert other["unit"] == "in"
+        for part in ("value", "sigma"):
+            assert one["at"]["top"][part] == pytest.approx(2.54 * other["at"]["top"][part], abs=2e-4)
+    assert inches["measures"]["side_tilt"] == cm["measures"]["side_tilt"]
+    one, other = (r["findings"][0] for r in (cm, inches))
+    assert (one["verdict"], one["severity"]) == (other["verdict"], pytest.approx(other["severity"], abs=0.01))
+    assert other["window"][0] == pytest.approx(one["window"][0] / 2.54, abs=1e-3) and " in " in other["text"]

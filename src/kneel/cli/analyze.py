@@ -128,6 +128,7 @@ def _load_points(path: Path, asked: argparse.Namespace) -> Loaded:
             own={n: float(np.interp(f, rows.frames, np.arange(len(rows)))) for n, f in own.items()},
             typed=swing.typed,
             plate=plate,
+            inches=asked.inches,
         )
         return analyse(times, from_rows(rows), setup)
 
@@ -160,7 +161,7 @@ def _load_clip(path: Path, asked: argparse.Namespace, outputs: Sequence[Output])
     plate = _plate(asked)
 
     def analysis(pinned: dict[str, float]) -> Study:
-        return analysed(swing.given(pinned=pinned), document.stretch, seen, plate)
+        return analysed(swing.given(pinned=pinned), document.stretch, seen, plate, inches=asked.inches)
 
     return Loaded(swing, clip, np.arange(first, last + 1), analysis, (*info.warnings, *seen.notes))
 

@@ -111,6 +111,7 @@ def _add_analyze(commands: argparse._SubParsersAction[_Parser]) -> None:
         metavar="X1,Y1,X2,Y2,CM",
         help="two ends, in px, of something of known length that lies in the golfer's plane",
     )
+    sub.add_argument("--inches", action="store_true", help="tell lengths in inches, where there is a scale")
     sub.add_argument("--plumb", metavar="X1,Y1,X2,Y2", help="a line that is vertical in life, px")
     sub.add_argument("--fps-capture", type=float, metavar="X", help="true capture rate, where the file lies")
     sub.add_argument("--checkpoint", action="append", default=[], metavar="NAME=FRAME")

@@ -86,7 +86,8 @@ def _measure(study: Study, key: str) -> v1.Measure | str:
         if isinstance(single, Single):
             return v1.Measure(unit, once=_value(single), estimate=entry.estimate)
         return single.reason
-    names = ["address"] if entry.domain is Domain.SETUP else list(study.checkpoints)
+    every = [n for n in study.checkpoints if not entry.at or n in entry.at]
+    names = ["address"] if entry.domain is Domain.SETUP else every
     told = {name: study.at(key, name) for name in names}
     at = {name: _value(one) for name, one in told.items() if isinstance(one, Single)}
     if at:
@@ -107,11 +108,11 @@ def _scale(study: Study) -> v1.Scale:
     scale = study.scale
     if not isinstance(scale, Scale):
         return v1.Scale("stance", None, None, "none")
-    per_px = scale.per_px if scale.unit == "cm" else None
+    per_px = scale.per_px * scale.cm_per_unit if scale.unit != "stance" else None
     return v1.Scale(
         scale.unit,  # type: ignore[arg-type]
         _number(per_px, 6),
-        _number(scale.relative * scale.per_px if per_px else scale.relative, 6),
+        _number(scale.relative * per_px if per_px else scale.relative, 6),
         scale.source,
     )
 

@@ -20,9 +20,11 @@ class Part(msgspec.Struct, frozen=True):
 
 
 class Scale(Part, frozen=True):
-    """``sigma`` is that of ``cm_per_px``; of a scale in stance widths it is relative."""
+    """``sigma`` is that of ``cm_per_px``, which is in cm whatever lengths are told in; of a scale in stance
+    widths it is relative.
+    """
 
-    unit: Literal["cm", "stance"]
+    unit: Literal["cm", "in", "stance"]
     cm_per_px: Number
     sigma: Number
     source: str
@@ -59,7 +61,7 @@ class Value(Part, frozen=True, omit_defaults=True):
 class Measure(Part, frozen=True, omit_defaults=True):
     """A measure at the checkpoints, or ``once``. ``estimate`` says what kind of estimate it is."""
 
-    unit: Literal["cm", "stance", "deg", "ratio", "%", "s", "ms"]
+    unit: Literal["cm", "in", "stance", "deg", "ratio", "%", "s", "ms"]
     at: dict[str, Value] = {}
     once: Value | None = None
     estimate: str = ""

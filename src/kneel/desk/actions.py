@@ -65,6 +65,7 @@ ACTIONS: tuple[Action, ...] = (
     Action("stop_following", "Stop following", "Points", group=2),
     Action("plain", "Picture without lines", "Look", ("H",)),
     Action("fit", "Whole picture", "Look", ("0",)),
+    Action("inches", "Lengths in inches or centimetres", "Look", needs_swing=False),
     Action("light", "Light or dark", "Look", ("Ctrl+L",), needs_swing=False),
     Action("crib", "All keys", "Help", ("F1",), needs_swing=False),
     Action("filming", "How to film a swing", "Help", needs_swing=False),

@@ -33,9 +33,9 @@ class Figures:
         return replace(self, analysis=analysis, reading=judge(analysis, self.reading.school))
 
     @staticmethod
-    def of(swing: Swing, stretch: Stretch, evidence: Evidence) -> Figures:
+    def of(swing: Swing, stretch: Stretch, evidence: Evidence, *, inches: bool = False) -> Figures:
         """Compute them; takes a few hundredths of a second."""
-        analysis = analysed(swing, stretch, evidence)
+        analysis = analysed(swing, stretch, evidence, inches=inches)
         second = "loading" if swing.school == "centred" else "centred"
         return Figures(
             analysis,

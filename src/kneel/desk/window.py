@@ -85,6 +85,7 @@ class Window(QMainWindow):
             "recover": lambda: self.opener.look_for_left_over(asked=True),
             "quit": self.close,
             "light": self._switch_look,
+            "inches": self._switch_inches,
             "crib": lambda: show_crib(self),
             "filming": lambda: show_filming(self, self._look),
             "care": lambda: show_care(self),
@@ -261,6 +262,12 @@ class Window(QMainWindow):
         self._look.choose(dark=not self._look.colours.dark)
         self._settings.setValue("dark", self._look.colours.dark)
 
+    def _switch_inches(self) -> None:
+        inches = not self._settings.value("inches", False, type=bool)
+        self._settings.setValue("inches", inches)
+        self.on_desk.tell_in_inches(inches)
+        self.foot.tell(tr("Lengths are told in inches") if inches else tr("Lengths are told in centimetres"))
+
     def _restore(self) -> None:
         geometry, splitter = self._settings.value("geometry"), self._settings.value("splitter")
         if geometry:
@@ -270,6 +277,7 @@ class Window(QMainWindow):
         if splitter:
             self.bench.splitter.restoreState(splitter)
         self.setWindowTitle("Kneel")
+        self.on_desk.tell_in_inches(bool(self._settings.value("inches", False, type=bool)))
 
     def closeEvent(self, event: QCloseEvent) -> None:
         self.player.pause()

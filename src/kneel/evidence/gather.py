@@ -98,7 +98,14 @@ def asks_to_look(swing: Swing, sources: frozenset[Source] = frozenset(Source)) -
     return swing.looked and Source.BODY in sources
 
 
-def analysed(swing: Swing, stretch: Stretch, evidence: Evidence, plate: Plate | None = None) -> Study:
+def analysed(
+    swing: Swing,
+    stretch: Stretch,
+    evidence: Evidence,
+    plate: Plate | None = None,
+    *,
+    inches: bool = False,
+) -> Study:
     """The numbers of a swing: a pure function of its document and the evidence, and of a plate's trace.
 
     The motion of the camera is that found by looking, or by following where
@@ -118,4 +125,5 @@ def analysed(swing: Swing, stretch: Stretch, evidence: Evidence, plate: Plate | 
         merged(spots, looked.sightings),
         camera if swing.steadied else None,
         plate,
+        inches=inches,
     )

@@ -187,7 +187,7 @@ def _ranked(school: School, findings: Sequence[Finding]) -> Reading:
 def _cm(told: Single, analysis: Study) -> tuple[float, float]:
     """Centimetres per unit of a length and the relative error of that; 1 and 0 for all else."""
     scale = analysis.scale
-    if told.unit == "stance" and isinstance(scale, Scale):
+    if told.unit in ("stance", "in") and isinstance(scale, Scale):
         return scale.cm_per_unit, scale.cm_relative
     return 1.0, 0.0
 

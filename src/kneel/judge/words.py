@@ -3,8 +3,17 @@
 from __future__ import annotations
 
 MINUS = "\N{MINUS SIGN}"
-UNITS = {"cm": "cm", "stance": "stance widths", "deg": "°", "ratio": "", "s": "s", "ms": "ms", "%": "%"}
-DECIMALS = {"cm": 1, "stance": 3, "deg": 0, "ratio": 2, "s": 2, "ms": 0, "%": 0}
+UNITS = {
+    "cm": "cm",
+    "in": "in",
+    "stance": "stance widths",
+    "deg": "°",
+    "ratio": "",
+    "s": "s",
+    "ms": "ms",
+    "%": "%",
+}
+DECIMALS = {"cm": 1, "in": 1, "stance": 3, "deg": 0, "ratio": 2, "s": 2, "ms": 0, "%": 0}
 
 _CHECKPOINTS = {
     "address": "address",

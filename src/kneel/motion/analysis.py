@@ -24,14 +24,17 @@ from kneel.motion.failure import Failed
 from kneel.motion.limbs import solve_body
 from kneel.motion.plate import Plate
 from kneel.motion.quality import first_last
-from kneel.motion.scale import Scale, find_scale
+from kneel.motion.scale import Scale, find_scale, in_inches
 from kneel.motion.setup import Setup
 from kneel.motion.sightings import from_marks
 from kneel.motion.stand import find_stand, stand_notes
 from kneel.motion.study import Study
-from kneel.motion.track import PointData, Track
+from kneel.motion.track import PointData, Resting, Track
 
 FloatArray = NDArray[np.float64]
+
+SURE_TIMES = 2.0
+"""A ball's place is told by the frames in which it is no more than so many times less sure than at best."""
 
 TOLD_M, LOST_M = 0.01, 0.03
 """A camera that moved by less at the golfer is not worth a word; one known no better than this is lost."""
@@ -45,13 +48,15 @@ def analyse_swing(
     sightings: Mapping[str, Sequence[Sighting]] | None = None,
     camera: CameraPath | None = None,
     plate: Plate | None = None,
+    *,
+    inches: bool = False,
 ) -> Study:
     """Analyse a document: its marks, what was seen and followed, its settings.
 
     ``times_s`` (T,) are real seconds of the clip's frames; ``links`` maps
     points to what was followed for them, ``sightings`` to where other sources
     than hand marks saw them, ``strikes`` are those heard, ``camera`` is how it
-    moved, ``plate`` what a pressure plate recorded.
+    moved, ``plate`` what a pressure plate recorded; ``inches`` has lengths told in them.
     """
     clip = swing.clip
     width, height = (clip.width, clip.height) if clip else (1280, 720)
@@ -74,6 +79,7 @@ def analyse_swing(
         own={one.key: one.frame - swing.take.start for one in swing.checkpoints if one.frame is not None},
         typed=swing.typed,
         plate=plate,
+        inches=inches,
     )
     return analyse(times_s, points, setup, camera)
 
@@ -96,11 +102,14 @@ def analyse(
     seen = {name: first_last(points[name]) for name in tracks}
     px_per_m = rough_px_per_m({n: t.xy for n, t in tracks.items()}, height_px=setup.height_px)
     checkpoints, notes = _checkpoints(times_s, tracks, seen, setup, px_per_m)
+    tracks |= _resting(tracks, seen, checkpoints)
     start = checkpoints.get("address") or checkpoints.get(HELD)
     address = 0 if start is None else start.shown
     mirrored, mirror_notes = _mirrored(setup, tracks, address)
     direction = target_direction(setup.view, setup.hand, mirrored=mirrored)
     scale = find_scale(setup.scale, tracks, address, setup.also_scaled)
+    if setup.inches and isinstance(scale, Scale):
+        scale = in_inches(scale)
     centre = None if setup.width_px is None else (setup.width_px - 1) / 2
 
     def place(point: str) -> FloatArray | None:
@@ -168,6 +177,23 @@ def _checkpoints(
     last = len(times_s) - 1
     own = {name: _by_hand(times_s, frame) for name, frame in setup.own.items() if 0 <= frame <= last}
     return points | {name: point for name, point in own.items() if name not in points}, notes
+
+
+def _resting(
+    tracks: Mapping[str, Track], seen: Mapping[str, tuple[int, int]], points: Mapping[str, Checkpoint]
+) -> dict[str, Track]:
+    """The ball as one place until it leaves: it is as sure all the while as where it is seen best."""
+    ball = tracks.get("ball")
+    if ball is None:
+        return {}
+    first, last = seen["ball"]
+    end = min(points["impact"].shown, last + 1) if "impact" in points else last + 1
+    known = np.arange(first, max(end, first + 1))
+    sure = known[ball.sigma[known] < SURE_TIMES * ball.sigma[known].min()]
+    place = np.median(ball.xy[sure], axis=0)
+    scatter = 1.4826 * float(np.median(np.abs(ball.xy[sure] - place)))
+    until = np.arange(len(ball.sigma)) < max(end, 1)
+    return {"ball": Resting.of(ball, place, float(np.hypot(ball.sigma.min(), scatter)), until)}
 
 
 def _by_hand(times_s: FloatArray, frame: float) -> Checkpoint:

@@ -20,6 +20,7 @@ class Setup:
     ``also_scaled`` further sources of scale. ``kind`` None is to be guessed. ``own`` maps checkpoints of the
     instructor's own to frame indices; ``typed`` are values typed in, which
     outrank what is measured, ``plate`` a pressure plate's trace on the clock of the frames.
+    ``inches`` has lengths told in them.
     """
 
     view: View = View.FACE_ON
@@ -37,3 +38,4 @@ class Setup:
     own: Mapping[str, float] = field(default_factory=dict)
     typed: tuple[TypedValue, ...] = ()
     plate: Plate | None = None
+    inches: bool = False

@@ -203,6 +203,9 @@ class Study:
         given = self._given(key, checkpoint)
         if given is not None:
             return given
+        where = REGISTRY[key].at
+        if where and checkpoint not in where:
+            return Failed(f"{REGISTRY[key].title} is told at {' and '.join(where)} only.", "checkpoint")
         told = self._told(key, "moments")
         if isinstance(told, Failed):
             return told
@@ -386,7 +389,8 @@ class Study:
     def spoilt(self) -> list[str]:
         """Plain words on the joints of the legs that are followed poorly, and why."""
         scale = self.scale
-        per_px = scale.per_px if isinstance(scale, Scale) and scale.unit == "cm" else None
+        told = isinstance(scale, Scale) and scale.unit != "stance"
+        per_px = scale.per_px * scale.cm_per_unit if told and isinstance(scale, Scale) else None
         legs = [name for name in self.tracks if name.rsplit("_", 1)[-1] in LEG_JOINTS]
         return spoilt_words(self._quality_of(legs), self.setup.hand, per_px)
 

@@ -36,7 +36,7 @@ there a hundred times tells no more than looking once.
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, fields, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -144,6 +144,25 @@ class Track:
         for k in range(1, len(frames)):
             walk[k] = keeps[k] * walk[k - 1] + fresh[k] * walk[k]
         return walk
+
+
+class Resting(Track):
+    """The track of what lies still: its error is one and the same in every frame."""
+
+    @staticmethod
+    def of(track: Track, place: FloatArray, sigma: float, until: NDArray[np.bool_]) -> Resting:
+        """``track`` with the place (2,) px and error px of where it rests in the frames ``until`` (T,)."""
+        known = {field.name: getattr(track, field.name) for field in fields(track)}
+        known["xy"] = np.where(until[:, None], place, track.xy)
+        known["sigma"] = np.where(until, sigma, track.sigma)
+        return Resting(**known)
+
+    def covariance_with(self, frame: int) -> FloatArray:
+        return np.asarray(self.sigma * self.sigma[frame])
+
+    def draws(self, count: int, seed: int | list[int], frames: NDArray[np.int64]) -> FloatArray:
+        half = np.random.default_rng(seed).standard_normal((count // 2, 1, 2))
+        return np.concatenate([half, -half]) * self.sigma[frames][:, None]
 
 
 def solve_tracks(

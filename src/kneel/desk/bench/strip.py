@@ -166,7 +166,10 @@ class Strip(QWidget):
         scale = analysis.scale
         if scale.unit == "stance":
             return tr("stance widths"), source
-        return f"{scale.per_px * 10:.2f} mm/px", f"± {scale.relative * 100:.0f} % · {source}"
+        return (
+            f"{scale.per_px * scale.cm_per_unit * 10:.2f} mm/px",
+            f"± {scale.relative * 100:.0f} % · {source}",
+        )
 
     def _rate_words(self) -> tuple[str, str]:
         store, rate = self._open.store, self._open.swing.capture_rate

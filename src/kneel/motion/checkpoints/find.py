@@ -151,7 +151,9 @@ def _found(
     phases = find_phases(hands, error, px_per_m, by_hand, _struck(times_s, seen, strikes, behind=behind))
     if isinstance(phases, Failed):
         return {}, [phases.reason]
-    swing = Swinging(tracks, hands, error, hand, px_per_m, along and "clubhead" in guessed)
+    swing = Swinging(
+        tracks, hands, error, hand, px_per_m, along and "clubhead" in guessed, behind and "grip" in guessed
+    )
     impact = by_hand.get("impact") or find_impact(
         phases, hands, error, tracks, seen, px_per_m, strikes, behind=behind
     )
@@ -194,7 +196,8 @@ def _began(swing: Swinging, rough: Moment, *, along: bool) -> Moment:
             if told
             else Moment(known, float(np.hypot(rough.sigma_s, UNSEEN_S)))
         )
-    return fused(told) or rough
+    found = fused(told) or rough
+    return Moment(found.time_s, float(np.hypot(found.sigma_s, ALONG_SIGMA_S))) if swing.hands_lost else found
 
 
 def _rested(swing: Swinging, rough: Moment) -> Moment:

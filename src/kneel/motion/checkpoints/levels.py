@@ -43,6 +43,9 @@ class Swinging:
     club_lost: bool
     """Seen down the line a club that is only followed is lost wherever it points at the camera."""
 
+    hands_lost: bool
+    """From behind the body hides hands that nobody marked."""
+
     @property
     def horizon(self) -> float:
         """The row as high as the camera is believed to stand, by the feet."""

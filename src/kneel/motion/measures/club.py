@@ -200,6 +200,7 @@ def club_to_plane(now: Points, then: Points) -> FloatArray:
     "lead_arm_rise",
     "Lead arm against the shoulders",
     Unit.ANGLE,
+    at=("top",),
     views=ALONG,
     needs=("grip", *both("shoulder")),
     bends=True,
@@ -211,3 +212,24 @@ def lead_arm_rise(now: Points, _: Points) -> FloatArray:
     arm = now["grip"] - now["lead_shoulder"]
     line = now["trail_shoulder"] - now["lead_shoulder"]
     return -turned_by(line, arm)
+
+
+@measure(
+    "shaft_across",
+    "Shaft across the line",
+    Unit.ANGLE,
+    views=ALONG,
+    needs=SHAFT,
+    then=SHAFT,
+    bends=True,
+    at=("top",),
+    positive="pointing right of the target, for a right-handed golfer",
+    hint="+ across",
+    figure=Figure(Shape.SEGMENT, SHAFT),
+    estimate="An estimate from how much of the shaft's length lies across the picture.",
+)
+def shaft_across(now: Points, then: Points) -> FloatArray:
+    """Where the club points at the top against the target line, by what the picture shows of its length."""
+    shaft, rest = (p["clubhead"] - p["grip"] for p in (now, then))
+    flat = np.sqrt(np.maximum((rest**2).sum(axis=-1) - shaft[..., 1] ** 2, 1e-9))
+    return np.degrees(np.arcsin(np.clip(shaft[..., 0] / flat, -1.0, 1.0)))

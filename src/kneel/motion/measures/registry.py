@@ -123,7 +123,8 @@ class Measure:
     ``lanes`` maps views to where it stands among the lanes shown at first; ``check`` names what it is
     checked against outside the project; ``estimate`` is a word on what it is not. ``plumb`` names the plumb
     of the stage at which it is written, ``crossing`` what is written there when it is + and when it is −.
-    ``recorded`` is what of a plate's trace it is, where no picture shows it.
+    ``recorded`` is what of a plate's trace it is, where no picture shows it; ``at`` are the only checkpoints
+    at which it means something, none where it does everywhere.
     """
 
     key: str
@@ -143,6 +144,7 @@ class Measure:
     plumb: str = ""
     crossing: tuple[str, str] = ("", "")
     recorded: str = ""
+    at: tuple[str, ...] = ()
 
     @property
     def views(self) -> frozenset[View]:
@@ -184,6 +186,7 @@ def measure(
     says: str = "",
     plumb: str = "",
     crossing: tuple[str, str] = ("", ""),
+    at: Sequence[str] = (),
 ) -> Adorned:
     """Register a function of places under ``key``; see :class:`Look` and :class:`Measure`."""
 
@@ -209,6 +212,7 @@ def measure(
             estimate=estimate,
             plumb=plumb,
             crossing=crossing,
+            at=tuple(at),
         )
         return compute
 

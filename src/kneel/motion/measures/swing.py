@@ -31,7 +31,7 @@ LEAST_TRAVEL, LEAST_TURN_DEG, LEAST_GROWTH_CM = 2.0, 8.0, 1.0
 UNSURE_MS: Final = 250.0
 """When something leaves its height is not told where that may be off by a part of the swing like this."""
 
-PEAK_SIGMA_MS: Final = 25.0
+PEAK_SIGMA_MS: Final = 35.0
 """Foreshortening hides how fast a turn is near square, where it is fastest (simulated swings)."""
 
 
