@@ -18,6 +18,8 @@ for _name in ("DATA", "CONFIG", "CACHE", "STATE"):
 from kneel.book.swing_file import load_swing  # noqa: E402
 from kneel.demo.place import demo_lesson  # noqa: E402
 from kneel.desk.app import make_application  # noqa: E402
+from kneel.desk.filming import show_filming  # noqa: E402
+from kneel.desk.theme import Look  # noqa: E402
 from kneel.desk.window import Window  # noqa: E402
 from kneel.vision import installed  # noqa: E402
 
@@ -68,6 +70,10 @@ def main(folder: Path) -> int:
     open_clip(first.with_name("idris-vale-iron.mp4"))
     window.on_desk.selection.choose("sway")
     shoot("bench-left-handed")
+    open_clip(first.with_name("maren-tolhurst-iron-line.mp4"))
+    window.on_desk.go_to("impact")
+    shoot("bench-line")
+    take_filming(window, look, folder / "filming.png")
     take_unmarked(window, first, open_clip, shoot)
     if installed():
         bare = alone(first, "just-dropped.mp4")
@@ -77,6 +83,14 @@ def main(folder: Path) -> int:
         shoot("bench-found")
     window.close()
     return 0
+
+
+def take_filming(window: Window, look: Look, path: Path) -> None:
+    """The page on how to film."""
+    page = show_filming(window, look)
+    page.adjustSize()
+    page.grab().save(str(path))
+    page.close()
 
 
 def take_unmarked(
