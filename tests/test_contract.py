@@ -267,3 +267,20 @@ def test_inches_are_told_and_judged_alike(tmp_path, simulate, capsys):
     one, other = (r["findings"][0] for r in (cm, inches))
     assert (one["verdict"], one["severity"]) == (other["verdict"], pytest.approx(other["severity"], abs=0.01))
     assert other["window"][0] == pytest.approx(one["window"][0] / 2.54, abs=1e-3) and " in " in other["text"]
+
+
+@pytest.mark.parametrize("yaw", [-16.0, 3.0, 16.0])
+def test_a_camera_off_square_is_told_with_its_harm(simulate, yaw):
+    """sin of the angle times the 10 cm by which a pelvis moves along the view (geometry, domain)."""
+    rows, _ = simulate(yaw_deg=yaw, noise=0.7)
+    study = analyse(rows.times_s, from_rows(rows), Setup(scale=Stature(176.0)))
+    said = [note for note in study.warnings if "off square" in note]
+    if abs(yaw) < 7:
+        assert said == []
+        return
+    assert abs(abs(study.stand.yaw_deg) - abs(yaw)) < 2 * study.stand.yaw_sigma
+    harm = 10 * np.sin(np.radians(abs(study.stand.yaw_deg)))
+    assert f"{harm:.1f} cm wrong" in said[0]
+    square, _ = simulate(noise=0.7)
+    sure = analyse(square.times_s, from_rows(square), Setup(scale=Stature(176.0)))
+    assert study.at("side_tilt", "impact").sigma > 2 * sure.at("side_tilt", "impact").sigma

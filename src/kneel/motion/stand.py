@@ -28,6 +28,9 @@ HEIGHT_M, HEIGHT_SIGMA_M = 1.05, 0.2
 ANKLE_M = 0.08
 """How high an ankle joint is above the ground (body tables, a usual body)."""
 
+ANY_YAW_DEG, CLEARLY_SIGMAS = 30.0, 2.0
+"""What is believed of a camera set up anyhow, and when clues alone are enough to say that it was."""
+
 FLARE_SIGMA_DEG = 6.0
 """People's feet differ from the usual, and from each other, by so much: yaw is told no better by them."""
 
@@ -81,12 +84,21 @@ class Clue:
 def believed(clues: list[Clue]) -> Stand:
     """Put clues to what is known beforehand.
 
+    Where clues alone tell that the camera is clearly off square, they are
+    believed, and not the habit of setting it up square.
+
     >>> plumb = Clue(2.0, 0.2, 0.0, 1.0, "a plumb")
     >>> stand = believed([plumb])
     >>> round(stand.roll_deg, 2), round(stand.roll_sigma, 2), stand.yaw_sigma
     (1.88, 0.19, 4.0)
     """
-    weight = np.diag([YAW_SIGMA_DEG**-2.0, ROLL_SIGMA_DEG**-2.0])
+    alone = _update(clues, ANY_YAW_DEG)
+    clearly = abs(alone.yaw_deg) > CLEARLY_SIGMAS * alone.yaw_sigma
+    return alone if clearly else _update(clues, YAW_SIGMA_DEG)
+
+
+def _update(clues: list[Clue], yaw_sigma: float) -> Stand:
+    weight = np.diag([yaw_sigma**-2.0, ROLL_SIGMA_DEG**-2.0])
     pull = np.zeros(2)
     for clue in clues:
         row = np.array([clue.yaw, clue.roll])
@@ -185,7 +197,7 @@ def stand_notes(stand: Stand) -> list[str]:
     """What a camera that is clearly off square or level does to the numbers, with the size of the harm."""
     notes = []
     yaw, roll = abs(stand.yaw_deg), abs(stand.roll_deg)
-    if yaw >= TOLD_YAW_DEG and yaw > stand.yaw_sigma:
+    if yaw >= TOLD_YAW_DEG:
         harm = 100 * MOVES_M * np.sin(np.radians(yaw))
         notes.append(
             f"The camera stands about {yaw:.0f}° off square: sideways lengths may read up to "
@@ -196,6 +208,6 @@ def stand_notes(stand: Stand) -> list[str]:
     return notes
 
 
-TOLD_YAW_DEG, TOLD_ROLL_DEG = 6.0, 2.0
+TOLD_YAW_DEG, TOLD_ROLL_DEG = 7.0, 2.0
 MOVES_M = 0.10
 """A pelvis moves by about so much along what the view does not show (domain)."""

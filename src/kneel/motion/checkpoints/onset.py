@@ -1,10 +1,10 @@
 """When something that lies still sets off, and when what moves comes to rest.
 
-A reach that starts from rest without a jerk goes as the cube of time (Flash
-and Hogan 1985, "The coordination of arm movements"), long before anybody can
-see it move. So the path is fitted as a place that holds until an onset and a
-polynomial from the cube on after it; the onset is the one that leaves least,
-and backward in time it tells when a motion ends.
+A reach that starts from rest without a jerk goes as the cube of time (the
+minimum-jerk law of arm movements, J. Neurosci. 5, 1985, 1688), long before
+anybody can see it move. So the path is fitted as a place that holds until an
+onset and a polynomial from the cube on after it; the onset is the one that
+leaves least, and backward in time it tells when a motion ends.
 """
 
 from __future__ import annotations
