@@ -87,11 +87,14 @@ def options(prog: str, arguments: list[str]) -> argparse.Namespace:
     return parser.parse_args(arguments)
 
 
-def measured(folder: Path, seed: int, count: int, *, quiet: bool = False) -> Found:
-    """Look at all clips and hold them against the truth; what was looked at before is kept."""
+def measured(folder: Path, seed: int, count: int, *, quiet: bool = False, every: bool = True) -> Found:
+    """Look at all clips and hold them against the truth; what was looked at before is kept.
+
+    ``every`` is whether all measures are told, not only the pelvis' shift.
+    """
     found = Found()
     for one, path in filmed(folder, _cast(seed, count)):
-        _judge_drawn(found, one, path)
+        _judge_drawn(found, one, path, every=every)
         if not quiet:
             print(f"{one.name} done", file=sys.stderr, flush=True)
     for reel in films(folder):
@@ -123,7 +126,7 @@ def films(folder: Path) -> list[Filmed]:
         return []
 
 
-def _judge_drawn(found: Found, one: Cast, path: Path) -> None:
+def _judge_drawn(found: Found, one: Cast, path: Path, *, every: bool) -> None:
     view, truth, golfer = one.shoot.camera.view, one.truth, one.shoot.golfer
     found.views[one.name], found.styles[one.name] = view.value, one.style.value
     start, rate = one.shoot.start_s, one.shoot.rate
@@ -136,7 +139,7 @@ def _judge_drawn(found: Found, one: Cast, path: Path) -> None:
         found.drawn[one.name, label, view.value] += j.judged(analysis, truth.pixels, truth.cm_per_px, part)
         if label == MARKS[0]:
             found.raw[one.style.value] += j.sighted(analysis, truth.pixels, truth.cm_per_px, part)
-        for key, _, told, true in Case(analysis, truth, one.shoot).told():
+        for key, _, told, true in Case(analysis, truth, one.shoot).told() if every else ():
             found.measures[key, label].append((off_by(key, told.value, true), told.sigma))
         for name, point in analysis.checkpoints.items():
             off = point.time_s + start - truth.checkpoints_s[name]

@@ -74,7 +74,7 @@ def main(arguments: list[str]) -> int:
     asked = options("tuned", arguments)
 
     def now() -> list[float]:
-        return figures(measured(asked.folder, asked.seed, asked.count, quiet=True))
+        return figures(measured(asked.folder, asked.seed, asked.count, quiet=True, every=False))
 
     usual = now()
     rows = [["as they are", "", "", _told(usual)]]
