@@ -284,3 +284,16 @@ def test_a_camera_off_square_is_told_with_its_harm(simulate, yaw):
     square, _ = simulate(noise=0.7)
     sure = analyse(square.times_s, from_rows(square), Setup(scale=Stature(176.0)))
     assert study.at("side_tilt", "impact").sigma > 2 * sure.at("side_tilt", "impact").sigma
+
+
+def test_what_is_told_of_a_clip_counts_as_of_points(demo, capsys):
+    clip = demo / "maren-tolhurst-iron.mp4"
+    plain = analysed(capsys, str(clip))
+    more = ["--own", "belt=100", "--typed", "tempo=3", "--plumb", "100,10,100,600", "--inches"]
+    told = analysed(capsys, str(clip), *more)
+    assert told["checkpoints"]["belt"]["frame"] == 100 and "belt" not in plain["checkpoints"]
+    assert told["measures"]["tempo"]["once"]["value"] == 3 != plain["measures"]["tempo"]["once"]["value"]
+    assert told["camera"]["roll_sigma_deg"] < 0.3 < plain["camera"]["roll_sigma_deg"]
+    assert told["scale"]["unit"] == "in"
+    held = analysed(capsys, str(clip), "--kind", "held")
+    assert list(held["checkpoints"]) == ["held"] and held["kind"] == "held"

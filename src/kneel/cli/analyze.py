@@ -24,6 +24,7 @@ from kneel.model import (
     Hand,
     Kind,
     KnownLength,
+    OwnCheckpoint,
     PointsError,
     ScaleSource,
     Stature,
@@ -116,17 +117,12 @@ def _load_points(path: Path, asked: argparse.Namespace) -> Loaded:
     }
 
     def analysis(pinned: dict[str, float]) -> Study:
-        setup = Setup(
-            swing.view,
-            swing.hand,
-            swing.mirrored,
-            swing.scale,
-            pinned,
+        index = np.arange(len(rows))
+        setup = Setup.of(
+            swing,
+            pinned=pinned,
             kind=Kind(asked.kind) if asked.kind else None,
-            plumb=swing.take.plumb,
-            also_scaled=swing.take.also_scaled,
-            own={n: float(np.interp(f, rows.frames, np.arange(len(rows)))) for n, f in own.items()},
-            typed=swing.typed,
+            own={name: float(np.interp(frame, rows.frames, index)) for name, frame in own.items()},
             plate=plate,
             inches=asked.inches,
         )
@@ -159,6 +155,8 @@ def _load_clip(path: Path, asked: argparse.Namespace, outputs: Sequence[Output])
     }
     first, last = swing.reach(info.frames)
     plate = _plate(asked)
+    own = tuple(OwnCheckpoint(name, name, frame=frame) for name, frame in _own(asked, first, last).items())
+    swing = swing.given(checkpoints=(*swing.checkpoints, *own), guessed=swing.guessed)
 
     def analysis(pinned: dict[str, float]) -> Study:
         return analysed(swing.given(pinned=pinned), document.stretch, seen, plate, inches=asked.inches)

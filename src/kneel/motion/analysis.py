@@ -63,21 +63,13 @@ def analyse_swing(
     points = from_marks(swing.marks, len(times_s), links, height_px=height, sightings=sightings)
     # What is pinned outside the span is none of this swing's.
     pinned = {name: frame for name, frame in swing.pinned.items() if 0 <= frame <= len(times_s) - 1}
-    setup = Setup(
-        swing.view,
-        swing.hand,
-        swing.mirrored,
-        swing.scale,
-        pinned,
-        strikes,
-        width,
-        height,
+    setup = Setup.of(
+        swing,
+        pinned=pinned,
+        strikes=strikes,
+        width_px=width,
+        height_px=height,
         guessed=frozenset(sightings or ()),
-        plumb=swing.take.plumb,
-        kind=None if "kind" in swing.guessed else swing.kind,
-        also_scaled=swing.take.also_scaled,
-        own={one.key: one.frame - swing.take.start for one in swing.checkpoints if one.frame is not None},
-        typed=swing.typed,
         plate=plate,
         inches=inches,
     )

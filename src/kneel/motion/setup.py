@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field
+from typing import Any
 
-from kneel.model import Hand, Kind, NoScale, ScaleSource, TypedValue, View
+from kneel.model import Hand, Kind, NoScale, ScaleSource, Swing, TypedValue, View
 from kneel.motion.checkpoints import Moment
 from kneel.motion.plate import Plate
 
@@ -39,3 +40,20 @@ class Setup:
     typed: tuple[TypedValue, ...] = ()
     plate: Plate | None = None
     inches: bool = False
+
+    @staticmethod
+    def of(swing: Swing, **more: Any) -> Setup:
+        """What a document says, and ``more`` that it does not, or says otherwise."""
+        take = swing.take
+        known: dict[str, Any] = {
+            "view": swing.view,
+            "hand": swing.hand,
+            "mirrored": swing.mirrored,
+            "scale": swing.scale,
+            "plumb": take.plumb,
+            "kind": None if "kind" in swing.guessed else swing.kind,
+            "also_scaled": take.also_scaled,
+            "own": {one.key: one.frame - take.start for one in swing.checkpoints if one.frame is not None},
+            "typed": swing.typed,
+        }
+        return Setup(**(known | more))
