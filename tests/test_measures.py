@@ -13,7 +13,7 @@ from benchmarks.swings import case, off
 from scipy.spatial.transform import Rotation
 
 import kneel
-from kneel.model import Hand, KnownLength, NoScale, Stature, TypedScale, View
+from kneel.model import Hand, KnownLength, NoScale, PointRows, Stature, TypedScale, View
 from kneel.motion import body
 from kneel.motion.analysis import analyse
 from kneel.motion.clock import real_times
@@ -267,6 +267,31 @@ def test_slowed_clips_read_in_real_time(simulate):
     top, impact = (untold.checkpoints[n].frame for n in ("top", "impact"))
     assert abs(top - truth.checkpoints_s["top"] * 120) < 4
     assert abs(impact - truth.checkpoints_s["impact"] * 120) < 2
+
+
+@pytest.mark.parametrize("times", [1.0, 0.5, 0.25])
+def test_a_file_that_states_too_little_is_not_believed(simulate, times):
+    """Points with 1.5 px of noise whose file says 1.5, 0.75 or 0.4: the tracks' errors stay what they are."""
+    rows, truth = simulate(noise=1.5)
+    stated = {name: np.full(len(rows), 1.5 * times) for name in rows.xy}
+    study = analyse(
+        rows.times_s,
+        from_rows(PointRows(rows.frames, rows.times_s, rows.xy, stated)),
+        Setup(scale=Stature(176.0)),
+    )
+    ratios = [
+        ((study.tracks[n].xy - truth.pixels[n]) / study.tracks[n].sigma[:, None])[20:-20]
+        for n in ("left_hip", "right_hip", "left_knee", "right_knee", "head", "left_ankle")
+    ]
+    assert 0.6 < np.sqrt(np.mean(np.square(ratios))) < 1.2
+
+
+def test_a_source_of_scale_that_is_given_twice_tells_no_more(simulate):
+    rows, _ = simulate()
+    tracks = analysis_of(rows, hand=Hand.RIGHT, scale=Stature(176.0)).tracks
+    once = find_scale(Stature(176.0), tracks, 40)
+    assert find_scale(Stature(176.0), tracks, 40, (Stature(176.0), Stature(176.0))) == once
+    assert find_scale(Stature(176.0), tracks, 40, (TypedScale(once.per_px),)).relative < once.relative
 
 
 # The registry.

@@ -58,7 +58,8 @@ def find_scale(
 
     Several are put together by their errors. Returns :class:`Failed` where the points do not allow any.
     """
-    told = [_from_source(one, tracks, address) for one in (source, *also)]
+    # A source that is given twice tells no more than once.
+    told = [_from_source(one, tracks, address) for one in dict.fromkeys((source, *also))]
     known = [scale for scale in told if isinstance(scale, Scale) and scale.unit == "cm"]
     return fused_scale(known) if known else told[0]
 

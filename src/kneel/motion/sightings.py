@@ -19,6 +19,9 @@ UNSTATED_LASTING = 0.01
 
 SMALLEST_WHITE_PX = 0.1
 
+CLEARLY_MORE = 1.3
+"""Jitter that is so many times what a file states is more than it states."""
+
 TOP_SIGMAS = 3.0
 """A usual top speed is so many times the speed in the long run, as of a normal velocity."""
 
@@ -29,7 +32,7 @@ def from_rows(rows: PointRows, *, height_px: float | None = None) -> dict[str, P
     A file's sigma is split in two: what shows as noise from frame to frame,
     which smoothing reduces, and the rest, which is taken to last. Where the
     file is silent the noise is measured and a lasting error of 1 % of the
-    leg's length is supposed.
+    leg's length is supposed; where it states less than what shows, that counts.
     """
     px_per_m = rough_px_per_m(rows.xy, height_px=height_px)
     unstated = UNSTATED_LASTING * LEG * NOMINAL_STATURE_CM / 100 * px_per_m
@@ -40,7 +43,10 @@ def from_rows(rows: PointRows, *, height_px: float | None = None) -> dict[str, P
         white = np.where(np.isfinite(stated), stated, noise if np.isfinite(noise) else 0.5 * unstated)
         lasting = np.where(np.isfinite(stated), 0.0, unstated)
         if np.isfinite(noise):
-            white = np.minimum(white, noise)
+            usual = float(np.median(stated[np.isfinite(stated)])) if np.isfinite(stated).any() else noise
+            # What jitters more than its file says is believed to: the file is wrong about itself.
+            stated = stated * noise / usual if noise > CLEARLY_MORE * usual else stated
+            white = np.where(np.isfinite(stated), np.minimum(stated, noise), white)
             rest = np.sqrt(np.maximum(stated**2 - white**2, 0.0))
             lasting = np.where(np.isfinite(stated), rest, unstated)
         white = np.maximum(white, SMALLEST_WHITE_PX)
