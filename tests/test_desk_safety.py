@@ -420,9 +420,9 @@ def test_numbers_follow_a_hand_that_does_not_rest(qtbot, window, demo, monkeypat
     on_desk = window.on_desk
     real, seen = Figures.of, []
 
-    def slow(swing, *rest):
+    def slow(swing, *rest, **more):
         time.sleep(0.1)
-        return real(swing, *rest)
+        return real(swing, *rest, **more)
 
     monkeypatch.setattr(Figures, "of", staticmethod(slow))
     on_desk.numbers.renewed.connect(lambda: seen.append(on_desk.analysis.tracks["right_hip"].xy[10, 0]))

@@ -24,7 +24,7 @@ from kneel.sim.golfer import Golfer
 from kneel.sim.look import ORANGE_TAPE, Light, Look, Place
 from kneel.sim.measures import HEAD_MASS, SEGMENTS, TRUNK_MASS, in_space
 from kneel.sim.sound import RATE, swing_sound
-from kneel.sim.swing import SwingPlan, patterns
+from kneel.sim.swing import NINE, SwingPlan, patterns
 from kneel.sim.truth import truth_json
 
 # What is asked of each dial in the tests: about half of what a body can do.
@@ -86,7 +86,9 @@ def test_bodies_hold_together_in_any_swing(stature, club, pattern, fault, tempo,
         np.testing.assert_allclose(
             np.ptp(length(joint[f"lead_{pair}"], joint[f"trail_{pair}"])), 0, atol=1e-9
         )
-    assert (np.diff(list(motion.checkpoints_s.values())) > 0).all()
+    assert (np.diff([motion.checkpoints_s[name] for name in NINE]) > 0).all()
+    # A club that is held back may come level after the arms.
+    assert motion.checkpoints_s["impact"] < motion.checkpoints_s["through"] < motion.checkpoints_s["finish"]
 
 
 @pytest.mark.parametrize("name", sorted(dials()))
