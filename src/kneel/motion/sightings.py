@@ -22,6 +22,9 @@ SMALLEST_WHITE_PX = 0.1
 CLEARLY_MORE = 1.3
 """Jitter that is so many times what a file states is more than it states."""
 
+MEASURED_SPREAD = 1.5
+"""Relative spread of jitter that is read off N third differences, times the root of N (by simulation)."""
+
 TOP_SIGMAS = 3.0
 """A usual top speed is so many times the speed in the long run, as of a normal velocity."""
 
@@ -46,7 +49,9 @@ def from_rows(rows: PointRows, *, height_px: float | None = None) -> dict[str, P
             usual = float(np.median(stated[np.isfinite(stated)])) if np.isfinite(stated).any() else noise
             # What jitters more than its file says is believed to: the file is wrong about itself.
             stated = stated * noise / usual if noise > CLEARLY_MORE * usual else stated
-            white = np.where(np.isfinite(stated), np.minimum(stated, noise), white)
+            # Only what is clearly less jitter than stated leaves something that lasts.
+            most = noise * (1 + 2 * MEASURED_SPREAD / np.sqrt(np.isfinite(xy).sum()))
+            white = np.where(np.isfinite(stated), np.minimum(stated, most), white)
             rest = np.sqrt(np.maximum(stated**2 - white**2, 0.0))
             lasting = np.where(np.isfinite(stated), rest, unstated)
         white = np.maximum(white, SMALLEST_WHITE_PX)
