@@ -10,7 +10,7 @@ that slopes lie (JCGM 101:2008), it is evaluated on draws from all causes instea
 from __future__ import annotations
 
 import zlib
-from collections.abc import Callable, Collection, Mapping
+from collections.abc import Callable, Collection, Mapping, Sequence
 from dataclasses import dataclass
 from functools import cache
 from typing import Final, Protocol
@@ -241,26 +241,36 @@ def drawn_points(sample: Sample, paths: Mapping[str, FloatArray] | None = None, 
     the address; without them each frame is drawn by itself, its error at address apart.
     """
 
-    def seen(point: str) -> tuple[FloatArray, FloatArray]:
+    def drawn_now(point: str) -> FloatArray:
+        numbers, moves = _caused(sample.causes[point].keys, sample.causes[point].now)
         if paths is not None:
-            return paths[point], paths[point][:, address : address + 1]
-        own, own_then = _common(sample, point, "now"), _common(sample, point, "then")
-        size_then = sample.sigma_then[point]
-        follows = (sample.across[point] / max(size_then, 1e-12))[:, None]
-        left = np.sqrt(np.maximum(sample.sigma[point][:, None] ** 2 - follows**2, 0.0))
-        return follows * own_then + left * own, size_then * own_then
+            return np.asarray(sample.now[point] + (numbers @ moves).reshape(DRAWS, -1, 2) + paths[point])
+        # What follows the error at address and what is left over, across and down: one product for all.
+        follows = sample.across[point] / max(sample.sigma_then[point], 1e-12)
+        left = np.sqrt(np.maximum(sample.sigma[point] ** 2 - follows**2, 0.0))
+        own = [_common(sample, point, when)[:, 0] for when in ("then", "now")]
+        rows = np.zeros((4, len(follows), 2))
+        rows[0, :, 0] = rows[1, :, 1] = follows
+        rows[2, :, 0] = rows[3, :, 1] = left
+        moved = np.hstack([numbers, *own]) @ np.vstack([moves, rows.reshape(4, -1)])
+        return np.asarray(sample.now[point] + moved.reshape(DRAWS, -1, 2))
 
-    def caused(point: str, moves: FloatArray) -> FloatArray:
-        causes = sample.causes[point]
-        if not causes.keys:
-            return np.zeros((DRAWS, *moves.shape[1:]))
-        numbers = np.stack([lots(*key)[:, 0] for key in causes.keys], axis=1)
-        return np.asarray(numbers @ moves.reshape(len(moves), -1)).reshape(DRAWS, *moves.shape[1:])
+    def drawn_then(point: str) -> FloatArray:
+        numbers, moves = _caused(sample.causes[point].keys, sample.causes[point].then)
+        if paths is not None:
+            own = paths[point][:, address : address + 1]
+        else:
+            own = sample.sigma_then[point] * _common(sample, point, "then")
+        return np.asarray(sample.then[point] + (numbers @ moves)[:, None] + own)
 
-    return Drawn(
-        ByPoint(lambda p: sample.now[p] + seen(p)[0] + caused(p, sample.causes[p].now)),
-        ByPoint(lambda p: sample.then[p] + seen(p)[1] + caused(p, sample.causes[p].then)[:, None]),
-    )
+    return Drawn(ByPoint(drawn_now), ByPoint(drawn_then))
+
+
+def _caused(keys: Sequence[Key], moves: FloatArray) -> tuple[FloatArray, FloatArray]:
+    """Lots of causes (DRAWS, L), and what one deviation of each moves, (L, ...) as rows."""
+    columns = [lots(*key)[:, 0] for key in keys]
+    rows = moves.reshape(len(keys), int(np.prod(moves.shape[1:])))
+    return np.stack(columns, axis=1) if columns else np.empty((DRAWS, 0)), rows
 
 
 def _common(sample: Sample, point: str, when: str) -> FloatArray:
