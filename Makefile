@@ -1,5 +1,5 @@
 # Kneel. The two commands a newcomer needs: make demo, make test. Each sets up what it needs.
-.PHONY: demo test lint setup setup-dev screenshots bench accuracy measures tuned mutants fuzz demo-data demo-followed clean
+.PHONY: demo test lint setup setup-dev screenshots bench accuracy measures judged tuned mutants fuzz demo-data demo-followed clean
 
 demo: setup
 	@.venv/bin/kneel --demo
@@ -30,6 +30,9 @@ accuracy: setup-dev
 
 measures: setup-dev
 	@.venv/bin/python -m benchmarks.measures
+
+judged: setup-dev
+	@.venv/bin/python -m benchmarks.judge
 
 tuned: setup-dev
 	@.venv/bin/python -m benchmarks.tuned

@@ -5,12 +5,13 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
-from kneel.judge import judge, school
+from kneel.judge import judge, known
 from kneel.model import Hand, Kind, PointRows, Stature, View
 from kneel.motion.analysis import analyse
 from kneel.motion.checkpoints import Moment, shown_frame
 from kneel.motion.setup import Setup
 from kneel.motion.sightings import from_rows
+from kneel.speech.findings import sentence
 
 
 def found(rows, **more):
@@ -141,9 +142,9 @@ def test_what_is_no_swing_gets_no_verdict(simulate, case, about):
     analysis = found(bent)
     assert not analysis.checkpoints and not analysis.measure("pelvis_shift")
     assert "No swing shows" in analysis.warnings[0] and about in analysis.warnings[0]
-    reading = judge(analysis, school("centred"))
+    reading = judge(analysis, known().school("centred"))
     assert {f.verdict.value for f in reading.findings} == {"unknown"}
-    assert "No swing shows" in reading.findings[0].text
+    assert "No swing shows" in sentence(reading.of("sway"), reading.school)
     said = found(bent, pinned={"top": 147.0, "impact": 179.0})
     assert {"top", "impact"} <= set(said.checkpoints)
 
@@ -309,7 +310,7 @@ def test_a_short_swing_is_called_so_and_its_top_not_judged_as_a_full_one_s(simul
     order = [*range(turn), *range(turn, address, -2), *range(round(impact), len(rows))]
     study = odd(rows, truth, lambda p: p[order])
     assert study.kind is Kind.HALF
-    sway = judge(study, school("centred")).findings[0]
+    sway = judge(study, known().school("centred")).of("sway")
     assert sway.checkpoint != "top"
     full = odd(rows, truth, lambda p: p)
     assert full.kind is Kind.FULL

@@ -16,6 +16,7 @@ from kneel.book.swing_file import load_swing
 from kneel.demo.place import demo_lesson
 from kneel.desk.actions import ACTIONS
 from kneel.desk.bench.facts import crossings_at
+from kneel.desk.bench.knots import Knot
 from kneel.desk.bench.viewport import Viewport
 from kneel.desk.theme import DARK
 from kneel.desk.window import Window
@@ -31,7 +32,7 @@ def test_from_clip_to_verdict_and_back_after_a_restart(qtbot, window, demo):
     finding = session.numbers.reading.findings[0]
     assert (finding.fault.key, finding.verdict.value) == ("sway", "fault")
     press(qtbot, window, Qt.Key.Key_Home)
-    knot = window.bench.reading._knots.itemAt(0).widget()
+    knot = window.bench.reading._knots.findChild(Knot)
     qtbot.mouseClick(knot, Qt.MouseButton.LeftButton)
     assert session.checkpoint == finding.checkpoint
     # Step with the keys, both ways.

@@ -11,6 +11,7 @@ from PyQt6.QtWidgets import QInputDialog, QMenu
 
 from kneel.book.swing_file import load_swing, save_swing
 from kneel.desk.words import CHECKPOINT_KEYS
+from kneel.judge import Verdict, Why
 from kneel.model import Club, Hand, KnownLength, NoScale, Stature, TypedScale, View
 from kneel.motion.checkpoints import shown_frame
 from tests.desk import CLIP, PATIENCE_MS, open_clip, press, saved
@@ -182,8 +183,9 @@ def test_tokens_say_and_set_what_the_swing_is_taken_for(qtbot, opened, monkeypat
     choose(opened, "view", "Down the line")
     assert session.swing.view is View.DOWN_THE_LINE and "view" not in session.swing.guessed
     assert "a guess" not in tokens["view"].accessibleName()
-    assert session.numbers.reading.findings[0].verdict.value == "unknown"
+    assert session.numbers.reading.of("sway").why is Why.VIEW
     choose(opened, "view", "Face-on")
+    assert session.numbers.reading.of("sway").verdict is Verdict.FAULT
     choose(opened, "hand", "Left")
     assert session.swing.hand is Hand.LEFT and session.analysis.direction == -1
     choose(opened, "hand", "Right")

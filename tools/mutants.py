@@ -1,7 +1,8 @@
 """``make mutants``: do the tests bite? Small changes to the core, one at a time; each must make a test fail.
 
-A fixed seed draws the changes over ``model``, ``motion`` and ``vision/closure.py``: a
-comparison turned round, a sum made a difference, a bound moved, a constant doubled. What survives is printed.
+A fixed seed draws the changes over ``model``, ``motion``, ``judge``, ``speech`` and
+``vision/closure.py``: a comparison turned round, a sum made a difference, a bound moved, a constant doubled.
+What survives is printed.
 Changes that change nothing a test could see stand in ``tools/mutants_alike.txt``, each with its reason.
 
     python tools/mutants.py [--count N] [--seed N] [--only TEXT]
@@ -28,7 +29,13 @@ from queue import Queue
 
 ROOT = Path(__file__).parent.parent
 ALIKE = ROOT / "tools" / "mutants_alike.txt"
-PLACES = ("src/kneel/model", "src/kneel/motion", "src/kneel/vision/closure.py")
+PLACES = (
+    "src/kneel/model",
+    "src/kneel/motion",
+    "src/kneel/judge",
+    "src/kneel/speech",
+    "src/kneel/vision/closure.py",
+)
 LEFT_OUT = ("__init__.py",)
 COUNT, SEED, WANTED = 200, 1, 0.85
 LONGEST_S = 240
@@ -40,6 +47,7 @@ TESTS = (
     "tests/test_checkpoints.py",
     "tests/test_vision.py",
     "tests/test_judge.py",
+    "tests/test_lesson.py",
     "tests/test_files.py",
     "tests/test_quality.py",
     "tests/test_core.py",
@@ -55,6 +63,10 @@ TESTS = (
     "src/kneel/motion",
 )
 FIRST = {
+    "judge/lesson": "tests/test_lesson.py",
+    "speech/lesson": "tests/test_lesson.py",
+    "judge": "tests/test_judge.py",
+    "speech": "tests/test_judge.py",
     "closure": "tests/test_vision.py",
     "clock": "tests/test_rates.py",
     "camera": "tests/test_core.py",
@@ -220,7 +232,7 @@ def skipping_words(tree: ast.AST) -> Iterator[ast.AST]:
 
 def copied(folder: Path) -> Path:
     """A copy of what the tests need."""
-    for name in ("src", "tests", "benchmarks"):
+    for name in ("src", "tests", "benchmarks", "docs", "tools"):
         shutil.copytree(ROOT / name, folder / name, ignore=shutil.ignore_patterns("__pycache__"))
     shutil.copy(ROOT / "pyproject.toml", folder)
     return folder

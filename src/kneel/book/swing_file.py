@@ -13,13 +13,14 @@ import msgspec
 
 from kneel.book.draft import from_draft
 from kneel.disk import TooLargeError, read_bounded, shown, write_bytes
-from kneel.judge import schools
+from kneel.judge import at_hand
 from kneel.model import Swing, SwingFileError
 
 VERSION = 1
 SUFFIX = ".swing.json"
 LARGEST_BYTES = 20 * 1024 * 1024
 LONGEST_VALUE = 60
+MISSING_SCHOOL = "Put the file of the school back, or change the name in the document."
 
 # One entry per past version: turns its content into that of the next one.
 UPGRADES: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {}
@@ -81,10 +82,11 @@ def load_stamped(path: str | Path) -> tuple[Swing, str]:
     source = Path(path)
     raw = _raw(source)
     swing = parse_swing(raw, source.name)
-    if swing.school not in schools():
+    knowledge, trouble = at_hand()
+    if swing.school not in knowledge.schools:
         raise SwingFileError(
             f"{shown(source.name)} is judged by the school “{shown(swing.school)}”, which this Kneel does "
-            "not have; it is untouched. Put the school's file back, or change the name in the document."
+            f"not have; it is untouched. {trouble or MISSING_SCHOOL}"
         )
     return with_paths(swing, lambda name: _absolute(source.parent, name)), stamp_of(raw)
 

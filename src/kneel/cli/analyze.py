@@ -16,8 +16,7 @@ from kneel.cli.outputs import Output, demand_input, demand_outputs
 from kneel.cli.parts import capture_rate, named_numbers, numbers_of, write_json
 from kneel.contract.result import result
 from kneel.disk import shown
-from kneel.judge import Reading, judge, school
-from kneel.judge.words import checkpoint_words
+from kneel.judge import Reading, Verdict, judge, known
 from kneel.model import (
     CHECKPOINTS,
     Club,
@@ -44,6 +43,8 @@ from kneel.motion.plate import Plate
 from kneel.motion.setup import Setup
 from kneel.motion.sightings import from_rows
 from kneel.motion.study import Study
+from kneel.speech.findings import differences, done_well, place, reasons, sentence, work_on
+from kneel.speech.words import checkpoint_words
 
 TYPED_SHARE = 0.03
 """How far a value that somebody typed in may be off, as a share."""
@@ -63,20 +64,22 @@ class Loaded:
 
 
 def run(asked: argparse.Namespace) -> int:
-    """Analyse one input and print or write the result."""
+    """Analyse one input, or several of one lesson, and print or write the result."""
+    if asked.lesson:
+        from kneel.cli.lesson import run_lesson
+
+        return run_lesson(asked)
+    if len(asked.inputs) > 1:
+        raise UsageError("Several inputs are one lesson: say --lesson, or analyse them one by one.")
+    asked.input = asked.inputs[0]
     outputs = Output.of(asked.json, "--json")
-    loaded = _load(asked, outputs)
-    chosen = school(loaded.swing.school)
-    second = school(asked.against) if asked.against else None
-    analysis = loaded.analyse(_pinned(loaded, asked))
-    if not {"address", HELD} & set(analysis.checkpoints):
-        why = analysis.warnings[0] if analysis.warnings else "The clip starts after the club has moved away."
-        raise PointsError(
-            f"{shown(Path(asked.input).name)} cannot be measured. {why} "
-            "Where it is a swing, name address, top and impact with --checkpoint NAME=FRAME."
-        )
-    reading = judge(analysis, chosen)
-    against = judge(analysis, second) if second else None
+    loaded = load(asked, outputs)
+    knowledge = known()
+    chosen = knowledge.school(loaded.swing.school)
+    second = knowledge.school(asked.against) if asked.against else None
+    analysis = analysed_as(loaded, asked)
+    reading = judge(analysis, chosen, loaded.swing)
+    against = judge(analysis, second, loaded.swing) if second else None
     for output in outputs:
         write_json(_content(loaded, analysis, reading, against), output)
     if asked.json != "-":
@@ -84,12 +87,24 @@ def run(asked: argparse.Namespace) -> int:
     return 0
 
 
+def analysed_as(loaded: Loaded, asked: argparse.Namespace) -> Study:
+    """The numbers of what was loaded. Raises ``PointsError`` where nothing can be measured."""
+    analysis = loaded.analyse(_pinned(loaded, asked))
+    if not {"address", HELD} & set(analysis.checkpoints):
+        why = analysis.warnings[0] if analysis.warnings else "The clip starts after the club has moved away."
+        raise PointsError(
+            f"{shown(Path(asked.input).name)} cannot be measured. {why} "
+            "Where it is a swing, name address, top and impact with --checkpoint NAME=FRAME."
+        )
+    return analysis
+
+
 def _content(loaded: Loaded, analysis: Study, reading: Reading, against: Reading | None) -> dict[str, Any]:
     told = result(analysis, reading, loaded.clip, loaded.frames, against=against, warnings=loaded.warnings)
     return dict(msgspec.to_builtins(told))
 
 
-def _load(asked: argparse.Namespace, outputs: Sequence[Output]) -> Loaded:
+def load(asked: argparse.Namespace, outputs: Sequence[Output]) -> Loaded:
     path = demand_input(asked.input)
     inputs = [path] + [demand_input(name) for name in (asked.marks, asked.plate) if name]
     demand_outputs(outputs, inputs)
@@ -182,6 +197,8 @@ def _settings(asked: argparse.Namespace) -> dict[str, Any]:
         settings["hand"] = Hand(asked.handed)
     if asked.club:
         settings["club"] = Club(asked.club)
+    if asked.flight:
+        settings["flight"] = asked.flight
     if asked.standard:
         settings["school"] = asked.standard
     if asked.fps_capture is not None:
@@ -270,14 +287,23 @@ def _pinned(loaded: Loaded, asked: argparse.Namespace) -> dict[str, float]:
 
 def _print(analysis: Study, reading: Reading, against: Reading | None) -> None:
     print(f"Judged as {reading.school.title.lower()}:")
-    for finding in reading.findings:
-        print(f"  {finding.verdict.value:8} {finding.fault.title}. {finding.text}")
-        for reason in finding.evidence:
-            print(f"           {reason}")
+    for text in (done_well(reading), work_on(reading)):
+        if text:
+            print(f"  {text}")
+    for finding, depth in reading.chain:
+        text = sentence(finding, reading.school)
+        print(f"  {'  ' * depth}{finding.verdict.value:8} {finding.fault.title}. {text}")
+        for reason in (*reasons(finding), place(finding, reading)):
+            if reason:
+                print(f"  {'  ' * depth}         {reason}")
+    for verdict in (Verdict.CLEAR, Verdict.UNKNOWN):
+        for finding in reading.found(verdict):
+            if finding.asked:
+                print(f"  {verdict.value:8} {finding.fault.title}. {sentence(finding, reading.school)}")
     if against:
-        print(f"Judged as {against.school.title.lower()}:")
-        for finding in against.findings:
-            print(f"  {finding.verdict.value:8} {finding.fault.title}. {finding.text}")
+        print(f"Judged as {against.school.title.lower()}, otherwise:")
+        for text in differences(reading, against) or ("The two schools agree.",):
+            print(f"  {text}")
     names = ", ".join(f"{checkpoint_words(n)} {c.time_s:.3f} s" for n, c in analysis.checkpoints.items())
     print(f"Checkpoints: {names}")
     for warning in (*analysis.warnings, *analysis.spoilt()):

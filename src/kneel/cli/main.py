@@ -97,8 +97,13 @@ def _add_golfer(sub: argparse.ArgumentParser, *, view: str | None, hand: str | N
 def _add_analyze(commands: argparse._SubParsersAction[_Parser]) -> None:
     sub = commands.add_parser("analyze", help="measure and judge one swing, from points or a clip")
     sub.set_defaults(command="analyze")
-    sub.add_argument("input", metavar="INPUT", help="points in CSV, a swing file, or a video")
+    sub.add_argument("inputs", metavar="INPUT", nargs="+", help="points in CSV, a swing file, or a video")
+    sub.add_argument(
+        "--lesson", action="store_true", help="several swings of one lesson, pooled by view, club and kind"
+    )
+    sub.add_argument("--views", metavar="VIEW,VIEW,...", help="of a lesson, the view of each input in turn")
     _add_golfer(sub, view=None, hand=None)
+    sub.add_argument("--flight", default="", metavar="WORDS", help="what the ball does, in words")
     sub.add_argument("--standard", default=None, help="the school: centred, loading, forward, braced")
     sub.add_argument("--against", metavar="STANDARD", help="judge under a second school too")
     sub.add_argument("--kind", choices=[k.value for k in Kind], help="what was swung; held: one pose")

@@ -9,11 +9,14 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kneel.contract import v1
-from kneel.judge.reading import Finding, Reading
+from kneel.judge import Finding, Reading
+from kneel.judge.lesson import Balls, Lesson, Spread
 from kneel.motion.measures import REGISTRY, Domain
 from kneel.motion.quantity import Single
 from kneel.motion.scale import Scale
 from kneel.motion.study import Study
+from kneel.speech.findings import differences, done_well, place, reasons, sentence, work_on
+from kneel.speech.lesson import lesson_text, seen_in
 
 IntArray = NDArray[np.int64]
 
@@ -64,8 +67,10 @@ def result(
         },
         measures,
         missing,
-        tuple(_finding(f) for f in reading.findings),
+        findings_of(reading),
         reading.priority,
+        work_on(reading),
+        done_well(reading),
         {
             name: v1.Quality(one.grade.value, _number(one.usual_px, 2), _number(one.worst_px, 2), one.spoilt)
             for name, one in study.quality.items()
@@ -73,7 +78,9 @@ def result(
         (*warnings, *study.warnings, *study.spoilt()),
         None
         if against is None
-        else v1.Judgement(against.school.key, tuple(_finding(f) for f in against.findings), against.priority),
+        else v1.Judgement(
+            against.school.key, findings_of(against), against.priority, differences(reading, against)
+        ),
     )
 
 
@@ -117,23 +124,74 @@ def _scale(study: Study) -> v1.Scale:
     )
 
 
-def _finding(finding: Finding) -> v1.Finding:
+def findings_of(reading: Reading) -> tuple[v1.Finding, ...]:
+    """All findings of a reading, with their words."""
+    return tuple(_finding(f, reading) for f in reading.findings)
+
+
+def _finding(finding: Finding, reading: Reading) -> v1.Finding:
+    return v1.Finding(**_fields(finding, reading))
+
+
+def _fields(finding: Finding, reading: Reading) -> dict[str, Any]:
     low, high = finding.window or (None, None)
-    return v1.Finding(
-        fault=finding.fault.key,
-        verdict=finding.verdict.value,
-        probability=_number(finding.probability),
-        severity=_number(finding.severity, 2),
-        checkpoint=finding.checkpoint,
-        measure=finding.measure,
-        unit=finding.unit,
-        value=_number(finding.value),
-        sigma=_number(finding.sigma),
-        window=None if finding.window is None else (_number(low), _number(high)),
-        root=finding.root,
-        explains=finding.explains,
-        text=finding.text,
-        reasons=finding.evidence,
+    return {
+        "fault": finding.key,
+        "verdict": finding.verdict.value,
+        "probability": _number(finding.probability),
+        "severity": _number(finding.severity, 2),
+        "checkpoint": finding.checkpoint,
+        "measure": finding.measure,
+        "unit": finding.unit,
+        "value": _number(finding.value),
+        "sigma": _number(finding.sigma),
+        "window": None if finding.window is None else (_number(low), _number(high)),
+        "root": finding.root,
+        "explains": finding.explains,
+        "text": sentence(finding, reading.school),
+        "reasons": reasons(finding),
+        "because": finding.because or None,
+        "place": place(finding, reading),
+        "why_not": finding.why.value,
+        "override": finding.override.verdict if finding.override else "",
+    }
+
+
+def lesson_result(lesson: Lesson, swings: Sequence[v1.Result]) -> v1.LessonResult:
+    """Several swings of one lesson; ``swings`` are their own results, in the same order."""
+    reading = lesson.reading
+    findings = tuple(
+        v1.Shown(**_fields(f, reading), swings=f.swings, seen=seen_in(lesson, f)) for f in reading.findings
+    )
+    told = v1.Lesson(
+        reading.school.key,
+        tuple(swings),
+        tuple(_set(balls) for balls in lesson.sets),
+        findings,
+        reading.priority,
+        lesson_text(lesson),
+        done_well(reading),
+    )
+    return v1.LessonResult(v1.VERSION, told)
+
+
+def _set(balls: Balls) -> v1.Set:
+    reading = balls.reading
+    findings = []
+    for finding in reading.findings:
+        shows = balls.shows[finding.key]
+        over = balls.numbers.over(finding.measure, finding.checkpoint or "") if finding.measure else None
+        spread = over.spread if isinstance(over, Spread) else None
+        fields = _fields(finding, reading)
+        count = f"{len(shows)} of {len(balls.swings)}"
+        findings.append(v1.SetFinding(**fields, swings=shows, count=count, spread=_number(spread)))
+    return v1.Set(
+        balls.view.value,
+        balls.club.value,
+        balls.kind.value,
+        balls.swings,
+        tuple(findings),
+        reading.priority,
     )
 
 

@@ -82,6 +82,14 @@ class Finding(Part, frozen=True):
     explains: tuple[str, ...]
     text: str
     reasons: tuple[str, ...]
+    because: str | None = None
+    """The fault at work that it hangs under."""
+    place: str = ""
+    """Where it stands in the chain, in words."""
+    why_not: str = ""
+    """Why it is unknown: view, kind, school, missing or doubt."""
+    override: str = ""
+    """What the instructor says of it: rejected, added or left."""
 
 
 class Quality(Part, frozen=True):
@@ -99,10 +107,14 @@ class Judgement(Part, frozen=True):
     school: str
     findings: tuple[Finding, ...]
     priority: tuple[str, ...]
+    differences: tuple[str, ...] = ()
 
 
 class Result(Part, frozen=True, omit_defaults=True):
-    """The whole answer. ``kind`` is what was swung, said or guessed; ``missing`` why a measure is none."""
+    """The whole answer. ``kind`` is what was swung, said or guessed; ``missing`` why a measure is none.
+
+    ``text`` says what to work on, ``well`` what is done well.
+    """
 
     kneel: int
     clip: dict[str, Any]
@@ -115,11 +127,64 @@ class Result(Part, frozen=True, omit_defaults=True):
     missing: dict[str, str]
     findings: tuple[Finding, ...]
     priority: tuple[str, ...]
+    text: str
+    well: str
     quality: dict[str, Quality]
     warnings: tuple[str, ...]
     against: Judgement | None = None
 
 
+class Shown(Finding, frozen=True):
+    """A finding over a lesson: the swings in which it is at work, by their numbers from 0."""
+
+    swings: tuple[int, ...] = ()
+    seen: str = ""
+
+
+class SetFinding(Finding, frozen=True):
+    """A finding of a set's typical swing: in how many of its swings it is at work, and their spread.
+
+    ``value`` is the mean, ``sigma`` its error, ``spread`` the standard deviation from swing to swing.
+    """
+
+    swings: tuple[int, ...] = ()
+    count: str = ""
+    spread: Number = None
+
+
+class Set(Part, frozen=True):
+    """Several swings of one view, club and kind."""
+
+    view: str
+    club: str
+    kind: str
+    swings: tuple[int, ...]
+    findings: tuple[SetFinding, ...]
+    priority: tuple[str, ...]
+
+
+class Lesson(Part, frozen=True):
+    """Several swings of one lesson, pooled by view, club and kind."""
+
+    school: str
+    swings: tuple[Result, ...]
+    sets: tuple[Set, ...]
+    findings: tuple[Shown, ...]
+    priority: tuple[str, ...]
+    text: str
+    well: str
+
+
+class LessonResult(Part, frozen=True):
+    kneel: int
+    lesson: Lesson
+
+
 def schema() -> dict[str, Any]:
-    """The JSON schema of :class:`Result`."""
-    return {"$schema": "https://json-schema.org/draft/2020-12/schema", **msgspec.json.schema(Result)}
+    """The JSON schema of :class:`Result`, or of a lesson of several."""
+    either, parts = msgspec.json.schema_components([Result, LessonResult], ref_template="#/$defs/{name}")
+    return {
+        "$schema": "https://json-schema.org/draft/2020-12/schema",
+        "anyOf": list(either),
+        "$defs": parts,
+    }

@@ -6,7 +6,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
 
 from kneel.evidence import Evidence, Stretch, analysed
-from kneel.judge import Reading, judge, school
+from kneel.judge import Reading, at_hand, judge
 from kneel.model import Mark, Sighting, Swing
 from kneel.motion.study import Study
 from kneel.vision import fused, on_the_body
@@ -24,23 +24,31 @@ class Figures:
     other: Reading | None = None
     spots: Mapping[str, Sighting] = field(default_factory=dict)
     notes: tuple[str, ...] = ()
+    swing: Swing = field(default_factory=Swing)
 
-    def dragged(self, mark: Mark, before: Mark | None) -> Figures | None:
-        """The same with one mark moved, or set anew, in a few ms; None where there is no track of it."""
+    def dragged(self, mark: Mark, before: Mark | None, fault: str | None = None) -> Figures | None:
+        """The same with one mark moved, or set anew, in a few ms, and the one chosen fault judged anew.
+
+        None where there is no track of the point.
+        """
         analysis = self.analysis.dragged(mark, before) if self.analysis else None
         if analysis is None or self.reading is None:
             return None
-        return replace(self, analysis=analysis, reading=judge(analysis, self.reading.school))
+        return replace(
+            self, analysis=analysis, reading=self.reading.renewed(analysis, fault, self.swing.club)
+        )
 
     @staticmethod
     def of(swing: Swing, stretch: Stretch, evidence: Evidence, *, inches: bool = False) -> Figures:
         """Compute them; takes a few hundredths of a second."""
         analysis = analysed(swing, stretch, evidence, inches=inches)
+        knowledge, trouble = at_hand()
         second = "loading" if swing.school == "centred" else "centred"
         return Figures(
             analysis,
-            judge(analysis, school(swing.school)),
-            judge(analysis, school(second)),
+            judge(analysis, knowledge.school(swing.school), swing, knowledge),
+            judge(analysis, knowledge.school(second), swing, knowledge),
             on_the_body(fused(evidence.followed.spots), evidence.looked.sightings),
-            (*evidence.notes, *analysis.warnings, *analysis.spoilt()),
+            (*([trouble] if trouble else []), *evidence.notes, *analysis.warnings, *analysis.spoilt()),
+            swing,
         )

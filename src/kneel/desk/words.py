@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from PyQt6.QtCore import QCoreApplication
 
-from kneel.judge.words import MINUS
+from kneel.speech.words import MINUS
 
 CHECKPOINT_TITLES = {
     "address": "Address",

@@ -1,16 +1,21 @@
-"""From numbers to a judgement: schools, faults, verdicts and their reasons."""
+"""From numbers to a judgement: schools, faults, verdicts and their reasons, all as data."""
 
-from kneel.judge.knowledge import Fault, School, Window, faults, school, schools
-from kneel.judge.reading import Finding, Reading, judge
+from kneel.judge.finding import Finding, Why
+from kneel.judge.knowledge import Knowledge, at_hand, known
+from kneel.judge.reading import Reading, judge
+from kneel.judge.records import Fault, School, Window
+from kneel.judge.verdict import Verdict
 
 __all__ = [
     "Fault",
     "Finding",
+    "Knowledge",
     "Reading",
     "School",
+    "Verdict",
+    "Why",
     "Window",
-    "faults",
+    "at_hand",
     "judge",
-    "school",
-    "schools",
+    "known",
 ]

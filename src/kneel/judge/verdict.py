@@ -1,20 +1,25 @@
-"""One value against one window: probability, verdict, severity."""
+"""One value against one window: verdict, probability, severity. Rule and reasons: docs/architecture.md."""
 
 from __future__ import annotations
 
 import math
+from collections.abc import Iterable
 from dataclasses import dataclass
 from enum import StrEnum
 
-from kneel.judge.knowledge import Window
+FAULT_Z = 3.3
+"""So many standard errors past the limit are a fault: fit for about 70 deciding checks in a view."""
 
-FAULT_AT = 0.90
-WATCH_AT = 0.50
-SURELY_IN = 0.10
+WATCH_Z = 0.84
+"""As many are worth watching: four of five of a normal error lie below."""
+
+CLEAR_Z = 1.28
+"""A fault worth a margin is ruled out where nine of ten of the error lie inside."""
+
+HALF = 0.5
+"""A share of a margin that is not worth a word."""
+
 WORST_SEVERITY = 5.0
-
-NOMINAL_WIDTH = {"length": 6.0, "deg": 15.0, "ratio": 0.5, "%": 10.0, "s": 0.1, "ms": 100.0}
-"""Width taken for a window open on the counting side's far end, by unit (cm for lengths)."""
 
 
 class Verdict(StrEnum):
@@ -23,10 +28,22 @@ class Verdict(StrEnum):
     CLEAR = "clear"
     UNKNOWN = "unknown"
 
+    @property
+    def at_work(self) -> bool:
+        """Whether something is seen: a fault, or what may be one."""
+        return self in (Verdict.FAULT, Verdict.WATCH)
+
+
+ANY = (Verdict.FAULT, Verdict.WATCH, Verdict.UNKNOWN, Verdict.CLEAR)
+"""Where one check is enough: the first of these that occurs."""
+
+ALL = (Verdict.CLEAR, Verdict.UNKNOWN, Verdict.WATCH)
+"""Where every check is needed: the first of these that occurs, else a fault."""
+
 
 @dataclass(frozen=True)
 class Judged:
-    """A verdict with the probability that the true value is past the limit."""
+    """A verdict with the probability that the true value is past the limit, and how far it is past."""
 
     verdict: Verdict
     probability: float
@@ -34,44 +51,68 @@ class Judged:
     past: float
 
 
-def judge_value(value: float, sigma: float, window: Window, *, side: str, margin: float, unit: str) -> Judged:
-    """Judge ``value`` +- ``sigma`` (normal error) against a window, all in one unit.
+@dataclass(frozen=True)
+class Limits:
+    """A window as used: scaled to the body, in the unit of the value; None is open."""
 
-    ``side`` is ``below``, ``above`` or ``outside``: the side of the window
-    that counts. ``past`` is the distance beyond the limit, negative inside.
+    lo: float | None
+    hi: float | None
+    margin: float
 
-    >>> window = Window("pelvis_shift", "top", -1.5, 4.0)
-    >>> judged = judge_value(-6.0, 0.7, window, side="below", margin=2.0, unit="length")
+    def asks(self, side: str) -> bool:
+        """Whether there is a limit on the side that counts."""
+        return (side != "above" and self.lo is not None) or (side != "below" and self.hi is not None)
+
+    def past(self, value: float, side: str) -> float:
+        """How far a value is past the limit that counts; negative inside."""
+        below = -math.inf if self.lo is None or side == "above" else self.lo - value
+        above = -math.inf if self.hi is None or side == "below" else value - self.hi
+        return max(below, above)
+
+
+def judge_value(value: float, sigma: float, limits: Limits, side: str) -> Judged:
+    """Judge ``value`` ± ``sigma`` (normal error) against a window, all in one unit.
+
+    ``side`` is ``below``, ``above`` or ``outside``: the side of the window that counts; it must have a
+    limit there.
+
+    >>> judged = judge_value(-6.0, 0.7, Limits(-1.5, 4.0, 2.0), "below")
     >>> judged.verdict.value, round(judged.severity, 2)
     ('fault', 2.25)
     """
-    lo = window.lo if side in ("below", "outside") else None
-    hi = window.hi if side in ("above", "outside") else None
-    probability = _tail(lo, value, sigma) + _tail(value, hi, sigma)
-    past = max(
-        -math.inf if lo is None else lo - value,
-        -math.inf if hi is None else value - hi,
-    )
-    severity = min(max(past, 0.0) / margin, WORST_SEVERITY)
-    open_ended = window.lo is None or window.hi is None
-    width = NOMINAL_WIDTH[unit] if open_ended else float(window.hi) - float(window.lo)  # type: ignore[arg-type]
-    too_wide = sigma > (width + margin) / 3
-    if too_wide and SURELY_IN < probability < FAULT_AT:
-        verdict = Verdict.UNKNOWN
-    elif probability >= FAULT_AT:
+    past, margin = limits.past(value, side), limits.margin
+    sigma = max(sigma, 1e-9)
+    z = past / sigma
+    if past >= HALF * margin and z >= FAULT_Z:
         verdict = Verdict.FAULT
-    elif probability >= WATCH_AT:
+    elif past >= HALF * margin and z >= WATCH_Z:
         verdict = Verdict.WATCH
-    else:
+    elif past < HALF * margin and past + CLEAR_Z * sigma <= margin:
         verdict = Verdict.CLEAR
-    return Judged(verdict, probability, severity, past)
+    else:
+        verdict = Verdict.UNKNOWN
+    severity = min(max(past, 0.0) / margin, WORST_SEVERITY)
+    return Judged(verdict, normal(z), severity, past)
 
 
-def _tail(upper: float | None, lower: float | None, sigma: float) -> float:
-    """Probability that a normal value lies the wrong way: P(true ``lower`` - ``upper`` < 0)."""
-    if upper is None or lower is None:
-        return 0.0
-    gap = upper - lower
-    if sigma <= 0:
-        return 1.0 if gap > 0 else 0.0
-    return 0.5 * math.erfc(-gap / (sigma * math.sqrt(2.0)))
+def normal(z: float) -> float:
+    """The share of a normal distribution below ``z``.
+
+    >>> round(normal(1.6449), 4)
+    0.95
+    """
+    return 0.5 * math.erfc(-z / math.sqrt(2.0))
+
+
+def together(verdicts: Iterable[Verdict], need: str) -> Verdict:
+    """One verdict from several checks, where ``any`` is enough or ``all`` are needed.
+
+    >>> together([Verdict.CLEAR, Verdict.UNKNOWN], "any"), together([Verdict.WATCH, Verdict.FAULT], "all")
+    (<Verdict.UNKNOWN: 'unknown'>, <Verdict.FAULT: 'fault'>)
+    """
+    known = set(verdicts)
+    if need == "any":
+        return next((one for one in ANY if one in known), Verdict.UNKNOWN)
+    if not known:
+        return Verdict.UNKNOWN
+    return next((one for one in ALL[:2] if one in known), Verdict.FAULT if Verdict.FAULT in known else ALL[2])

@@ -55,10 +55,11 @@ def next_mark(study: Study, measure: str, checkpoint: str) -> Advice | None:
     for point, (now, then) in slopes.points.items():
         track = study.track(point)
         assert track is not None
+        own = told.causes.get(("place", point), 0.0) ** 2
         ends = ((at, now * places.scale.per_px), (address, then * places.scale.per_px))
         for frames in ((address,), (at,), (address, at)):
             if len(set(frames)) == len(frames):
-                ways.append((slopes.bent**2 * _gain(track, frames, ends), point, frames))
+                ways.append((own * _share(track, frames, ends), point, frames))
     alone = max((way for way in ways if len(way[2]) == 1), key=lambda way: way[0], default=None)
     if alone is None:
         return None
@@ -68,16 +69,19 @@ def next_mark(study: Study, measure: str, checkpoint: str) -> Advice | None:
     return Advice(point, frames, told.sigma, after) if after < (1 - WORTH_SHARE) * told.sigma else None
 
 
-def _gain(track: Track, frames: tuple[int, ...], ends: tuple[tuple[int, FloatArray], ...]) -> float:
-    """How much variance marks on some frames take off what hangs on a point at two ends.
+def _share(track: Track, frames: tuple[int, ...], ends: tuple[tuple[int, FloatArray], ...]) -> float:
+    """The share of the variance of what hangs on a point at two ends that marks on some frames take off.
 
     ``ends`` are frames with how far the measure moves by a pixel there, (2,) along x and y.
     """
     columns = [(slope, track.covariance_with(frame)) for frame, slope in ends if slope.any()]
     spread = np.array([track.covariance_with(f)[list(frames)] for f in frames])
     spread += MARK_SIGMA_PX**2 * np.eye(len(frames))
-    gain = 0.0
+    gain = whole = 0.0
     for axis in (0, 1):
         c = sum((slope[axis] * column[list(frames)] for slope, column in columns), np.zeros(len(frames)))
         gain += float(c @ np.linalg.solve(spread, c))
-    return gain
+        whole += sum(
+            slope[axis] * other[axis] * column[frame] for slope, column in columns for frame, other in ends
+        )
+    return gain / whole if whole > 0 else 0.0

@@ -199,6 +199,8 @@ class Study:
     def at(self, key: str, checkpoint: str) -> Single | Failed:
         """A measure at a checkpoint, the error of its time included."""
         if checkpoint not in self.checkpoints:
+            if not self.checkpoints and self.warnings:
+                return Failed(self.warnings[0], "no swing")
             return Failed(f"There is no {checkpoint.replace('_', ' ')} in this swing.", "no checkpoint")
         given = self._given(key, checkpoint)
         if given is not None:

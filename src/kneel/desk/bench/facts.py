@@ -8,12 +8,12 @@ import numpy as np
 
 from kneel.desk.swing import OpenSwing
 from kneel.desk.words import tr
-from kneel.judge.words import MINUS, UNITS, number
 from kneel.model import anatomical, side_of
 from kneel.motion.failure import Failed
 from kneel.motion.measures import Measure, measure_of_plumb
 from kneel.motion.quantity import Series, Single
 from kneel.motion.study import Study
+from kneel.speech.words import MINUS, UNITS, number
 
 CHAINS = (
     ("lead", ("lead_hip", "lead_knee", "lead_ankle")),
@@ -152,8 +152,7 @@ def _past(opened: OpenSwing, series: Series, value: float) -> bool:
     finding, analysis = opened.selection.finding, opened.analysis
     if finding is None or analysis is None or finding.verdict.value not in ("fault", "watch"):
         return False
-    asked = {c.measure for c in finding.fault.check} | {e.measure for e in finding.fault.evidence}
-    if series.key not in asked or finding.checkpoint not in analysis.checkpoints:
+    if series.key not in finding.fault.measures or finding.checkpoint not in analysis.checkpoints:
         return False
     judged = analysis.at(series.key, finding.checkpoint)
     return isinstance(judged, Single) and judged.value * value > 0

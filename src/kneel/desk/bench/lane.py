@@ -15,12 +15,15 @@ from kneel.desk.glyphs import hatch
 from kneel.desk.swing import OpenSwing
 from kneel.desk.theme import Look, font
 from kneel.desk.words import tr
-from kneel.judge import school
-from kneel.judge.words import UNITS, number
+from kneel.judge import Reading
+from kneel.judge.numbers import OfSwing, as_used
 from kneel.motion.failure import Failed
-from kneel.motion.measures import REGISTRY, Unit
+from kneel.motion.measures import REGISTRY
 from kneel.motion.quantity import Series
-from kneel.motion.scale import Scale
+from kneel.speech.words import UNITS, number
+
+GATE_PX = 4.0
+"""Half the width of the window at a checkpoint."""
 
 LOW_PX = 56
 """A lane lower than this has room for a value or two beside it."""
@@ -28,40 +31,49 @@ LOW_PX = 56
 
 @dataclass(frozen=True)
 class Channel:
-    """The school's window over time: frames (K,) with its lower and upper edge, infinite where open."""
+    """The school's window at the checkpoints: frames (K,), its lower and upper edge, infinite where open."""
 
     frames: np.ndarray
     lo: np.ndarray
     hi: np.ndarray
 
     def edges(self, frames: np.ndarray, bottom: float, top: float) -> tuple[np.ndarray, np.ndarray]:
-        """Both edges at some frames, an open side running to ``bottom`` or ``top``; NaN outside."""
-        outside = (frames < self.frames[0]) | (frames > self.frames[-1])
+        """Both edges at some frames, an open side running to ``bottom`` or ``top``."""
         low = np.interp(frames, self.frames, np.where(np.isfinite(self.lo), self.lo, bottom))
         high = np.interp(frames, self.frames, np.where(np.isfinite(self.hi), self.hi, top))
-        return np.where(outside, np.nan, low), np.where(outside, np.nan, high)
+        return low, high
 
 
 def channel_of(opened: OpenSwing, key: str) -> Channel | None:
-    """The channel of a measure: zero at address, then the windows at the checkpoints, joined.
-    Toward an open side the edge runs out of the lane.
-    """
-    analysis = opened.analysis
-    if analysis is None or "address" not in analysis.checkpoints:
+    """The channel of a measure: the windows as used at the checkpoints that are found."""
+    analysis, reading = opened.analysis, opened.numbers.reading
+    if analysis is None or reading is None:
         return None
-    scale = analysis.scale
-    per = scale.cm_per_unit if isinstance(scale, Scale) and REGISTRY[key].unit is Unit.LENGTH else 1.0
-    rows = [(analysis.checkpoints["address"].frame, 0.0, 0.0)]
-    for window in school(opened.swing.school).window:
-        if window.measure == key and window.at in analysis.checkpoints:
-            lo = -np.inf if window.lo is None else window.lo / per
-            hi = np.inf if window.hi is None else window.hi / per
-            rows.append((analysis.checkpoints[window.at].frame, lo, hi))
-    if len(rows) < 2:
+    numbers, rows = OfSwing(analysis, opened.swing.club), []
+    for name, found in analysis.checkpoints.items():
+        window = reading.school.find(key, name, opened.swing.club)
+        if window is not None:
+            used = as_used(window, numbers, analysis.unit(key))
+            lo = -np.inf if used.lo is None else used.lo
+            rows.append((found.frame, lo, np.inf if used.hi is None else used.hi))
+    if not rows:
         return None
     rows.sort()
     table = np.array(rows)
     return Channel(table[:, 0], table[:, 1], table[:, 2])
+
+
+def seen_past(opened: OpenSwing, key: str) -> list[tuple[int, float, float]]:
+    """Where a measure is judged past its limit: frame, value and limit."""
+    analysis, reading = opened.analysis, opened.numbers.reading
+    found = []
+    for finding in reading.findings if analysis and reading else ():
+        for one in finding.weighed:
+            if one.check.measure == key and one.verdict.at_work and one.at in analysis.checkpoints:
+                value, limits = one.told.value, one.limits
+                below = limits.lo is not None and value < limits.lo
+                found.append((analysis.checkpoints[one.at].shown, value, limits.lo if below else limits.hi))
+    return found
 
 
 class Lane:
@@ -69,7 +81,7 @@ class Lane:
 
     def __init__(self, opened: OpenSwing, look: Look, key: str) -> None:
         self._open, self._look, self.key = opened, look, key
-        self._reach: tuple[Series, str, tuple[float, float]] | None = None
+        self._reach: tuple[Series, Reading | None, tuple[float, float]] | None = None
 
     def paint(self, painter: QPainter, box: QRectF, axis: TimeAxis) -> None:
         """Paint all that does not hang on the cursor."""
@@ -87,7 +99,7 @@ class Lane:
         y_of = _scale(box, low, high)
         channel = channel_of(self._open, self.key)
         if channel is not None:
-            self._channel(painter, channel, (low, high), axis, y_of, series)
+            self._channel(painter, channel, (low, high), axis, y_of)
         painter.setPen(QPen(self._look.colour("faint", 0.6), 1, Qt.PenStyle.DotLine))
         painter.drawLine(QPointF(box.left(), y_of(0.0)), QPointF(box.right(), y_of(0.0)))
         self._trace(painter, series, axis, y_of)
@@ -111,19 +123,19 @@ class Lane:
 
     def _range(self, series: Series) -> tuple[float, float]:
         """Lowest and highest value shown: trace, error where it is modest, and closed windows."""
-        judged, known = self._open.swing.school, self._reach
-        if known is None or known[0] is not series or known[1] != judged:
-            known = self._reach = series, judged, self._found_range(series)
+        reading, known = self._open.numbers.reading, self._reach
+        if known is None or known[0] is not series or known[1] is not reading:
+            known = self._reach = series, reading, self._found_range(series)
         return known[2]
 
     def _found_range(self, series: Series) -> tuple[float, float]:
         sure = series.sigma < 3 * np.median(series.sigma) + 1e-9
         low = float((series.values - series.sigma)[sure].min())
         high = float((series.values + series.sigma)[sure].max())
-        for window in school(self._open.swing.school).window:
-            if window.measure == self.key:
-                low = min(low, window.lo if window.lo is not None else low)
-                high = max(high, min(window.hi, high + 2) if window.hi is not None else high)
+        channel = channel_of(self._open, self.key)
+        if channel is not None:
+            low = min(low, *channel.lo[np.isfinite(channel.lo)], low)
+            high = max(high, *np.minimum(channel.hi[np.isfinite(channel.hi)], high + 2), high)
         low, high = min(low, 0.0), max(high, 0.0)
         pad = 0.10 * (high - low) + 1e-6
         return low - pad, high + pad
@@ -157,40 +169,35 @@ class Lane:
         reach: tuple[float, float],
         axis: TimeAxis,
         y_of: Callable[[float], float],
-        series: Series,
     ) -> None:
-        frames = np.arange(len(series.values), dtype=float)
-        frames = np.unique(np.concatenate([frames, channel.frames]))
-        low, high = channel.edges(frames, *reach)
-        inside = np.isfinite(low)
-        at = frames[inside]
-        xs = axis.xs_of(at)
+        """Firm at the checkpoints, where something is asked, and faint between; hatched past a limit."""
+        low, high = channel.edges(channel.frames, *reach)
+        xs = axis.xs_of(channel.frames)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.setPen(QPen(self._look.colour("clear", 0.65), 1))
-        painter.setBrush(self._look.colour("clear", 0.22))
-        painter.drawPolygon(_band(xs, y_of(high[inside]), y_of(low[inside])))
-        values = np.interp(at, np.arange(len(series.values)), series.values)
-        for edge, outside in ((low[inside], values < low[inside]), (high[inside], values > high[inside])):
-            self._gap(painter, xs, y_of(values), y_of(edge), outside)
-
-    def _gap(
-        self,
-        painter: QPainter,
-        xs: np.ndarray,
-        trace: np.ndarray,
-        edge: np.ndarray,
-        outside: np.ndarray,
-    ) -> None:
-        """Hatch between the trace and the edge it has crossed, both in places of the widget."""
-        runs = np.flatnonzero(np.diff(np.concatenate([[0], outside.astype(int), [0]])))
         painter.setPen(Qt.PenStyle.NoPen)
-        for first, last in runs.reshape(-1, 2):
-            part = slice(first, last)
-            shape = _band(xs[part], trace[part], edge[part])
-            painter.setBrush(self._look.colour("fault", 0.14))
-            painter.drawPolygon(shape)
+        painter.setBrush(self._look.colour("clear", 0.12))
+        if len(xs) > 1:
+            painter.drawPolygon(_band(xs, y_of(high), y_of(low)))
+        painter.setBrush(self._look.colour("clear", 0.38))
+        edge = QPen(self._look.colour("clear"), 1.6)
+        for x, bottom, top, lo, hi in zip(xs, low, high, channel.lo, channel.hi, strict=True):
+            painter.setPen(Qt.PenStyle.NoPen)
+            gate = QRectF(QPointF(x - GATE_PX, y_of(top)), QPointF(x + GATE_PX, y_of(bottom)))
+            painter.drawRect(gate)
+            painter.setPen(edge)
+            for limit, y in ((hi, gate.top()), (lo, gate.bottom())):
+                if np.isfinite(limit):
+                    painter.drawLine(QPointF(gate.left() - 2, y), QPointF(gate.right() + 2, y))
+        for frame, value, limit in seen_past(self._open, self.key):
+            x = axis.x_of(frame)
+            gap = QRectF(
+                QPointF(x - 1.6 * GATE_PX, y_of(value)), QPointF(x + 1.6 * GATE_PX, y_of(limit))
+            ).normalized()
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setBrush(self._look.colour("fault", 0.20))
+            painter.drawRect(gap)
             painter.setBrush(hatch(self._look))
-            painter.drawPolygon(shape)
+            painter.drawRect(gap)
 
     def _trace(
         self,

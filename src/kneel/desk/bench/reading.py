@@ -1,12 +1,13 @@
-"""The reading: what was found, as knots on a plumb, the root on top, with its reasons and what it costs."""
+"""The reading: what was found as a chain, what to work on, its reasons, and the instructor's word."""
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
-from PyQt6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
+from PyQt6.QtCore import QRectF, QSize, Qt
+from PyQt6.QtGui import QPainter, QPaintEvent
 from PyQt6.QtWidgets import (
     QHBoxLayout,
     QLabel,
+    QLineEdit,
     QMenu,
     QPushButton,
     QScrollArea,
@@ -15,106 +16,21 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from kneel.desk.glyphs import draw_verdict
+from kneel.desk.bench.knots import Knots
 from kneel.desk.swing import OpenSwing
-from kneel.desk.theme import Look, font
+from kneel.desk.theme import Look
 from kneel.desk.words import tr
-from kneel.judge import Finding, schools
-from kneel.judge.words import UNITS, checkpoint_words, number, window_words
-from kneel.model import spoken
+from kneel.judge import Finding, Reading, Verdict, at_hand
+from kneel.judge.roots import ADDED, LEFT, REJECTED
+from kneel.model import Override, spoken
 from kneel.motion.advice import Advice
+from kneel.speech.findings import differences, done_well, place, reasons, sentence, work_on
+from kneel.speech.words import UNITS, number
 
-VERDICT_WORDS = {"fault": "fault", "watch": "watch", "clear": "clear", "unknown": "can’t tell"}
-KNOT_HEIGHT = 54
+DIFFER = 3
+"""So many differences between two schools are told."""
 
-
-class Knot(QWidget):
-    """One finding on the plumb: glyph, name, value, window. Choosing it takes the stage there."""
-
-    def __init__(self, opened: OpenSwing, look: Look) -> None:
-        super().__init__()
-        self._open, self._look = opened, look
-        self._finding: Finding | None = None
-        self._first = self._last = True
-        self.setFixedHeight(KNOT_HEIGHT)
-        self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
-        self.setCursor(Qt.CursorShape.PointingHandCursor)
-        self.setToolTip(tr("Show it on the picture"))
-
-    def show_finding(self, finding: Finding, *, first: bool, last: bool) -> None:
-        """Show a finding; ``first`` and ``last`` tell where the plumb begins and ends."""
-        self._finding, self._first, self._last = finding, first, last
-        self.setAccessibleName(f"{finding.fault.title}: {tr(VERDICT_WORDS[finding.verdict.value])}")
-        self.update()
-
-    def paintEvent(self, event: QPaintEvent) -> None:
-        f = self._finding
-        if f is None:
-            return
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        box = QRectF(self.rect()).adjusted(0.5, 2.5, -0.5, -2.5)
-        if f.fault.key == self._open.selection.fault:
-            painter.setPen(QPen(self._look.colour("chosen_edge"), 2 if self.hasFocus() else 1))
-            painter.setBrush(self._look.colour("chosen"))
-            painter.drawRoundedRect(box, 6, 6)
-        elif self.hasFocus():
-            painter.setPen(QPen(self._look.colour("chosen_edge"), 1))
-            painter.drawRoundedRect(box, 6, 6)
-        self._plumb(painter)
-        draw_verdict(painter, self._look, f.verdict.value, QPointF(18, 20))
-        painter.setPen(self._look.colour("text"))
-        painter.setFont(font(14, 600))
-        painter.drawText(QPointF(34, 25), tr(f.fault.title))
-        painter.setFont(font(11.5))
-        painter.setPen(self._look.colour("secondary"))
-        where = f" {tr('at')} {checkpoint_words(f.checkpoint)}" if f.checkpoint else ""
-        painter.drawText(QPointF(34, 42), tr(VERDICT_WORDS[f.verdict.value]) + where)
-        if f.value is not None and f.sigma is not None and f.unit:
-            self._numbers(painter, f, f.value, f.sigma, f.unit)
-
-    def _plumb(self, painter: QPainter) -> None:
-        painter.setPen(QPen(self._look.colour("faint"), 1.2))
-        if not self._first:
-            painter.drawLine(QPointF(18, 0), QPointF(18, 12))
-        if not self._last:
-            painter.drawLine(QPointF(18, 28), QPointF(18, self.height()))
-
-    def _numbers(self, painter: QPainter, f: Finding, value: float, sigma: float, unit: str) -> None:
-        right = self.width() - 12
-        error = f" ± {number(sigma, unit, signed=False)}"
-        painter.setFont(font(12.5))
-        error_width = painter.fontMetrics().horizontalAdvance(error)
-        painter.setPen(self._look.colour("secondary"))
-        painter.drawText(QPointF(right - error_width, 25), error)
-        painter.setFont(font(14, 600))
-        text = f"{number(value, unit)} {UNITS[unit].replace('stance widths', 'stance')}"
-        width = painter.fontMetrics().horizontalAdvance(text)
-        painter.setPen(self._look.colour("text"))
-        painter.drawText(QPointF(right - error_width - width, 25), text)
-        if f.window:
-            painter.setFont(font(11.5))
-            painter.setPen(self._look.colour("secondary"))
-            words = window_words(*f.window, unit)
-            width = painter.fontMetrics().horizontalAdvance(words)
-            painter.drawText(QPointF(right - width, 42), words)
-
-    def mousePressEvent(self, event: QMouseEvent) -> None:
-        self._choose()
-
-    def _choose(self) -> None:
-        if self._finding is not None:
-            self._open.selection.choose(self._finding.fault.key)
-
-    def keyPressEvent(self, event: QKeyEvent) -> None:
-        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Space):
-            self._choose()
-        else:
-            super().keyPressEvent(event)
-
-    def focusInEvent(self, event: QFocusEvent) -> None:
-        self.update()
-        super().focusInEvent(event)
+SAYINGS = ((REJECTED, "Not so"), (ADDED, "I see it"), (LEFT, "Known, leave it"), ("", "Take it back"))
 
 
 class ReadingPane(QWidget):
@@ -131,15 +47,28 @@ class ReadingPane(QWidget):
         self._school.setAccessibleName(tr("School the swing is judged by"))
         self._school.clicked.connect(self._choose_school)
         self._agrees = QLabel()
-        self._knots = QVBoxLayout()
-        self._knots.setSpacing(0)
-        self._text = QLabel()
+        self._well, self._work = QLabel(), QLabel()
+        self._knots = Knots(opened, look)
+        self._rest = Knots(opened, look)
+        self._rest.hide()
+        self._text, self._place = QLabel(), QLabel()
         self._reasons = QLabel()
         self._why = QLabel()
         self._care = QLabel()
         self._notes = QLabel()
-        self._count = QLabel()
-        parts = (self._agrees, self._text, self._reasons, self._why, self._care, self._count, self._notes)
+        self._count = QPushButton()
+        self._count.setFlat(True)
+        self._count.setCheckable(True)
+        self._count.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
+        self._count.setAccessibleName(tr("What is clear, and what cannot be told"))
+        self._count.toggled.connect(self._open_rest)
+        self._say = {key: QPushButton(tr(words)) for key, words in SAYINGS}
+        self._reason = QLineEdit()
+        self._reason.setPlaceholderText(tr("Why? It is kept with the swing."))
+        self._reason.setMaxLength(200)
+        self._reason.editingFinished.connect(self._keep_reason)
+        self._labels = (self._well, self._work, self._agrees, self._text, self._place)
+        parts = (*self._labels, self._reasons, self._why, self._care, self._notes)
         self._labels = parts
         for label in parts:
             label.setWordWrap(True)
@@ -163,10 +92,12 @@ class ReadingPane(QWidget):
         column.setContentsMargins(12, 10, 12, 12)
         column.setSpacing(10)
         column.addLayout(head)
-        column.addWidget(self._agrees)
-        column.addLayout(self._knots)
-        for label in (self._text, self._reasons, self._why, self._care, self._count, self._notes):
-            column.addWidget(label)
+        for part in (self._well, self._work, self._knots, self._text, self._reasons, self._place):
+            column.addWidget(part)
+        column.addLayout(self._sayings())
+        column.addWidget(self._reason)
+        for part in (self._why, self._care, self._count, self._rest, self._agrees, self._notes):
+            column.addWidget(part)
         column.addStretch(1)
         area = QScrollArea()
         area.setWidgetResizable(True)
@@ -186,32 +117,54 @@ class ReadingPane(QWidget):
         painter.setBrush(self._look.colour("panel"))
         painter.drawRoundedRect(QRectF(self.rect()), 6, 6)
 
+    def _sayings(self) -> QHBoxLayout:
+        """What the instructor can say of the chosen finding."""
+        row = QHBoxLayout()
+        row.setSpacing(6)
+        for key, button in self._say.items():
+            button.setProperty("small", True)
+            button.clicked.connect(lambda _, k=key: self._override(k))
+            row.addWidget(button)
+        row.addStretch(1)
+        return row
+
     def refresh(self) -> None:
         """Say what the numbers say now."""
         c = self._look.colours
         reading = self._open.numbers.reading
         if reading is None or self._open.store is None:
-            self._show_knots([])
-            for widget in (self._school, *(self._labels[:-1])):
+            self._knots.show_chain([])
+            self._rest.show_chain([])
+            buttons = (self._school, self._count, self._reason, *self._say.values())
+            for widget in (*buttons, *self._labels[:-1]):
                 widget.hide()
             self._notes.setText(tr("The reading stands here once a clip is open and its points are marked."))
             return
-        for widget in (self._school, self._agrees, self._count):
-            widget.show()
+        self._school.show()
         self._school.setText(tr("Judged as %s ▾") % reading.school.title.lower())
         self._school.setStyleSheet("text-align: left; border: 0; background: transparent; font-weight: 600;")
+        self._well.setText(done_well(reading))
+        self._well.setStyleSheet(f"color: {c.secondary}; font-size: 12.5px;")
+        self._work.setText(work_on(reading))
+        self._work.setStyleSheet("font-size: 13px; font-weight: 600;")
         self._agrees.setText(self._agreement())
         self._agrees.setStyleSheet(f"color: {c.secondary}; font-size: 11.5px;")
-        self._show_knots(list(reading.findings))
-        self._explain(c.secondary)
+        self._knots.show_chain(reading.chain or [(f, 0) for f in reading.well])
+        self._explain(reading, c.secondary)
+        self._tell_rest(reading, c.secondary)
+        for label in self._labels:
+            label.setVisible(bool(label.text()))
 
-    def _explain(self, secondary: str) -> None:
+    def _explain(self, reading: Reading, secondary: str) -> None:
+        """The chosen finding: sentence, reasons, its place in the chain, what it costs, what can be said."""
         finding = self._open.selection.finding
-        self._text.setText(finding.text if finding else "")
+        self._text.setText(sentence(finding, reading.school) if finding else "")
         self._text.setStyleSheet("font-size: 13px;")
-        self._reasons.setText("\n".join(finding.evidence) if finding else "")
+        self._reasons.setText("\n".join(reasons(finding)) if finding else "")
         self._reasons.setStyleSheet(f"color: {secondary};")
-        at_work = finding is not None and finding.verdict.value in ("fault", "watch")
+        self._place.setText(place(finding, reading) if finding else "")
+        self._place.setStyleSheet("font-size: 12.5px;")
+        at_work = finding is not None and finding.verdict.at_work
         why = f"<b>{tr('What it costs')}</b><br>{finding.fault.why}" if finding and at_work else ""
         roots = f"<br><br><b>{tr('Common roots')}</b><br>{finding.fault.roots}" if finding and at_work else ""
         self._why.setText(why + roots)
@@ -221,17 +174,74 @@ class ReadingPane(QWidget):
             f"QLabel {{ color: {secondary}; font-size: 11.5px; border: 0; padding-left: 8px;"
             f" border-left: 3px solid {self._look.colours.watch}; }}"
         )
+        self._offer(finding)
+
+    def _offer(self, finding: Finding | None) -> None:
+        """The words that fit: a fault can be refused or left, what is clear or unknown can be seen."""
+        override = finding.override if finding else None
+        fit = {
+            REJECTED: override is None and finding is not None and finding.verdict.at_work,
+            LEFT: override is None and finding is not None and finding.verdict.at_work,
+            ADDED: override is None and finding is not None and not finding.verdict.at_work,
+            "": override is not None,
+        }
+        for key, button in self._say.items():
+            button.setVisible(fit[key])
+        self._reason.setVisible(override is not None)
+        if override is not None and not self._reason.hasFocus():
+            self._reason.setText(override.reason)
+
+    def _override(self, verdict: str) -> None:
+        """Keep what the instructor says of the chosen fault; nothing takes it back."""
+        finding = self._open.selection.finding
+        if finding is None:
+            return
+        others = tuple(one for one in self._open.swing.overrides if one.fault != finding.key)
+        said = (*others, Override(finding.key, verdict)) if verdict else others
+        self._open.set("Say otherwise", overrides=said)
+        if verdict:
+            self._reason.clear()
+            self._reason.setFocus()
+
+    def _keep_reason(self) -> None:
+        finding = self._open.selection.finding
+        if finding is None or finding.override is None or finding.override.reason == self._reason.text():
+            return
+        said = tuple(
+            Override(one.fault, one.verdict, self._reason.text()) if one.fault == finding.key else one
+            for one in self._open.swing.overrides
+        )
+        self._open.set("Give the reason", overrides=said)
+
+    def _tell_rest(self, reading: Reading, secondary: str) -> None:
+        """One quiet line for what is clear or cannot be told; it opens."""
+        rest = self._not_at_work(reading)
+        clear = sum(f.verdict is Verdict.CLEAR for f in rest)
+        unsure = sum(f.verdict is Verdict.UNKNOWN and f.asked for f in rest)
+        unseen = sum(not f.asked for f in reading.findings)
+        counts = (
+            (clear, tr("%d clear")),
+            (unsure, tr("%d can’t be told")),
+            (unseen, tr("%d not asked here")),
+        )
+        words = " · ".join(text % count for count, text in counts if count)
+        self._count.setText(f"{words} {'▴' if self._count.isChecked() else '▾'}")
+        self._count.setStyleSheet(
+            f"text-align: left; border: 0; background: transparent; color: {secondary}; font-size: 11.5px;"
+        )
+        self._count.setVisible(bool(words))
+        self._rest.show_chain([(f, 0) for f in rest] if self._count.isChecked() else [])
+        self._rest.setVisible(self._count.isChecked())
         notes = [*self._next_step(), *self._by_colour(), *self._open.numbers.notes]
         self._notes.setText("\n\n".join(notes))
         self._notes.setStyleSheet(f"color: {secondary}; font-size: 11.5px;")
-        reading = self._open.numbers.reading
-        unseen = sum(f.verdict.value == "unknown" for f in reading.findings) if reading else 0
-        clear = sum(f.verdict.value == "clear" for f in reading.findings) if reading else 0
-        counts = [(clear, tr("%d clear")), (unseen, tr("%d can’t be told here"))]
-        self._count.setText(" · ".join(words % count for count, words in counts if count))
-        self._count.setStyleSheet(f"color: {secondary}; font-size: 11.5px;")
-        for label in self._labels:
-            label.setVisible(bool(label.text()))
+
+    def _not_at_work(self, reading: Reading) -> list[Finding]:
+        shown = {f.key for f, _ in reading.chain} or {f.key for f in reading.well}
+        return [f for f in reading.findings if f.asked and f.key not in shown]
+
+    def _open_rest(self, opened: bool) -> None:
+        self.refresh()
 
     def _by_colour(self) -> list[str]:
         """Which points follow a spot of tape that was marked."""
@@ -258,9 +268,11 @@ class ReadingPane(QWidget):
 
     def _advised(self, advice: Advice) -> str:
         """Which one mark would make the chosen finding surer, and how much."""
-        finding = self._open.selection.finding
+        finding = self._open.selection.unsure
         unit = (finding.unit if finding else None) or "cm"
-        return tr("Marking the %s %s would bring ± %s down to about ± %s %s. Press N to set it.") % (
+        other = finding is not None and finding.key != self._open.selection.fault
+        about = tr("%s cannot be told yet. ") % finding.fault.title if finding and other else ""
+        return about + tr("Marking the %s %s would bring ± %s down to about ± %s %s. Press N to set it.") % (
             advice.point.replace("_", " "),
             tr(" and ").join(self._open.numbers.frame_title(frame) for frame in advice.frames),
             number(advice.before, unit, signed=False),
@@ -273,33 +285,17 @@ class ReadingPane(QWidget):
         reading, other = self._open.numbers.reading, self._open.numbers.other
         if reading is None or other is None or all(f.value is None for f in reading.findings):
             return ""
-        second = {f.fault.key: f.verdict for f in other.findings}
-        differ = [f for f in reading.findings if second.get(f.fault.key) is not f.verdict]
+        told = differences(reading, other)
         name = other.school.title.lower()
-        if not differ:
+        if not told:
             return tr("The %s school agrees.") % name
-        words = ", ".join(
-            tr("%s: %s") % (f.fault.title.lower(), tr(VERDICT_WORDS[second[f.fault.key].value]))
-            for f in differ
-        )
-        return tr("The %s school sees it otherwise: %s.") % (name, words)
-
-    def _show_knots(self, findings: list[Finding]) -> None:
-        """One knot per finding; those at hand are used again."""
-        while self._knots.count() > len(findings):
-            item = self._knots.takeAt(self._knots.count() - 1)
-            if item is not None and (widget := item.widget()) is not None:
-                widget.hide()
-                widget.deleteLater()
-        for k, finding in enumerate(findings):
-            if k >= self._knots.count():
-                self._knots.addWidget(Knot(self._open, self._look))
-            knot = self._knots.itemAt(k).widget()
-            knot.show_finding(finding, first=k == 0, last=k == len(findings) - 1)
+        more = len(told) - DIFFER
+        tail = " " + tr("And %d more.") % more if more > 0 else ""
+        return tr("The %s school sees it otherwise. %s") % (name, " ".join(told[:DIFFER])) + tail
 
     def _choose_school(self) -> None:
         menu = QMenu(self)
-        for key, entry in schools().items():
+        for key, entry in at_hand()[0].schools.items():
             action = menu.addAction(entry.title)
             if action is not None:
                 action.setCheckable(True)

@@ -9,9 +9,9 @@ from PyQt6.QtCore import QObject, pyqtSignal
 from kneel.desk.figures import Figures
 from kneel.desk.tasks import Task, Workers
 from kneel.judge import Reading
-from kneel.judge.words import checkpoint_words
 from kneel.model import Mark, Sighting
 from kneel.motion.study import Study
+from kneel.speech.words import checkpoint_words
 
 AT_ONCE_S = 0.03
 """What is computed in this time is shown at once; more is waited for beside the desk."""
@@ -54,9 +54,9 @@ class Numbers(QObject):
         if not live and task.over.wait(AT_ONCE_S) and task.answer is not None:
             task.settle()
 
-    def drag(self, mark: Mark, before: Mark | None) -> bool:
-        """Show what a mark under the hand does to the figures; False where that cannot be told."""
-        moved = None if self.busy else self._settled.dragged(mark, before)
+    def drag(self, mark: Mark, before: Mark | None, fault: str | None) -> bool:
+        """Show what a mark under the hand does to figures and chosen fault; False where it cannot be told."""
+        moved = None if self.busy else self._settled.dragged(mark, before, fault)
         if moved is None:
             return False
         self._figures = moved

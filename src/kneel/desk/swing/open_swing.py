@@ -228,7 +228,7 @@ class OpenSwing(QObject):
         if len(changed) == 1:
             mark = changed[0]
             old = next((m for m in before.marks if (m.point, m.frame) == (mark.point, mark.frame)), None)
-            if self.numbers.drag(mark, old):
+            if self.numbers.drag(mark, old, self.selection.fault):
                 return
         self._recompute(live=True)
 

@@ -6,7 +6,7 @@ from PyQt6.QtCore import QObject, pyqtSignal
 
 from kneel.desk.swing.cursor import Cursor
 from kneel.desk.swing.numbers import Numbers
-from kneel.judge import Finding
+from kneel.judge import Finding, Verdict, Why
 from kneel.motion.advice import Advice, next_mark
 
 
@@ -19,21 +19,25 @@ class Selection(QObject):
         super().__init__(parent)
         self._numbers, self._cursor = numbers, cursor
         self.fault: str | None = None
+        self._by_hand = False
 
     def begin(self) -> None:
         """Choose what a swing just opened shows first."""
-        self.fault = None
+        self.fault, self._by_hand = None, False
         self.fall_back()
 
     def fall_back(self) -> None:
-        """Choose the first finding where none is chosen."""
+        """Choose what matters first where nothing is chosen that can be told, else what is done best."""
         reading = self._numbers.reading
-        if self.fault is None and reading is not None and reading.findings:
-            self.fault = reading.findings[0].fault.key
+        told = self._by_hand or (self.finding is not None and self.finding.decided is not None)
+        if not told and reading is not None and reading.findings:
+            self.fault = next((f.key for f in (*reading.well, *reading.findings)), None)
+            if reading.chain:
+                self.fault = reading.chain[0][0].key
 
     def choose(self, fault: str | None) -> None:
         """Choose a finding and go to where it shows."""
-        self.fault = fault
+        self.fault, self._by_hand = fault, fault is not None
         finding = self.finding
         shown = self._numbers.shown(finding.checkpoint) if finding and finding.checkpoint else None
         if shown is not None:
@@ -50,9 +54,17 @@ class Selection(QObject):
             else next((f for f in reading.findings if f.fault.key == self.fault), None)
         )
 
+    @property
+    def unsure(self) -> Finding | None:
+        """What a mark should make surer: the chosen finding, or where that is clear the first in doubt."""
+        chosen, reading = self.finding, self._numbers.reading
+        if chosen is None or reading is None or chosen.verdict is not Verdict.CLEAR:
+            return chosen
+        return next((f for f in reading.findings if f.why is Why.DOUBT), chosen)
+
     def advice(self) -> Advice | None:
-        """The mark by hand that would tell most about the chosen finding."""
-        finding, analysis = self.finding, self._numbers.analysis
+        """The mark by hand that would tell most about what is unsure."""
+        finding, analysis = self.unsure, self._numbers.analysis
         if finding is None or analysis is None or finding.measure is None or finding.checkpoint is None:
             return None
         return next_mark(analysis, finding.measure, finding.checkpoint)

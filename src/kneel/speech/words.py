@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 MINUS = "\N{MINUS SIGN}"
 UNITS = {
     "cm": "cm",
@@ -71,3 +73,20 @@ def window_words(lo: float | None, hi: float | None, unit: str) -> str:
 def checkpoint_words(name: str) -> str:
     """A checkpoint as it stands in a sentence after “at”; one of the instructor's own by its name."""
     return _CHECKPOINTS.get(name, name.replace("_", " "))
+
+
+def listed(words: Sequence[str]) -> str:
+    """Several things as one says them.
+
+    >>> listed(["sway", "flip", "slide"])
+    'sway, flip and slide'
+    """
+    return " and ".join([", ".join(words[:-1]), words[-1]]) if len(words) > 1 else "".join(words)
+
+
+def capital(text: str) -> str:
+    return text[:1].upper() + text[1:]
+
+
+def small(text: str) -> str:
+    return text[:1].lower() + text[1:]

@@ -1,0 +1,258 @@
+"""Swings for the judge: clean ones, truths drawn evenly over the windows, and ones with a planted fault.
+
+A fault is true where a deciding measure's simulated truth lies past its window as used, whatever dial was
+turned; its size is the number of margins past that limit.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, field, replace
+
+import numpy as np
+
+from benchmarks.swings import Case, off
+from kneel.judge import Finding, Knowledge, Reading, School, known
+from kneel.judge.finding import Weighed
+from kneel.judge.knowledge import ONCE
+from kneel.judge.numbers import OfSwing, as_used
+from kneel.judge.reading import judge_numbers
+from kneel.judge.records import Fault
+from kneel.model import Club, Hand, PointRows, Stature, TypedScale, UsageError, View
+from kneel.motion.analysis import analyse
+from kneel.motion.failure import Failed
+from kneel.motion.measures import REGISTRY
+from kneel.motion.quantity import Single
+from kneel.motion.setup import Setup
+from kneel.motion.sightings import from_rows
+from kneel.motion.study import Study
+from kneel.sim.build import BUILDS
+from kneel.sim.camera import Camera
+from kneel.sim.dials import dials
+from kneel.sim.film import Shoot
+from kneel.sim.golfer import Golfer
+from kneel.sim.swing import SwingPlan
+from kneel.sim.truth import Truth
+
+SCHOOLS = ("centred", "loading", "forward", "braced")
+PLANNED_RATE = 60.0
+NEAR = 0.08
+"""A planted fault is as large as asked when it is so near, in margins."""
+
+
+@dataclass(frozen=True)
+class Scaled:
+    """The numbers of a swing with stated errors that are ``factor`` times what they are."""
+
+    inner: OfSwing
+    factor: float
+    kind: object = field(init=False)
+
+    def __getattr__(self, name: str) -> object:
+        return getattr(self.inner, name)
+
+    def tell(self, measure: str, at: str) -> Single | Failed:
+        told = self.inner.tell(measure, at)
+        return replace(told, sigma=told.sigma * self.factor) if isinstance(told, Single) else told
+
+
+@dataclass(frozen=True)
+class Judged:
+    """A swing judged, with the true size of every fault that is asked, in margins past its limit."""
+
+    case: Case
+    planted: str
+    wanted: float
+    reading: Reading
+    doubled: Reading
+    halved: Reading
+    sizes: Mapping[str, float]
+
+
+def scene(rng: np.random.Generator, view: View | None = None) -> tuple[School, Golfer, Camera, float]:
+    """School, body, camera and rate, drawn at random."""
+    hand = Hand.RIGHT if rng.random() < 0.6 else Hand.LEFT
+    view = view or (View.FACE_ON, View.DOWN_THE_LINE)[int(rng.integers(2))]
+    golfer = Golfer(
+        float(rng.uniform(152, 196)),
+        hand,
+        list(Club)[rng.integers(4)],
+        float(rng.uniform(0.9, 1.2)),
+        float(rng.uniform(17, 32)),
+        float(rng.uniform(8, 25)),
+        float(rng.uniform(17, 30)),
+        float(rng.uniform(26, 36)),
+        build=BUILDS[list(BUILDS)[rng.integers(len(BUILDS))]],
+    )
+    camera = Camera(
+        view,
+        hand,
+        distance_cm=float(rng.uniform(330, 560)),
+        camera_height_cm=float(rng.uniform(70, 140)),
+        yaw_deg=float(rng.uniform(-5, 5)),
+        roll_deg=float(rng.normal(0, 0.7)),
+    )
+    school = known().school(SCHOOLS[int(rng.integers(4))])
+    return school, golfer, camera, float(rng.choice([60, 120, 240]))
+
+
+def swing(seed: int, fault: str = "", size: float = 0.0, *, view: View | None = None) -> Judged | None:
+    """A swing by its number, with a fault of so many margins planted; None where the body cannot do it.
+
+    Without a fault two dials are turned by what keeps their truth inside its window, drawn evenly.
+    """
+    rng = np.random.default_rng([seed, 14])
+    if fault:
+        view = view or view_of(known().faults[fault])
+    school, golfer, camera, rate = scene(rng, view)
+    try:
+        amounts = _amounts(rng, fault, size, school, golfer, camera.view, seed)
+        if amounts is None:
+            return None
+        shoot = Shoot(golfer, _plan(school, seed, amounts), camera, rate)
+        truth = shoot.truth()
+    except UsageError:
+        return None
+    noise, count = float(rng.uniform(1, 2)), len(shoot.times_s)
+    rows = PointRows(
+        np.arange(count),
+        shoot.times_s,
+        {n: p + rng.normal(0, noise, p.shape) for n, p in truth.pixels.items()},
+        {n: np.full(count, noise) for n in truth.pixels},
+    )
+    scale = Stature(golfer.stature_cm) if rng.random() < 0.7 else TypedScale(truth.cm_per_px)
+    setup = Setup(camera.view, golfer.hand, scale=scale, width_px=1280.0, height_px=720.0)
+    case = Case(analyse(rows.times_s, from_rows(rows), setup), truth, shoot)
+    return judged(case, school, golfer.club, fault, size)
+
+
+def judged(case: Case, school: School, club: Club, fault: str, size: float) -> Judged:
+    """A case judged as stated, and with stated errors halved and doubled."""
+    numbers = OfSwing(case.study, club)
+    one, twice, half = (judge_numbers(Scaled(numbers, f), school) for f in (1.0, 2.0, 0.5))  # type: ignore[arg-type]
+    sizes = {f.key: s for f in one.findings if (s := true_size(f, case)) is not None}
+    return Judged(case, fault, size, one, twice, half, sizes)
+
+
+def true_size(finding: Finding, case: Case) -> float | None:
+    """Margins past the limit of the truth of a finding; None where nothing is asked or known."""
+    asked = [w for w in finding.weighed if w.limits is not None]
+    sizes = [_size(w, case) for w in asked]
+    known_ = [s for s in sizes if s is not None]
+    if not known_ or (finding.fault.need == "all" and len(known_) < len(finding.weighed)):
+        return None
+    return max(known_) if finding.fault.need == "any" else min(known_)
+
+
+def _size(weighed: Weighed, case: Case) -> float | None:
+    assert weighed.limits is not None
+    key = weighed.check.measure
+    at = "address" if weighed.at == ONCE else weighed.at
+    true = case.true(key, at)
+    if true is None:
+        return None
+    if weighed.told is not None:
+        # An angle by the shorter way round from what is told.
+        true = weighed.told.value - off(key, weighed.told.value, true)
+    return weighed.limits.past(true, weighed.check.side) / weighed.limits.margin
+
+
+def view_of(fault: Fault) -> View | None:
+    """The view that shows a fault, where only one of the two does."""
+    views = {v for c in fault.check for v in (c.views or REGISTRY[c.measure].views)}
+    both = {View.FACE_ON, View.DOWN_THE_LINE}
+    return next(iter(views & both)) if len(views & both) == 1 else None
+
+
+def _plan(school: School, seed: int, amounts: Mapping[str, float]) -> SwingPlan:
+    return SwingPlan(dict(amounts), school.key, variation=1.0, still_before_s=0.7, seed=seed)
+
+
+def _amounts(
+    rng: np.random.Generator, fault: str, size: float, school: School, golfer: Golfer, view: View, seed: int
+) -> dict[str, float] | None:
+    """How far which dials are turned."""
+    knowledge = known()
+
+    square = Camera(view, golfer.hand)
+    clean = Shoot(golfer, _plan(school, seed, {}), square, PLANNED_RATE)
+    study = _study(clean, clean.truth())
+
+    def past(key: str, amounts: Mapping[str, float]) -> float | None:
+        shoot = Shoot(golfer, _plan(school, seed, amounts), square, PLANNED_RATE)
+        return _planned(knowledge, key, school, golfer, Case(study, shoot.truth(), shoot))
+
+    if fault:
+        amount = _turned(fault, size, lambda a: past(fault, {fault: a} if a else {}))
+        return None if amount is None else {fault: amount}
+    amounts: dict[str, float] = {}
+    shown = [k for k in dials() if k in knowledge.faults and view_of(knowledge.faults[k]) in (view, None)]
+    for key in rng.choice(shown, 2, replace=False).tolist():
+        inside = past(key, amounts)
+        if inside is None or inside > -0.2:
+            continue
+        wanted = float(rng.uniform(inside, 0.0))
+        amount = _turned(key, wanted, lambda a, k=key: past(k, {**amounts, k: a}))
+        if amount is not None and amount > 0:
+            amounts[key] = amount
+    return amounts
+
+
+def _turned(key: str, wanted: float, past: Callable[[float], float | None]) -> float | None:
+    """The amount of a dial at which its fault is so many margins past the limit, by secant steps."""
+    limit = dials()[key].limit
+    low, at_low = 0.0, past(0.0)
+    if at_low is None:
+        return None
+    amount = 0.3 * limit
+    for _ in range(7):
+        try:
+            found = past(amount)
+        except UsageError:
+            amount = (low + amount) / 2
+            continue
+        if found is None:
+            return None
+        if abs(found - wanted) < NEAR:
+            return amount
+        slope = (found - at_low) / (amount - low) if amount != low else 0.0
+        if slope <= 0:
+            return None
+        low, at_low = amount, found
+        amount = float(np.clip(amount + (wanted - found) / slope, 0.0, limit))
+        if amount == low:
+            return None
+    return None
+
+
+def _study(shoot: Shoot, truth: Truth) -> Study:
+    """What is asked of points without noise: which measures there are, and how they are told."""
+    count, golfer = len(shoot.times_s), shoot.golfer
+    sigma = {name: np.full(count, 1.0) for name in truth.pixels}
+    rows = PointRows(np.arange(count), shoot.times_s, truth.pixels, sigma)
+    scale = Stature(golfer.stature_cm)
+    setup = Setup(shoot.camera.view, golfer.hand, scale=scale, width_px=1280.0, height_px=720.0)
+    return analyse(rows.times_s, from_rows(rows), setup)
+
+
+def _planned(knowledge: Knowledge, key: str, school: School, golfer: Golfer, case: Case) -> float | None:
+    """The true size of a fault on the body, before it is filmed."""
+    fault = knowledge.faults[key]
+    numbers, sizes = OfSwing(case.study, golfer.club), []
+    for check in fault.check:
+        if numbers.seen_from(check.measure) is None:
+            continue
+        for at in check.at:
+            window = check.own or school.find(check.measure, at, golfer.club)
+            value = case.true(check.measure, "address" if at == ONCE else at)
+            if window is None or value is None:
+                continue
+            limits = as_used(window, numbers, "cm")
+            if limits.asks(check.side):
+                # Angles that are told past a half turn are near their limit, not far off it.
+                middle = limits.lo if limits.lo is not None else limits.hi
+                value = middle + off(check.measure, value, middle) if middle is not None else value
+                sizes.append(limits.past(value, check.side) / limits.margin)
+    if not sizes:
+        return None
+    return max(sizes) if fault.need == "any" else min(sizes)

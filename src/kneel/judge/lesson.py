@@ -1,0 +1,224 @@
+"""Several swings as one: sets of one view, club and kind, and the lesson over all of them.
+
+The face-on clip and the line clip of a lesson are mostly different swings: the root is seen in one, its
+consequence in the other. What the clips share in error does not shrink with their number.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from kneel.judge.finding import Finding, Why
+from kneel.judge.knowledge import Knowledge, known
+from kneel.judge.numbers import Numbers, OfSwing
+from kneel.judge.reading import Reading, brief_of, judge_numbers
+from kneel.judge.records import Fault, School
+from kneel.judge.roots import ranked
+from kneel.judge.verdict import Verdict
+from kneel.judge.weighing import weigh
+from kneel.model import Club, Kind, Swing, View
+from kneel.motion.failure import Failed
+from kneel.motion.quantity import Single
+
+OWN = ("place", "time", "unsteady now", "unsteady then")
+"""Causes of error that every clip has by itself; all others the clips of one lesson share."""
+
+BEST = (Verdict.FAULT, Verdict.WATCH, Verdict.CLEAR, Verdict.UNKNOWN)
+"""Of one fault seen in several sets, what tells most."""
+
+
+@dataclass(frozen=True)
+class Filmed:
+    """One swing of a lesson: its document, its numbers and its own reading."""
+
+    swing: Swing
+    numbers: OfSwing
+    reading: Reading
+
+    @property
+    def group(self) -> tuple[View, Club, Kind]:
+        return self.numbers.study.setup.view, self.numbers.club, self.numbers.kind
+
+
+@dataclass(frozen=True)
+class Spread:
+    """A measure over the swings of a set: mean with its error, and how far single swings lie from it."""
+
+    mean: Single
+    spread: float | None
+    count: int
+
+
+@dataclass(frozen=True)
+class OfSet:
+    """The typical swing of a set: the mean of what its swings tell."""
+
+    members: tuple[OfSwing, ...]
+
+    @property
+    def kind(self) -> Kind:
+        return self.members[0].kind
+
+    @property
+    def club(self) -> Club:
+        return self.members[0].club
+
+    @property
+    def size(self) -> float:
+        return float(np.mean([one.size for one in self.members]))
+
+    def seen_from(self, measure: str) -> View | None:
+        return self.members[0].seen_from(measure)
+
+    def cm(self, unit: str) -> tuple[float, float]:
+        per, relative = zip(*(one.cm(unit) for one in self.members), strict=True)
+        return float(np.mean(per)), float(np.mean(relative))
+
+    def tell(self, measure: str, at: str) -> Single | Failed:
+        found = self.over(measure, at)
+        return found if isinstance(found, Failed) else found.mean
+
+    def over(self, measure: str, at: str) -> Spread | Failed:
+        """The mean of a measure at a checkpoint; told where at least half of the swings tell it."""
+        told = [(one, one.tell(measure, at)) for one in self.members]
+        known_ = [(one, single) for one, single in told if isinstance(single, Single)]
+        units = {single.unit for _, single in known_}
+        if 2 * len(known_) < len(self.members) or len(units) != 1:
+            return next((s for _, s in told if isinstance(s, Failed)), Failed("The units differ.", "unit"))
+        values = np.array([single.value for _, single in known_])
+        mean, sigma = float(values.mean()), pooled_sigma(known_)
+        spread = float(values.std(ddof=1)) if len(values) > 1 else None
+        return Spread(Single.plain(measure, units.pop(), mean, sigma), spread, len(values))
+
+
+def pooled_sigma(told: Sequence[tuple[OfSwing, Single]]) -> float:
+    """The standard error of the mean of several swings: what each has by itself falls with their number.
+
+    What nobody marked lies off by clothes and build, alike in all clips, so that it is shared as well.
+    """
+    count, own = len(told), 0.0
+    shared: dict[tuple[str, ...], float] = {}
+    for one, single in told:
+        blind = bool(one.study.setup.guessed)
+        for cause, moved in single.causes.items():
+            if cause[0] == single.key or (cause[0] in OWN and not (blind and cause[0] == "place")):
+                own += (moved / count) ** 2
+            else:
+                shared[cause] = shared.get(cause, 0.0) + moved / count
+    return float(np.sqrt(own + sum(moved**2 for moved in shared.values())))
+
+
+@dataclass(frozen=True)
+class Balls:
+    """Several swings of one view, club and kind: the reading of the typical one, and who shows what.
+
+    ``swings`` are their numbers in the lesson; ``shows`` maps a fault to those in which it is at work.
+    """
+
+    view: View
+    club: Club
+    kind: Kind
+    swings: tuple[int, ...]
+    numbers: OfSet
+    reading: Reading
+    shows: Mapping[str, tuple[int, ...]]
+
+
+@dataclass(frozen=True)
+class Lesson:
+    """All swings, the sets they fall into, and one reading over them."""
+
+    swings: tuple[Filmed, ...]
+    sets: tuple[Balls, ...]
+    reading: Reading
+
+    def set_of(self, finding: Finding) -> Balls | None:
+        """The set in which a finding of the lesson was decided."""
+        for balls in self.sets:
+            if balls.reading.of(finding.key).decided is finding.decided and finding.decided is not None:
+                return balls
+        return None
+
+
+def judge_lesson(swings: Sequence[Filmed], school: School, knowledge: Knowledge | None = None) -> Lesson:
+    """Judge all swings of a lesson under one school. Raises ``ValueError`` without any."""
+    if not swings:
+        raise ValueError("a lesson needs a swing")
+    knowledge = knowledge or known()
+    groups: dict[tuple[View, Club, Kind], list[int]] = {}
+    for k, filmed in enumerate(swings):
+        groups.setdefault(filmed.group, []).append(k)
+    sets = tuple(_balls(swings, members, school, knowledge) for members in groups.values())
+    findings = [_over_sets(fault, sets, school) for fault in knowledge.faults.values()]
+    brief = brief_of(*(filmed.swing for filmed in swings))
+    return Lesson(tuple(swings), sets, Reading(school, *ranked(findings, knowledge, brief)))
+
+
+def _balls(swings: Sequence[Filmed], members: Sequence[int], school: School, knowledge: Knowledge) -> Balls:
+    chosen = [swings[k] for k in members]
+    numbers = OfSet(tuple(one.numbers for one in chosen))
+    brief = brief_of(*(one.swing for one in chosen))
+    reading = judge_numbers(numbers, school, brief, knowledge)
+    shows = {
+        key: tuple(k for k in members if swings[k].reading.of(key).verdict.at_work)
+        for key in knowledge.faults
+    }
+    return Balls(*chosen[0].group, tuple(members), numbers, reading, shows)
+
+
+def _over_sets(fault: Fault, sets: Sequence[Balls], school: School) -> Finding:
+    """What the sets say of one fault together: of several, the one that tells most."""
+    found = [_plain(balls.reading.of(fault.key)) for balls in sets]
+    if fault.need == "all" and all(one.why in (Why.VIEW, Why.MISSING) for one in found):
+        # What no view shows alone may be told from two.
+        found.append(weigh(fault, _OfSets(tuple(balls.numbers for balls in sets)), school))
+    best = min(found, key=lambda one: (BEST.index(one.verdict), not one.asked))
+    shown = sorted({k for balls in sets for k in balls.shows[fault.key]})
+    return replace(best, swings=tuple(shown))
+
+
+def _plain(finding: Finding) -> Finding:
+    """A finding without its place in its own set's chain, and without the instructor's word."""
+    return Finding(
+        finding.fault,
+        finding.judged,
+        finding.weighed,
+        finding.decided,
+        finding.why,
+        finding.reason,
+        finding.supports,
+    )
+
+
+@dataclass(frozen=True)
+class _OfSets:
+    """Numbers of several sets as if they were of one swing; each is told by the first set that shows it."""
+
+    sets: tuple[Numbers, ...]
+
+    @property
+    def kind(self) -> Kind:
+        return self.sets[0].kind
+
+    @property
+    def club(self) -> Club:
+        return self.sets[0].club
+
+    @property
+    def size(self) -> float:
+        return self.sets[0].size
+
+    def _who(self, measure: str) -> Numbers:
+        return next((one for one in self.sets if one.seen_from(measure)), self.sets[0])
+
+    def seen_from(self, measure: str) -> View | None:
+        return self._who(measure).seen_from(measure)
+
+    def cm(self, unit: str) -> tuple[float, float]:
+        return self.sets[0].cm(unit)
+
+    def tell(self, measure: str, at: str) -> Single | Failed:
+        return self._who(measure).tell(measure, at)

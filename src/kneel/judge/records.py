@@ -1,0 +1,131 @@
+"""What the knowledge files hold: windows, schools, faults. Checked as a whole in ``knowledge``."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+import msgspec
+
+from kneel.model import Club, Kind, View
+
+Phase = Literal["set-up", "backswing", "downswing", "impact"]
+Side = Literal["below", "above", "outside"]
+
+PHASES: tuple[Phase, ...] = ("set-up", "backswing", "downswing", "impact")
+
+CARE = "Stop at pain and see a licensed medical professional for it; never force a position."
+"""The caution that stands with every fault that has none of its own."""
+
+
+class Entry(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
+    """A table of a knowledge file; a field that is not known is refused."""
+
+
+class Window(Entry, frozen=True):
+    """What a school allows of one measure at some checkpoints.
+
+    Centimetres of a body of 1.75 m, degrees or the measure's own unit; None is
+    open. ``margin`` is the distance past a limit that counts as one step of
+    severity. ``club`` names the classes it holds for; empty is all. ``at`` is
+    ``once`` for what is told once a swing.
+    """
+
+    measure: str
+    at: tuple[str, ...]
+    margin: float
+    lo: float | None = None
+    hi: float | None = None
+    club: tuple[Club, ...] = ()
+    standing: str = "common practice"
+
+
+class School(Entry, frozen=True):
+    """A school's windows. ``based_on`` is the school whose windows hold where it has none of its own.
+
+    One that is ``common`` is nobody's school: what all teach, for others to stand on.
+    """
+
+    key: str
+    title: str
+    creed: str
+    window: tuple[Window, ...]
+    based_on: str = ""
+    common: bool = False
+
+    def find(self, measure: str, at: str, club: Club = Club.IRON) -> Window | None:
+        """The window of a measure at a checkpoint; one for this class of club before one for all."""
+        fit = [w for w in self.window if w.measure == measure and at in w.at]
+        own = [w for w in fit if club in w.club]
+        return next(iter(own or [w for w in fit if not w.club]), None)
+
+
+class Check(Entry, frozen=True):
+    """What decides: a measure at some checkpoints, and the side of the window that counts.
+
+    ``says`` tells what is seen, with ``{size}``, ``{value}`` and ``{checkpoint}``. ``views`` are those in
+    which it counts, where these are fewer than those that show the measure. ``lo``, ``hi`` and ``margin``
+    are limits of its own, where it is no school's matter.
+    """
+
+    measure: str
+    at: tuple[str, ...]
+    side: Side
+    says: str
+    views: tuple[View, ...] = ()
+    lo: float | None = None
+    hi: float | None = None
+    margin: float | None = None
+
+    @property
+    def own(self) -> Window | None:
+        """Its own limits as a window."""
+        if self.margin is None:
+            return None
+        return Window(self.measure, self.at, self.margin, self.lo, self.hi)
+
+
+class Support(Entry, frozen=True):
+    """A second number that raises a fault's rank and its words but does not decide it.
+
+    It speaks for the fault where it lies below ``hi`` and above ``lo``, whichever there is. ``share``
+    is a measure that tells the same as a share, ``of`` what it is a share of, in words.
+    """
+
+    measure: str
+    at: tuple[str, ...]
+    says: str
+    lo: float | None = None
+    hi: float | None = None
+    share: str = ""
+    of: str = ""
+
+
+class Fault(Entry, frozen=True):
+    """One fault: how it is decided, what supports it, what it leads to, and what there is to say of it.
+
+    ``need`` is whether any check is enough or all are needed. ``explains`` are the faults it leads to.
+    A ``consequence`` stands at the end of a chain: never a root, never cured by itself. It is not
+    worked on while one of ``not_while`` is at work. ``misses`` are the shots it brings.
+    """
+
+    key: str
+    title: str
+    phase: Phase
+    seen: str
+    why: str
+    roots: str
+    good: str
+    check: tuple[Check, ...]
+    need: Literal["any", "all"] = "any"
+    support: tuple[Support, ...] = ()
+    explains: tuple[str, ...] = ()
+    misses: tuple[str, ...] = ()
+    not_while: tuple[str, ...] = ()
+    consequence: bool = False
+    kinds: tuple[Kind, ...] = (Kind.FULL, Kind.THREE_QUARTER)
+    care: str = CARE
+
+    @property
+    def measures(self) -> frozenset[str]:
+        """All measures it rests on."""
+        return frozenset([c.measure for c in self.check] + [s.measure for s in self.support])

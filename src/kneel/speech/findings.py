@@ -1,0 +1,182 @@
+"""What a finding says: one sentence with value, error and window; its reasons; and the chain it stands in."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from kneel.judge.finding import Finding, Supported, Weighed, Why
+from kneel.judge.knowledge import ONCE
+from kneel.judge.reading import Reading
+from kneel.judge.records import School
+from kneel.judge.roots import ADDED, LEFT, REJECTED
+from kneel.judge.verdict import Verdict
+from kneel.motion.quantity import Single
+from kneel.speech.words import capital, checkpoint_words, length_words, listed, number, small, window_words
+
+
+def sentence(finding: Finding, school: School) -> str:
+    """What is seen, how far past what is allowed; or why it cannot be told."""
+    if finding.override is not None and finding.override.verdict in (REJECTED, ADDED):
+        return _spoken(finding)
+    return _judged(finding, school)
+
+
+def _judged(finding: Finding, school: School) -> str:
+    weighed = finding.decided
+    if weighed is None or weighed.told is None or weighed.judged is None or weighed.limits is None:
+        return _untold(finding, school)
+    unit, words = weighed.told.unit, said_of(weighed)
+    match finding.verdict:
+        case Verdict.FAULT:
+            past = length_words(max(weighed.judged.past, 0.0), None, unit)
+            return f"{capital(words)}, {past} more than {_allows(weighed, school)} ({_limit(weighed)})."
+        case Verdict.WATCH:
+            return f"It may be that {words}; {_allows(weighed, school)} {_limit(weighed)}."
+        case Verdict.CLEAR:
+            value = f"{_value(weighed.told)}{_where(weighed.at)}"
+            return f"{finding.fault.good}: {value}, allowed {_limit(weighed)}."
+    # Two numbers at most: the value with its error, and the limit it is too unsure against.
+    return f"{finding.fault.title} cannot be told: {words}, which is too unsure against {_limit(weighed)}."
+
+
+def said_of(weighed: Weighed) -> str:
+    """What a check says of its value, as a clause."""
+    told = weighed.told
+    assert told is not None
+    return weighed.check.says.format(
+        size=length_words(abs(told.value), told.sigma, told.unit, signed=False),
+        value=_value(told),
+        checkpoint=checkpoint_words(weighed.at),
+    )
+
+
+def _spoken(finding: Finding) -> str:
+    """What the instructor says, and what the numbers say beside it."""
+    assert finding.override is not None
+    reason = f" {capital(finding.override.reason.rstrip('.'))}." if finding.override.reason else ""
+    if finding.override.verdict == REJECTED:
+        return f"Not so, says the instructor.{reason}"
+    return f"Seen by the instructor.{reason}"
+
+
+def _untold(finding: Finding, school: School) -> str:
+    title = finding.fault.title
+    match finding.why:
+        case Why.VIEW:
+            return f"{title} cannot be seen from here: {finding.reason or _views(finding)} shows it."
+        case Why.SCHOOL:
+            return f"The {school.title.lower()} school says nothing about {title.lower()}."
+        case Why.KIND:
+            return f"{title} is not judged in a {finding.reason} swing: no window of a full one fits."
+    return f"{title} cannot be told. {finding.reason}".strip()
+
+
+def _views(finding: Finding) -> str:
+    return next((w.reason for w in finding.weighed if w.why is Why.VIEW and w.reason), "another view")
+
+
+def _allows(weighed: Weighed, school: School) -> str:
+    return "is usual" if weighed.check.own else f"the {school.title.lower()} school allows"
+
+
+def _limit(weighed: Weighed) -> str:
+    """The limit that counts, in words."""
+    assert weighed.limits is not None and weighed.told is not None
+    limits, side = weighed.limits, weighed.check.side
+    low = limits.lo if side != "above" else None
+    high = limits.hi if side != "below" else None
+    return window_words(low, high, weighed.told.unit)
+
+
+def _value(told: Single) -> str:
+    return length_words(told.value, told.sigma, told.unit)
+
+
+def _where(at: str) -> str:
+    return "" if at == ONCE else f" at {checkpoint_words(at)}"
+
+
+def reasons(finding: Finding) -> tuple[str, ...]:
+    """What stands beside a finding: supporting numbers where something is seen."""
+    if not finding.verdict.at_work:
+        return ()
+    return tuple(_supported(one) for one in finding.supports if one.speaks or one.support.lo is None)
+
+
+def _supported(one: Supported) -> str:
+    share = f", {number(one.share.value, one.share.unit)} {one.support.of}" if one.share else ""
+    return one.support.says.format(
+        size=length_words(abs(one.told.value), one.told.sigma, one.told.unit, signed=False),
+        value=_value(one.told),
+        checkpoint=checkpoint_words(one.at),
+        share=share,
+    )
+
+
+def place(finding: Finding, reading: Reading) -> str:
+    """Where a finding stands in the chain, in a sentence; empty where it stands alone."""
+    titles = {f.key: f.fault.title.lower() for f in reading.findings}
+    parts = []
+    if finding.because:
+        above = reading.of(finding.because)
+        may = "" if above.verdict is Verdict.FAULT else "may "
+        comes = "come" if may else "comes"
+        parts.append(f"It {may}{comes} from: {titles[finding.because]}.")
+    if finding.explains:
+        parts.append(f"It leads to: {listed([titles[k] for k in finding.explains])}.")
+    if finding.fits:
+        parts.append(f"It fits the reported {listed(finding.fits)}.")
+    if finding.override is not None and finding.override.verdict == LEFT:
+        reason = finding.override.reason.rstrip(".")
+        parts.append(f"Known and left{': ' + reason if reason else ''}.")
+    return " ".join(parts)
+
+
+def work_on(reading: Reading) -> str:
+    """What to work on, and why that first."""
+    if not reading.priority:
+        watched = [f for f in reading.found(Verdict.WATCH) if f.root]
+        if watched:
+            titles = listed([f.fault.title.lower() for f in watched[:2]])
+            return f"Nothing is surely at fault. Worth watching: {titles}."
+        return ""
+    first = reading.of(reading.priority[0])
+    text = f"Work on first: {first.fault.title.lower()}."
+    if first.explains:
+        led = [reading.of(k).fault.title.lower() for k in first.explains]
+        text += f" It leads to {listed(led)}: mend it, and look at {_them(led)} again."
+    if len(reading.priority) > 1:
+        text += f" After that: {reading.of(reading.priority[1]).fault.title.lower()}."
+    return text
+
+
+def _them(titles: Sequence[str]) -> str:
+    return "that" if len(titles) == 1 else "those"
+
+
+def done_well(reading: Reading) -> str:
+    """What is done well, said first."""
+    if not reading.well:
+        return ""
+    goods = [f.fault.good for f in reading.well]
+    first, *rest = goods
+    return f"Done well: {listed([small(first), *(small(one) for one in rest)])}."
+
+
+def differences(one: Reading, other: Reading) -> tuple[str, ...]:
+    """Where two schools see one swing otherwise, a sentence each; what one cannot tell is no difference."""
+    told = []
+    for finding in one.findings:
+        second = other.of(finding.key)
+        if finding.verdict is second.verdict or Verdict.UNKNOWN in (finding.verdict, second.verdict):
+            continue
+        sentences = (
+            f"{finding.fault.title}: {finding.verdict.value} under {one.school.title.lower()}"
+            f"{_asked(finding)}, {second.verdict.value} under {other.school.title.lower()}{_asked(second)}."
+        )
+        told.append(sentences)
+    return tuple(told)
+
+
+def _asked(finding: Finding) -> str:
+    return f" ({_limit(finding.decided)})" if finding.decided and finding.decided.limits else ""

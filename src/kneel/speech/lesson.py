@@ -1,0 +1,71 @@
+"""What a lesson of several swings says: what is seen from where, in how many, and how it hangs together."""
+
+from __future__ import annotations
+
+from kneel.judge.finding import Finding
+from kneel.judge.lesson import Balls, Lesson
+from kneel.model import View
+from kneel.speech.findings import place, work_on
+from kneel.speech.words import capital, listed
+
+FROM = {View.FACE_ON: "face-on", View.DOWN_THE_LINE: "down the line", View.REAR: "from behind"}
+
+
+def seen_in(lesson: Lesson, finding: Finding) -> str:
+    """In how many swings of which set a finding is at work."""
+    told = []
+    for balls in lesson.sets:
+        shows = balls.shows[finding.key]
+        if shows:
+            told.append(f"{len(shows)} of {len(balls.swings)} {_named(balls, lesson)}")
+    return listed(told)
+
+
+def _named(balls: Balls, lesson: Lesson) -> str:
+    """A set in words: its view, and its club and kind where others of the view differ in them."""
+    same = [other for other in lesson.sets if other.view is balls.view]
+    more = []
+    if len({other.club for other in same}) > 1:
+        more.append(f"with the {balls.club.value}")
+    if len({other.kind for other in same}) > 1:
+        more.append(f"in {balls.kind.value} swings")
+    return " ".join([FROM[balls.view], *more])
+
+
+def lesson_text(lesson: Lesson) -> str:
+    """What to work on, where it is seen, and what of other clips hangs under it."""
+    reading, parts = lesson.reading, []
+    said = work_on(reading)
+    if said:
+        parts.append(said)
+    for key in reading.priority:
+        root = reading.of(key)
+        parts.append(f"{root.fault.title} is seen in {_seen(lesson, root)}.")
+        elsewhere = [f for f in (reading.of(k) for k in root.explains) if _other_set(lesson, root, f)][:2]
+        if elsewhere:
+            told = listed([f"{f.fault.title.lower()} ({_seen(lesson, f)})" for f in elsewhere])
+            hangs = "hangs" if len(elsewhere) == 1 else "hang"
+            parts.append(f"{capital(told)} {hangs} under it: other swings, one chain.")
+    return " ".join(parts)
+
+
+def _seen(lesson: Lesson, finding: Finding) -> str:
+    return seen_in(lesson, finding) or "the typical swing"
+
+
+def _other_set(lesson: Lesson, one: Finding, other: Finding) -> bool:
+    """Whether two findings were decided in sets of different views."""
+    first, second = lesson.set_of(one), lesson.set_of(other)
+    return first is not None and second is not None and first.view is not second.view
+
+
+def lines(lesson: Lesson) -> list[str]:
+    """The lesson's chain, a line a finding, as the command line prints it."""
+    told = []
+    for finding, depth in lesson.reading.chain:
+        where = _seen(lesson, finding)
+        told.append(f"{'  ' * depth}{finding.verdict.value:8} {finding.fault.title}, {where}")
+        stands = place(finding, lesson.reading)
+        if stands:
+            told.append(f"{'  ' * depth}         {stands}")
+    return told
