@@ -9,9 +9,11 @@ import pytest
 from kneel.book.points_csv import read_points
 from kneel.book.swing_file import load_swing
 from kneel.cli.main import main
-from kneel.model import Mark
+from kneel.model import Mark, Sighting
+from kneel.motion.sightings import from_marks
+from kneel.motion.track import solve_tracks
 from kneel.vision import fused, legs
-from kneel.vision.colour import follow_spots
+from kneel.vision.colour import follow_spots, of_joint
 from kneel.vision.spot import spot_at
 
 METRE = 330.0
@@ -120,3 +122,18 @@ def test_one_click_on_each_taped_knee_follows_a_whole_clip(demo, tmp_path):
     for mark in later:
         # The band's middle is not quite the joint's, and rolls on it as the knee turns.
         assert np.hypot(*(found.xy[mark.point][mark.frame] - (mark.x, mark.y))) < 9, mark
+
+
+def test_a_spot_on_a_turning_hip_does_not_overrule_the_marks_on_the_joint():
+    """A patch before a joint goes aside by its depth times the sine of the turn (geometry)."""
+    times = np.arange(120) / 120
+    joint = np.tile([400.0, 300.0], (120, 1))
+    turn = np.radians(45) * np.sin(np.pi * times)
+    patch = joint + np.stack([0.08 * METRE * np.sin(turn), 0 * turn], axis=1)
+    spot = of_joint("right_hip", Sighting(patch, np.full(120, 0.12)), METRE)
+    marks = [Mark("right_hip", n, *joint[n].tolist()) for n in (0, 60, 119)]
+    data = from_marks(marks, 120, {}, px_per_m=METRE, sightings={"right_hip": (spot,)})
+    track = solve_tracks(times, data)["right_hip"]
+    assert abs(track.xy[60, 0] - 400) < 3 and track.sigma[60] > 1.0
+    off = np.abs(track.xy[:, 0] - 400)
+    assert (off < 2.5 * track.sigma + 1).all(), off.max()

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass, field, replace
 
-from kneel.evidence.marks import follow_marks, kept_marks
+from kneel.evidence.marks import follow_marks, kept_marks, scale_of
 from kneel.evidence.seen import kept_look, look_at
 from kneel.evidence.shelf import Shelf
 from kneel.evidence.stretch import Stretch
@@ -14,7 +14,18 @@ from kneel.motion.analysis import analyse_swing
 from kneel.motion.checkpoints import Moment
 from kneel.motion.plate import Plate
 from kneel.motion.study import Study
-from kneel.vision import Followed, Looked, Source, closed, doubted, fused, installed, merged, on_the_body
+from kneel.vision import (
+    Followed,
+    Looked,
+    Source,
+    closed,
+    doubted,
+    fused,
+    installed,
+    merged,
+    of_joint,
+    on_the_body,
+)
 
 Progress = Callable[[str, int, int], None]
 
@@ -115,7 +126,8 @@ def analysed(
     looked = evidence.looked if swing.looked else Looked()
     links = doubted(merged(closed(evidence.followed.links, marks), looked.links), looked.sightings)
     found = on_the_body(fused(evidence.followed.spots), looked.sightings)
-    spots = {point: (spot,) for point, spot in found.items()}
+    px_per_m = scale_of(marks, stretch)
+    spots = {point: (of_joint(point, spot, px_per_m),) for point, spot in found.items()}
     camera = looked.camera if swing.looked else evidence.followed.camera
     return analyse_swing(
         swing,

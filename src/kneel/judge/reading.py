@@ -58,9 +58,9 @@ class Reading:
 
     @property
     def well(self) -> tuple[Finding, ...]:
-        """What is done well, what is farthest from a fault first."""
+        """What is done well: first what would lead to most if it were not, then what is farthest inside."""
         inside = [f for f in self.findings if worth_a_word(f)]
-        inside.sort(key=lambda f: f.decided.past if f.decided else 0.0)
+        inside.sort(key=lambda f: (-len(f.fault.explains), f.decided.past if f.decided else 0.0))
         return tuple(inside[:PRAISED])
 
     @property

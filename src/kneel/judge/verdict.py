@@ -61,12 +61,17 @@ class Limits:
 
     def asks(self, side: str) -> bool:
         """Whether there is a limit on the side that counts."""
-        return (side != "above" and self.lo is not None) or (side != "below" and self.hi is not None)
+        return self.counted(side) != (None, None)
+
+    def counted(self, side: str) -> tuple[float | None, float | None]:
+        """The limits on the side that counts."""
+        return None if side == "above" else self.lo, None if side == "below" else self.hi
 
     def past(self, value: float, side: str) -> float:
         """How far a value is past the limit that counts; negative inside."""
-        below = -math.inf if self.lo is None or side == "above" else self.lo - value
-        above = -math.inf if self.hi is None or side == "below" else value - self.hi
+        low, high = self.counted(side)
+        below = -math.inf if low is None else low - value
+        above = -math.inf if high is None else value - high
         return max(below, above)
 
 

@@ -32,7 +32,7 @@ def weigh(fault: Fault, numbers: Numbers, school: School) -> Finding:
     if not asked:
         return Finding(fault, Verdict.UNKNOWN, weighed, why=Why.VIEW)
     verdict = together((w.verdict for w in asked), fault.need)
-    decided = _deciding(asked, verdict)
+    decided = _deciding(asked, verdict, fault.need)
     if decided is not None:
         why = Why.DOUBT if verdict is Verdict.UNKNOWN else Why.NONE
         finding = Finding(fault, verdict, weighed, decided, why)
@@ -69,12 +69,16 @@ def _only_from(check: Check) -> str:
     return " or ".join(view.value for view in views)
 
 
-def _deciding(asked: tuple[Weighed, ...], verdict: Verdict) -> Weighed | None:
-    """The check that stands for the verdict: of those that say so, the one that is farthest past."""
+def _deciding(asked: tuple[Weighed, ...], verdict: Verdict, need: str) -> Weighed | None:
+    """The check that stands for the verdict: of those that say so, the one that is farthest past.
+
+    Where all are needed it is the one that is least past: on that it hangs.
+    """
     same = [
         (w.judged.past / w.limits.margin, w) for w in asked if w.verdict is verdict and w.judged and w.limits
     ]
-    return max(same, key=lambda pair: pair[0])[1] if same else None
+    chosen = max if need == "any" else min
+    return chosen(same, key=lambda pair: pair[0])[1] if same else None
 
 
 def _supports(fault: Fault, numbers: Numbers, finding: Finding) -> Iterator[Supported]:
@@ -99,6 +103,10 @@ def rank(finding: Finding) -> float:
 
 
 def worth_a_word(finding: Finding) -> bool:
-    """Whether what is well is far enough inside to be said: a whole margin's half beyond doubt."""
-    one = finding.decided
-    return bool(finding.verdict is Verdict.CLEAR and one and one.past < -HALF and not one.wide)
+    """Whether what is well is worth saying: half a margin inside without much doubt, and no mere consequence.
+
+    A fault that asks several things at once is clear as soon as one is missing: that earns no praise.
+    """
+    one, fault = finding.decided, finding.fault
+    earned = fault.need == "any" and not fault.consequence and finding.verdict is Verdict.CLEAR
+    return bool(earned and one and one.past < -HALF and not one.wide)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import replace
 
 from kneel.judge.finding import Finding, Supported, Weighed, Why
 from kneel.judge.knowledge import ONCE
@@ -10,14 +11,13 @@ from kneel.judge.reading import Reading
 from kneel.judge.records import School
 from kneel.judge.roots import ADDED, LEFT, REJECTED
 from kneel.judge.verdict import Verdict
-from kneel.motion.quantity import Single
 from kneel.speech.words import capital, checkpoint_words, length_words, listed, number, small, window_words
 
 
 def sentence(finding: Finding, school: School) -> str:
     """What is seen, how far past what is allowed; or why it cannot be told."""
     if finding.override is not None and finding.override.verdict in (REJECTED, ADDED):
-        return _spoken(finding)
+        return _spoken(finding, school)
     return _judged(finding, school)
 
 
@@ -25,18 +25,20 @@ def _judged(finding: Finding, school: School) -> str:
     weighed = finding.decided
     if weighed is None or weighed.told is None or weighed.judged is None or weighed.limits is None:
         return _untold(finding, school)
-    unit, words = weighed.told.unit, said_of(weighed)
+    words, limit, past = said_of(weighed), _limit(weighed), max(weighed.judged.past, 0.0)
     match finding.verdict:
         case Verdict.FAULT:
-            past = length_words(max(weighed.judged.past, 0.0), None, unit)
-            return f"{capital(words)}, {past} more than {_allows(weighed, school)} ({_limit(weighed)})."
+            amount = length_words(past, None, weighed.told.unit)
+            return f"{capital(words)}, {amount} {_beyond(weighed, school)} ({limit})."
         case Verdict.WATCH:
-            return f"It may be that {words}; {_allows(weighed, school)} {_limit(weighed)}."
+            return f"It may be that {words}; {_demands(weighed, school)} {limit}."
         case Verdict.CLEAR:
-            value = f"{_value(weighed.told)}{_where(weighed.at)}"
-            return f"{finding.fault.good}: {value}, allowed {_limit(weighed)}."
+            value = f"{_value(weighed)}{_where(weighed.at)}"
+            if past > 0:
+                return f"{finding.fault.good}: {value}, too little past what is allowed ({limit}) to matter."
+            return f"{finding.fault.good}: {value}, allowed {limit}."
     # Two numbers at most: the value with its error, and the limit it is too unsure against.
-    return f"{finding.fault.title} cannot be told: {words}, which is too unsure against {_limit(weighed)}."
+    return f"It cannot be told: {words}, which is too unsure against {limit}."
 
 
 def said_of(weighed: Weighed) -> str:
@@ -45,51 +47,80 @@ def said_of(weighed: Weighed) -> str:
     assert told is not None
     return weighed.check.says.format(
         size=length_words(abs(told.value), told.sigma, told.unit, signed=False),
-        value=_value(told),
+        value=_value(weighed),
         checkpoint=checkpoint_words(weighed.at),
     )
 
 
-def _spoken(finding: Finding) -> str:
+def _spoken(finding: Finding, school: School) -> str:
     """What the instructor says, and what the numbers say beside it."""
     assert finding.override is not None
     reason = f" {capital(finding.override.reason.rstrip('.'))}." if finding.override.reason else ""
-    if finding.override.verdict == REJECTED:
-        return f"Not so, says the instructor.{reason}"
-    return f"Seen by the instructor.{reason}"
+    said = "Not so" if finding.override.verdict == REJECTED else "It is seen"
+    numbers = _judged(replace(finding, verdict=finding.judged), school)
+    return f"{said}, says the instructor.{reason} Without that word: {small(numbers)}"
 
 
 def _untold(finding: Finding, school: School) -> str:
-    title = finding.fault.title
     match finding.why:
         case Why.VIEW:
-            return f"{title} cannot be seen from here: {finding.reason or _views(finding)} shows it."
+            return f"It cannot be seen from here: {finding.reason or _views(finding)} shows it."
         case Why.SCHOOL:
-            return f"The {school.title.lower()} school says nothing about {title.lower()}."
+            return f"The {school.title.lower()} school says nothing about it."
         case Why.KIND:
-            return f"{title} is not judged in a {finding.reason} swing: no window of a full one fits."
-    return f"{title} cannot be told. {finding.reason}".strip()
+            return f"It is not judged in a {finding.reason} swing: no window of a full one fits."
+    return f"It cannot be told. {finding.reason}".strip()
 
 
 def _views(finding: Finding) -> str:
     return next((w.reason for w in finding.weighed if w.why is Why.VIEW and w.reason), "another view")
 
 
-def _allows(weighed: Weighed, school: School) -> str:
-    return "is usual" if weighed.check.own else f"the {school.title.lower()} school allows"
+def _beyond(weighed: Weighed, school: School) -> str:
+    """What a value is past: more than is allowed, or short of what is asked."""
+    low, _ = _limits(weighed)
+    short = (
+        low is not None and low > 0 and _facing(weighed) * (weighed.told.value if weighed.told else 0.0) < low
+    )
+    if weighed.check.own:
+        return "short of what is usual" if short else "more than is usual"
+    name = f"the {school.title.lower()} school"
+    return f"short of what {name} asks" if short else f"more than {name} allows"
+
+
+def _demands(weighed: Weighed, school: School) -> str:
+    if weighed.check.own:
+        return "usual is"
+    low, high = _limits(weighed)
+    return f"the {school.title.lower()} school {'asks' if high is None and low and low > 0 else 'allows'}"
 
 
 def _limit(weighed: Weighed) -> str:
     """The limit that counts, in words."""
+    assert weighed.told is not None
+    return window_words(*_limits(weighed), weighed.told.unit)
+
+
+def _limits(weighed: Weighed) -> tuple[float | None, float | None]:
+    """The limits that count, as they are said."""
+    assert weighed.limits is not None
+    low, high = weighed.limits.counted(weighed.check.side)
+    if _facing(weighed) > 0:
+        return low, high
+    return None if high is None else -high, None if low is None else -low
+
+
+def _facing(weighed: Weighed) -> int:
+    """-1 for a turn away from the target, which everybody counts upward: “turned by 45°”."""
     assert weighed.limits is not None and weighed.told is not None
-    limits, side = weighed.limits, weighed.check.side
-    low = limits.lo if side != "above" else None
-    high = limits.hi if side != "below" else None
-    return window_words(low, high, weighed.told.unit)
+    away = all(one is None or one < 0 for one in weighed.limits.counted(weighed.check.side))
+    return -1 if weighed.told.unit == "deg" and weighed.told.value < 0 and away else 1
 
 
-def _value(told: Single) -> str:
-    return length_words(told.value, told.sigma, told.unit)
+def _value(weighed: Weighed) -> str:
+    assert weighed.told is not None
+    told = weighed.told
+    return length_words(_facing(weighed) * told.value, told.sigma, told.unit)
 
 
 def _where(at: str) -> str:
@@ -107,7 +138,7 @@ def _supported(one: Supported) -> str:
     share = f", {number(one.share.value, one.share.unit)} {one.support.of}" if one.share else ""
     return one.support.says.format(
         size=length_words(abs(one.told.value), one.told.sigma, one.told.unit, signed=False),
-        value=_value(one.told),
+        value=length_words(one.told.value, one.told.sigma, one.told.unit),
         checkpoint=checkpoint_words(one.at),
         share=share,
     )

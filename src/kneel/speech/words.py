@@ -15,6 +15,9 @@ UNITS = {
     "ms": "ms",
     "%": "%",
 }
+SIGNED = ("cm", "in", "stance")
+"""What is measured to two sides of a line has a plus there; of an angle only the minus is said."""
+
 DECIMALS = {"cm": 1, "in": 1, "stance": 3, "deg": 0, "ratio": 2, "s": 2, "ms": 0, "%": 0}
 
 _CHECKPOINTS = {
@@ -35,13 +38,23 @@ _CHECKPOINTS = {
 def number(value: float, unit: str, *, signed: bool = True) -> str:
     """A number with a real minus sign and the decimals of its unit, without the unit.
 
-    >>> number(-6.04, "cm"), number(0.04, "cm"), number(-0.01, "cm")
-    ('−6.0', '+0.0', '0.0')
+    >>> number(-6.04, "cm"), number(0.04, "cm"), number(-0.01, "cm"), number(12.3, "deg")
+    ('−6.0', '+0.0', '0.0', '12')
     """
-    text = f"{value:+.{DECIMALS[unit]}f}" if signed else f"{value:.{DECIMALS[unit]}f}"
+    text = f"{value:{'+' if signed and unit in SIGNED else ''}.{DECIMALS[unit]}f}"
     if text.startswith("-") and float(text) == 0:
         text = text[1:]
     return text.replace("-", MINUS)
+
+
+def with_unit(text: str, unit: str, *, short: bool = False) -> str:
+    """A text with its unit; a degree stands close, as in print, and ``short`` is for a label.
+
+    >>> with_unit("+30", "deg"), with_unit("+30", "cm"), with_unit("0.21", "stance", short=True)
+    ('+30°', '+30 cm', '0.21 stance')
+    """
+    words = UNITS[unit].split()[0] if short and UNITS[unit] else UNITS[unit]
+    return f"{text}{words}" if words == "°" else f"{text} {words}".strip()
 
 
 def length_words(value: float, sigma: float | None, unit: str, *, signed: bool = True) -> str:
@@ -51,8 +64,8 @@ def length_words(value: float, sigma: float | None, unit: str, *, signed: bool =
     ('−6.0 ± 0.7 cm', '4.5 cm')
     """
     if sigma is None:
-        return f"{number(value, unit, signed=False)} {UNITS[unit]}".strip()
-    return f"{number(value, unit, signed=signed)} ± {number(sigma, unit, signed=False)} {UNITS[unit]}".strip()
+        return with_unit(number(value, unit, signed=False), unit)
+    return with_unit(f"{number(value, unit, signed=signed)} ± {number(sigma, unit, signed=False)}", unit)
 
 
 def window_words(lo: float | None, hi: float | None, unit: str) -> str:
@@ -62,11 +75,11 @@ def window_words(lo: float | None, hi: float | None, unit: str) -> str:
     ('−1.5 to +4.0 cm', 'at least +3.0 cm')
     """
     if lo is not None and hi is not None:
-        return f"{number(lo, unit)} to {number(hi, unit)} {UNITS[unit]}".strip()
+        return with_unit(f"{number(lo, unit)} to {number(hi, unit)}", unit)
     if lo is not None:
-        return f"at least {number(lo, unit)} {UNITS[unit]}".strip()
+        return with_unit(f"at least {number(lo, unit)}", unit)
     if hi is not None:
-        return f"at most {number(hi, unit)} {UNITS[unit]}".strip()
+        return with_unit(f"at most {number(hi, unit)}", unit)
     return "anything"
 
 

@@ -1,7 +1,7 @@
 """Finding and following points in pixels."""
 
 from kneel.vision.closure import closed
-from kneel.vision.colour import fused, on_the_body
+from kneel.vision.colour import fused, of_joint, on_the_body
 from kneel.vision.flow import follow
 from kneel.vision.followed import Followed, Source, follow_legs
 from kneel.vision.landmarks import BodyModelError, installed
@@ -22,5 +22,6 @@ __all__ = [
     "installed",
     "legs",
     "merged",
+    "of_joint",
     "on_the_body",
 ]

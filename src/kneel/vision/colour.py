@@ -40,6 +40,13 @@ STRAYS, STRAYS_SHARE = 4.0, 0.1
 
 BEST_SIGMA_PX = 0.12
 
+SKIN_M = {"hip": 0.09, "shoulder": 0.06, "knee": 0.03, "ankle": 0.03, "head": 0.08}
+"""How far before a joint its spot sits, in m: on the front of the pelvis, on the kneecap (half a limb's
+depth, from memory). Where the body turns, the spot goes aside by its sine."""
+
+TURNS, TURNS_S = 0.5, 0.3
+"""The sine by which a body usually turns off the pose it was marked in, and for how long."""
+
 
 def follow_spots(
     legs: Sequence[Leg],
@@ -148,6 +155,12 @@ class _Walker:
         if end is None or not np.isfinite(here).all():
             return True
         return bool(np.hypot(*(here - end)) < 1.5 * LONGEST * self.first.radius)
+
+
+def of_joint(point: str, spot: Sighting, px_per_m: float) -> Sighting:
+    """A spot as a sighting of the joint behind it, which it leaves as the body turns."""
+    depth = SKIN_M.get(point.rsplit("_", maxsplit=1)[-1], 0.0)
+    return replace(spot, wander=TURNS * depth * px_per_m, wander_s=TURNS_S)
 
 
 def fused(seen: Mapping[Leg, Sighting]) -> dict[str, Sighting]:

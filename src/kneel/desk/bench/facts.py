@@ -13,7 +13,7 @@ from kneel.motion.failure import Failed
 from kneel.motion.measures import Measure, measure_of_plumb
 from kneel.motion.quantity import Series, Single
 from kneel.motion.study import Study
-from kneel.speech.words import MINUS, UNITS, number
+from kneel.speech.words import MINUS, number, with_unit
 
 CHAINS = (
     ("lead", ("lead_hip", "lead_knee", "lead_ankle")),
@@ -140,7 +140,7 @@ def _crossing(opened: OpenSwing, analysis: Study, address: int, entry: Measure) 
         sum(float(t.xy[frame, 0]) for t in known) / len(known),
         sum(float(t.xy[frame, 1]) for t in known) / len(known),
         max(float(t.sigma[frame]) for t in known),
-        f"{number(value, series.unit)} {UNITS[series.unit]}",
+        with_unit(number(value, series.unit), series.unit),
         f"± {number(sigma, series.unit, signed=False)}",
         words,
         _past(opened, series, value),

@@ -15,7 +15,7 @@ from kneel.desk.theme import Look, font
 from kneel.desk.words import tr
 from kneel.judge import Finding
 from kneel.judge.roots import ADDED, LEFT, REJECTED
-from kneel.speech.words import UNITS, checkpoint_words, number, window_words
+from kneel.speech.words import checkpoint_words, number, window_words, with_unit
 
 VERDICT_WORDS = {"fault": "fault", "watch": "watch", "clear": "clear", "unknown": "can’t tell"}
 OVERRIDE_WORDS = {ADDED: "seen by the instructor", REJECTED: "not so", LEFT: "known, left"}
@@ -90,12 +90,13 @@ class Knot(QWidget):
         x = self._x(self._hung.depth)
         self._plumbs(painter, self._hung, x)
         draw_verdict(painter, self._look, f.verdict.value, QPointF(x, 20))
-        room = self._numbers(painter, f)
+        bold = font(14 if self._hung.depth == 0 else 13, 600)
+        painter.setFont(bold)
+        title = tr(f.fault.title)
+        room = self._numbers(painter, f, x + 16 + painter.fontMetrics().horizontalAdvance(title))
         painter.setPen(self._look.colour("text"))
-        painter.setFont(font(14 if self._hung.depth == 0 else 13, 600))
-        title = painter.fontMetrics().elidedText(
-            tr(f.fault.title), Qt.TextElideMode.ElideRight, int(room - x - 22)
-        )
+        painter.setFont(bold)
+        title = painter.fontMetrics().elidedText(title, Qt.TextElideMode.ElideRight, int(room - x - 16))
         painter.drawText(QPointF(x + 16, 25), title)
         painter.setFont(font(11.5))
         painter.setPen(self._look.colour("secondary"))
@@ -124,30 +125,33 @@ class Knot(QWidget):
         if one.leads:
             painter.drawLine(QPointF(x, 29), QPointF(x, self.height()))
 
-    def _numbers(self, painter: QPainter, f: Finding) -> float:
-        """Value, error and the limit that counts, to the right; returns where they begin."""
+    def _numbers(self, painter: QPainter, f: Finding, title_width: float) -> float:
+        """Value, error and the limit that counts, to the right; returns how far the title may reach.
+
+        Beside a long title there is no room: its value stands a line lower, and the limit in the sentence.
+        """
         right = self.width() - 12.0
         if f.value is None or f.sigma is None or f.unit is None or f.decided is None:
             return right
         unit = f.unit
+        value = with_unit(number(f.value, unit), unit, short=True)
         error = f" ± {number(f.sigma, unit, signed=False)}"
         painter.setFont(font(12.5))
         error_width = painter.fontMetrics().horizontalAdvance(error)
-        painter.setPen(self._look.colour("secondary"))
-        painter.drawText(QPointF(right - error_width, 25), error)
         painter.setFont(font(14, 600))
-        text = f"{number(f.value, unit)} {UNITS[unit].replace('stance widths', 'stance')}".strip()
-        width = painter.fontMetrics().horizontalAdvance(text)
+        left = right - error_width - painter.fontMetrics().horizontalAdvance(value)
+        beside = title_width <= left - 10
+        line = 25 if beside else 42
         painter.setPen(self._look.colour("text"))
-        painter.drawText(QPointF(right - error_width - width, 25), text)
-        if f.limits:
+        painter.drawText(QPointF(left, line), value)
+        painter.setFont(font(12.5))
+        painter.setPen(self._look.colour("secondary"))
+        painter.drawText(QPointF(right - error_width, line), error)
+        if f.limits and beside:
             painter.setFont(font(11.5))
-            painter.setPen(self._look.colour("secondary"))
-            side = f.decided.check.side
-            low = f.limits.lo if side != "above" else None
-            words = window_words(low, f.limits.hi if side != "below" else None, unit)
+            words = window_words(*f.limits.counted(f.decided.check.side), unit)
             painter.drawText(QPointF(right - painter.fontMetrics().horizontalAdvance(words), 42), words)
-        return right - error_width - width
+        return left - 6 if beside else right
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         self._choose()

@@ -20,7 +20,7 @@ from kneel.judge.numbers import OfSwing, as_used
 from kneel.motion.failure import Failed
 from kneel.motion.measures import REGISTRY
 from kneel.motion.quantity import Series
-from kneel.speech.words import UNITS, number
+from kneel.speech.words import UNITS, number, with_unit
 
 GATE_PX = 4.0
 """Half the width of the window at a checkpoint."""
@@ -228,8 +228,8 @@ class Lane:
         frame = self._open.cursor.frame
         value, sigma = float(series.values[frame]), float(series.sigma[frame])
         at = QPointF(axis.x_of(frame), min(max(y_of(value), box.top()), box.bottom()))
-        unit = tr({"stance": "stance"}.get(series.unit, UNITS[series.unit]))
-        text = f"{number(value, series.unit)} ± {number(sigma, series.unit, signed=False)} {unit}"
+        unit = series.unit
+        text = with_unit(f"{number(value, unit)} ± {number(sigma, unit, signed=False)}", unit, short=True)
         painter.setFont(font(12, 600))
         width = painter.fontMetrics().horizontalAdvance(text) + 16
         left = at.x() + 10 if at.x() + 10 + width < box.right() else at.x() - 10 - width

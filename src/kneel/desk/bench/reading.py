@@ -25,10 +25,12 @@ from kneel.judge.roots import ADDED, LEFT, REJECTED
 from kneel.model import Override, spoken
 from kneel.motion.advice import Advice
 from kneel.speech.findings import differences, done_well, place, reasons, sentence, work_on
-from kneel.speech.words import UNITS, number
+from kneel.speech.words import number, with_unit
 
 DIFFER = 3
 """So many differences between two schools are told."""
+
+FLAT = "text-align: left; border: 0; padding: 0; background: transparent;"
 
 SAYINGS = ((REJECTED, "Not so"), (ADDED, "I see it"), (LEFT, "Known, leave it"), ("", "Take it back"))
 
@@ -142,7 +144,7 @@ class ReadingPane(QWidget):
             return
         self._school.show()
         self._school.setText(tr("Judged as %s ▾") % reading.school.title.lower())
-        self._school.setStyleSheet("text-align: left; border: 0; background: transparent; font-weight: 600;")
+        self._school.setStyleSheet(f"{FLAT} font-weight: 600;")
         self._well.setText(done_well(reading))
         self._well.setStyleSheet(f"color: {c.secondary}; font-size: 12.5px;")
         self._work.setText(work_on(reading))
@@ -222,13 +224,11 @@ class ReadingPane(QWidget):
         counts = (
             (clear, tr("%d clear")),
             (unsure, tr("%d can’t be told")),
-            (unseen, tr("%d not asked here")),
+            (unseen, tr("%d not asked")),
         )
         words = " · ".join(text % count for count, text in counts if count)
         self._count.setText(f"{words} {'▴' if self._count.isChecked() else '▾'}")
-        self._count.setStyleSheet(
-            f"text-align: left; border: 0; background: transparent; color: {secondary}; font-size: 11.5px;"
-        )
+        self._count.setStyleSheet(f"{FLAT} color: {secondary}; font-size: 11.5px;")
         self._count.setVisible(bool(words))
         self._rest.show_chain([(f, 0) for f in rest] if self._count.isChecked() else [])
         self._rest.setVisible(self._count.isChecked())
@@ -272,12 +272,11 @@ class ReadingPane(QWidget):
         unit = (finding.unit if finding else None) or "cm"
         other = finding is not None and finding.key != self._open.selection.fault
         about = tr("%s cannot be told yet. ") % finding.fault.title if finding and other else ""
-        return about + tr("Marking the %s %s would bring ± %s down to about ± %s %s. Press N to set it.") % (
+        return about + tr("Marking the %s %s would bring ± %s down to about ± %s. Press N to set it.") % (
             advice.point.replace("_", " "),
             tr(" and ").join(self._open.numbers.frame_title(frame) for frame in advice.frames),
             number(advice.before, unit, signed=False),
-            number(advice.after, unit, signed=False),
-            UNITS[unit],
+            with_unit(number(advice.after, unit, signed=False), unit),
         )
 
     def _agreement(self) -> str:
