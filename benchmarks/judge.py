@@ -15,6 +15,7 @@ from pathlib import Path
 
 import numpy as np
 
+from benchmarks import judged_clips
 from benchmarks.planted import Judged, off, swing
 from kneel.judge import Verdict, known
 from kneel.judge.verdict import normal
@@ -255,6 +256,7 @@ def _chances(every: Sequence[Row]) -> str:
 def main() -> None:
     swings = int(sys.argv[1]) if len(sys.argv) > 1 else SWINGS
     text = page(*rows(swings, int(sys.argv[2]) if len(sys.argv) > 2 else FIRST))
+    text += "\n" + judged_clips.page() if len(sys.argv) == 1 else ""
     if len(sys.argv) > 1:
         print(text)
         return

@@ -286,9 +286,10 @@ def test_misses_raise_and_lower_roots():
     for miss, first in (("slice", "short_turn"), ("topped", "head_rise")):
         reading = read(told, brief=Brief(misses=frozenset({miss})))
         assert reading.priority[0] == first
-        assert reading.of(first).fits == (miss,) and f"fits the reported {miss}" in place(
-            reading.of(first), reading
-        )
+        assert reading.of(first).fits == (miss,)
+        assert f"fits the reported {miss}" in place(reading.of(first), reading)
+        other = {"short_turn": "head_rise", "head_rise": "short_turn"}[first]
+        assert f"not explain the reported {miss}" in place(reading.of(other), reading)
 
 
 def test_the_instructor_has_the_last_word():
@@ -571,3 +572,26 @@ def test_scaled_errors_move_verdicts_as_they_should():
     twice = {key: (value, sigma * 4) for key, (value, sigma) in told.items()}
     assert [of(t, "sway").verdict.value for t in (half, told, twice)] == ["fault", "watch", "unknown"]
     assert replace(of(told, "sway"), swings=(1,)).swings == (1,)
+
+
+def test_turns_are_said_upward_and_limits_as_they_are_broken():
+    """“Turned by 30°, 5° short of the 35° asked”; a tilt keeps its sign."""
+    short = of({("pelvis_turn", "top"): (-24.0, 2.0)}, "short_turn")
+    text = sentence(short, known().school("centred"))
+    assert "11° short of what the centred school asks (at least 35°)" in text, text
+    tipped = of({("side_tilt", "top"): (-9.0, 1.0)}, "reverse_pivot", "loading")
+    assert "at least −2°" in sentence(tipped, known().school("loading"))
+    late = of({("pelvis_shift", at): (2.0, 0.3) for at in ("half_down", "delivery", "impact")}, "no_shift")
+    assert "short of what the centred school asks" in sentence(late, known().school("centred"))
+    past = of({("pelvis_shift", at): (-2.2, 0.3) for at in ("half_back", "top")}, "sway")
+    assert past.verdict is Verdict.CLEAR and "too little past" in sentence(past, known().school("centred"))
+
+
+def test_praise_goes_to_what_leads_to_most_and_is_earned():
+    told = {("pelvis_shift", at): (0.5, 0.3) for at in ("half_back", "top")}
+    told |= {("head_lift", at): (-2.0, 0.3) for at in ("half_back", "top", "half_down")}
+    told |= {("pelvis_shift", "impact"): (7.0, 0.3)}
+    well = [f.key for f in read(told).well]
+    assert well.index("sway") < well.index("head_rise"), well
+    # A fault that asks several things at once is no merit where one of them is missing.
+    assert "closed_slide" not in well and read(told).of("closed_slide").verdict is Verdict.CLEAR

@@ -170,4 +170,6 @@ def _document(take: Take, clip: Path, truth: Truth) -> Swing:
         scale=Stature(shoot.golfer.stature_cm),
         marks=tuple(sorted(marks, key=lambda m: (m.point, m.frame))),
         guessed=("view",),
+        complaint=take.student.complaint,
+        flight=take.student.ball_flight,
     )

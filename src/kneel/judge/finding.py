@@ -65,8 +65,9 @@ class Finding:
     """One fault judged under one school.
 
     ``because`` is the fault at work that it hangs under, ``explains`` those at work that it leads to,
-    near or far. ``fits`` are the reported misses that it brings. ``override`` is what the instructor says,
-    ``numbers_say`` the verdict without it. ``swings`` are those of a lesson in which it is at work.
+    near or far. ``fits`` are the reported misses that it brings, ``strange`` those that it does not.
+    ``override`` is what the instructor says, ``numbers_say`` the verdict without it. ``swings`` are those of
+    a lesson in which it is at work.
     """
 
     fault: Fault
@@ -81,6 +82,7 @@ class Finding:
     explains: tuple[str, ...] = ()
     credit: float = 0.0
     fits: tuple[str, ...] = ()
+    strange: tuple[str, ...] = ()
     override: Override | None = None
     swings: tuple[int, ...] = ()
     numbers_say: Verdict | None = None

@@ -52,6 +52,7 @@ class Reading:
                 explains=old.explains,
                 credit=old.credit,
                 fits=old.fits,
+                strange=old.strange,
             )
             return replace(self, findings=tuple(kept if f is old else f for f in self.findings))
         return self

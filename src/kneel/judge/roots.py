@@ -110,7 +110,7 @@ def _placed(finding: Finding, chain: _Chain, brief: Brief) -> Finding:
     explains = tuple(sorted(chain.leads[key], key=lambda k: (chain.leads[key][k], -rank(chain.findings[k]))))
     credit = sum(1.0 if chain.findings[k].verdict is Verdict.FAULT else 0.5 for k in explains)
     brings = {*finding.fault.misses, *(m for k in explains for m in chain.findings[k].fault.misses)}
-    fits = tuple(sorted(brings & brief.misses))
+    fits, strange = tuple(sorted(brings & brief.misses)), tuple(sorted(brief.misses - brings))
     if brief.misses:
         credit += MISS_FITS if fits else -MISS_FITS
     uncaused = not (sure if finding.verdict is Verdict.FAULT else causes)
@@ -120,6 +120,7 @@ def _placed(finding: Finding, chain: _Chain, brief: Brief) -> Finding:
         explains=explains,
         credit=credit,
         fits=fits,
+        strange=strange,
         root=uncaused and not finding.fault.consequence,
     )
 

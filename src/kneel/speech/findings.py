@@ -11,6 +11,7 @@ from kneel.judge.reading import Reading
 from kneel.judge.records import School
 from kneel.judge.roots import ADDED, LEFT, REJECTED
 from kneel.judge.verdict import Verdict
+from kneel.motion.measures import REGISTRY
 from kneel.speech.words import capital, checkpoint_words, length_words, listed, number, small, window_words
 
 
@@ -114,7 +115,8 @@ def _facing(weighed: Weighed) -> int:
     """-1 for a turn away from the target, which everybody counts upward: “turned by 45°”."""
     assert weighed.limits is not None and weighed.told is not None
     away = all(one is None or one < 0 for one in weighed.limits.counted(weighed.check.side))
-    return -1 if weighed.told.unit == "deg" and weighed.told.value < 0 and away else 1
+    turned = REGISTRY[weighed.check.measure].turned
+    return -1 if turned and away and weighed.told.value < 0 else 1
 
 
 def _value(weighed: Weighed) -> str:
@@ -157,6 +159,8 @@ def place(finding: Finding, reading: Reading) -> str:
         parts.append(f"It leads to: {listed([titles[k] for k in finding.explains])}.")
     if finding.fits:
         parts.append(f"It fits the reported {listed(finding.fits)}.")
+    if finding.root and finding.strange:
+        parts.append(f"It does not explain the reported {listed(finding.strange)}.")
     if finding.override is not None and finding.override.verdict == LEFT:
         reason = finding.override.reason.rstrip(".")
         parts.append(f"Known and left{': ' + reason if reason else ''}.")

@@ -60,7 +60,7 @@ class Selection(QObject):
         chosen, reading = self.finding, self._numbers.reading
         if chosen is None or reading is None or chosen.verdict is not Verdict.CLEAR:
             return chosen
-        return next((f for f in reading.findings if f.why is Why.DOUBT), chosen)
+        return next((f for f in reading.findings if f.why is Why.DOUBT), None)
 
     def advice(self) -> Advice | None:
         """The mark by hand that would tell most about what is unsure."""

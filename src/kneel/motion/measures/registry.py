@@ -154,6 +154,11 @@ class Measure:
             return self.course.views
         return frozenset().union(*(look.views for look in self.looks))
 
+    @property
+    def turned(self) -> bool:
+        """Whether it is a turn, which has its sign from the phase."""
+        return any(look.turns for look in self.looks)
+
     def ways(self, view: View) -> list[Look]:
         """How it can be told in a view, the best way first."""
         return [look for look in self.looks if view in look.views]
