@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 from dataclasses import replace
+from pathlib import Path
 
 import numpy as np
 import pytest
@@ -190,6 +191,13 @@ def test_analyze_tells_a_lesson_in_json_and_in_words(lesson_files, capsys):
     assert inset["count"] == "2 of 2" and inset["spread"] > 0
     assert main(["analyze", *lesson_files, *VIEWS]) == 0
     assert "other swings, one chain" in capsys.readouterr().out
+
+
+def test_a_swing_given_twice_is_no_second_witness(lesson_files, tmp_path, capsys):
+    again = tmp_path / "again.csv"
+    again.write_bytes(Path(lesson_files[0]).read_bytes())
+    assert main(["analyze", lesson_files[0], str(again), "--lesson", "--stature", "175"]) == 2
+    assert "again.csv is the same swing as" in capsys.readouterr().err
 
 
 @pytest.mark.parametrize(

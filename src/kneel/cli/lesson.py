@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import argparse
+from collections.abc import Sequence
+from hashlib import sha256
 from typing import Any
 
 import msgspec
@@ -11,6 +13,7 @@ from kneel.cli.analyze import Loaded, analysed_as, load
 from kneel.cli.outputs import Output
 from kneel.cli.parts import write_json
 from kneel.contract.result import lesson_result, result
+from kneel.disk import shown
 from kneel.judge import Reading, judge, known
 from kneel.judge.lesson import Filmed, judge_lesson
 from kneel.judge.numbers import OfSwing
@@ -36,6 +39,7 @@ def run_lesson(asked: argparse.Namespace) -> int:
         loaded = load(one, outputs)
         study = analysed_as(loaded, one)
         swings.append((loaded, study))
+    _demand_different(asked.inputs, [study for _, study in swings])
     schools = {loaded.swing.school for loaded, _ in swings}
     if len(schools) > 1:
         raise UsageError(f"The swings are of several schools ({', '.join(sorted(schools))}): say --standard.")
@@ -55,6 +59,16 @@ def run_lesson(asked: argparse.Namespace) -> int:
             if text:
                 print(f"  {text}")
     return 0
+
+
+def _demand_different(names: Sequence[str], studies: Sequence[Study]) -> None:
+    """A swing that is given twice would count as two that agree."""
+    seen: dict[bytes, str] = {}
+    for name, study in zip(names, studies, strict=True):
+        mark = sha256(b"".join(study.tracks[point].xy.tobytes() for point in sorted(study.tracks))).digest()
+        if mark in seen:
+            raise UsageError(f"{shown(name)} is the same swing as {shown(seen[mark])}: give each swing once.")
+        seen[mark] = name
 
 
 def _told(loaded: Loaded, study: Study, reading: Reading) -> Any:

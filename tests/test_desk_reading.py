@@ -1,0 +1,118 @@
+"""The reading on the desk: the chain on its plumb, the instructor's word, and what cannot be told."""
+
+from __future__ import annotations
+
+import pytest
+from PyQt6.QtCore import Qt
+
+from kneel.book.swing_file import load_swing
+from kneel.desk.bench.knots import Knot, hung
+from kneel.judge import Verdict, at_hand, knowledge, known
+from kneel.judge.finding import Finding
+from tests.desk import CLIP, PATIENCE_MS, open_clip, saved
+
+
+@pytest.fixture
+def opened(qtbot, window, demo):
+    open_clip(qtbot, window, demo / CLIP)
+    return window
+
+
+def fresh(qtbot, window):
+    qtbot.waitUntil(lambda: not window.on_desk.numbers.busy, timeout=PATIENCE_MS)
+
+
+def shown(widget):
+    return [knot for knot in widget.findChildren(Knot) if not knot.isHidden()]
+
+
+def say(qtbot, window, words):
+    pane = window.bench.reading
+    (button,) = [b for b in pane._say.values() if b.text() == words]
+    assert not button.isHidden()
+    qtbot.mouseClick(button, Qt.MouseButton.LeftButton)
+    fresh(qtbot, window)
+
+
+def test_plumbs_run_from_a_cause_to_all_that_hangs_under_it():
+    """root (a (b), c), root: the plumb of the first root runs past b down to c, and no farther."""
+    fault = known().faults["sway"]
+    depths = [0, 1, 2, 1, 0]
+    found = hung([(Finding(fault, Verdict.FAULT), depth) for depth in depths])
+    assert [one.leads for one in found] == [True, True, False, False, False]
+    assert [one.through for one in found] == [(), (1,), (1,), (), ()]
+    assert [one.first for one in found] == [True, False, False, False, False]
+
+
+def test_what_the_instructor_says_is_kept_and_the_ranking_follows(qtbot, opened, demo):
+    session, pane = opened.on_desk, opened.bench.reading
+    assert pane._work.text() == "Work on first: sway. After that: no shift."
+    assert pane._well.text().startswith("Done well: ")
+    session.selection.choose("sway")
+    say(qtbot, opened, "Not so")
+    assert pane._work.text() == "Work on first: no shift."
+    assert "Not so, says the instructor" in pane._text.text() and "has drifted" in pane._text.text()
+    qtbot.keyClicks(pane._reason, "shirt moves, not the pelvis")
+    qtbot.keyClick(pane._reason, Qt.Key.Key_Return)
+    fresh(qtbot, opened)
+    assert "Shirt moves, not the pelvis." in pane._text.text()
+    saved(qtbot, session)
+    (kept,) = load_swing(next(demo.glob("maren-tolhurst-iron.swing.json"))).overrides
+    assert (kept.fault, kept.verdict, kept.reason) == ("sway", "rejected", "shirt moves, not the pelvis")
+    say(qtbot, opened, "Take it back")
+    assert pane._work.text().startswith("Work on first: sway.")
+    say(qtbot, opened, "Known, leave it")
+    assert pane._work.text() == "Work on first: no shift."
+    assert (
+        session.numbers.reading.of("sway").verdict is Verdict.FAULT and "Known and left" in pane._place.text()
+    )
+
+
+def test_a_fault_the_numbers_do_not_see_can_be_added(qtbot, opened):
+    session, pane = opened.on_desk, opened.bench.reading
+    pane._count.setChecked(True)
+    assert "slide" in {knot._hung.finding.key for knot in shown(pane._rest)}
+    session.selection.choose("slide")
+    say(qtbot, opened, "I see it")
+    assert session.numbers.reading.of("slide").verdict is Verdict.FAULT
+    assert "slide" in {knot._hung.finding.key for knot in shown(pane._knots)}
+    session.document.undo()
+    fresh(qtbot, opened)
+    assert session.numbers.reading.of("slide").verdict is Verdict.CLEAR
+
+
+def test_what_is_clear_or_cannot_be_told_is_one_line_that_opens(qtbot, opened):
+    pane, reading = opened.bench.reading, opened.on_desk.numbers.reading
+    clear = sum(f.verdict is Verdict.CLEAR for f in reading.findings)
+    unsure = sum(f.verdict is Verdict.UNKNOWN and f.asked for f in reading.findings)
+    assert pane._count.text().startswith(f"{clear} clear · {unsure} can’t be told · ")
+    assert not shown(pane._rest)
+    qtbot.mouseClick(pane._count, Qt.MouseButton.LeftButton)
+    assert len(shown(pane._rest)) == clear + unsure
+    qtbot.mouseClick(pane._count, Qt.MouseButton.LeftButton)
+    assert not shown(pane._rest)
+
+
+def test_the_reported_misses_stand_beside_the_root(qtbot, opened):
+    opened.on_desk.selection.choose("sway")
+    place = opened.bench.reading._place.text()
+    assert "It fits the reported fat and thin." in place and "does not explain the reported weak" in place
+
+
+def test_a_broken_file_of_ones_own_is_told_and_the_swing_judged_all_the_same(
+    qtbot, window, demo, tmp_path, monkeypatch
+):
+    own = tmp_path / "knowledge"
+    (own / "faults").mkdir(parents=True)
+    (own / "faults" / "mine.toml").write_text("[mine]\ntitle = 3\n")
+    monkeypatch.setattr(knowledge, "own_folder", lambda: own)
+    known.cache_clear()
+    at_hand.cache_clear()
+    try:
+        open_clip(qtbot, window, demo / CLIP)
+        assert window.on_desk.numbers.reading.of("sway").verdict is Verdict.FAULT
+        notes = window.bench.reading._notes.text()
+        assert "faults/mine.toml" in notes and "judges by what it came with" in notes
+    finally:
+        known.cache_clear()
+        at_hand.cache_clear()
