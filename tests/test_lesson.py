@@ -14,11 +14,12 @@ from kneel.cli.main import main
 from kneel.judge import Verdict, judge, known
 from kneel.judge.lesson import Filmed, OfSet, judge_lesson, pooled_sigma
 from kneel.judge.numbers import OfSwing
-from kneel.model import Club, Override, PointRows, Stature, Swing, View
+from kneel.model import Club, Hand, Override, PointRows, Stature, Swing, View
 from kneel.motion.analysis import analyse
 from kneel.motion.failure import Failed
 from kneel.motion.setup import Setup
 from kneel.motion.sightings import from_rows
+from kneel.motion.viewed import guessed_view
 from kneel.sim.camera import Camera
 from kneel.sim.film import Shoot
 from kneel.sim.golfer import Golfer
@@ -214,3 +215,25 @@ def test_what_a_lesson_does_not_take_is_said_in_one_line(lesson_files, capsys, m
     assert main(["analyze", *lesson_files, *more]) == 2
     err = capsys.readouterr().err
     assert said.lower() in err.lower() and err.count("\n") == 1
+
+
+def test_the_view_is_told_from_the_feet_where_nobody_says_it(lesson_files, capsys):
+    assert main(["analyze", *lesson_files, "--lesson", "--stature", "175", "--json", "-"]) == 0
+    lesson = json.loads(capsys.readouterr().out)["lesson"]
+    assert [one["clip"]["view"] for one in lesson["swings"]] == ["face-on", "face-on", "down-the-line"]
+    assert any("else say --view" in note for note in lesson["swings"][2]["warnings"])
+    assert lesson["priority"][0] == "sway"
+
+
+@pytest.mark.parametrize("club", list(Club))
+@pytest.mark.parametrize("hand", ["right", "left"])
+@pytest.mark.parametrize(
+    ("view", "yaw"), [(View.FACE_ON, 12.0), (View.DOWN_THE_LINE, 8.0), (View.REAR, -8.0)]
+)
+def test_feet_tell_the_view_of_any_stance(club, hand, view, yaw):
+    """From behind the feet are as far apart as face-on: which of the two it is they do not tell."""
+    shoot = Shoot(
+        Golfer(165.0, Hand(hand), club), SwingPlan(seed=5), Camera(view, Hand(hand), yaw_deg=yaw), 60.0
+    )
+    told = guessed_view(shoot.truth().pixels)
+    assert told is (View.FACE_ON if view is View.REAR else view)

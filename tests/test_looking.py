@@ -14,8 +14,10 @@ from PyQt6.QtCore import QSettings, Qt
 from kneel.cli.main import main
 from kneel.desk.app import make_application
 from kneel.desk.bench.facts import points_at
+from kneel.desk.swing.document import Document
 from kneel.desk.window import Window
-from kneel.model import Mark, Sighting, Stature, Swing
+from kneel.evidence import supposed
+from kneel.model import Mark, Sighting, Stature, Swing, View
 from kneel.motion.advice import next_mark
 from kneel.motion.analysis import analyse, analyse_swing
 from kneel.motion.setup import Setup
@@ -25,7 +27,7 @@ from kneel.sim.film import Shoot, film, pictures
 from kneel.sim.golfer import Golfer
 from kneel.sim.look import Look
 from kneel.sim.swing import SwingPlan
-from kneel.vision import installed
+from kneel.vision import Looked, installed
 from kneel.vision.landmarks.networks import Networks
 from kneel.vision.landmarks.region import Region
 from kneel.vision.landmarks.sides import unswapped
@@ -233,3 +235,25 @@ def test_without_the_network_kneel_says_so(demo, monkeypatch, capsys):
         assert main(command) == 2
         told = capsys.readouterr().err.strip()
         assert told.count("\n") == 0 and "not installed" in told and "--marks" in told
+
+
+def test_the_view_nobody_has_said_is_told_by_the_feet(qtbot):
+    """On a fresh clip without a step of its own, later as a step that can be undone; what was said stays."""
+    shoot = Shoot(camera=Camera(View.DOWN_THE_LINE), rate=60.0)
+    seen = {name: (Sighting(xy, np.full(len(xy), 3.0)),) for name, xy in shoot.truth().pixels.items()}
+    looked = Looked(seen)
+    fresh = Swing(guessed=("view", "hand"))
+    found = supposed(fresh, looked)
+    assert found.view is View.DOWN_THE_LINE and found.guessed == fresh.guessed
+    said = fresh.given(view=View.FACE_ON)
+    assert supposed(said, looked) is said and supposed(fresh, Looked()) is fresh
+    document = Document(None)
+    document.begin(fresh)
+    document.suppose(found)
+    assert document.swing.view is View.DOWN_THE_LINE and document.history.undo_label is None
+    document.begin(fresh)
+    document.place("left_hip", 3, 10.0, 10.0)
+    document.suppose(supposed(document.history.now, looked))
+    assert document.swing.view is View.DOWN_THE_LINE
+    document.undo()
+    assert document.swing.view is View.FACE_ON and document.swing.marks

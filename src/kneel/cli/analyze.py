@@ -43,8 +43,11 @@ from kneel.motion.plate import Plate
 from kneel.motion.setup import Setup
 from kneel.motion.sightings import from_rows
 from kneel.motion.study import Study
+from kneel.motion.viewed import guessed_view
 from kneel.speech.findings import differences, done_well, place, reasons, sentence, work_on
 from kneel.speech.words import checkpoint_words
+
+FROM_THE_FEET = "Taken as filmed down the line, for the feet stand behind each other: else say --view."
 
 TYPED_SHARE = 0.03
 """How far a value that somebody typed in may be off, as a share."""
@@ -83,7 +86,7 @@ def run(asked: argparse.Namespace) -> int:
     for output in outputs:
         write_json(_content(loaded, analysis, reading, against), output)
     if asked.json != "-":
-        _print(analysis, reading, against)
+        _print(analysis, reading, against, loaded.warnings)
     return 0
 
 
@@ -120,7 +123,10 @@ def _load_points(path: Path, asked: argparse.Namespace) -> Loaded:
         raise UsageError("--marks goes with a video; this is a points file already.")
     rows = read_points(path)
     stored = 1 / float(np.median(np.diff(rows.times_s))) if len(rows) > 1 else 0.0
-    swing, plate = _given(Swing(), asked), _plate(asked)
+    swing, plate = _given(Swing(guessed=("view",)), asked), _plate(asked)
+    view = guessed_view(rows.xy) if swing.known_view is None else None
+    notes = () if view in (None, swing.view) else (FROM_THE_FEET,)
+    swing = swing.given(view=view or swing.view)
     own = _own(asked, int(rows.frames[0]), int(rows.frames[-1]))
     times = real_times(rows.times_s, swing.capture_rate, pace_of(rows.times_s))
     clip = {
@@ -143,13 +149,13 @@ def _load_points(path: Path, asked: argparse.Namespace) -> Loaded:
         )
         return analyse(times, from_rows(rows), setup)
 
-    return Loaded(swing, clip, rows.frames, analysis)
+    return Loaded(swing, clip, rows.frames, analysis, notes)
 
 
 def _load_clip(path: Path, asked: argparse.Namespace, outputs: Sequence[Output]) -> Loaded:
     """A video with the document that names it or marks of its own, or a swing file with its clip."""
     from kneel.cli.follow import open_document
-    from kneel.evidence import analysed
+    from kneel.evidence import analysed, supposed
 
     document = open_document(path, asked.marks)
     demand_outputs(outputs, document.files)
@@ -158,6 +164,8 @@ def _load_clip(path: Path, asked: argparse.Namespace, outputs: Sequence[Output])
     seen = document.gathered()
     if not (seen.looked.sightings or swing.marks):
         raise PointsError(f"{info.path.name} cannot be measured. {' '.join(seen.notes)}")
+    said, swing = swing, supposed(swing, seen.looked)
+    taken = () if swing is said else (FROM_THE_FEET,)
     clip = {
         "source": info.path.name,
         "kind": "video",
@@ -176,7 +184,7 @@ def _load_clip(path: Path, asked: argparse.Namespace, outputs: Sequence[Output])
     def analysis(pinned: dict[str, float]) -> Study:
         return analysed(swing.given(pinned=pinned), document.stretch, seen, plate, inches=asked.inches)
 
-    return Loaded(swing, clip, np.arange(first, last + 1), analysis, (*info.warnings, *seen.notes))
+    return Loaded(swing, clip, np.arange(first, last + 1), analysis, (*info.warnings, *seen.notes, *taken))
 
 
 def _golfer(swing: Swing) -> dict[str, str]:
@@ -285,7 +293,7 @@ def _pinned(loaded: Loaded, asked: argparse.Namespace) -> dict[str, float]:
     return pinned
 
 
-def _print(analysis: Study, reading: Reading, against: Reading | None) -> None:
+def _print(analysis: Study, reading: Reading, against: Reading | None, notes: Sequence[str]) -> None:
     print(f"Judged as {reading.school.title.lower()}:")
     for text in (done_well(reading), work_on(reading)):
         if text:
@@ -306,5 +314,5 @@ def _print(analysis: Study, reading: Reading, against: Reading | None) -> None:
             print(f"  {text}")
     names = ", ".join(f"{checkpoint_words(n)} {c.time_s:.3f} s" for n, c in analysis.checkpoints.items())
     print(f"Checkpoints: {names}")
-    for warning in (*analysis.warnings, *analysis.spoilt()):
+    for warning in (*notes, *analysis.warnings, *analysis.spoilt()):
         print(f"Note: {shown(warning)}")

@@ -18,7 +18,7 @@ from kneel.book.swing_file import SUFFIX, load_stamped
 from kneel.desk.figures import Figures
 from kneel.desk.tasks import send
 from kneel.disk import demand_file, shown
-from kneel.evidence import Evidence, Shelf, Stretch, hear, known_evidence
+from kneel.evidence import Evidence, Shelf, Stretch, hear, known_evidence, supposed
 from kneel.footage import FrameStore
 from kneel.footage.content import content_of
 from kneel.footage.hearing import in_real_time
@@ -211,6 +211,7 @@ def _opened(store: FrameStore, callbacks: Callbacks, found: _Found, keeper: Keep
     looked, followed = known_evidence(swing, stretch, shelf)
     heard = in_real_time(strikes, info, swing.capture_rate)
     counted = looked if looked is not None and swing.looked else Looked()
+    swing = supposed(swing, counted)
     figures = Figures.of(swing, stretch, Evidence(counted, followed, heard))
     sight = load_sight(found.document)
     notes = found.notes + (() if keeper.alone else (_two_desks(found.document),))

@@ -14,6 +14,7 @@ from kneel.motion.analysis import analyse_swing
 from kneel.motion.checkpoints import Moment
 from kneel.motion.plate import Plate
 from kneel.motion.study import Study
+from kneel.motion.viewed import guessed_view
 from kneel.vision import (
     Followed,
     Looked,
@@ -107,6 +108,14 @@ def known_evidence(swing: Swing, stretch: Stretch, shelf: Shelf) -> tuple[Looked
 def asks_to_look(swing: Swing, sources: frozenset[Source] = frozenset(Source)) -> bool:
     """Whether the joints are to be looked for."""
     return swing.looked and Source.BODY in sources
+
+
+def supposed(swing: Swing, looked: Looked) -> Swing:
+    """The swing with what nobody has said and looking tells: from where it was filmed."""
+    if swing.known_view is not None:
+        return swing
+    view = guessed_view({point: seen[0].xy for point, seen in looked.sightings.items() if seen})
+    return swing if view in (None, swing.view) else swing.given(view=view, guessed=swing.guessed)
 
 
 def analysed(

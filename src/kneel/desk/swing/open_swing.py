@@ -23,7 +23,7 @@ from kneel.desk.swing.document import Document
 from kneel.desk.swing.gathering import Gathering
 from kneel.desk.swing.numbers import Numbers
 from kneel.desk.swing.selection import Selection
-from kneel.evidence import Stretch
+from kneel.evidence import Stretch, supposed
 from kneel.footage import FrameStore
 from kneel.model import CameraPath, Near, Sight, Swing
 from kneel.motion.study import Study
@@ -53,7 +53,7 @@ class OpenSwing(QObject):
         self.autosave = Autosave(self)
         self.document.changed.connect(self._on_changed)
         self.document.previewed.connect(self._on_previewed)
-        self.gathering.found.connect(self._recompute)
+        self.gathering.found.connect(self._on_found)
         self.gathering.failed.connect(self.failed)
         self.numbers.failed.connect(self.failed)
         self.numbers.renewed.connect(self.selection.fall_back)
@@ -218,6 +218,10 @@ class OpenSwing(QObject):
         self.gathering.ask(self.swing, self._renew_stretch())
         self.autosave.look(self._sight_now())
         self.autosave.touch(self.document.history.now)
+
+    def _on_found(self) -> None:
+        self.document.suppose(supposed(self.document.history.now, self.looked))
+        self._recompute()
 
     def _on_previewed(self) -> None:
         """Numbers follow a mark under the hand at once; the rest is computed when the hand rests."""
