@@ -11,28 +11,23 @@ from dataclasses import dataclass, field, replace
 
 import numpy as np
 
-from benchmarks.swings import Case, off
+from benchmarks.swings import Case, any_camera, noisy, off, study_of
 from kneel.judge import Finding, Knowledge, Reading, School, known
 from kneel.judge.finding import Weighed
 from kneel.judge.knowledge import ONCE
 from kneel.judge.numbers import OfSwing, as_used
 from kneel.judge.reading import judge_numbers
 from kneel.judge.records import Fault
-from kneel.model import Club, Hand, PointRows, Stature, TypedScale, UsageError, View
-from kneel.motion.analysis import analyse
+from kneel.model import Club, Hand, Stature, TypedScale, UsageError, View
 from kneel.motion.failure import Failed
 from kneel.motion.measures import REGISTRY
 from kneel.motion.quantity import Single
-from kneel.motion.setup import Setup
-from kneel.motion.sightings import from_rows
-from kneel.motion.study import Study
 from kneel.sim.build import BUILDS
 from kneel.sim.camera import Camera
 from kneel.sim.dials import dials
 from kneel.sim.film import Shoot
 from kneel.sim.golfer import Golfer
 from kneel.sim.swing import SwingPlan
-from kneel.sim.truth import Truth
 
 SCHOOLS = ("centred", "loading", "forward", "braced")
 PLANNED_RATE = 60.0
@@ -84,14 +79,7 @@ def scene(rng: np.random.Generator, view: View | None = None) -> tuple[School, G
         float(rng.uniform(26, 36)),
         build=BUILDS[list(BUILDS)[rng.integers(len(BUILDS))]],
     )
-    camera = Camera(
-        view,
-        hand,
-        distance_cm=float(rng.uniform(330, 560)),
-        camera_height_cm=float(rng.uniform(70, 140)),
-        yaw_deg=float(rng.uniform(-5, 5)),
-        roll_deg=float(rng.normal(0, 0.7)),
-    )
+    camera = any_camera(rng, view, hand)
     school = known().school(SCHOOLS[int(rng.integers(4))])
     return school, golfer, camera, float(rng.choice([60, 120, 240]))
 
@@ -113,16 +101,9 @@ def swing(seed: int, fault: str = "", size: float = 0.0, *, view: View | None = 
         truth = shoot.truth()
     except UsageError:
         return None
-    noise, count = float(rng.uniform(1, 2)), len(shoot.times_s)
-    rows = PointRows(
-        np.arange(count),
-        shoot.times_s,
-        {n: p + rng.normal(0, noise, p.shape) for n, p in truth.pixels.items()},
-        {n: np.full(count, noise) for n in truth.pixels},
-    )
+    xy, noise = noisy(rng, truth)
     scale = Stature(golfer.stature_cm) if rng.random() < 0.7 else TypedScale(truth.cm_per_px)
-    setup = Setup(camera.view, golfer.hand, scale=scale, width_px=1280.0, height_px=720.0)
-    case = Case(analyse(rows.times_s, from_rows(rows), setup), truth, shoot)
+    case = Case(study_of(shoot, xy, noise, scale), truth, shoot)
     return judged(case, school, golfer.club, fault, size)
 
 
@@ -176,7 +157,8 @@ def _amounts(
 
     square = Camera(view, golfer.hand)
     clean = Shoot(golfer, _plan(school, seed, {}), square, PLANNED_RATE)
-    study = _study(clean, clean.truth())
+    # Of points without noise it is asked which measures there are, and how they are told.
+    study = study_of(clean, clean.truth().pixels, 1.0, Stature(golfer.stature_cm))
 
     def past(key: str, amounts: Mapping[str, float]) -> float | None:
         shoot = Shoot(golfer, _plan(school, seed, amounts), square, PLANNED_RATE)
@@ -223,16 +205,6 @@ def _turned(key: str, wanted: float, past: Callable[[float], float | None]) -> f
         if amount == low:
             return None
     return None
-
-
-def _study(shoot: Shoot, truth: Truth) -> Study:
-    """What is asked of points without noise: which measures there are, and how they are told."""
-    count, golfer = len(shoot.times_s), shoot.golfer
-    sigma = {name: np.full(count, 1.0) for name in truth.pixels}
-    rows = PointRows(np.arange(count), shoot.times_s, truth.pixels, sigma)
-    scale = Stature(golfer.stature_cm)
-    setup = Setup(shoot.camera.view, golfer.hand, scale=scale, width_px=1280.0, height_px=720.0)
-    return analyse(rows.times_s, from_rows(rows), setup)
 
 
 def _planned(knowledge: Knowledge, key: str, school: School, golfer: Golfer, case: Case) -> float | None:

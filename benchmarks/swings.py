@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 
 import numpy as np
+from numpy.typing import NDArray
 
-from kneel.model import Club, Hand, PointRows, Stature, TypedScale, UsageError, View
+from kneel.model import Club, Hand, PointRows, ScaleSource, Stature, TypedScale, UsageError, View
 from kneel.model.names import side_of
 from kneel.motion.analysis import analyse
 from kneel.motion.measures import REGISTRY, Domain, Look
@@ -111,14 +113,37 @@ def case(seed: int, *, view: View | None = None, stated: bool = True) -> Case:
             break
         except UsageError:
             continue
-    noise, count = float(rng.uniform(1, 2)), len(shoot.times_s)
-    xy = {n: p + rng.normal(0, noise, p.shape) for n, p in truth.pixels.items()}
-    sigma = {n: np.full(count, noise if stated else np.nan) for n in xy}
-    rows = PointRows(np.arange(count), shoot.times_s, xy, sigma)
-    golfer = shoot.golfer
-    scale = Stature(golfer.stature_cm) if rng.random() < 0.6 else TypedScale(truth.cm_per_px)
-    setup = Setup(view, golfer.hand, scale=scale, width_px=1280.0, height_px=720.0)
-    return Case(analyse(rows.times_s, from_rows(rows), setup), truth, shoot)
+    xy, noise = noisy(rng, truth)
+    scale = Stature(shoot.golfer.stature_cm) if rng.random() < 0.6 else TypedScale(truth.cm_per_px)
+    return Case(study_of(shoot, xy, noise if stated else np.nan, scale), truth, shoot)
+
+
+def noisy(rng: np.random.Generator, truth: Truth) -> tuple[dict[str, NDArray[np.float64]], float]:
+    """The true points with 1 to 2 px of noise, and how much it is."""
+    noise = float(rng.uniform(1, 2))
+    return {n: p + rng.normal(0, noise, p.shape) for n, p in truth.pixels.items()}, noise
+
+
+def study_of(
+    shoot: Shoot, xy: Mapping[str, NDArray[np.float64]], sigma_px: float, scale: ScaleSource
+) -> Study:
+    """The numbers of points that come with one stated error."""
+    count = len(shoot.times_s)
+    rows = PointRows(np.arange(count), shoot.times_s, xy, {n: np.full(count, sigma_px) for n in xy})
+    setup = Setup(shoot.camera.view, shoot.golfer.hand, scale=scale, width_px=1280.0, height_px=720.0)
+    return analyse(rows.times_s, from_rows(rows), setup)
+
+
+def any_camera(rng: np.random.Generator, view: View, hand: Hand) -> Camera:
+    """A camera up to 5° off square and a little tipped, somewhere about the golfer's belt."""
+    return Camera(
+        view,
+        hand,
+        distance_cm=float(rng.uniform(330, 560)),
+        camera_height_cm=float(rng.uniform(70, 140)),
+        yaw_deg=float(rng.uniform(-5, 5)),
+        roll_deg=float(rng.normal(0, 0.7)),
+    )
 
 
 def _shoot(rng: np.random.Generator, view: View, seed: int) -> Shoot:
@@ -147,12 +172,4 @@ def _shoot(rng: np.random.Generator, view: View, seed: int) -> Shoot:
         waggle=bool(rng.random() < 0.3),
         seed=seed,
     )
-    camera = Camera(
-        view,
-        hand,
-        distance_cm=float(rng.uniform(330, 560)),
-        camera_height_cm=float(rng.uniform(70, 140)),
-        yaw_deg=float(rng.uniform(-5, 5)),
-        roll_deg=float(rng.normal(0, 0.7)),
-    )
-    return Shoot(golfer, plan, camera, float(rng.choice([60, 120, 240])))
+    return Shoot(golfer, plan, any_camera(rng, view, hand), float(rng.choice([60, 120, 240])))
