@@ -396,6 +396,14 @@ def test_judged_alike_without_scale(simulate):
         finding = judge(swing_of(simulate, NoScale(), sway=sway), known().school("centred")).of("sway")
         assert (finding.verdict, finding.unit) == (verdict, "stance")
         assert abs(finding.window[0]) < 0.2
+    # One stance is the way from ankle to ankle at address.
+    in_cm, in_stances = (swing_of(simulate, scale, sway=9.0) for scale in (None, NoScale()))
+    feet = [
+        in_cm.tracks[f"{side}_ankle"].xy[in_cm.checkpoints["address"].shown] for side in ("left", "right")
+    ]
+    wide = np.linalg.norm(feet[0] - feet[1]) * in_cm.scale.per_px
+    apart = in_cm.at("pelvis_shift", "top").value / in_stances.at("pelvis_shift", "top").value
+    assert apart == pytest.approx(wide, rel=0.03)
 
 
 def test_the_document_brings_club_misses_and_overrides(simulate):

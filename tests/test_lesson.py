@@ -6,11 +6,13 @@ import json
 from dataclasses import replace
 from pathlib import Path
 
+import msgspec
 import numpy as np
 import pytest
 
 from kneel.book.points_csv import write_points
 from kneel.cli.main import main
+from kneel.contract import v1
 from kneel.judge import Verdict, judge, known
 from kneel.judge.lesson import Filmed, OfSet, judge_lesson, pooled_sigma
 from kneel.judge.numbers import OfSwing
@@ -184,7 +186,9 @@ VIEWS = ("--lesson", "--views", "face-on,face-on,down-the-line", "--stature", "1
 
 def test_analyze_tells_a_lesson_in_json_and_in_words(lesson_files, capsys):
     assert main(["analyze", *lesson_files, *VIEWS, "--json", "-"]) == 0
-    lesson = json.loads(capsys.readouterr().out)["lesson"]
+    out = capsys.readouterr().out
+    assert len(msgspec.json.decode(out, type=v1.LessonResult, strict=True).lesson.sets) == 2
+    lesson = json.loads(out)["lesson"]
     assert len(lesson["swings"]) == 3 and lesson["priority"][0] == "sway"
     (sway,) = [f for f in lesson["findings"] if f["fault"] == "sway"]
     assert sway["swings"] == [0, 1] and "2 of 2 face-on" in sway["seen"]
