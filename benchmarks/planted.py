@@ -94,10 +94,10 @@ def swing(seed: int, fault: str = "", size: float = 0.0, *, view: View | None = 
         view = view or view_of(known().faults[fault])
     school, golfer, camera, rate = scene(rng, view)
     try:
-        amounts = _amounts(rng, fault, size, school, golfer, camera.view, seed)
+        amounts = amounts_for(rng, fault, size, school, golfer, camera.view, seed)
         if amounts is None:
             return None
-        shoot = Shoot(golfer, _plan(school, seed, amounts), camera, rate)
+        shoot = Shoot(golfer, plan_of(school, seed, amounts), camera, rate)
         truth = shoot.truth()
     except UsageError:
         return None
@@ -145,23 +145,23 @@ def view_of(fault: Fault) -> View | None:
     return next(iter(views & both)) if len(views & both) == 1 else None
 
 
-def _plan(school: School, seed: int, amounts: Mapping[str, float]) -> SwingPlan:
+def plan_of(school: School, seed: int, amounts: Mapping[str, float]) -> SwingPlan:
     return SwingPlan(dict(amounts), school.key, variation=1.0, still_before_s=0.7, seed=seed)
 
 
-def _amounts(
+def amounts_for(
     rng: np.random.Generator, fault: str, size: float, school: School, golfer: Golfer, view: View, seed: int
 ) -> dict[str, float] | None:
     """How far which dials are turned."""
     knowledge = known()
 
     square = Camera(view, golfer.hand)
-    clean = Shoot(golfer, _plan(school, seed, {}), square, PLANNED_RATE)
+    clean = Shoot(golfer, plan_of(school, seed, {}), square, PLANNED_RATE)
     # Of points without noise it is asked which measures there are, and how they are told.
     study = study_of(clean, clean.truth().pixels, 1.0, Stature(golfer.stature_cm))
 
     def past(key: str, amounts: Mapping[str, float]) -> float | None:
-        shoot = Shoot(golfer, _plan(school, seed, amounts), square, PLANNED_RATE)
+        shoot = Shoot(golfer, plan_of(school, seed, amounts), square, PLANNED_RATE)
         return _planned(knowledge, key, school, golfer, Case(study, shoot.truth(), shoot))
 
     if fault:
