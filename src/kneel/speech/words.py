@@ -83,6 +83,18 @@ def window_words(lo: float | None, hi: float | None, unit: str) -> str:
     return "anything"
 
 
+def window_signs(lo: float | None, hi: float | None, unit: str) -> str:
+    """A window in signs, where words have no room.
+
+    >>> window_signs(-1.5, 4.0, "cm"), window_signs(3.0, None, "deg")
+    ('−1.5 … +4.0 cm', '≥ 3°')
+    """
+    if lo is not None and hi is not None:
+        return with_unit(f"{number(lo, unit)} … {number(hi, unit)}", unit, short=True)
+    sign, one = ("≥", lo) if lo is not None else ("≤", hi)
+    return "" if one is None else with_unit(f"{sign} {number(one, unit)}", unit, short=True)
+
+
 def checkpoint_words(name: str) -> str:
     """A checkpoint as it stands in a sentence after “at”; one of the instructor's own by its name."""
     return _CHECKPOINTS.get(name, name.replace("_", " "))

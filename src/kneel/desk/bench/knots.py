@@ -15,7 +15,7 @@ from kneel.desk.theme import Look, font
 from kneel.desk.words import tr
 from kneel.judge import Finding
 from kneel.judge.roots import ADDED, LEFT, REJECTED
-from kneel.speech.words import checkpoint_words, number, window_words, with_unit
+from kneel.speech.words import checkpoint_words, number, window_signs, window_words, with_unit
 
 VERDICT_WORDS = {"fault": "fault", "watch": "watch", "clear": "clear", "unknown": "can’t tell"}
 OVERRIDE_WORDS = {ADDED: "seen by the instructor", REJECTED: "not so", LEFT: "known, left"}
@@ -93,7 +93,11 @@ class Knot(QWidget):
         bold = font(14 if self._hung.depth == 0 else 13, 600)
         painter.setFont(bold)
         title = tr(f.fault.title)
-        room = self._numbers(painter, f, x + 16 + painter.fontMetrics().horizontalAdvance(title))
+        reach = x + 16 + painter.fontMetrics().horizontalAdvance(title)
+        painter.setFont(font(11.5))
+        room = self._numbers(
+            painter, f, reach, x + 16 + painter.fontMetrics().horizontalAdvance(self._words(f))
+        )
         painter.setPen(self._look.colour("text"))
         painter.setFont(bold)
         title = painter.fontMetrics().elidedText(title, Qt.TextElideMode.ElideRight, int(room - x - 16))
@@ -125,10 +129,11 @@ class Knot(QWidget):
         if one.leads:
             painter.drawLine(QPointF(x, 29), QPointF(x, self.height()))
 
-    def _numbers(self, painter: QPainter, f: Finding, title_width: float) -> float:
+    def _numbers(self, painter: QPainter, f: Finding, title_width: float, taken: float) -> float:
         """Value, error and the limit that counts, to the right; returns how far the title may reach.
 
-        Beside a long title there is no room: its value stands a line lower, and the limit in the sentence.
+        ``title_width`` and ``taken`` are how far the title and the words under it reach. Beside a long title
+        there is no room: its value stands a line lower, and the limit in the sentence.
         """
         right = self.width() - 12.0
         if f.value is None or f.sigma is None or f.unit is None or f.decided is None:
@@ -149,8 +154,11 @@ class Knot(QWidget):
         painter.drawText(QPointF(right - error_width, line), error)
         if f.limits and beside:
             painter.setFont(font(11.5))
-            words = window_words(*f.limits.counted(f.decided.check.side), unit)
-            painter.drawText(QPointF(right - painter.fontMetrics().horizontalAdvance(words), 42), words)
+            limits, wide = f.limits.counted(f.decided.check.side), painter.fontMetrics().horizontalAdvance
+            words = window_words(*limits, unit)
+            if taken + wide(words) > right - 10:
+                words = window_signs(*limits, unit)
+            painter.drawText(QPointF(right - wide(words), 42), words)
         return left - 6 if beside else right
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
