@@ -144,13 +144,13 @@ class ReadingPane(QWidget):
             return
         self._school.show()
         self._school.setText(tr("Judged as %s ▾") % reading.school.title.lower())
-        self._school.setStyleSheet(f"{FLAT} font-weight: 600;")
+        _dress(self._school, f"{FLAT} font-weight: 600;")
         self._well.setText(done_well(reading))
-        self._well.setStyleSheet(f"color: {c.secondary}; font-size: 12.5px;")
+        _dress(self._well, f"color: {c.secondary}; font-size: 12.5px;")
         self._work.setText(work_on(reading))
-        self._work.setStyleSheet("font-size: 13px; font-weight: 600;")
+        _dress(self._work, "font-size: 13px; font-weight: 600;")
         self._agrees.setText(self._agreement())
-        self._agrees.setStyleSheet(f"color: {c.secondary}; font-size: 11.5px;")
+        _dress(self._agrees, f"color: {c.secondary}; font-size: 11.5px;")
         self._knots.show_chain(reading.chain or [(f, 0) for f in reading.well])
         self._explain(reading, c.secondary)
         self._tell_rest(reading, c.secondary)
@@ -161,20 +161,21 @@ class ReadingPane(QWidget):
         """The chosen finding: sentence, reasons, its place in the chain, what it costs, what can be said."""
         finding = self._open.selection.finding
         self._text.setText(sentence(finding, reading.school) if finding else "")
-        self._text.setStyleSheet("font-size: 13px;")
+        _dress(self._text, "font-size: 13px;")
         self._reasons.setText("\n".join(reasons(finding)) if finding else "")
-        self._reasons.setStyleSheet(f"color: {secondary};")
+        _dress(self._reasons, f"color: {secondary};")
         self._place.setText(place(finding, reading) if finding else "")
-        self._place.setStyleSheet("font-size: 12.5px;")
+        _dress(self._place, "font-size: 12.5px;")
         at_work = finding is not None and finding.verdict.at_work
         why = f"<b>{tr('What it costs')}</b><br>{finding.fault.why}" if finding and at_work else ""
         roots = f"<br><br><b>{tr('Common roots')}</b><br>{finding.fault.roots}" if finding and at_work else ""
         self._why.setText(why + roots)
-        self._why.setStyleSheet("font-size: 12.5px;")
+        _dress(self._why, "font-size: 12.5px;")
         self._care.setText(finding.fault.care if finding and at_work else "")
-        self._care.setStyleSheet(
+        _dress(
+            self._care,
             f"QLabel {{ color: {secondary}; font-size: 11.5px; border: 0; padding-left: 8px;"
-            f" border-left: 3px solid {self._look.colours.watch}; }}"
+            f" border-left: 3px solid {self._look.colours.watch}; }}",
         )
         self._offer(finding)
 
@@ -228,13 +229,13 @@ class ReadingPane(QWidget):
         )
         words = " · ".join(text % count for count, text in counts if count)
         self._count.setText(f"{words} {'▴' if self._count.isChecked() else '▾'}")
-        self._count.setStyleSheet(f"{FLAT} color: {secondary}; font-size: 11.5px;")
+        _dress(self._count, f"{FLAT} color: {secondary}; font-size: 11.5px;")
         self._count.setVisible(bool(words))
         self._rest.show_chain([(f, 0) for f in rest] if self._count.isChecked() else [])
         self._rest.setVisible(self._count.isChecked())
         notes = [*self._next_step(), *self._by_colour(), *self._open.numbers.notes]
         self._notes.setText("\n\n".join(notes))
-        self._notes.setStyleSheet(f"color: {secondary}; font-size: 11.5px;")
+        _dress(self._notes, f"color: {secondary}; font-size: 11.5px;")
 
     def _not_at_work(self, reading: Reading) -> list[Finding]:
         shown = {f.key for f, _ in reading.chain} or {f.key for f in reading.well}
@@ -303,3 +304,9 @@ class ReadingPane(QWidget):
                 action.triggered.connect(lambda _, k=key: self._open.set("Change school", school=k))
         menu.setToolTipsVisible(True)
         menu.exec(self._school.mapToGlobal(self._school.rect().bottomLeft()))
+
+
+def _dress(widget: QWidget, style: str) -> None:
+    """Set a style where it is another; Qt works it out anew each time."""
+    if widget.styleSheet() != style:
+        widget.setStyleSheet(style)
