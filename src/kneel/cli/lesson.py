@@ -54,7 +54,8 @@ def run_lesson(asked: argparse.Namespace) -> int:
         content: dict[str, Any] = dict(msgspec.to_builtins(lesson_result(lesson, told)))
         write_json(content, output)
     if asked.json != "-":
-        print(f"A lesson of {len(filmed)} swings, judged as {school.title.lower()}:")
+        count = "one swing" if len(filmed) == 1 else f"{len(filmed)} swings"
+        print(f"A lesson of {count}, judged as {school.title.lower()}:")
         for text in (done_well(lesson.reading), lesson_text(lesson), *lines(lesson)):
             if text:
                 print(f"  {text}")

@@ -70,6 +70,8 @@ def _untold(finding: Finding, school: School) -> str:
             return f"The {school.title.lower()} school says nothing about it."
         case Why.KIND:
             return f"It is not judged in a {finding.reason} swing: no window of a full one fits."
+    if "cannot be told" in finding.reason:
+        return finding.reason
     return f"It cannot be told. {finding.reason}".strip()
 
 
