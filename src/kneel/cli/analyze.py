@@ -13,32 +13,23 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kneel.cli.outputs import Output, demand_input, demand_outputs
-from kneel.cli.parts import capture_rate, named_numbers, numbers_of, write_json
+from kneel.cli.parts import named_numbers, write_json
+from kneel.cli.settings import own_checkpoints, settings_of
 from kneel.contract.result import result
 from kneel.disk import shown
 from kneel.judge import Reading, Verdict, judge, known
 from kneel.model import (
     CHECKPOINTS,
-    Club,
-    Hand,
     Kind,
-    KnownLength,
     OwnCheckpoint,
     PointsError,
-    ScaleSource,
-    Stature,
     Swing,
-    TypedScale,
-    TypedValue,
     UsageError,
-    View,
     out_of_order,
 )
-from kneel.model.take import MARK_SIGMA_PX
 from kneel.motion.analysis import analyse
 from kneel.motion.checkpoints import HELD
 from kneel.motion.clock import pace_of, real_times
-from kneel.motion.measures import REGISTRY
 from kneel.motion.plate import Plate
 from kneel.motion.setup import Setup
 from kneel.motion.sightings import from_rows
@@ -48,9 +39,6 @@ from kneel.speech.findings import differences, done_well, place, reasons, senten
 from kneel.speech.words import checkpoint_words
 
 FROM_THE_FEET = "Taken as filmed down the line, for the feet stand behind each other: else say --view."
-
-TYPED_SHARE = 0.03
-"""How far a value that somebody typed in may be off, as a share."""
 
 
 @dataclass(frozen=True)
@@ -127,7 +115,7 @@ def _load_points(path: Path, asked: argparse.Namespace) -> Loaded:
     view = guessed_view(rows.xy) if swing.known_view is None else None
     notes = () if view in (None, swing.view) else (FROM_THE_FEET,)
     swing = swing.given(view=view or swing.view)
-    own = _own(asked, int(rows.frames[0]), int(rows.frames[-1]))
+    own = own_checkpoints(asked, int(rows.frames[0]), int(rows.frames[-1]))
     times = real_times(rows.times_s, swing.capture_rate, pace_of(rows.times_s))
     clip = {
         "source": path.name,
@@ -159,7 +147,7 @@ def _load_clip(path: Path, asked: argparse.Namespace, outputs: Sequence[Output])
 
     document = open_document(path, asked.marks)
     demand_outputs(outputs, document.files)
-    document = document.with_(**_settings(asked))
+    document = document.with_(**settings_of(asked))
     swing, info = document.swing, document.info
     seen = document.gathered()
     if not (seen.looked.sightings or swing.marks):
@@ -178,7 +166,9 @@ def _load_clip(path: Path, asked: argparse.Namespace, outputs: Sequence[Output])
     }
     first, last = swing.reach(info.frames)
     plate = _plate(asked)
-    own = tuple(OwnCheckpoint(name, name, frame=frame) for name, frame in _own(asked, first, last).items())
+    own = tuple(
+        OwnCheckpoint(name, name, frame=frame) for name, frame in own_checkpoints(asked, first, last).items()
+    )
     swing = swing.given(checkpoints=(*swing.checkpoints, *own), guessed=swing.guessed)
 
     def analysis(pinned: dict[str, float]) -> Study:
@@ -193,78 +183,7 @@ def _golfer(swing: Swing) -> dict[str, str]:
 
 def _given(swing: Swing, asked: argparse.Namespace) -> Swing:
     """The swing with what the command line says."""
-    return swing.given(**_settings(asked))
-
-
-def _settings(asked: argparse.Namespace) -> dict[str, Any]:
-    """What the command line says of the swing."""
-    settings: dict[str, Any] = {}
-    if asked.view:
-        settings["view"] = View(asked.view)
-    if asked.handed:
-        settings["hand"] = Hand(asked.handed)
-    if asked.club:
-        settings["club"] = Club(asked.club)
-    if asked.flight:
-        settings["flight"] = asked.flight
-    if asked.standard:
-        settings["school"] = asked.standard
-    if asked.fps_capture is not None:
-        settings["capture_rate"] = capture_rate(asked.fps_capture)
-    if asked.mirrored:
-        settings["mirrored"] = asked.mirrored == "yes"
-    if asked.kind:
-        settings["kind"] = Kind(asked.kind)
-    if asked.plumb:
-        settings["plumb"] = tuple(numbers_of(asked.plumb, "--plumb", "X1,Y1,X2,Y2", 4))
-    if asked.typed:
-        settings["typed"] = tuple(_typed(text) for text in asked.typed)
-    scales = _scales(asked)
-    if scales:
-        settings["scale"], settings["also_scaled"] = scales[0], tuple(scales[1:])
-    return settings
-
-
-def _scales(asked: argparse.Namespace) -> list[ScaleSource]:
-    """All sources of scale that are given."""
-    scales: list[ScaleSource] = []
-    if asked.cm_per_px is not None:
-        if not 0.001 <= asked.cm_per_px <= 20:
-            raise UsageError(f"--cm-per-px takes 0.001 to 20, not {asked.cm_per_px:g}.")
-        scales.append(TypedScale(asked.cm_per_px))
-    for text in asked.length:
-        ax, ay, bx, by, cm = numbers_of(text, "--length", "X1,Y1,X2,Y2,CM", 5)
-        if not 0.1 <= cm <= 10000 or np.hypot(bx - ax, by - ay) < 2:
-            raise UsageError(f"--length takes two ends apart and 0.1 to 10000 cm, not {text}.")
-        scales.append(KnownLength(0, ax, ay, bx, by, cm, "a known length", sigma_px=MARK_SIGMA_PX))
-    if asked.stature is not None:
-        if not 80 <= asked.stature <= 250:
-            raise UsageError(f"--stature takes 80 to 250 cm, not {asked.stature:g}.")
-        scales.append(Stature(asked.stature))
-    return scales
-
-
-def _typed(text: str) -> TypedValue:
-    """A value typed in, as ``pressure_side@impact=82`` or ``tempo=3.1``."""
-    name, _, _ = text.partition("=")
-    value = named_numbers([text], "--typed", "MEASURE[@CHECKPOINT]=VALUE")[name.strip()]
-    measure, _, checkpoint = name.strip().partition("@")
-    if measure not in REGISTRY:
-        raise UsageError(f"There is no measure “{measure}” to type a value for.")
-    if checkpoint and checkpoint not in CHECKPOINTS:
-        raise UsageError(f"There is no checkpoint “{checkpoint}”; known are {', '.join(CHECKPOINTS)}.")
-    return TypedValue(measure, value, abs(value) * TYPED_SHARE, checkpoint, "typed")
-
-
-def _own(asked: argparse.Namespace, first: int, last: int) -> dict[str, float]:
-    """The instructor's own checkpoints, by the file's frame numbers."""
-    own = named_numbers(asked.own, "--own", "NAME=FRAME")
-    for name, frame in own.items():
-        if name in CHECKPOINTS:
-            raise UsageError(f"--own {name}: that checkpoint has a name already; use --checkpoint.")
-        if not first <= frame <= last:
-            raise UsageError(f"--own {name}={frame:g} lies outside frames {first} to {last}.")
-    return own
+    return swing.given(**settings_of(asked))
 
 
 def _plate(asked: argparse.Namespace) -> Plate | None:
