@@ -12,11 +12,23 @@ from hypothesis import strategies as st
 from kneel.judge import Verdict, Why, at_hand, judge, knowledge, known
 from kneel.judge.flight import MISSES, misses_in
 from kneel.judge.knowledge import load, shipped
+from kneel.judge.numbers import OfSwing
 from kneel.judge.reading import judge_numbers
 from kneel.judge.roots import Brief
 from kneel.judge.verdict import ALL, ANY, Limits, judge_value, normal, together
 from kneel.judge.weighing import weigh
-from kneel.model import Club, Kind, KnowledgeError, NoScale, Override, Stature, Swing, UsageError, View
+from kneel.model import (
+    Club,
+    Kind,
+    KnowledgeError,
+    NoScale,
+    Override,
+    Stature,
+    Swing,
+    TypedScale,
+    UsageError,
+    View,
+)
 from kneel.motion.analysis import analyse
 from kneel.motion.failure import Failed
 from kneel.motion.measures import REGISTRY
@@ -603,3 +615,20 @@ def test_praise_goes_to_what_leads_to_most_and_is_earned():
     assert well.index("sway") < well.index("head_rise"), well
     # A fault that asks several things at once is no merit where one of them is missing.
     assert "closed_slide" not in well and read(told).of("closed_slide").verdict is Verdict.CLEAR
+
+
+def test_what_may_be_led_to_counts_half():
+    """Sway with a sure reverse pivot outweighs one with what may be one."""
+    sure = read(SWAY | {("side_tilt", "top"): (-9.0, 1.0)}).of("sway")
+    may = read(SWAY | {("side_tilt", "top"): (-6.0, 5.0)})
+    assert may.of("reverse_pivot").verdict is Verdict.WATCH
+    assert (sure.credit, may.of("sway").credit) == (1.0, 0.5)
+
+
+def test_a_body_read_off_a_wrong_scale_stays_human(simulate):
+    """Without a stature windows follow the legs, but never to a giant or a doll."""
+    rows, truth = simulate(sway=4.0)
+    for times, size in ((1.0, 176 / 175), (4.0, 1.3), (0.2, 0.6)):
+        scale = TypedScale(truth.cm_per_px * times)
+        study = analyse(rows.times_s, from_rows(rows), Setup(scale=scale))
+        assert OfSwing(study, Club.IRON).size == pytest.approx(size, rel=0.03), times
