@@ -229,8 +229,7 @@ def test_the_view_is_told_from_the_feet_where_nobody_says_it(lesson_files, capsy
     assert lesson["priority"][0] == "sway"
 
 
-@pytest.mark.parametrize("club", list(Club))
-@pytest.mark.parametrize("hand", ["right", "left"])
+@pytest.mark.parametrize(("club", "hand"), [(Club.DRIVER, "left"), (Club.WEDGE, "right")])
 @pytest.mark.parametrize(
     ("view", "yaw"), [(View.FACE_ON, 12.0), (View.DOWN_THE_LINE, 8.0), (View.REAR, -8.0)]
 )
