@@ -7,7 +7,7 @@ turned; its size is the number of margins past that limit.
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -41,7 +41,6 @@ class Scaled:
 
     inner: OfSwing
     factor: float
-    kind: object = field(init=False)
 
     def __getattr__(self, name: str) -> object:
         return getattr(self.inner, name)

@@ -34,7 +34,7 @@ from kneel.motion.plate import Plate
 from kneel.motion.setup import Setup
 from kneel.motion.sightings import from_rows
 from kneel.motion.study import Study
-from kneel.motion.viewed import guessed_view
+from kneel.motion.viewed import seen_by_the_feet
 from kneel.speech.findings import differences, done_well, place, reasons, sentence, work_on
 from kneel.speech.words import checkpoint_words
 
@@ -111,10 +111,9 @@ def _load_points(path: Path, asked: argparse.Namespace) -> Loaded:
         raise UsageError("--marks goes with a video; this is a points file already.")
     rows = read_points(path)
     stored = 1 / float(np.median(np.diff(rows.times_s))) if len(rows) > 1 else 0.0
-    swing, plate = _given(Swing(guessed=("view",)), asked), _plate(asked)
-    view = guessed_view(rows.xy) if swing.known_view is None else None
-    notes = () if view in (None, swing.view) else (FROM_THE_FEET,)
-    swing = swing.given(view=view or swing.view)
+    said, plate = Swing(guessed=("view",)).given(**settings_of(asked)), _plate(asked)
+    swing = seen_by_the_feet(said, rows.xy)
+    notes = () if swing is said else (FROM_THE_FEET,)
     own = own_checkpoints(asked, int(rows.frames[0]), int(rows.frames[-1]))
     times = real_times(rows.times_s, swing.capture_rate, pace_of(rows.times_s))
     clip = {
@@ -179,11 +178,6 @@ def _load_clip(path: Path, asked: argparse.Namespace, outputs: Sequence[Output])
 
 def _golfer(swing: Swing) -> dict[str, str]:
     return {"view": swing.view.value, "handed": swing.hand.value, "club": swing.club.value}
-
-
-def _given(swing: Swing, asked: argparse.Namespace) -> Swing:
-    """The swing with what the command line says."""
-    return swing.given(**settings_of(asked))
 
 
 def _plate(asked: argparse.Namespace) -> Plate | None:

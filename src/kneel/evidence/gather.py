@@ -14,7 +14,7 @@ from kneel.motion.analysis import analyse_swing
 from kneel.motion.checkpoints import Moment
 from kneel.motion.plate import Plate
 from kneel.motion.study import Study
-from kneel.motion.viewed import guessed_view
+from kneel.motion.viewed import seen_by_the_feet
 from kneel.vision import (
     Followed,
     Looked,
@@ -112,10 +112,7 @@ def asks_to_look(swing: Swing, sources: frozenset[Source] = frozenset(Source)) -
 
 def supposed(swing: Swing, looked: Looked) -> Swing:
     """The swing with what nobody has said and looking tells: from where it was filmed."""
-    if swing.known_view is not None:
-        return swing
-    view = guessed_view({point: seen[0].xy for point, seen in looked.sightings.items() if seen})
-    return swing if view in (None, swing.view) else swing.given(view=view, guessed=swing.guessed)
+    return seen_by_the_feet(swing, {point: seen[0].xy for point, seen in looked.sightings.items() if seen})
 
 
 def analysed(
@@ -135,7 +132,7 @@ def analysed(
     looked = evidence.looked if swing.looked else Looked()
     links = doubted(merged(closed(evidence.followed.links, marks), looked.links), looked.sightings)
     found = on_the_body(fused(evidence.followed.spots), looked.sightings)
-    px_per_m = scale_of(marks, stretch)
+    px_per_m = scale_of(marks, stretch) if found else 0.0
     spots = {point: (of_joint(point, spot, px_per_m),) for point, spot in found.items()}
     camera = looked.camera if swing.looked else evidence.followed.camera
     return analyse_swing(

@@ -7,7 +7,7 @@ from collections.abc import Mapping
 import numpy as np
 from numpy.typing import NDArray
 
-from kneel.model import View
+from kneel.model import Swing, View
 
 ACROSS, ALONG = 0.22, 0.15
 """Feet so far apart, of the height of the hips over them, stand across the view; so near, along it.
@@ -35,3 +35,11 @@ def guessed_view(xy: Mapping[str, NDArray[np.float64]]) -> View | None:
     if share >= ACROSS:
         return View.FACE_ON
     return View.DOWN_THE_LINE if share <= ALONG else None
+
+
+def seen_by_the_feet(swing: Swing, xy: Mapping[str, NDArray[np.float64]]) -> Swing:
+    """The swing with the view that the feet tell, where nobody has said it; the same where nothing is new."""
+    if swing.known_view is not None:
+        return swing
+    view = guessed_view(xy)
+    return swing if view in (None, swing.view) else swing.given(view=view, guessed=swing.guessed)

@@ -20,7 +20,7 @@ from kneel.judge.numbers import OfSwing, as_used
 from kneel.motion.failure import Failed
 from kneel.motion.measures import REGISTRY
 from kneel.motion.quantity import Series
-from kneel.speech.words import UNITS, number, with_unit
+from kneel.speech.words import number, with_unit
 
 GATE_PX = 4.0
 """Half the width of the window at a checkpoint."""
@@ -151,7 +151,7 @@ class Lane:
 
     def _axis(self, painter: QPainter, box: QRectF, series: Series, low: float, high: float) -> None:
         unit = series.unit
-        self._title(painter, box, tr({"stance": "stance"}.get(unit, UNITS[unit])))
+        self._title(painter, box, tr(with_unit("", unit, short=True)))
         painter.setPen(self._look.colour("secondary"))
         painter.setFont(font(11.5))
         y_of = _scale(box, low, high)

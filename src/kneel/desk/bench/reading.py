@@ -69,10 +69,11 @@ class ReadingPane(QWidget):
         self._reason.setPlaceholderText(tr("Why? It is kept with the swing."))
         self._reason.setMaxLength(200)
         self._reason.editingFinished.connect(self._keep_reason)
-        self._labels = (self._well, self._work, self._agrees, self._text, self._place)
-        parts = (*self._labels, self._reasons, self._why, self._care, self._notes)
-        self._labels = parts
-        for label in parts:
+        self._labels = (
+            *(self._well, self._work, self._agrees, self._text, self._place),
+            *(self._reasons, self._why, self._care, self._notes),
+        )
+        for label in self._labels:
             label.setWordWrap(True)
             label.setTextInteractionFlags(Qt.TextInteractionFlag.NoTextInteraction)
         self._build()

@@ -39,14 +39,15 @@ class Document(QObject):
             self.previewed.emit()
 
     def suppose(self, swing: Swing) -> None:
-        """Take what the program has found out by itself: no step where nothing has been done yet."""
+        """Take what the program has found out by itself: no step where nothing has been done yet, and then
+        told by whoever found it.
+        """
         if swing is self.history.now or self._preview is not None:
             return
         if self.history.undo_label is not None:
             self.change("Take the view from the feet", swing)
         else:
             self.begin(swing)
-            self.previewed.emit()
 
     def preview(self, swing: Swing) -> None:
         """Show a change that is still under way, such as a drag; not a step yet."""

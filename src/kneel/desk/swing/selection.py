@@ -31,9 +31,8 @@ class Selection(QObject):
         reading = self._numbers.reading
         told = self._by_hand or (self.finding is not None and self.finding.decided is not None)
         if not told and reading is not None and reading.findings:
-            self.fault = next((f.key for f in (*reading.well, *reading.findings)), None)
-            if reading.chain:
-                self.fault = reading.chain[0][0].key
+            first = (*(f for f, _ in reading.chain), *reading.well, *reading.findings)
+            self.fault = first[0].key
 
     def choose(self, fault: str | None) -> None:
         """Choose a finding and go to where it shows."""
