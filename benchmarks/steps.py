@@ -1,15 +1,21 @@
-"""Steps and drags in the real window: from the key to the end of the last paint it caused.
+"""Steps, jumps and drags in the real window: from the event to the end of the last paint it caused.
 
-Every frame of the clip carries its own number in black and white bars, so
-that what is painted can be read back from the screen.
+1080p, 600 frames, four lanes, slow motion, at 100 and at 200 %. Every frame of the clip carries its own
+number in black and white bars over the golfer, so that what is painted can be read back from the screen.
 """
 
 from __future__ import annotations
 
+import json
+import os
+import subprocess
+import sys
 import time
 from collections.abc import Callable, Iterator
 from pathlib import Path
 
+import cv2
+import msgspec
 import numpy as np
 
 from benchmarks.measure import Row, median_ms, percentile
@@ -20,15 +26,38 @@ from kneel.footage import Clip, picture_of, write_clip
 from kneel.footage.content import content_of
 from kneel.model import ClipRef, Mark
 
-FRAMES, RATE = 600, 240.0
-BITS, BAR = 10, 24
-STEPS, DRAGS = 120, 40
+FRAMES, STORED, CAPTURED = 600, 30.0, 240.0
+SIZE = (1920, 1080)
+BITS, BAR = 10, 30
+LEFT, TOP = SIZE[0] // 2 - (BITS + 2) * BAR // 2, 60
+STEPS, JUMPS, DRAGS = 120, 24, 60
+LANES = ("pelvis_shift", "trail_hip_cross", "side_tilt", "head_shift")
+ASIDE = "benchmarks.steps"
 
 
 def rows() -> Iterator[Row]:
-    """All rows about steps and drags."""
+    """All rows about steps, jumps and drags, at both scales."""
     with own_home() as home:
-        yield from _Desk(numbered(demo_lesson(), home)).rows()
+        document = numbered(demo_lesson(), home)
+        for factor in (1, 2):
+            yield from _at_scale(document, factor)
+
+
+def _at_scale(document: Path, factor: int) -> Iterator[Row]:
+    """The rows of a process of its own, since Qt takes its scale once."""
+    environment = os.environ | {"QT_SCALE_FACTOR": str(factor), "QT_QPA_PLATFORM": "offscreen"}
+    done = subprocess.run(
+        [sys.executable, "-m", ASIDE, str(document), str(factor)],
+        env=environment,
+        capture_output=True,
+        text=True,
+        check=False,
+    )
+    if done.returncode:
+        raise RuntimeError(done.stderr)
+    for line in done.stdout.splitlines():
+        if line.startswith("{"):
+            yield msgspec.convert(json.loads(line), Row)
 
 
 def numbered(clip: Path, folder: Path, frames: int = FRAMES) -> Path:
@@ -37,31 +66,32 @@ def numbered(clip: Path, folder: Path, frames: int = FRAMES) -> Path:
     with Clip(clip) as source:
         times = max(frames // source.info.frames, 1)
         pictures = {n: picture_of(f, source.upright) for n, f in source.frames()}
-    last = max(pictures)
-    target = folder / "numbered.mp4"
+    last, target = max(pictures), folder / "numbered.mp4"
+    grown = SIZE[0] / pictures[0].shape[1]
 
     def stamped() -> Iterator[np.ndarray]:
         for number in range(frames):
-            yield with_bars(pictures[min(number // times, last)].copy(), number)
+            large = cv2.resize(pictures[min(number // times, last)], SIZE, interpolation=cv2.INTER_LINEAR)
+            yield with_bars(large, number)
 
-    height, width = pictures[0].shape[:2]
-    write_clip(target, stamped(), rate=RATE, size=(width, height))
-    ref = ClipRef(str(target), frames, width, height, RATE, target.stat().st_size, content_of(target))
-    marks = tuple(Mark(m.point, m.frame * times, m.x, m.y, m.sigma) for m in swing.marks)
+    write_clip(target, stamped(), rate=STORED, size=SIZE)
+    ref = ClipRef(str(target), frames, *SIZE, STORED, target.stat().st_size, content_of(target))
+    marks = tuple(Mark(m.point, m.frame * times, m.x * grown, m.y * grown, m.sigma) for m in swing.marks)
     document = folder / "numbered.swing.json"
-    save_swing(document, swing.given(clip=ref, marks=marks, pinned={}, span=None, looked=False))
+    fresh = swing.given(clip=ref, marks=marks, pinned={}, span=None, looked=False, capture_rate=CAPTURED)
+    save_swing(document, fresh)
     return document
 
 
 def with_bars(picture: np.ndarray, number: int) -> np.ndarray:
-    """The picture with its number in bars along its lower left edge, after a white and a black one."""
+    """The picture with its number in bars over the golfer, after a white and a black one."""
     for k, on in enumerate((1, 0, *((number >> bit) & 1 for bit in range(BITS)))):
-        picture[-BAR:, k * BAR : (k + 1) * BAR] = 255 * on
+        picture[TOP : TOP + BAR, LEFT + k * BAR : LEFT + (k + 1) * BAR] = 255 * on
     return picture
 
 
 class _Desk:
-    """The window with the numbered swing open."""
+    """The window with the numbered swing open, four lanes on the ribbon."""
 
     def __init__(self, document: Path) -> None:
         self.application, self.window = shown_window(document.parent)
@@ -69,138 +99,169 @@ class _Desk:
         self.window.open_path(document)
         self.until(lambda: on_desk.store is not None and on_desk.store.held >= FRAMES)
         self.until(lambda: not on_desk.gathering.busy)
+        on_desk.look_at(lanes=LANES)
+        assert len(self.window.bench.ribbon.lanes) == len(LANES)
+        self.rest(1.0)
 
     def until(self, ready: Callable[[], bool]) -> None:
         # A loop that never rests would keep the workers from their turn.
         run_until(self.application, ready, rest_s=0.0005)
 
+    def rest(self, seconds: float) -> None:
+        """Let all that goes on by itself come to rest."""
+        end = time.monotonic() + seconds
+        self.until(lambda: time.monotonic() > end)
+
     def shown(self) -> int | None:
         """The number read from the screen; None where the bars cannot be read."""
         from PyQt6.QtCore import QPointF
 
-        window, view = self.window, self.window.bench.stage._view
+        window, stage = self.window, self.window.bench.stage
         screen = window.screen()
         assert screen is not None
         image = screen.grabWindow(window.winId()).toImage()
-        info = self.on_desk.store.info
-        origin = window.bench.stage.mapTo(window, window.rect().topLeft())
+        origin = stage.mapTo(window, stage.rect().topLeft())
         ratio = image.width() / window.width()
         bits = []
         for k in range(BITS + 2):
-            at = view.to_widget((k + 0.5) * BAR, info.height - BAR / 2)
+            at = stage._view.to_widget(LEFT + (k + 0.5) * BAR, TOP + BAR / 2)
             place = (at + QPointF(origin)) * ratio
             bits.append(image.pixelColor(place.toPoint()).lightness() > 127)
         if bits[:2] != [True, False]:
             return None
         return sum(1 << k for k, on in enumerate(bits[2:]) if on)
 
-    def timed(self, act: Callable[[], None], frame: int) -> float:
-        """Milliseconds from an act until the screen shows a frame."""
+    def timed(self, act: Callable[[], None], frame: int | None, before: int | None = None) -> float:
+        """Milliseconds from an act until the screen shows a frame; None for any other than ``before``."""
         began = time.perf_counter()
         act()
         end = time.monotonic() + PATIENCE_S
         while True:
             self.application.processEvents()
             took = 1000 * (time.perf_counter() - began)
-            if self.shown() == frame:
+            seen = self.shown()
+            if seen == frame or (frame is None and seen not in (None, before)):
                 return took
             if time.monotonic() > end:
                 raise TimeoutError(f"frame {frame} is not painted")
 
-    def rows(self) -> Iterator[Row]:
+    def rows(self, factor: int) -> Iterator[Row]:
         from PyQt6.QtCore import Qt
         from PyQt6.QtTest import QTest
 
-        window, cursor = self.window, self.on_desk.cursor
+        stage, cursor = self.window.bench.stage, self.on_desk.cursor
         cursor.go(100)
         self.until(lambda: self.shown() == 100)
-        took = []
-        for _ in range(STEPS):
-            number = cursor.frame + 1
-            took.append(self.timed(lambda: QTest.keyClick(window, Qt.Key.Key_Right), number))
-        store = self.on_desk.store
-        size = (1000, 562)
+        steps = []
+        for k in range(STEPS):
+            key, number = (
+                (Qt.Key.Key_Right, cursor.frame + 1) if k % 40 < 30 else (Qt.Key.Key_Left, cursor.frame - 1)
+            )
+            steps.append(self.timed(lambda key=key: QTest.keyClick(stage, key), number))
+            # Nobody steps faster than keys repeat.
+            self.rest(0.02)
+        plain = median_ms(lambda: (self.window.repaint(), self.application.processEvents()), 31)
+        jumps = self._jumps()
+        reference = "a plain repaint of the window"
+        limit = 16 if factor == 1 else 33
+        at = f"{100 * factor} %"
+        told = [
+            (f"{at}: a step, key to painted window, p95", percentile(steps, 0.95), f"< {limit} ms"),
+            (f"{at}: the same, median", percentile(steps, 0.5), ""),
+            (f"{at}: a jump, to the exact picture, p95", percentile(jumps, 0.95), "< 100 ms"),
+            (f"{at}: a drag, to the painted verdict, p95", percentile(self._drags(), 0.95), "< 50 ms"),
+        ]
+        for what, value, aim in told:
+            yield Row(what, value, reference, plain, aim)
+        self.window.close()
 
-        def plain() -> None:
-            frame = store.get(cursor.frame)
-            assert frame is not None
-            picture_of(frame, store.info.upright, size=size, form="bgra")
+    def _jumps(self) -> list[float]:
+        """Far jumps by a click on the ribbon."""
+        from PyQt6.QtCore import QPoint, Qt
+        from PyQt6.QtTest import QTest
 
-        plain_ms = median_ms(plain, 31)
-        reference = "one picture converted to the stage's size"
-        for what, value, aim in (
-            ("a step, key to painted window, p95", percentile(took, 0.95), "< 25 ms"),
-            ("the ribbon's part of a step", self._ribbon_ms(), "< 2 ms"),
-            *self._drags(),
-            ("the longest block of the window while a clip opens", self._block_ms(), "< 100 ms"),
-        ):
-            yield Row(what, value, reference, plain_ms, aim)
-        window.close()
+        ribbon, took = self.window.bench.ribbon, []
+        rng = np.random.default_rng(0)
+        for frame in rng.integers(20, FRAMES - 20, JUMPS).tolist():
+            x = round(ribbon.x_of(frame))
+            number = round(ribbon.frame_at(x))
+            if number == self.on_desk.cursor.frame:
+                continue
+            click = QPoint(x, ribbon.height() - 40)
+            took.append(
+                self.timed(
+                    lambda at=click: QTest.mouseClick(ribbon, Qt.MouseButton.LeftButton, pos=at), number
+                )
+            )
+            self.rest(0.05)
+        return took
 
-    def _ribbon_ms(self) -> float:
-        """Painting the ribbon after each of many steps."""
-        from kneel.desk.bench.ribbon import Ribbon
-
-        took, paint = [], Ribbon.paintEvent
-
-        def timed(ribbon: Ribbon, event: object) -> None:
-            began = time.perf_counter()
-            paint(ribbon, event)
-            took.append(1000 * (time.perf_counter() - began))
-
-        Ribbon.paintEvent = timed
-        for _ in range(STEPS):
-            self.on_desk.cursor.step(1)
-            self.application.processEvents()
-        Ribbon.paintEvent = paint
-        return percentile(took, 0.95)
-
-    def _drags(self) -> list[tuple[str, float, str]]:
-        """Moving one hip about: from the mouse to the painted point, and to the painted numbers."""
+    def _drags(self) -> list[float]:
+        """Moving one hip about: from the mouse to the painted verdict of the chosen finding."""
         from PyQt6.QtCore import QPoint, Qt
         from PyQt6.QtTest import QTest
 
         stage, on_desk = self.window.bench.stage, self.on_desk
-        on_desk.go_to("top")
-        self.application.processEvents()
+        on_desk.selection.choose("sway")
+        self.rest(0.5)
         x, y = on_desk.analysis.tracks["right_hip"].xy[on_desk.cursor.frame].tolist()
         at = stage._view.to_widget(x, y).toPoint()
         QTest.mousePress(stage, Qt.MouseButton.LeftButton, pos=at)
-        point, numbers = [], []
+        took = []
         for k in range(DRAGS):
-            before, began = on_desk.analysis, time.perf_counter()
-            QTest.mouseMove(stage, at + QPoint(k % 7 - 3, k % 5 - 2))
-            self.application.processEvents()
-            point.append(1000 * (time.perf_counter() - began))
-            self.until(lambda before=before: on_desk.analysis is not before)
-            self.application.processEvents()
-            numbers.append(1000 * (time.perf_counter() - began))
+            before = on_desk.selection.finding.value
+            painted = _Painted()
+            began = time.perf_counter()
+            QTest.mouseMove(stage, at + QPoint(2 * (k % 7) - 6, k % 5 - 2))
+            self.until_painted(painted, before)
+            took.append(1000 * (time.perf_counter() - began))
+            painted.end()
+            self.rest(0.016)
         QTest.mouseRelease(stage, Qt.MouseButton.LeftButton, pos=at)
-        return [
-            ("a drag, to the painted point, p95", percentile(point, 0.95), "< 100 ms"),
-            ("a drag, to the painted numbers, p95", percentile(numbers, 0.95), ""),
-        ]
+        return took
 
-    def _block_ms(self) -> float:
-        """The longest time between two turns of the event loop while clips are opened one after another."""
-        store, longest = self.on_desk.store, 0.0
-        clips = sorted(demo_lesson().parent.glob("*.mp4"))
-        for clip in clips[:6]:
-            self.window.open_path(clip)
-            last = time.perf_counter()
-            end = last + PATIENCE_S
-            while self.on_desk.store is None or self.on_desk.store.held < self.on_desk.store.wanted:
-                self.application.processEvents()
-                now = time.perf_counter()
-                longest, last = max(longest, 1000 * (now - last)), now
-                time.sleep(0.0005)
-                if now > end:
-                    raise TimeoutError("the clip does not open")
-            self.until(lambda clip=clip: self.on_desk.store.info.path == clip)
-        assert self.on_desk.store is not store
-        return longest
+    def until_painted(self, painted: _Painted, before: float) -> None:
+        end = time.monotonic() + PATIENCE_S
+        while True:
+            self.application.processEvents()
+            if self.on_desk.selection.finding.value != before and painted.values[-1:] == [
+                self.on_desk.selection.finding.value
+            ]:
+                return
+            if time.monotonic() > end:
+                raise TimeoutError("the verdict of a drag is not painted")
+
+
+class _Painted:
+    """Listens to which value the chosen finding's knot paints."""
+
+    def __init__(self) -> None:
+        from kneel.desk.reading.knots import Knot
+
+        self.values: list[float] = []
+        self._knot, self._plain = Knot, Knot.paintEvent
+
+        def told(knot: Knot, event: object) -> None:
+            self._plain(knot, event)
+            hung = knot._hung
+            if hung is not None and hung.finding.key == knot._open.selection.fault:
+                self.values.append(hung.finding.value)
+
+        Knot.paintEvent = told
+
+    def end(self) -> None:
+        self._knot.paintEvent = self._plain
+
+
+def main(document: Path, factor: int) -> None:
+    """One scale, in this process; each row as JSON."""
+    for row in _Desk(document).rows(factor):
+        print(msgspec.json.encode(msgspec.to_builtins(row)).decode(), flush=True)
 
 
 if __name__ == "__main__":
-    for row in rows():
-        print(row.text(), flush=True)
+    if len(sys.argv) > 2:
+        main(Path(sys.argv[1]), int(sys.argv[2]))
+    else:
+        for row in rows():
+            print(row.text(), flush=True)

@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
+import os
 from pathlib import Path
 
 from PyQt6.QtCore import Qt
 
 CLIP = "maren-tolhurst-iron.mp4"
-PATIENCE_MS = 240_000
+PATIENCE_MS = int(os.environ.get("KNEEL_PATIENCE_MS", "240000"))
 
 
 def open_clip(qtbot, window, path: Path) -> None:

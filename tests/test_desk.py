@@ -11,13 +11,15 @@ import time
 import pytest
 from PyQt6.QtCore import QPoint, QPointF, Qt
 from PyQt6.QtGui import QImage
+from PyQt6.QtWidgets import QApplication, QPushButton
 
 from kneel.book.swing_file import load_swing
 from kneel.demo.place import demo_lesson
 from kneel.desk.actions import ACTIONS
-from kneel.desk.bench.facts import crossings_at
-from kneel.desk.bench.knots import Knot
-from kneel.desk.bench.viewport import Viewport
+from kneel.desk.foot import Notice
+from kneel.desk.reading.knots import Knot
+from kneel.desk.stage.figure import figures_at
+from kneel.desk.stage.viewport import Hold, Viewport
 from kneel.desk.theme import DARK
 from kneel.desk.window import Window
 from kneel.model import CHECKPOINTS
@@ -95,7 +97,7 @@ def test_from_clip_to_verdict_and_back_after_a_restart(qtbot, window, demo):
 
 
 def test_the_distance_stands_on_the_picture(qtbot, window, demo):
-    """At the top the stage shows both plumbs, and the colours of a fault beside the body."""
+    """The stage shows the chosen finding's plumb, and the colours of a fault beside the body."""
     open_clip(qtbot, window, demo / CLIP)
     window.on_desk.selection.choose("sway")
     qtbot.waitUntil(
@@ -108,8 +110,10 @@ def test_the_distance_stands_on_the_picture(qtbot, window, demo):
     assert count_near(with_lines, DARK.fault) > count_near(bare, DARK.fault) + 25
     stage.plain = False
 
-    hip, pelvis = crossings_at(window.on_desk)
-    assert hip.past and pelvis.past
+    window.on_desk.look_at(lines=("trail_hip",))
+    pelvis, hip = figures_at(window.on_desk)
+    assert pelvis.main and pelvis.past and not hip.main
+    assert hip.words == "trail hip past its plumb" and hip.value.startswith("+")
     assert pelvis.value.endswith("cm") and pelvis.value.startswith("−")
 
 
@@ -130,10 +134,19 @@ def test_bad_files_leave_what_is_open(qtbot, window, demo):
     open_clip(qtbot, window, demo / CLIP)
     (demo / "bad.mp4").write_text("no film")
     window.open_path(demo / "bad.mp4")
-    qtbot.waitUntil(lambda: "text, not a film" in window.foot.message.text(), timeout=PATIENCE_MS)
+    qtbot.waitUntil(lambda: "text, not a film" in window.foot.text(), timeout=PATIENCE_MS)
     assert window.on_desk.store.info.path.name == CLIP
     window.on_desk.failed.emit("A sentence.")
-    assert window.foot.message.text() == "A sentence."
+    assert "A sentence." in window.foot.text() and "text, not a film" in window.foot.text()
+    # It stands until it is read, whatever is said meanwhile; and it can be copied.
+    window.foot.tell("Something else.")
+    notices = window.foot.findChildren(Notice)
+    assert [one.words for one in notices][-1] == "A sentence."
+    buttons = {b.text(): b for b in notices[0].findChildren(QPushButton)}
+    qtbot.mouseClick(buttons["Copy"], Qt.MouseButton.LeftButton)
+    assert "text, not a film" in QApplication.clipboard().text()
+    qtbot.mouseClick(buttons["Read"], Qt.MouseButton.LeftButton)
+    assert "text, not a film" not in window.foot.text() and "A sentence." in window.foot.text()
 
 
 def test_playing_runs_in_real_time(qtbot, window, demo):
@@ -179,12 +192,12 @@ def test_a_range_session_comes_apart_on_the_rack(qtbot, window, tmp_path):
     path = ranged(tmp_path, [3.0, 7.0, 11.5])
     window.open_path(path)
     session, rack = window.on_desk, window.bench.rack
-    qtbot.waitUntil(lambda: len(rack._cards) == 3, timeout=PATIENCE_MS)
+    qtbot.waitUntil(lambda: len(rack.entries) == 3, timeout=PATIENCE_MS)
     qtbot.waitUntil(lambda: session.swing.span is not None, timeout=PATIENCE_MS)
     first, last = session.swing.span
     assert session.frames == last - first + 1 < 200
     assert session.path.name == "range.1.swing.json"
-    window.open_path(rack._cards[2].target)
+    window.open_path(rack.entries[2].target)
     qtbot.waitUntil(lambda: session.path.name == "range.3.swing.json", timeout=PATIENCE_MS)
     assert session.first > last
     assert session.times_s[0] == pytest.approx(session.first / 30, abs=0.01)
@@ -209,7 +222,7 @@ def test_every_action_has_a_deed_and_keys_do_not_clash(window):
 def test_every_control_has_a_name_to_be_read_aloud(qtbot, window, demo):
     open_clip(qtbot, window, demo / CLIP)
     bench = window.bench
-    parts = [bench.stage, bench.ribbon, *bench.strip.tokens.values(), *bench.rack._cards]
+    parts = [bench.stage, bench.ribbon, *bench.strip.tokens.values(), bench.rack.list]
     assert all(part.accessibleName() for part in parts)
 
 
@@ -267,4 +280,14 @@ def test_viewport_goes_there_and_back():
     view.zoom_at(fixed, 2.0)
     assert view.to_picture(fixed) == pytest.approx(before, abs=1e-6)
     view.zoom_at(fixed, 0.1)
-    assert view.fitted
+    assert view.rect.center() == QPointF(400, 300) and view.rect.width() == pytest.approx(800)
+    # The hand has had it: nothing frames it again, whatever the stage's size.
+    assert view.hold is Hold.HAND
+    view.fit()
+    view.frame_on(QRectF(600, 100, 200, 400))
+    for size in ((800, 600), (420, 700)):
+        view.set_area(QRectF(0, 0, *size))
+        box = QRectF(view.to_widget(600, 100), view.to_widget(800, 500))
+        assert view.shown.adjusted(-1, -1, 1, 1).contains(box) and box.height() > 0.45 * size[1]
+        left, top, width, height = view.part
+        assert left <= 600 and top <= 100 and left + width >= 800 and top + height >= 500

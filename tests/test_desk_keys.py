@@ -7,12 +7,13 @@ import numpy as np
 import pytest
 from PyQt6.QtCore import QPoint, QPointF, Qt
 from PyQt6.QtGui import QWheelEvent
-from PyQt6.QtWidgets import QInputDialog, QMenu
 
 from kneel.book.swing_file import load_swing, save_swing
+from kneel.desk.chooser import Chooser
+from kneel.desk.entry import Entry
 from kneel.desk.words import CHECKPOINT_KEYS
 from kneel.judge import Verdict, Why
-from kneel.model import Club, Hand, KnownLength, NoScale, Stature, TypedScale, View
+from kneel.model import Club, Hand, Kind, KnownLength, NoScale, Stature, TypedScale, View
 from kneel.motion.checkpoints import shown_frame
 from tests.desk import CLIP, PATIENCE_MS, open_clip, press, saved
 
@@ -30,18 +31,17 @@ def opened(qtbot, window, demo):
 
 
 def choose(window, key, title):
-    """Click a token and take the entry of a title from the menu that it opens."""
-    taken = []
+    """Click a token and take the entry of a title from the list that it opens."""
+    window.bench.strip.tokens[key].click()
+    (chooser,) = [c for c in window.findChildren(Chooser) if c.isVisible()]
+    chooser.pick(title)
 
-    def take(menu, *_):
-        (action,) = [a for a in menu.actions() if a.text().startswith(title)]
-        taken.append(action.text())
-        action.trigger()
 
-    with pytest.MonkeyPatch.context() as patch:
-        patch.setattr(QMenu, "exec", take)
-        window.bench.strip.tokens[key].click()
-    assert len(taken) == 1
+def enter(window, value):
+    """Type a number into the field that is open, and take it."""
+    (entry,) = [e for e in window.findChildren(Entry) if e.isVisible()]
+    entry.field.setValue(value)
+    entry.accept()
 
 
 def test_keys_of_the_cursor(qtbot, opened):
@@ -70,7 +70,7 @@ def test_keys_of_the_cursor(qtbot, opened):
             assert session.cursor.frame == found[name].shown == shown_frame(found[name].frame)
             assert session.numbers.frame_title(session.cursor.frame).startswith("at ")
         else:
-            assert session.cursor.frame == before and "not found" in opened.foot.message.text()
+            assert session.cursor.frame == before and "not found" in opened.foot.text()
     shown = sorted(c.shown for c in found.values())
     press(qtbot, opened, Qt.Key.Key_Home)
     passed = []
@@ -175,7 +175,7 @@ def test_pins_and_unmarking(qtbot, opened):
     assert mark in session.swing.marks
 
 
-def test_tokens_say_and_set_what_the_swing_is_taken_for(qtbot, opened, monkeypatch):
+def test_tokens_say_and_set_what_the_swing_is_taken_for(qtbot, opened):
     """Each menu changes its setting as one step, which is then no guess; undo gives all of it back."""
     session, tokens = opened.on_desk, opened.bench.strip.tokens
     start = session.swing
@@ -186,32 +186,38 @@ def test_tokens_say_and_set_what_the_swing_is_taken_for(qtbot, opened, monkeypat
     assert session.numbers.reading.of("sway").why is Why.VIEW
     choose(opened, "view", "Face-on")
     assert session.numbers.reading.of("sway").verdict is Verdict.FAULT
-    choose(opened, "hand", "Left")
+    choose(opened, "hand", "Left-handed")
     assert session.swing.hand is Hand.LEFT and session.analysis.direction == -1
-    choose(opened, "hand", "Right")
+    choose(opened, "hand", "Right-handed")
     choose(opened, "club", "Driver")
     assert session.swing.club is Club.DRIVER and "Driver" in tokens["club"].accessibleName()
-    choose(opened, "mirrored", "Mirrored")
+    choose(opened, "hand", "Right-handed, the clip is mirrored")
     assert session.swing.mirrored is True and session.analysis.direction == -1
-    assert "mirrored" in tokens["mirrored"].accessibleName()
-    choose(opened, "mirrored", "Find out")
-    monkeypatch.setattr(QInputDialog, "getDouble", lambda *a: (180.0, True))
+    assert "mirrored" in tokens["hand"].accessibleName()
+    choose(opened, "hand", "Find out")
+    assert session.swing.mirrored is None
+    choose(opened, "kind", "Half swing")
+    assert session.swing.kind is Kind.HALF and "Half swing" in tokens["kind"].accessibleName()
+    choose(opened, "kind", "Full swing")
     choose(opened, "scale", "The golfer")
+    enter(opened, 180.0)
     assert session.swing.scale == Stature(180.0)
     per_px = session.analysis.scale.per_px
-    monkeypatch.setattr(QInputDialog, "getDouble", lambda *a: (0.5, True))
     choose(opened, "scale", "Centimetres per pixel")
+    enter(opened, 0.5)
     assert session.swing.scale == TypedScale(0.5) and session.analysis.scale.per_px == 0.5 != per_px
     choose(opened, "scale", "None")
     assert session.swing.scale == NoScale() and session.analysis.scale.unit == "stance"
     assert "stance widths" in tokens["scale"].accessibleName()
-    monkeypatch.setattr(QInputDialog, "getDouble", lambda *a: (90.0, False))
     choose(opened, "scale", "The golfer")
+    (entry,) = [e for e in opened.findChildren(Entry) if e.isVisible()]
+    qtbot.keyClick(entry.field, Qt.Key.Key_Escape)
     assert session.swing.scale == NoScale()
-    choose(opened, "plumbs", "Pelvis")
-    assert session.sight.plumbs == ("trail_hip",) and tokens["plumbs"].accessibleName().startswith(
-        "Plumbs: trail hip"
-    )
+    choose(opened, "lines", "Plumb at the trail hip")
+    assert session.sight.lines == ("trail_hip",)
+    assert tokens["lines"].accessibleName().startswith("Lines: Plumb at the trail hip")
+    choose(opened, "lines", "Belt line")
+    assert session.sight.lines == ("trail_hip", "belt") and "2 shown" in tokens["lines"].accessibleName()
     while session.document.history.undo_label:
         session.document.undo()
     assert session.swing == start

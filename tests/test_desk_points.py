@@ -14,7 +14,7 @@ from PyQt6.QtWidgets import QLabel
 from kneel.book.swing_file import load_swing, save_swing
 from kneel.demo.lesson import takes
 from kneel.demo.place import FIRST, TODAY
-from kneel.desk.bench.facts import crossings_at
+from kneel.desk.stage.figure import figures_at
 from kneel.footage import Clip, picture_of, write_clip
 from kneel.model import Club, Hand, Stature, Swing
 from tests.desk import CLIP, PATIENCE_MS, open_clip, press
@@ -137,11 +137,12 @@ def test_a_camera_that_pans_does_not_move_the_golfer(qtbot, window, demo):
     assert abs(told + take.shoot.plan.faults["sway"]) < 2 * doubt
     # The plumb stands where the trail hip stood at address, in the picture of this frame.
     session.go_to("top")
-    (crossing, *_) = crossings_at(session)
+    session.look_at(lines=("trail_hip",))
+    (crossing,) = [one for one in figures_at(session) if one.words.startswith("trail hip")]
     address = session.analysis.checkpoints["address"].shown
     hip = session.analysis.tracks["right_hip"].xy[address]
     way = pan(session.cursor.frame / session.frames) - pan(address / session.frames)
-    assert crossing.plumb_x == pytest.approx(hip[0] + way, abs=1.0)
+    assert crossing.plumbs[0][0] == pytest.approx(hip[0] + way, abs=1.0)
     session.set("Set camera", steadied=False)
     fooled, _ = shift_at_top()
     assert abs(fooled - told) > 3
@@ -158,7 +159,7 @@ def test_looking_at_a_swing_writes_no_document(qtbot, window, demo):
     session = window.on_desk
     assert session.checkpoint == session.selection.finding.checkpoint
     session.cursor.go(33)
-    session.look_at(plumbs=("pelvis",))
+    session.look_at(lines=("pelvis",))
     session.close()
     assert document.read_bytes() == before
     (demo / "elsewhere").mkdir()
@@ -168,7 +169,7 @@ def test_looking_at_a_swing_writes_no_document(qtbot, window, demo):
     session.close()
     qtbot.waitUntil(lambda: [p.name for p in bare.parent.iterdir()] == ["bare.mp4"], timeout=PATIENCE_MS)
     open_clip(qtbot, window, demo / CLIP)
-    assert session.cursor.frame == 33 and session.sight.plumbs == ("pelvis",)
+    assert session.cursor.frame == 33 and session.sight.lines == ("pelvis",)
     session.set("Set club", club=Club.WEDGE)
     session.close()
     assert load_swing(document).club is Club.WEDGE

@@ -6,7 +6,7 @@ import pytest
 from PyQt6.QtCore import Qt
 
 from kneel.book.swing_file import load_swing
-from kneel.desk.bench.knots import Knot, hung
+from kneel.desk.reading.knots import Knot, hung
 from kneel.judge import Verdict, at_hand, knowledge, known
 from kneel.judge.finding import Finding
 from tests.desk import CLIP, PATIENCE_MS, open_clip, saved
@@ -28,7 +28,7 @@ def shown(widget):
 
 def say(qtbot, window, words):
     pane = window.bench.reading
-    (button,) = [b for b in pane._say.values() if b.text() == words]
+    (button,) = [b for b in pane.explain.say.values() if b.text() == words]
     assert not button.isHidden()
     qtbot.mouseClick(button, Qt.MouseButton.LeftButton)
     fresh(qtbot, window)
@@ -51,11 +51,14 @@ def test_what_the_instructor_says_is_kept_and_the_ranking_follows(qtbot, opened,
     session.selection.choose("sway")
     say(qtbot, opened, "Not so")
     assert pane._work.text() == "Work on first: no shift."
-    assert "Not so, says the instructor" in pane._text.text() and "has drifted" in pane._text.text()
-    qtbot.keyClicks(pane._reason, "shirt moves, not the pelvis")
-    qtbot.keyClick(pane._reason, Qt.Key.Key_Return)
+    assert (
+        "Not so, says the instructor" in pane.explain.sentence.text()
+        and "has drifted" in pane.explain.sentence.text()
+    )
+    qtbot.keyClicks(pane.explain.reason, "shirt moves, not the pelvis")
+    qtbot.keyClick(pane.explain.reason, Qt.Key.Key_Return)
     fresh(qtbot, opened)
-    assert "Shirt moves, not the pelvis." in pane._text.text()
+    assert "Shirt moves, not the pelvis." in pane.explain.sentence.text()
     saved(qtbot, session)
     (kept,) = load_swing(next(demo.glob("maren-tolhurst-iron.swing.json"))).overrides
     assert (kept.fault, kept.verdict, kept.reason) == ("sway", "rejected", "shirt moves, not the pelvis")
@@ -64,7 +67,8 @@ def test_what_the_instructor_says_is_kept_and_the_ranking_follows(qtbot, opened,
     say(qtbot, opened, "Known, leave it")
     assert pane._work.text() == "Work on first: no shift."
     assert (
-        session.numbers.reading.of("sway").verdict is Verdict.FAULT and "Known and left" in pane._place.text()
+        session.numbers.reading.of("sway").verdict is Verdict.FAULT
+        and "Known and left" in pane.explain.place.text()
     )
 
 
@@ -95,7 +99,7 @@ def test_what_is_clear_or_cannot_be_told_is_one_line_that_opens(qtbot, opened):
 
 def test_the_reported_misses_stand_beside_the_root(qtbot, opened):
     opened.on_desk.selection.choose("sway")
-    place = opened.bench.reading._place.text()
+    place = opened.bench.reading.explain.place.text()
     assert "It fits the reported fat and thin." in place and "does not explain the reported weak" in place
 
 

@@ -13,7 +13,7 @@ from contextlib import contextmanager
 import pytest
 from PyQt6.QtCore import QEvent, QPoint, QPointF, Qt
 from PyQt6.QtGui import QKeyEvent, QMouseEvent
-from PyQt6.QtWidgets import QApplication, QFileDialog, QMessageBox
+from PyQt6.QtWidgets import QApplication, QFileDialog
 
 from kneel.book import recovery
 from kneel.book.keeper import Keeper
@@ -22,6 +22,7 @@ from kneel.desk import opening, splitting
 from kneel.desk.figures import Figures
 from kneel.desk.help import show_log
 from kneel.desk.mishaps import MOST_ALIKE, Mishaps, log_end, log_file, start_logging
+from kneel.desk.panels import Sheet
 from kneel.desk.swing import numbers
 from kneel.desk.tasks import BROKE, Task, Workers
 from kneel.desk.window import Window
@@ -37,16 +38,16 @@ DOCUMENT = CLIP.replace(".mp4", ".swing.json")
 OTHER = "priya-sandell-driver.mp4"
 
 
-def answer(qtbot, words: str) -> None:
+def answer(qtbot, window, words: str) -> None:
     """Press the button of the question that is open."""
-    boxes: list[QMessageBox] = []
+    sheets: list[Sheet] = []
 
     def asked() -> bool:
-        boxes[:] = [w for w in QApplication.topLevelWidgets() if isinstance(w, QMessageBox) and w.isVisible()]
-        return bool(boxes)
+        sheets[:] = [w for w in window.findChildren(Sheet) if w.isVisible()]
+        return bool(sheets)
 
     qtbot.waitUntil(asked, timeout=PATIENCE_MS)
-    button = next(b for b in boxes[-1].buttons() if words in b.text())
+    button = next(b for b in sheets[-1].answers if words in b.text())
     qtbot.mouseClick(button, Qt.MouseButton.LeftButton)
 
 
@@ -77,9 +78,9 @@ def test_what_another_desk_saved_is_never_replaced_without_asking(qtbot, window,
     save_swing(document, theirs)
     on_desk.set("Set club", club=Club.WEDGE)
     on_desk.save()
-    qtbot.waitUntil(lambda: "changed by another desk" in window.foot.message.text(), timeout=PATIENCE_MS)
+    qtbot.waitUntil(lambda: "changed by another desk" in window.foot.text(), timeout=PATIENCE_MS)
     assert load_swing(document).golfer == "Theirs" and recovery.kept()[0].swing.club is Club.WEDGE
-    answer(qtbot, choice)
+    answer(qtbot, window, choice)
     qtbot.waitUntil(lambda: not on_desk.autosave.dirty and not on_desk.autosave.trouble, timeout=PATIENCE_MS)
     qtbot.waitUntil(lambda: not recovery.kept(), timeout=PATIENCE_MS)
     if choice == "Replace":
@@ -116,7 +117,7 @@ def test_a_desk_that_only_looked_writes_nothing_and_one_that_closes_keeps_both(q
 def test_the_second_desk_is_told_on_opening(qtbot, window, demo, monkeypatch):
     monkeypatch.setattr(Keeper, "hold", lambda self: setattr(self, "alone", False) or self)
     open_clip(qtbot, window, demo / CLIP)
-    assert "is open on another desk too" in window.foot.message.text()
+    assert "is open on another desk too" in window.foot.text()
 
 
 def test_the_open_swing_opened_once_more_has_its_last_change(qtbot, window, demo):
@@ -129,7 +130,7 @@ def test_the_open_swing_opened_once_more_has_its_last_change(qtbot, window, demo
         window.open_path(demo / DOCUMENT)
         qtbot.waitUntil(lambda s=store: on_desk.store is not s, timeout=PATIENCE_MS)
         assert on_desk.swing.club is club and on_desk.cursor.frame == 44
-        assert "another desk" not in window.foot.message.text()
+        assert "another desk" not in window.foot.text()
         assert load_swing(demo / DOCUMENT).club is club
 
 
@@ -143,18 +144,18 @@ def test_a_full_disk_loses_nothing(qtbot, window, demo):
     with full_disk(demo):
         window.on_desk.set("Set club", club=Club.WEDGE)
         window.on_desk.save()
-        qtbot.waitUntil(lambda: "No space left" in foot.message.text(), timeout=PATIENCE_MS)
+        qtbot.waitUntil(lambda: "No space left" in foot.text(), timeout=PATIENCE_MS)
         window.on_desk.failed.emit("Something else.")
-        assert "No space left" in foot.message.text()
+        assert "No space left" in foot.text()
         window.open_path(demo / OTHER)
         qtbot.waitUntil(lambda: window.on_desk.store.info.path.name == OTHER, timeout=PATIENCE_MS)
-        assert "No space left" not in foot.message.text()
+        assert "No space left" not in foot.text()
         window.close()
     again = Window(window._look, window._settings)
     qtbot.addWidget(again)
     again.show()
     again.opener.look_for_left_over()
-    answer(qtbot, "Open")
+    answer(qtbot, again, "Open")
     qtbot.waitUntil(lambda: again.on_desk.swing.club is Club.WEDGE, timeout=PATIENCE_MS)
     saved(qtbot, again.on_desk)
     assert load_swing(demo / DOCUMENT).club is Club.WEDGE
@@ -171,9 +172,9 @@ def test_work_that_is_safe_nowhere_keeps_the_window_open(qtbot, window, demo, mo
     with full_disk(tmp_path):
         window.on_desk.set("Set club", club=Club.WEDGE)
         assert not window.close() and window.isVisible()
-        answer(qtbot, "Stay")
+        answer(qtbot, window, "Stay")
         window.open_path(demo / OTHER)
-        answer(qtbot, "Stay")
+        answer(qtbot, window, "Stay")
         assert window.on_desk.swing.club is Club.WEDGE
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (str(elsewhere / "mine"), ""))
     with full_disk(demo):
@@ -234,11 +235,11 @@ def test_an_exception_ends_nothing(qtbot, window, demo):
                 raise ZeroDivisionError("in a paint")
             except ZeroDivisionError:
                 mishaps.take(*sys.exc_info())
-    assert "inside Kneel broke" in window.foot.message.text()
+    assert "inside Kneel broke" in window.foot.text()
     assert recovery.kept()[0].swing.club is Club.WEDGE
     assert log_end().count("ZeroDivisionError: in a paint") == MOST_ALIKE
     assert log_file().stat().st_mode & 0o077 == 0 or log_file().exists()
-    box = show_log(window)
+    box = show_log(window, window._look)
     assert str(log_file()) in box.text()
     box.close()
 
@@ -272,16 +273,17 @@ def test_names_of_all_kinds_lie_in_a_folder(qtbot, window, demo):
     os.mkfifo(demo / "pipe.mp4")
     open_clip(qtbot, window, demo / CLIP)
     rack = window.bench.rack
-    qtbot.waitUntil(lambda: len(rack._cards) >= 3 and all(c.image for c in rack._cards), timeout=PATIENCE_MS)
-    assert all(card.title.isprintable() for card in rack._cards)
-    odd = next(c for c in rack._cards if b"\xff" in os.fsencode(c.entry.clip))
+    qtbot.waitUntil(lambda: len(rack.entries) >= 3, timeout=PATIENCE_MS)
+    thumbs = rack._thumbs
+    odd = next(c for c in rack.entries if b"\xff" in os.fsencode(c.clip))
+    qtbot.waitUntil(lambda: thumbs.of(odd) is not None, timeout=PATIENCE_MS)
+    assert all(entry.stem.isprintable() for entry in rack.entries)
     window.open_path(odd.target)
-    qtbot.waitUntil(lambda: window.on_desk.store.info.path == odd.entry.clip, timeout=PATIENCE_MS)
+    qtbot.waitUntil(lambda: window.on_desk.store.info.path == odd.clip, timeout=PATIENCE_MS)
     window.on_desk.set("Set club", club=Club.WEDGE)
     saved(qtbot, window.on_desk)
     assert load_swing(window.on_desk.path).club is Club.WEDGE
     rack.refresh()
-    rack._replace([])
     window.grab()
 
 
@@ -298,7 +300,7 @@ def test_closing_waits_for_nobody(qtbot, window, demo, monkeypatch):
 
     monkeypatch.setattr("kneel.desk.opener.open_swing", opens)
     window.open_path(demo / "hung.mp4")
-    assert window.foot.stop.isVisible() and "opening hung.mp4" in window.foot.message.text()
+    assert window.foot.stop.isVisible() and "opening hung.mp4" in window.foot.text()
     window.open_path(demo / OTHER)
     qtbot.waitUntil(lambda: window.on_desk.store.info.path.name == OTHER, timeout=PATIENCE_MS)
     window.open_path(demo / "hung.mp4")
@@ -320,7 +322,7 @@ def end():
     window = next(w for w in QApplication.topLevelWidgets() if hasattr(w, "on_desk"))
     if sys.argv[1] == "breaks":
         QTimer.singleShot(0, lambda: 1 / 0)
-        QTimer.singleShot(200, lambda: print(window.foot.message.text(), flush=True))
+        QTimer.singleShot(200, lambda: print(window.foot.text(), flush=True))
     QTimer.singleShot(400, window.close)
 QTimer.singleShot(300, end)
 sys.exit(start(__import__("pathlib").Path(sys.argv[2]), demo=False))
@@ -371,9 +373,9 @@ def test_a_split_of_one_clip_never_replaces_another(qtbot, window, demo, tmp_pat
 
     monkeypatch.setattr("kneel.desk.opener.split", split)
     open_clip(qtbot, window, long)
-    qtbot.waitUntil(lambda: "looking for swings, 10 %" in window.foot.message.text(), timeout=PATIENCE_MS)
+    qtbot.waitUntil(lambda: "looking for swings, 10 %" in window.foot.text(), timeout=PATIENCE_MS)
     qtbot.mouseClick(window.foot.stop, Qt.MouseButton.LeftButton)
-    assert "looking" not in window.foot.message.text() and not window.foot.stop.isVisible()
+    assert "looking" not in window.foot.text() and not window.foot.stop.isVisible()
     open_clip(qtbot, window, demo / OTHER)
     qtbot.waitUntil(lambda: window.on_desk.store.info.path.name == OTHER, timeout=PATIENCE_MS)
     gate.set()
@@ -520,11 +522,11 @@ def test_a_clip_that_was_replaced_is_looked_for(qtbot, window, demo, monkeypatch
     document = demo / DOCUMENT
     stamp = disk_stamp(document)
     window.open_path(demo / CLIP)
-    qtbot.waitUntil(lambda: "was made on another clip" in window.foot.message.text(), timeout=PATIENCE_MS)
+    qtbot.waitUntil(lambda: "was made on another clip" in window.foot.text(), timeout=PATIENCE_MS)
     assert window.on_desk.path != document and window.on_desk.swing.marks == ()
     monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *_: (str(away), ""))
     window.open_path(document)
-    answer(qtbot, "Look for the clip")
+    answer(qtbot, window, "Look for the clip")
     qtbot.waitUntil(lambda: window.on_desk.path == document, timeout=PATIENCE_MS)
     assert window.on_desk.store.info.path == away and len(window.on_desk.swing.marks) > 20
     assert disk_stamp(document) == stamp
@@ -534,7 +536,7 @@ def test_a_clip_that_ended_the_program_is_not_opened_by_itself(qtbot, window, de
     window._settings.setValue("last", str(demo / DOCUMENT))
     window._settings.setValue("opening", str(demo / DOCUMENT))
     window.opener.reopen_last()
-    assert "is not opened by itself" in window.foot.message.text() and window.on_desk.store is None
+    assert "is not opened by itself" in window.foot.text() and window.on_desk.store is None
     window.opener.reopen_last()
     qtbot.waitUntil(lambda: window.on_desk.store is not None, timeout=PATIENCE_MS)
 
@@ -550,5 +552,5 @@ def test_a_short_clip_fits_no_document_of_a_longer_one(qtbot, window, tmp_path):
     known = ClipRef(str(clip), 90, 160, 96, 30.0)
     save_swing(tmp_path / "x.swing.json", Swing().given(clip=known, marks=(Mark("head", 80, 5.0, 5.0),)))
     window.open_path(tmp_path / "x.swing.json")
-    answer(qtbot, "Leave it")
-    assert "has 20 frames" in window.foot.message.text() and window.on_desk.store is None
+    answer(qtbot, window, "Leave it")
+    assert "has 20 frames" in window.foot.text() and window.on_desk.store is None

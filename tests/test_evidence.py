@@ -134,7 +134,9 @@ def test_looking_comes_out_alike_and_is_kept(qtbot, window, demo, capsys, monkey
     assert not session.gathering.looking.busy and not session.gathering.following.busy
     session.set("Use marks alone", looked=False)
     session.set("Look for the joints", looked=True)
-    qtbot.waitUntil(lambda: bool(session.looked.sightings), timeout=PATIENCE_MS)
+    qtbot.waitUntil(
+        lambda: bool(session.looked.sightings) and not session.gathering.busy, timeout=PATIENCE_MS
+    )
     qtbot.waitUntil(lambda: not session.gathering.following.busy, timeout=PATIENCE_MS)
     saved(qtbot, session)
     shown = told(session)

@@ -13,15 +13,16 @@ from PyQt6.QtCore import QSettings, Qt
 
 from kneel.cli.main import main
 from kneel.desk.app import make_application
-from kneel.desk.bench.facts import points_at
+from kneel.desk.stage.facts import points_at
 from kneel.desk.swing.document import Document
 from kneel.desk.window import Window
 from kneel.evidence import supposed
-from kneel.model import Mark, Sighting, Stature, Swing, View
+from kneel.model import Hand, Mark, Sighting, Stature, Swing, View
 from kneel.motion.advice import next_mark
 from kneel.motion.analysis import analyse, analyse_swing
 from kneel.motion.setup import Setup
 from kneel.motion.sightings import from_marks, from_rows
+from kneel.motion.viewed import looks_mirrored
 from kneel.sim.camera import Camera
 from kneel.sim.film import Shoot, film, pictures
 from kneel.sim.golfer import Golfer
@@ -190,7 +191,7 @@ def test_the_desk_finds_the_joints_of_a_dropped_clip(bare, qtbot, tmp_path):
     window.show()
     session = window.on_desk
     window.open_path(clip)
-    qtbot.waitUntil(lambda: bool(session.looked.sightings), timeout=120_000)
+    qtbot.waitUntil(lambda: bool(session.looked.sightings) and not session.gathering.busy, timeout=120_000)
     assert session.swing.looked and not session.swing.marks
     assert session.numbers.reading.findings[0].verdict.value in ("fault", "watch", "unknown")
     session.go_to("top")
@@ -237,23 +238,32 @@ def test_without_the_network_kneel_says_so(demo, monkeypatch, capsys):
         assert told.count("\n") == 0 and "not installed" in told and "--marks" in told
 
 
-def test_the_view_nobody_has_said_is_told_by_the_feet(qtbot):
+@pytest.mark.parametrize("view", [View.FACE_ON, View.DOWN_THE_LINE])
+@pytest.mark.parametrize("hand", list(Hand))
+def test_view_and_hand_that_nobody_has_said_are_told_by_the_picture(view, hand):
     """On a fresh clip without a step of its own, later as a step that can be undone; what was said stays."""
-    shoot = Shoot(camera=Camera(View.DOWN_THE_LINE), rate=60.0)
+    shoot = Shoot(Golfer(hand=hand), camera=Camera(view, hand=hand), rate=60.0)
     seen = {name: (Sighting(xy, np.full(len(xy), 3.0)),) for name, xy in shoot.truth().pixels.items()}
     looked = Looked(seen)
-    fresh = Swing(guessed=("view", "hand"))
+    other = {View.FACE_ON: View.DOWN_THE_LINE, View.DOWN_THE_LINE: View.FACE_ON}[view]
+    fresh = Swing(guessed=("view", "hand")).given(view=other, guessed=("view", "hand"))
     found = supposed(fresh, looked)
-    assert found.view is View.DOWN_THE_LINE and found.guessed == fresh.guessed
-    said = fresh.given(view=View.FACE_ON)
-    assert supposed(said, looked) is said and supposed(fresh, Looked()) is fresh
+    assert (found.view, found.hand) == (view, hand) and found.guessed == fresh.guessed
+    assert supposed(found, looked) is found and supposed(fresh, Looked()) is fresh
+    # What was said is never changed; a hand that is known against one that is shown is asked about instead.
+    against = Hand.LEFT if hand is Hand.RIGHT else Hand.RIGHT
+    places = {name: many[0].xy for name, many in seen.items()}
+    said = fresh.given(view=view, hand=against)
+    assert supposed(said, looked) is said and looks_mirrored(said, places)
+    assert not looks_mirrored(said.given(mirrored=True), places)
+    assert not looks_mirrored(fresh.given(view=view, hand=hand), places)
     document = Document(None)
     document.begin(fresh)
     document.suppose(found)
-    assert document.swing.view is View.DOWN_THE_LINE and document.history.undo_label is None
+    assert document.swing.view is view and document.history.undo_label is None
     document.begin(fresh)
     document.place("left_hip", 3, 10.0, 10.0)
     document.suppose(supposed(document.history.now, looked))
-    assert document.swing.view is View.DOWN_THE_LINE
+    assert document.swing.view is view
     document.undo()
-    assert document.swing.view is View.FACE_ON and document.swing.marks
+    assert document.swing.view is other and document.swing.marks

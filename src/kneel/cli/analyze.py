@@ -34,7 +34,7 @@ from kneel.motion.plate import Plate
 from kneel.motion.setup import Setup
 from kneel.motion.sightings import from_rows
 from kneel.motion.study import Study
-from kneel.motion.viewed import seen_by_the_feet
+from kneel.motion.viewed import seen_in_the_picture
 from kneel.speech.findings import differences, done_well, place, reasons, sentence, work_on
 from kneel.speech.words import checkpoint_words
 
@@ -112,7 +112,7 @@ def _load_points(path: Path, asked: argparse.Namespace) -> Loaded:
     rows = read_points(path)
     stored = 1 / float(np.median(np.diff(rows.times_s))) if len(rows) > 1 else 0.0
     said, plate = Swing(guessed=("view",)).given(**settings_of(asked)), _plate(asked)
-    swing = seen_by_the_feet(said, rows.xy)
+    swing = seen_in_the_picture(said, rows.xy)
     notes = () if swing is said else (FROM_THE_FEET,)
     own = own_checkpoints(asked, int(rows.frames[0]), int(rows.frames[-1]))
     times = real_times(rows.times_s, swing.capture_rate, pace_of(rows.times_s))

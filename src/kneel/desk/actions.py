@@ -1,17 +1,35 @@
-"""Every action of the desk in one table: menus, keys and the printed crib all come from it."""
+"""Every action of the desk in one table: menus, shortcuts, the palette and the list of keys all come from
+it.
+"""
 
 from __future__ import annotations
 
 from dataclasses import dataclass
+from enum import Enum
 
+from kneel.desk.stage.drawing import TITLES as SHAPES
 from kneel.desk.words import CHECKPOINT_KEYS, CHECKPOINT_TITLES
+
+
+class Reach(Enum):
+    """Where an action's keys hold: everywhere, in its place, or only where the picture or the ribbon is
+    worked on.
+
+    Keys that lists and buttons need too (space, arrows up and down) belong to the picture, so that lists,
+    text
+    fields and Tab work as anywhere else.
+    """
+
+    WINDOW = "window"
+    PLACE = "place"
+    PICTURE = "picture"
 
 
 @dataclass(frozen=True)
 class Action:
-    """``key`` names the slot in :class:`kneel.desk.commands.Commands`; ``menu`` is where it stands.
+    """``key`` names the deed; ``menu`` is where it stands, in what ``group``; ``keys`` hold within ``reach``.
 
-    ``keys`` hold in the whole window, ``stage_keys`` only where the picture has the focus.
+    ``stage_keys`` are told in the list of keys and handled by the picture itself.
     """
 
     key: str
@@ -20,7 +38,11 @@ class Action:
     keys: tuple[str, ...] = ()
     needs_swing: bool = True
     group: int = 0
+    reach: Reach = Reach.PLACE
     stage_keys: tuple[str, ...] = ()
+
+
+MENUS = ("Lesson", "Swing", "Points", "Draw", "Reading", "Look", "Help")
 
 
 def _keys_to(checkpoint: str) -> tuple[str, ...]:
@@ -28,28 +50,39 @@ def _keys_to(checkpoint: str) -> tuple[str, ...]:
     return (CHECKPOINT_KEYS[checkpoint],) if checkpoint in CHECKPOINT_KEYS else ()
 
 
+WIN, PIC = Reach.WINDOW, Reach.PICTURE
+
 ACTIONS: tuple[Action, ...] = (
-    Action("open", "Open a clip …", "Lesson", ("Ctrl+O",), needs_swing=False),
-    Action("demo", "Open the demo lesson", "Lesson", needs_swing=False),
-    Action("save", "Save now", "Lesson", ("Ctrl+S",), group=1),
-    Action("save_elsewhere", "Save elsewhere …", "Lesson", ("Ctrl+Shift+S",), group=1),
-    Action("recover", "Work that could not be saved …", "Lesson", needs_swing=False, group=1),
-    Action("quit", "Quit", "Lesson", ("Ctrl+Q",), needs_swing=False, group=2),
-    Action("undo", "Undo", "Swing", ("Ctrl+Z",)),
-    Action("redo", "Redo", "Swing", ("Ctrl+Shift+Z", "Ctrl+Y")),
+    Action("open", "Open clips …", "Lesson", ("Ctrl+O",), needs_swing=False, reach=WIN),
+    Action(
+        "open_folder", "Open a lesson’s folder …", "Lesson", ("Ctrl+Shift+O",), needs_swing=False, reach=WIN
+    ),
+    Action("watch", "Watch a folder for new clips …", "Lesson", needs_swing=False),
+    Action("demo", "Open the demo lesson", "Lesson", needs_swing=False, reach=WIN),
+    Action("name_golfer", "Name the golfer …", "Lesson", ("Ctrl+G",), group=1),
+    Action("previous_swing", "Swing before, on the rack", "Lesson", ("Ctrl+PgUp",), group=1),
+    Action("next_swing", "Swing after, on the rack", "Lesson", ("Ctrl+PgDown",), group=1),
+    Action("remove_swing", "Take the swing off the rack", "Lesson", ("Ctrl+Delete",), group=1),
+    Action("save", "Save now", "Lesson", ("Ctrl+S",), group=2, reach=WIN),
+    Action("save_elsewhere", "Save elsewhere …", "Lesson", ("Ctrl+Shift+S",), group=2, reach=WIN),
+    Action("recover", "Work that could not be saved …", "Lesson", needs_swing=False, group=2, reach=WIN),
+    Action("quit", "Quit", "Lesson", ("Ctrl+Q",), needs_swing=False, group=3, reach=WIN),
+    Action("undo", "Undo", "Swing", ("Ctrl+Z",), reach=WIN),
+    Action("redo", "Redo", "Swing", ("Ctrl+Shift+Z", "Ctrl+Y"), reach=WIN),
     Action("back", "One frame back", "Swing", ("Left", ","), group=1),
     Action("on", "One frame on", "Swing", ("Right", "."), group=1),
     Action("back_ten", "Ten frames back", "Swing", ("Shift+Left",), group=1),
     Action("on_ten", "Ten frames on", "Swing", ("Shift+Right",), group=1),
-    Action("first", "First frame", "Swing", ("Home",), group=1),
-    Action("last", "Last frame", "Swing", ("End",), group=1),
-    Action("play", "Play and pause", "Swing", ("Space",), group=2),
+    Action("first", "First frame", "Swing", ("Home",), group=1, reach=PIC),
+    Action("last", "Last frame", "Swing", ("End",), group=1, reach=PIC),
+    Action("play", "Play and pause", "Swing", ("Space",), group=2, reach=PIC),
     Action("loop", "Loop between two checkpoints", "Swing", ("L",), group=2),
     Action("to_and_fro", "To and fro across the top", "Swing", ("T",), group=2),
     Action("slower", "Play slower", "Swing", ("[",), group=2),
     Action("faster", "Play faster", "Swing", ("]",), group=2),
-    Action("previous_checkpoint", "Checkpoint before", "Swing", ("PgUp", "Up"), group=3),
-    Action("next_checkpoint", "Checkpoint after", "Swing", ("PgDown", "Down"), group=3),
+    Action("flip", "Flip between the last two checkpoints", "Swing", ("A",), group=3),
+    Action("previous_checkpoint", "Checkpoint before", "Swing", ("PgUp", "Up"), group=3, reach=PIC),
+    Action("next_checkpoint", "Checkpoint after", "Swing", ("PgDown", "Down"), group=3, reach=PIC),
     *(
         Action(f"checkpoint_{name}", f"Go to {title.lower()}", "Swing", _keys_to(name), group=4)
         for name, title in CHECKPOINT_TITLES.items()
@@ -59,17 +92,48 @@ ACTIONS: tuple[Action, ...] = (
     Action("look", "Look for the joints, or stop using them", "Points", ("B",)),
     Action("golfer", "Point out the golfer", "Points", ("G",)),
     Action("skip", "Next point to mark", "Points", stage_keys=("Tab",)),
-    Action("unmark", "Take the chosen mark away", "Points", ("Delete", "Backspace")),
+    Action("unmark", "Take away what is chosen on the picture", "Points", ("Delete", "Backspace"), reach=PIC),
     Action("cancel", "Let go", "Points", ("Esc",)),
     Action("pin", "Pin the nearest checkpoint here", "Points", ("P",), group=1),
-    Action("stop_following", "Stop following", "Points", group=2),
+    Action(
+        "stop_jobs",
+        "Stop looking and following",
+        "Points",
+        ("Ctrl+.",),
+        group=2,
+        needs_swing=False,
+        reach=WIN,
+    ),
+    *(Action(f"draw_{shape}", title, "Draw") for shape, title in SHAPES.items()),
+    Action("lasting", "Keep what is chosen for the whole swing, or this frame", "Draw", ("K",), group=1),
+    Action("copy", "Copy the picture as seen", "Draw", ("Ctrl+C",), group=2),
+    Action("still", "Save a still beside the clip", "Draw", ("Ctrl+E",), group=2),
+    Action("slow_clip", "Save a slow clip beside the clip", "Draw", ("Ctrl+Shift+E",), group=2),
+    Action("next_finding", "Finding after", "Reading", ("F",)),
+    Action("previous_finding", "Finding before", "Reading", ("Shift+F",)),
+    Action("add_finding", "Add a fault that is seen …", "Reading", ("Ctrl+F",)),
+    Action("dismiss", "Not so: leave the chosen finding out", "Reading", ("Ctrl+D",)),
+    Action("school", "Judge by another school …", "Reading", ("J",), group=1),
+    Action("unsure", "Why so unsure?", "Reading", ("W",), group=1),
+    Action("lanes", "Measures on the ribbon …", "Reading", ("R",), group=2),
+    Action("lines", "Reference lines …", "Reading", ("I",), group=2),
     Action("plain", "Picture without lines", "Look", ("H",)),
-    Action("fit", "Whole picture", "Look", ("0",)),
-    Action("inches", "Lengths in inches or centimetres", "Look", needs_swing=False),
-    Action("light", "Light or dark", "Look", ("Ctrl+L",), needs_swing=False),
-    Action("crib", "All keys", "Help", ("F1",), needs_swing=False),
-    Action("filming", "How to film a swing", "Help", needs_swing=False),
-    Action("care", "Care and limits", "Help", needs_swing=False),
-    Action("log", "The log", "Help", needs_swing=False),
-    Action("about", "About Kneel", "Help", needs_swing=False),
+    Action("trail", "Way of the pelvis", "Look", ("Y",)),
+    Action("fit", "Whole picture, or the golfer", "Look", ("0",), group=1),
+    Action("one_to_one", "Pixel for pixel", "Look", ("Ctrl+1",), group=1),
+    Action("closer", "Closer", "Look", ("+", "="), group=1),
+    Action("farther", "Farther", "Look", ("-",), group=1),
+    Action("layout", "Stage upright, or wide", "Look", ("U",), group=2),
+    Action("student_view", "Picture alone, for the student", "Look", ("F11",), group=2),
+    Action("ribbon_closer", "Ribbon: closer in time", "Look", ("Ctrl++", "Ctrl+="), group=3),
+    Action("ribbon_farther", "Ribbon: farther in time", "Look", ("Ctrl+-",), group=3),
+    Action("inches", "Lengths in inches or centimetres", "Look", needs_swing=False, group=4, reach=WIN),
+    Action("light", "Light or dark", "Look", ("Ctrl+L",), needs_swing=False, group=4, reach=WIN),
+    Action("palette", "Find an action …", "Help", ("Ctrl+K",), needs_swing=False, reach=WIN),
+    Action("crib", "All keys", "Help", ("F1",), needs_swing=False, reach=WIN),
+    Action("guide", "Guided reading", "Help", needs_swing=False, group=1, reach=WIN),
+    Action("filming", "How to film a swing", "Help", needs_swing=False, group=1, reach=WIN),
+    Action("care", "Care and limits", "Help", needs_swing=False, group=1, reach=WIN),
+    Action("log", "The log", "Help", needs_swing=False, group=2, reach=WIN),
+    Action("about", "About Kneel", "Help", needs_swing=False, group=2, reach=WIN),
 )

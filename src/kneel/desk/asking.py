@@ -4,42 +4,33 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 
-from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QMessageBox, QWidget
+from PyQt6.QtWidgets import QWidget
 
+from kneel.desk.panels import Answer, Sheet
+from kneel.desk.theme import Look
 from kneel.desk.words import tr
 from kneel.disk import shown
 
-Answer = tuple[str, Callable[[], None]]
 
-
-def ask(parent: QWidget, title: str, words: str, more: str, answers: Sequence[Answer]) -> QMessageBox:
-    """Ask, with one button for each answer; the last one, which loses nothing, is what closing means."""
-    box = QMessageBox(QMessageBox.Icon.NoIcon, title, shown(words), parent=parent)
-    box.setTextFormat(Qt.TextFormat.PlainText)
-    box.setInformativeText(more)
-    box.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
-    deeds = {}
-    for answer, deed in answers:
-        deeds[box.addButton(answer, QMessageBox.ButtonRole.ActionRole)] = deed
-        last = box.buttons()[-1]
-    box.setEscapeButton(last)
-    box.setDefaultButton(last)
-    box.buttonClicked.connect(lambda button: deeds.get(button, lambda: None)())
-    box.open()
-    return box
+def ask(parent: QWidget, look: Look, title: str, words: str, more: str, answers: Sequence[Answer]) -> Sheet:
+    """Ask, with one button for each answer; the last one, which loses nothing, is what Esc means."""
+    sheet = Sheet(parent, look, title, "\n\n".join(p for p in (words, more) if p), answers=answers)
+    sheet.open()
+    return sheet
 
 
 def ask_about_clash(
     parent: QWidget,
+    look: Look,
     words: str,
     both: Callable[[], None],
     ours: Callable[[], None],
     theirs: Callable[[], None],
-) -> QMessageBox:
+) -> Sheet:
     """Two desks have changed one document: which state goes on?"""
     return ask(
         parent,
+        look,
         tr("Changed by another desk"),
         words,
         tr("Keeping both puts your work in a document beside the other; taking the other’s can be undone."),
@@ -51,23 +42,25 @@ def ask_about_clash(
     )
 
 
-def ask_for_clip(parent: QWidget, words: str, look: Callable[[], None]) -> QMessageBox:
+def ask_for_clip(parent: QWidget, look: Look, words: str, search: Callable[[], None]) -> Sheet:
     """A document's clip is gone or was replaced: look for the right one?"""
     return ask(
         parent,
+        look,
         tr("The clip is not there"),
         words,
         "",
-        ((tr("Look for the clip …"), look), (tr("Leave it"), lambda: None)),
+        ((tr("Look for the clip …"), search), (tr("Leave it"), lambda: None)),
     )
 
 
 def ask_to_leave(
-    parent: QWidget, words: str, elsewhere: Callable[[], None], leave: Callable[[], None]
-) -> QMessageBox:
+    parent: QWidget, look: Look, words: str, elsewhere: Callable[[], None], leave: Callable[[], None]
+) -> Sheet:
     """Work can be saved nowhere: close all the same?"""
     return ask(
         parent,
+        look,
         tr("Your work is not saved"),
         words,
         tr("Closing now would lose what was changed since it was last saved."),
@@ -80,12 +73,17 @@ def ask_to_leave(
 
 
 def ask_to_recover(
-    parent: QWidget, names: Sequence[str], recover: Callable[[], None], decline: Callable[[], None]
-) -> QMessageBox:
+    parent: QWidget,
+    look: Look,
+    names: Sequence[str],
+    recover: Callable[[], None],
+    decline: Callable[[], None],
+) -> Sheet:
     """Work that could not be saved last time is still there: go on with it?"""
     listed = "\n".join(f"•  {shown(name)}" for name in names)
     return ask(
         parent,
+        look,
         tr("Work that could not be saved"),
         tr("This could not be saved where it belongs and was kept aside:"),
         listed,

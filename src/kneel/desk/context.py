@@ -6,14 +6,18 @@ from dataclasses import dataclass, field
 
 from PyQt6.QtCore import QSettings
 
+from kneel.desk.aside import Aside
 from kneel.desk.jobs import Jobs
 from kneel.desk.theme import Look
 
 
 @dataclass(frozen=True)
 class Context:
-    """The look, the user's settings, and the registry of long work."""
+    """The look, the user's settings, the registry of long work, and the process beside the desk that does
+    it.
+    """
 
     look: Look
     settings: QSettings
     jobs: Jobs = field(default_factory=Jobs)
+    aside: Aside = field(default_factory=Aside)

@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import QPainter, QPaintEvent, QPen, QPolygonF
-from PyQt6.QtWidgets import QDialog, QGridLayout, QLabel, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QGridLayout, QLabel, QVBoxLayout, QWidget
 
+from kneel.desk.panels import Sheet
 from kneel.desk.theme import Look, font
 from kneel.desk.words import tr
 
@@ -44,12 +45,11 @@ RULES = (
 )
 
 
-def show_filming(parent: QWidget, look: Look) -> QDialog:
-    """The page, in a dialog of its own."""
-    dialog = QDialog(parent)
-    dialog.setWindowTitle(tr("How to film a swing"))
-    rows = QVBoxLayout(dialog)
-    rows.setContentsMargins(24, 20, 24, 20)
+def show_filming(parent: QWidget, look: Look) -> Sheet:
+    """The page, on a sheet over the desk."""
+    page = QWidget()
+    rows = QVBoxLayout(page)
+    rows.setContentsMargins(0, 0, 8, 0)
     rows.setSpacing(14)
     rows.addWidget(Ground(look))
     grid = QGridLayout()
@@ -57,16 +57,15 @@ def show_filming(parent: QWidget, look: Look) -> QDialog:
     grid.setVerticalSpacing(7)
     for row, (title, words) in enumerate(RULES):
         name, text = QLabel(tr(title)), QLabel(tr(words))
-        name.setStyleSheet("font-weight: 600;")
+        name.setProperty("role", "strong")
         text.setWordWrap(True)
         grid.addWidget(name, row, 0, Qt.AlignmentFlag.AlignTop)
         grid.addWidget(text, row, 1, Qt.AlignmentFlag.AlignTop)
     grid.setColumnStretch(1, 1)
     rows.addLayout(grid)
-    dialog.resize(760, 640)
-    dialog.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
-    dialog.open()
-    return dialog
+    sheet = Sheet(parent, look, tr("How to film a swing"), content=page, width=760, passing=True)
+    sheet.open()
+    return sheet
 
 
 class Ground(QWidget):

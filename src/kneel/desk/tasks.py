@@ -80,6 +80,11 @@ class Task:
         if not self.stopped():
             send(partial(self._tell, self._progressed, done, total))
 
+    def hand_over(self, tell: Callable[[], None]) -> None:
+        """Called by the work to have something told in the interface thread, unless it was stopped."""
+        if not self.stopped():
+            send(partial(self._tell, tell))
+
     def run(self) -> None:
         """Do the work in the calling thread."""
         try:

@@ -31,6 +31,24 @@ def checkpoint_title(name: str) -> str:
 
 VIEW_TITLES = {"face-on": "Face-on", "down-the-line": "Down the line", "rear": "From the rear"}
 
+CLUB_TITLES = {
+    "driver": "Driver",
+    "wood": "Fairway wood",
+    "hybrid": "Hybrid",
+    "iron": "Iron",
+    "wedge": "Wedge",
+}
+
+KIND_TITLES = {
+    "full": "Full swing",
+    "three-quarter": "Three-quarter",
+    "half": "Half swing",
+    "rehearsal": "Rehearsal",
+    "drill": "Drill",
+    "exaggeration": "Exaggerated",
+    "held": "Held pose",
+}
+
 
 def tr(text: str) -> str:
     """The text in the user's language."""
@@ -42,4 +60,13 @@ def point_title(name: str) -> str:
     return tr(name.replace("_", " "))
 
 
-__all__ = ["CHECKPOINT_KEYS", "CHECKPOINT_TITLES", "MINUS", "VIEW_TITLES", "point_title", "tr"]
+__all__ = [
+    "CHECKPOINT_KEYS",
+    "CHECKPOINT_TITLES",
+    "CLUB_TITLES",
+    "KIND_TITLES",
+    "MINUS",
+    "VIEW_TITLES",
+    "point_title",
+    "tr",
+]

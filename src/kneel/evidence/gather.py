@@ -14,7 +14,7 @@ from kneel.motion.analysis import analyse_swing
 from kneel.motion.checkpoints import Moment
 from kneel.motion.plate import Plate
 from kneel.motion.study import Study
-from kneel.motion.viewed import seen_by_the_feet
+from kneel.motion.viewed import seen_in_the_picture
 from kneel.vision import (
     Followed,
     Looked,
@@ -112,7 +112,7 @@ def asks_to_look(swing: Swing, sources: frozenset[Source] = frozenset(Source)) -
 
 def supposed(swing: Swing, looked: Looked) -> Swing:
     """The swing with what nobody has said and looking tells: from where it was filmed."""
-    return seen_by_the_feet(swing, {point: seen[0].xy for point, seen in looked.sightings.items() if seen})
+    return seen_in_the_picture(swing, {point: seen[0].xy for point, seen in looked.sightings.items() if seen})
 
 
 def analysed(

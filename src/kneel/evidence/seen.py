@@ -54,11 +54,13 @@ def look_at(
     mirrored: bool = False,
     near: Near | None = None,
     progress: Progress = lambda done, total: None,
+    part: Callable[[Looked], None] = lambda some: None,
     stopped: Callable[[], bool] = lambda: False,
 ) -> Looked:
     """What the body model and all that follows from it show of a stretch.
 
-    ``view`` is where the camera stands, None where that is to be seen;
+    ``part`` is told what is known so far, before all of it is. ``view`` is where the camera stands, None
+    where that is to be seen;
     ``near`` says which body is meant. Empty once ``stopped`` says yes. Raises
     ``BodyModelError`` where the model is needed and not installed.
     """
@@ -85,6 +87,7 @@ def look_at(
     bodies = joints(looks, stretch.times_s, view=view, mirrored=mirrored)
     if not bodies.sightings:
         return Looked(warnings=warnings(looks))
+    part(_told(Looked(), looks, bodies))
     reader = stretch.reader()
     try:
         rest = shared(progress, BODY_SHARE, 1 - BODY_SHARE)

@@ -17,6 +17,11 @@ FloatArray = NDArray[np.float64]
 Peek = Callable[[int], VideoFrame | None]
 
 
+def nothing_at_hand(number: int) -> VideoFrame | None:  # noqa: ARG001
+    """No frame needs no decoding."""
+    return None
+
+
 @dataclass(frozen=True)
 class Stretch:
     """Frames ``first`` on of a clip, at real seconds ``times_s`` (T,).
@@ -30,10 +35,10 @@ class Stretch:
     first: int
     times_s: FloatArray
     height_px: int
-    peek: Peek = lambda number: None
+    peek: Peek = nothing_at_hand
 
     @staticmethod
-    def of(swing: Swing, info: ClipInfo, content: str, peek: Peek = lambda number: None) -> Stretch:
+    def of(swing: Swing, info: ClipInfo, content: str, peek: Peek = nothing_at_hand) -> Stretch:
         """The stretch that belongs to a swing."""
         first, last = swing.reach(info.frames)
         times = info.real_s(swing.capture_rate)[first : last + 1]

@@ -3,7 +3,7 @@
 from kneel.footage.clip import Clip, ClipInfo
 from kneel.footage.reader import FrameReader
 from kneel.footage.store import FrameStore
-from kneel.footage.upright import Upright, luma_of, picture_of
+from kneel.footage.upright import Part, Upright, luma_of, picture_of
 from kneel.footage.writer import write_clip
 
 __all__ = [
@@ -11,6 +11,7 @@ __all__ = [
     "ClipInfo",
     "FrameReader",
     "FrameStore",
+    "Part",
     "Upright",
     "luma_of",
     "picture_of",

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import struct
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cache
 from typing import Any
 
@@ -14,6 +14,9 @@ from av.video.reformatter import ColorRange, Colorspace
 from numpy.typing import NDArray
 
 Picture = NDArray[np.uint8]
+
+Part = tuple[int, int, int, int]
+"""Left, top, width and height of a part of the upright picture, even numbers of pixels."""
 
 HIGH_DEFINITION = 720
 """Clips that do not name their colour matrix are taken for BT.709 from this height on."""
@@ -41,6 +44,23 @@ class Upright:
         """Width and height before the turn of an upright size."""
         return (size[1], size[0]) if self.turn in (90, 270) else size
 
+    def stored_part(self, part: Part) -> Part:
+        """The same part before mirroring and turning, of a clip with square pixels.
+
+        >>> Upright(90, False, 4, 10).stored_part((0, 2, 4, 6))
+        (2, 0, 6, 4)
+        """
+        left, top, width, height = part
+        if self.mirrored:
+            left = self.width - left - width
+        if self.turn == 90:
+            return top, self.width - left - width, height, width
+        if self.turn == 180:
+            return self.width - left - width, self.height - top - height, width, height
+        if self.turn == 270:
+            return self.height - top - height, left, height, width
+        return left, top, width, height
+
     def turned(self, picture: Picture) -> Picture:
         """The picture turned and mirrored."""
         if self.turn:
@@ -62,27 +82,78 @@ def upright_of(frame: VideoFrame, pixel_aspect: float) -> Upright:
 
 
 def picture_of(
-    frame: VideoFrame, upright: Upright, *, size: tuple[int, int] | None = None, form: str = "rgb24"
+    frame: VideoFrame,
+    upright: Upright,
+    *,
+    size: tuple[int, int] | None = None,
+    form: str = "rgb24",
+    part: Part | None = None,
 ) -> Picture:
     """The upright picture of a decoded frame, (H, W, C) uint8, by the clip's own matrix and range.
 
     ``size`` is the upright width and height to scale to, by default the
-    clip's own; ``form`` a packed pixel format such as ``rgb24`` or ``bgra``.
+    clip's own or that of the ``part``; ``form`` a packed pixel format such as ``rgb24`` or ``bgra``.
     """
-    width, height = upright.stored_size(size or (upright.width, upright.height))
+    if part is not None:
+        piece = _cut(frame, upright.stored_part(part)) if _plain(frame, upright) else None
+        if piece is None:
+            return _sliced(frame, upright, size or part[2:], form, part)
+        of_piece = replace(upright, width=part[2], height=part[3])
+        return _converted(piece, of_piece, size or part[2:], form, frame)
+    return _converted(frame, upright, size or (upright.width, upright.height), form, frame)
+
+
+def _sliced(frame: VideoFrame, upright: Upright, size: tuple[int, int], form: str, part: Part) -> Picture:
+    """A part of a frame of an unusual kind: all of it is converted, then cut."""
+    across, down = size[0] / part[2], size[1] / part[3]
+    full = round(upright.width * across), round(upright.height * down)
+    left = min(round(part[0] * across), full[0] - size[0])
+    top = min(round(part[1] * down), full[1] - size[1])
+    whole = _converted(frame, upright, full, form, frame)
+    return np.ascontiguousarray(whole[max(top, 0) :, max(left, 0) :][: size[1], : size[0]])
+
+
+def _plain(frame: VideoFrame, upright: Upright) -> bool:
+    """Whether a frame's planes can be cut as they lie."""
+    square = upright.stored_size((upright.width, upright.height)) == (frame.width, frame.height)
+    return square and frame.format.name in ("yuv420p", "yuvj420p")
+
+
+def _cut(frame: VideoFrame, part: Part) -> VideoFrame:
+    """A part of a frame of three planes, as a frame of its own."""
+    left, top, width, height = part
+    rows = np.empty((height * 3 // 2, width), np.uint8)
+    rows[:height] = _rows(frame, 0)[top : top + height, left : left + width]
+    for k in (1, 2):
+        small = _rows(frame, k)[top // 2 : (top + height) // 2, left // 2 : (left + width) // 2]
+        start = height * width + (k - 1) * small.size
+        rows.reshape(-1)[start : start + small.size] = small.reshape(-1)
+    return VideoFrame.from_ndarray(rows, format="yuv420p")
+
+
+def _rows(frame: VideoFrame, plane: int) -> Picture:
+    held = frame.planes[plane]
+    return np.frombuffer(memoryview(held), np.uint8).reshape(-1, held.line_size)
+
+
+def _converted(
+    frame: VideoFrame, upright: Upright, size: tuple[int, int], form: str, told: VideoFrame
+) -> Picture:
+    """A frame, or a part of one, turned upright at a size; ``told`` says what its colours mean."""
+    width, height = upright.stored_size(size)
     smaller = width * height < frame.width * frame.height
     made = frame.reformat(
         width=width,
         height=height,
         format=form,
-        src_colorspace=matrix_of(frame),
-        src_color_range=range_of(frame),
+        src_colorspace=matrix_of(told),
+        src_color_range=range_of(told),
         dst_color_range=ColorRange.JPEG,
         interpolation="AREA" if smaller else "BICUBIC",
         threads=1,
     )
     picture: Picture = np.asarray(made.to_ndarray(), dtype=np.uint8)
-    if int(frame.color_trc or 0) == PQ_TRANSFER:
+    if int(told.color_trc or 0) == PQ_TRANSFER:
         picture = _tone_table()[picture]
     return upright.turned(picture)
 

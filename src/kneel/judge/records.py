@@ -53,9 +53,14 @@ class School(Entry, frozen=True):
     common: bool = False
 
     def find(self, measure: str, at: str, club: Club = Club.IRON) -> Window | None:
-        """The window of a measure at a checkpoint; one for this class of club before one for all."""
+        """The window of a measure at a checkpoint; one for this class of club before one for all.
+
+        A hybrid is hit down on like an iron (common practice, no source), and is judged as one where no
+        window speaks of it.
+        """
         fit = [w for w in self.window if w.measure == measure and at in w.at]
-        own = [w for w in fit if club in w.club]
+        kin = Club.IRON if club is Club.HYBRID else club
+        own = [w for w in fit if club in w.club] or [w for w in fit if kin in w.club]
         return next(iter(own or [w for w in fit if not w.club]), None)
 
 

@@ -30,6 +30,7 @@ class Hand(StrEnum):
 class Club(StrEnum):
     DRIVER = "driver"
     WOOD = "wood"
+    HYBRID = "hybrid"
     IRON = "iron"
     WEDGE = "wedge"
 

@@ -18,7 +18,7 @@ from typing import Any
 import msgspec
 
 from kneel.model.names import Club, Hand, View
-from kneel.model.take import ClipRef, Mark, Near, Record, ScaleSource, Take, demand
+from kneel.model.take import ClipRef, Drawn, Mark, Near, Record, ScaleSource, Take, demand
 
 
 class Kind(StrEnum):
@@ -161,6 +161,11 @@ class Swing(Record, frozen=True):
         return tuple(_moved(m, -start) for m in self.take.marks if m.frame >= start)
 
     @property
+    def drawn(self) -> tuple[Drawn, ...]:
+        """What was drawn by hand, counted in frames of the swing."""
+        return tuple(_shifted(one, -self.take.start) for one in self.take.drawn)
+
+    @property
     def pinned(self) -> dict[str, float]:
         """Checkpoints set by hand, counted in frames of the swing."""
         return {name: frame - self.take.start for name, frame in self.take.pinned.items()}
@@ -197,7 +202,7 @@ class Swing(Record, frozen=True):
         """The swing with settings a person chose; they are no longer guesses.
 
         Settings of the take are told by their own names. Frames in ``marks``,
-        ``pinned``, ``near`` and ``scale`` are those of the swing.
+        ``pinned``, ``drawn``, ``near`` and ``scale`` are those of the swing.
         """
         guessed = settings.pop("guessed", None)
         still = tuple(name for name in self.guessed if name not in settings) if guessed is None else guessed
@@ -207,6 +212,8 @@ class Swing(Record, frozen=True):
             of_take["marks"] = tuple(_moved(m, start) for m in of_take["marks"])
         if "pinned" in of_take:
             of_take["pinned"] = {name: frame + start for name, frame in of_take["pinned"].items()}
+        if "drawn" in of_take:
+            of_take["drawn"] = tuple(_shifted(one, start) for one in of_take["drawn"])
         for name in ("near", "scale"):
             placed = of_take.get(name)
             frame = getattr(placed, "frame", None)
@@ -221,3 +228,7 @@ class Swing(Record, frozen=True):
 
 def _moved(mark: Mark, by: int) -> Mark:
     return mark if by == 0 else msgspec.structs.replace(mark, frame=mark.frame + by)
+
+
+def _shifted(drawn: Drawn, by: int) -> Drawn:
+    return drawn if by == 0 or drawn.frame is None else msgspec.structs.replace(drawn, frame=drawn.frame + by)

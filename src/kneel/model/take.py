@@ -154,8 +154,28 @@ class KnownLength(Record, frozen=True, tag="length"):
 ScaleSource = NoScale | TypedScale | Stature | KnownLength
 
 
+SHAPES = {
+    "dot": 1,
+    "cross": 1,
+    "line": 2,
+    "arrow": 2,
+    "circle": 2,
+    "angle": 3,
+    "pen": 2,
+    "word": 1,
+    "prop": 2,
+}
+"""What can be drawn by hand, and how many places it takes (a pen's stroke as many as it has)."""
+
+MOST_PLACES = 4000
+
+
 class Drawn(Record, frozen=True):
-    """Something drawn by hand: ``points`` px, x and y by turns, on one frame or on all (None)."""
+    """Something drawn by hand: ``points`` px, x and y by turns, on one frame or on all (None).
+
+    A circle is its middle and a place on it; a ``prop`` is a line along a thing that stands still, and
+    ``words`` names the point of the body whose gap to it is told.
+    """
 
     shape: str
     points: tuple[float, ...] = ()
@@ -163,11 +183,12 @@ class Drawn(Record, frozen=True):
     words: str = ""
 
     def __post_init__(self) -> None:
-        shapes = ("dot", "cross", "line", "arrow", "circle", "pen", "word")
-        demand(self.shape in shapes, f"there is no shape “{self.shape}” to draw")
+        demand(self.shape in SHAPES, f"there is no shape “{self.shape}” to draw")
+        demand(len(self.points) <= 2 * MOST_PLACES, "a stroke has at most 4000 places")
         demand(
             len(self.points) % 2 == 0 and _place(*self.points), "what is drawn lies in the picture or near it"
         )
+        demand(len(self.points) >= 2 * SHAPES[self.shape], f"a {self.shape} needs its places")
 
 
 class Take(Record, frozen=True):

@@ -14,15 +14,16 @@ from kneel.model import Club, Hand
 from kneel.sim.build import MAN, Build
 from kneel.sim.look import Look
 
-CLUB_CM = {Club.DRIVER: 114.0, Club.WOOD: 107.0, Club.IRON: 94.0, Club.WEDGE: 90.0}
+CLUB_CM = {Club.DRIVER: 114.0, Club.WOOD: 107.0, Club.HYBRID: 101.0, Club.IRON: 94.0, Club.WEDGE: 90.0}
 """Usual club lengths; the Rules of Golf allow 45.7 to 121.9 cm."""
 
-STANCE = {Club.DRIVER: 0.30, Club.WOOD: 0.28, Club.IRON: 0.25, Club.WEDGE: 0.21}
+STANCE = {Club.DRIVER: 0.30, Club.WOOD: 0.28, Club.HYBRID: 0.265, Club.IRON: 0.25, Club.WEDGE: 0.21}
 """Distance of the ankle joints as a share of stature (common practice, no source)."""
 
 AT_THE_BALL = {
     Club.DRIVER: (7.0, 5.0),
     Club.WOOD: (6.0, 2.0),
+    Club.HYBRID: (5.5, -2.0),
     Club.IRON: (5.0, -4.0),
     Club.WEDGE: (4.0, -6.0),
 }

@@ -1,54 +1,108 @@
-"""The Bench put together: rack, strip, stage, reading, ribbon."""
+"""The Bench: one swing at work. Its parts, how they lie, and the place the window knows."""
 
 from __future__ import annotations
 
-from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QHBoxLayout, QSplitter, QVBoxLayout, QWidget
+from collections.abc import Callable, Sequence
 
+from PyQt6.QtCore import QTimer, pyqtSignal
+from PyQt6.QtWidgets import QApplication, QHBoxLayout, QLineEdit, QWidget
+
+from kneel.desk.bench.deeds import BenchDeeds
+from kneel.desk.bench.layout import Layout
 from kneel.desk.bench.marking import Marking
-from kneel.desk.bench.rack import Rack
-from kneel.desk.bench.reading import ReadingPane
-from kneel.desk.bench.ribbon import Ribbon
-from kneel.desk.bench.stage import Stage
-from kneel.desk.bench.strip import Strip
+from kneel.desk.bench.student import StudentView
+from kneel.desk.context import Context
+from kneel.desk.places import Deeds
+from kneel.desk.player import Player
+from kneel.desk.rack import Rack
+from kneel.desk.reading import ReadingPane
+from kneel.desk.ribbon.ribbon import Ribbon
+from kneel.desk.stage.stage import Stage
+from kneel.desk.strip import Strip
 from kneel.desk.swing import OpenSwing
-from kneel.desk.theme import Look
+from kneel.desk.words import tr
 
 
 class Bench(QWidget):
-    """One swing at work."""
+    """Rack, strip, stage, reading and ribbon of one open swing.
 
-    def __init__(self, opened: OpenSwing, look: Look) -> None:
+    ``hinted`` tells that other keys are worth knowing, ``said`` carries a sentence.
+    """
+
+    key, title = "bench", "Bench"
+    hinted = pyqtSignal()
+    said = pyqtSignal(str)
+    alone_changed = pyqtSignal(bool)
+
+    def __init__(self, opened: OpenSwing, context: Context) -> None:
         super().__init__()
+        look = context.look
+        self._open = opened
+        self.player = Player(opened)
         self.stage = Stage(opened, look)
         self.marking = Marking(opened, self.stage)
         self.strip = Strip(opened, look)
         self.ribbon = Ribbon(opened, look)
         self.reading = ReadingPane(opened, look)
-        self.rack = Rack(opened, look)
-        self.strip.length_wanted.connect(self.stage.arm_length)
-        self.stage.skipped.connect(self.marking.advance)
-        self.strip.golfer_wanted.connect(self.stage.arm_golfer)
-        middle = QWidget()
-        column = QVBoxLayout(middle)
-        column.setContentsMargins(0, 0, 0, 0)
-        column.setSpacing(8)
-        column.addWidget(self.strip)
-        column.addWidget(self.stage, 1)
-        upper = QWidget()
-        row = QHBoxLayout(upper)
-        row.setContentsMargins(8, 0, 12, 0)
-        row.setSpacing(12)
-        row.addWidget(self.rack)
-        row.addWidget(middle, 1)
-        row.addWidget(self.reading)
-        self.splitter = QSplitter(Qt.Orientation.Vertical)
-        self.splitter.addWidget(upper)
-        self.splitter.addWidget(self.ribbon)
-        self.splitter.setStretchFactor(0, 1)
-        self.splitter.setStretchFactor(1, 0)
-        self.splitter.setCollapsible(0, False)
-        self.splitter.setSizes([520, 224])
-        outer = QVBoxLayout(self)
+        self.rack = Rack(opened, context)
+        self.lying = Layout(context.settings, self.rack, self.strip, self.stage, self.reading, self.ribbon)
+        self.student = StudentView(opened, self.stage, self.lying)
+        outer = QHBoxLayout(self)
         outer.setContentsMargins(0, 0, 0, 0)
-        outer.addWidget(self.splitter)
+        outer.addWidget(self.lying)
+        self._deeds = BenchDeeds(opened, self, look)
+        self.strip.length_wanted.connect(self.stage.arm_length)
+        self.strip.golfer_wanted.connect(self.stage.arm_golfer)
+        self.strip.ball_wanted.connect(self._deeds.mark_ball)
+        self.stage.skipped.connect(self.marking.advance)
+        self.stage.gripped.connect(self.player.pause)
+        self.ribbon.lanes_wanted.connect(self.ribbon.choose_lanes)
+        self.marking.said.connect(self.said)
+        self.player.changed.connect(self.hinted)
+        self.stage.armed_changed.connect(self.hinted)
+        self.student.changed.connect(self.alone_changed)
+        opened.opened.connect(self._begin)
+
+    @property
+    def widget(self) -> QWidget:
+        return self
+
+    def deeds(self) -> Deeds:
+        return self._deeds.table()
+
+    def picture_parts(self) -> Sequence[QWidget]:
+        return self.stage, self.ribbon
+
+    def hints(self) -> str:
+        speeds = {1.0: "1", 0.5: "½", 0.25: "¼", 0.125: "⅛"}
+        state = tr("pause") if self.player.playing else tr("play")
+        words = tr("← → frame    1–9 checkpoint    space %s %s    M mark    P pin    F1 all keys")
+        return words % (state, speeds[self.player.speed])
+
+    def enter(self) -> None:
+        self.stage.setFocus()
+
+    def leave(self) -> None:
+        self.player.pause()
+
+    def opened_for_guide(self, begin: Callable[[], None]) -> None:
+        """Have something done once the next swing is open."""
+
+        def once() -> None:
+            self._open.opened.disconnect(once)
+            QTimer.singleShot(0, begin)
+
+        self._open.opened.connect(once)
+
+    def close_down(self) -> None:
+        """Give up what is under way, and remember how things lie."""
+        self.player.pause()
+        self.lying.keep()
+        self.rack.close_down()
+
+    def _begin(self) -> None:
+        store = self._open.store
+        if store is not None:
+            self.lying.suit(store.info.width, store.info.height)
+            if not isinstance(QApplication.focusWidget(), QLineEdit):
+                self.stage.setFocus()

@@ -45,7 +45,7 @@ class Document(QObject):
         if swing is self.history.now or self._preview is not None:
             return
         if self.history.undo_label is not None:
-            self.change("Take the view from the feet", swing)
+            self.change("Take view and hand from the picture", swing)
         else:
             self.begin(swing)
 

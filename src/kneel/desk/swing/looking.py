@@ -2,11 +2,15 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 from PyQt6.QtCore import QObject
 
+from kneel.desk.aside import Aside
 from kneel.desk.swing.background import Background
 from kneel.desk.tasks import Task
 from kneel.evidence import Shelf, Stretch, look_at
+from kneel.evidence.stretch import nothing_at_hand
 from kneel.model import Swing
 from kneel.vision import Looked
 
@@ -17,6 +21,9 @@ class Looking(Background):
     def __init__(self, parent: QObject) -> None:
         super().__init__(parent)
         self._shelf: Shelf | None = None
+        self.aside: Aside | None = None
+        """Where the looking is done; in a thread where there is none."""
+
         self.found = Looked()
         self._found_for: object = None
         self._wanted: object = None
@@ -40,16 +47,23 @@ class Looking(Background):
         self.cancel()
         self._wanted = question
 
+        aside = self.aside
+
         def work(task: Task) -> Looked:
-            return look_at(
-                stretch,
+            how = {"view": swing.known_view, "mirrored": bool(swing.mirrored), "near": swing.near}
+            if aside is None:
+                return look_at(stretch, shelf, progress=task.progress, stopped=task.stopped, **how)
+            plain = replace(stretch, peek=nothing_at_hand)
+            found = aside.call(
+                look_at,
+                plain,
                 shelf,
-                view=swing.known_view,
-                mirrored=bool(swing.mirrored),
-                near=swing.near,
                 progress=task.progress,
+                part=lambda some: task.hand_over(lambda: self._take_part(some, swing, stretch)),
                 stopped=task.stopped,
+                **how,
             )
+            return found if found is not None else Looked()
 
         self._begin(work)
 
@@ -75,6 +89,12 @@ class Looking(Background):
 
     def _take(self, found: Looked) -> None:
         self.found, self._found_for, self._wanted = found, self._wanted, None
+
+    def _take_part(self, found: Looked, swing: Swing, stretch: Stretch) -> None:
+        """Show what is known so far; more is on its way."""
+        if self._wanted == _question(swing, stretch):
+            self.found = found
+            self.finished.emit()
 
     def _give_up(self) -> None:
         self._found_for, self._wanted = self._wanted, None

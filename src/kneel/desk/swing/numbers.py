@@ -41,6 +41,11 @@ class Numbers(QObject):
         """Whether newer figures are on their way."""
         return self._task is not None
 
+    @property
+    def dragging(self) -> bool:
+        """Whether what is shown is of a mark still under the hand."""
+        return self._figures is not self._settled
+
     def ask(self, compute: Callable[[], Figures], *, live: bool = False) -> None:
         """Have figures computed; unless ``live``, what comes quickly is there when this returns."""
         if live and self._live and self._task is not None:

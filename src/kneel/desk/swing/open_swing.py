@@ -27,6 +27,7 @@ from kneel.evidence import Stretch, supposed
 from kneel.footage import FrameStore
 from kneel.model import CameraPath, Near, Sight, Swing
 from kneel.motion.study import Study
+from kneel.motion.viewed import looks_mirrored
 from kneel.vision import Looked
 
 
@@ -41,7 +42,10 @@ class OpenSwing(QObject):
 
     def __init__(self, jobs: Jobs) -> None:
         super().__init__()
+        self.jobs = jobs
         self._open: Opened | None = None
+        self._visited: list[str] = []
+        self._fresh = False
         self._stretch: Stretch | None = None
         self.sight = Sight()
         self._inches = False
@@ -122,6 +126,8 @@ class OpenSwing(QObject):
         if not self.close():
             return False
         self._open, self.sight = opened, opened.sight or Sight()
+        self._visited = []
+        self._fresh = opened.keeper.stamp is None
         self.document.begin(opened.swing)
         stretch = self._renew_stretch()
         self.cursor.begin(len(stretch), self.sight.frame)
@@ -171,7 +177,30 @@ class OpenSwing(QObject):
         shown = self.numbers.shown(checkpoint)
         if shown is not None:
             self.cursor.go(shown)
+            self._visited = [*(name for name in self._visited if name != checkpoint), checkpoint][-2:]
         return shown is not None
+
+    def flip(self) -> None:
+        """Put the cursor on the other of the last two checkpoints gone to; on address where there is none."""
+        here = self.checkpoint
+        others = [name for name in reversed(self._visited) if name != here]
+        for name in (*others, "address", "top"):
+            if name != here and self.numbers.shown(name) is not None:
+                if here is not None and here not in self._visited:
+                    self._visited = [*self._visited, here][-2:]
+                self.go_to(name)
+                return
+
+    @property
+    def fresh(self) -> bool:
+        """Whether the clip was opened without a document, and nothing has been done to it yet."""
+        return self._fresh and self.document.history.undo_label is None
+
+    @property
+    def mirror_asked(self) -> bool:
+        """Whether the golfer's hand is known, and the clip shows the other."""
+        places = {point: seen[0].xy for point, seen in self.looked.sightings.items() if seen}
+        return bool(places) and looks_mirrored(self.swing, places)
 
     def set(self, label: str, **settings: object) -> None:
         """Change settings of the swing; they are no longer guesses."""
@@ -227,6 +256,10 @@ class OpenSwing(QObject):
         """Numbers follow a mark under the hand at once; the rest is computed when the hand rests."""
         before, now = self.document.history.now, self.swing
         if now is before and self.numbers.settle():
+            return
+        if now.take.with_(drawn=()) == before.take.with_(drawn=()):
+            # What only says something changes no number.
+            self.sighted.emit()
             return
         changed = [mark for mark in now.marks if mark not in before.marks]
         if len(changed) == 1:

@@ -8,6 +8,7 @@ from kneel.desk.swing.cursor import Cursor
 from kneel.desk.swing.numbers import Numbers
 from kneel.judge import Finding, Verdict, Why
 from kneel.motion.advice import Advice, next_mark
+from kneel.motion.quantity import Series
 
 
 class Selection(QObject):
@@ -52,6 +53,19 @@ class Selection(QObject):
             if reading is None
             else next((f for f in reading.findings if f.fault.key == self.fault), None)
         )
+
+    @property
+    def measure(self) -> str | None:
+        """The measure that the chosen finding rests on, or would where it cannot be told."""
+        finding = self.finding
+        if finding is None:
+            return None
+        if finding.measure is not None:
+            return finding.measure
+        analysis = self._numbers.analysis
+        asked = (check.measure for check in finding.fault.check)
+        told = (m for m in asked if analysis and isinstance(analysis.measure(m), Series))
+        return next(told, None)
 
     @property
     def unsure(self) -> Finding | None:

@@ -6,7 +6,7 @@ from importlib.resources import files
 
 from PyQt6.QtCore import QObject, pyqtSignal
 from PyQt6.QtGui import QColor, QFont, QFontDatabase, QPalette
-from PyQt6.QtWidgets import QApplication
+from PyQt6.QtWidgets import QApplication, QWidget
 
 from kneel.desk.theme.colours import DARK, LIGHT, Colours
 
@@ -80,8 +80,26 @@ def _dress(application: QApplication, c: Colours) -> None:
     application.setStyleSheet(_SHEET.format(**c.__dict__))
 
 
+def restyle(widget: QWidget, role: str) -> None:
+    """Give a widget another role of the style sheet; to polish costs as much as to paint, so only where it
+    is new.
+    """
+    if widget.property("role") != role:
+        widget.setProperty("role", role)
+        style = widget.style()
+        if style is not None:
+            style.unpolish(widget)
+            style.polish(widget)
+
+
 _SHEET = """
 QWidget {{ color: {text}; font-family: "Inter"; font-size: 12.5px; }}
+QLabel[role="title"] {{ font-size: 16px; font-weight: 600; }}
+QLabel[role="strong"] {{ font-size: 13px; font-weight: 600; }}
+QLabel[role="caption"], QLabel[role="small"] {{ color: {secondary}; font-size: 11.5px; }}
+QLabel[role="secondary"] {{ color: {secondary}; }}
+QLabel[role="faint"] {{ color: {faint}; font-size: 11.5px; }}
+QLabel[role="watch"] {{ color: {watch}; }}
 QMainWindow, QDialog {{ background: {ground}; }}
 QMenuBar {{ background: transparent; padding: 0; }}
 QMenuBar::item {{ background: transparent; padding: 6px 10px; border-radius: 6px; }}
@@ -108,4 +126,17 @@ QPushButton {{
 QPushButton:hover {{ border-color: {chosen_edge}; }}
 QPushButton:focus {{ border-color: {chosen_edge}; }}
 QPushButton:disabled {{ color: {faint}; }}
+QPushButton[small="true"] {{ padding: 2px 10px; font-size: 11.5px; }}
+QPushButton[role="flat"] {{
+    background: transparent; border: 1px solid transparent; padding: 2px 0; text-align: left;
+}}
+QPushButton[role="flat"]:focus {{ border-color: {chosen_edge}; }}
+QPushButton[role="tab"] {{ background: transparent; border: 0; border-bottom: 2px solid transparent;
+    border-radius: 0; padding: 4px 6px; color: {secondary}; }}
+QPushButton[role="tab"]:checked {{ color: {text}; font-weight: 600; border-bottom-color: {chosen_edge}; }}
+QPushButton[role="tab"]:focus {{ border-bottom-color: {text}; }}
+QListView, QPlainTextEdit {{ background: transparent; border: 0; outline: 0; }}
+QPlainTextEdit {{ background: {raised}; border-radius: 6px; padding: 6px; }}
+QSplitter::handle {{ background: transparent; }}
+QSplitter::handle:hover {{ background: {edge}; }}
 """

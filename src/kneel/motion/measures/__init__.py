@@ -17,7 +17,6 @@ from kneel.motion.measures.registry import (
     Unit,
     lanes_of,
     measure,
-    measure_of_plumb,
     once,
 )
 
@@ -31,6 +30,5 @@ __all__ = [
     "Unit",
     "lanes_of",
     "measure",
-    "measure_of_plumb",
     "once",
 ]

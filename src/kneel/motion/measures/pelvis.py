@@ -32,8 +32,6 @@ HIPS = both("hip")
     hint="+ to target",
     figure=Figure(Shape.PLUMB, HIPS),
     lanes={View.FACE_ON: 1, View.REAR: 1},
-    plumb="pelvis",
-    crossing=("pelvis from its plumb", "pelvis from its plumb"),
     check="reference travel of a centred swing (common practice, no source); GUM 5.2.2 by uncertainties",
 )
 def pelvis_shift(now: Points, then: Points) -> FloatArray:
@@ -106,8 +104,6 @@ def pelvis_turn(now: Points, then: Points) -> FloatArray:
     hint="+ past",
     figure=Figure(Shape.PLUMB, ("trail_hip",)),
     lanes={View.FACE_ON: 2, View.REAR: 2},
-    plumb="trail_hip",
-    crossing=("trail hip past its plumb", "trail hip inside its plumb"),
     check="half a thigh past the plumb is a sway (common practice, no source)",
 )
 def trail_hip_cross(now: Points, then: Points) -> FloatArray:
@@ -161,8 +157,6 @@ def lead_hip_cross(now: Points, then: Points) -> FloatArray:
     hint="+ to the ball",
     figure=Figure(Shape.PLUMB, HIPS),
     lanes={View.DOWN_THE_LINE: 1},
-    plumb="pelvis",
-    crossing=("pelvis toward the ball", "pelvis away from the ball"),
     check="not above +4 cm at impact in a sound swing (common practice, no source)",
 )
 def pelvis_thrust(now: Points, then: Points) -> FloatArray:

@@ -121,8 +121,7 @@ class Measure:
     """An entry of the registry. ``positive`` says in words what + means, ``hint`` in two or three.
 
     ``lanes`` maps views to where it stands among the lanes shown at first; ``check`` names what it is
-    checked against outside the project; ``estimate`` is a word on what it is not. ``plumb`` names the plumb
-    of the stage at which it is written, ``crossing`` what is written there when it is + and when it is −.
+    checked against outside the project; ``estimate`` is a word on what it is not.
     ``recorded`` is what of a plate's trace it is, where no picture shows it; ``at`` are the only checkpoints
     at which it means something, none where it does everywhere.
     """
@@ -141,8 +140,6 @@ class Measure:
     lanes: Mapping[View, int] | None = None
     check: str = ""
     estimate: str = ""
-    plumb: str = ""
-    crossing: tuple[str, str] = ("", "")
     recorded: str = ""
     at: tuple[str, ...] = ()
 
@@ -189,8 +186,6 @@ def measure(
     check: str = "",
     estimate: str = "",
     says: str = "",
-    plumb: str = "",
-    crossing: tuple[str, str] = ("", ""),
     at: Sequence[str] = (),
 ) -> Adorned:
     """Register a function of places under ``key``; see :class:`Look` and :class:`Measure`."""
@@ -215,8 +210,6 @@ def measure(
             lanes=lanes,
             check=check,
             estimate=estimate,
-            plumb=plumb,
-            crossing=crossing,
             at=tuple(at),
         )
         return compute
@@ -295,11 +288,6 @@ def recorded(key: str, title: str, what: str, *, positive: str, says: str, check
         check=check,
         recorded=what,
     )
-
-
-def measure_of_plumb(plumb: str, view: View) -> Measure | None:
-    """The measure that is written at a plumb of the stage in a view, if there is one."""
-    return next((m for m in REGISTRY.values() if m.plumb == plumb and view in m.views), None)
 
 
 def lanes_of(view: View) -> list[str]:

@@ -10,10 +10,11 @@ import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QPainter, QPainterPath, QPen, QPolygonF
 
-from kneel.desk.bench.axis import TimeAxis
-from kneel.desk.glyphs import hatch
+from kneel.desk.ribbon.axis import TimeAxis
 from kneel.desk.swing import OpenSwing
+from kneel.desk.text import CENTRE, LEFT, RIGHT, wide, write, write_block
 from kneel.desk.theme import Look, font
+from kneel.desk.theme.glyphs import hatch
 from kneel.desk.words import tr
 from kneel.judge import Reading
 from kneel.judge.numbers import OfSwing, as_used
@@ -24,6 +25,12 @@ from kneel.speech.words import number, with_unit
 
 GATE_PX = 4.0
 """Half the width of the window at a checkpoint."""
+
+VALUES_PX = 46
+"""Room for the numbers of the scale, left of the lane."""
+
+SUSPECT_TIMES = 2.5
+"""A frame this many times less sure than usual is one to look at."""
 
 LOW_PX = 56
 """A lane lower than this has room for a value or two beside it."""
@@ -103,22 +110,54 @@ class Lane:
         painter.setPen(QPen(self._look.colour("faint", 0.6), 1, Qt.PenStyle.DotLine))
         painter.drawLine(QPointF(box.left(), y_of(0.0)), QPointF(box.right(), y_of(0.0)))
         self._trace(painter, series, axis, y_of)
+        self._suspects(painter, box, axis)
         painter.restore()
 
     def paint_value(self, painter: QPainter, box: QRectF, axis: TimeAxis) -> None:
         """Paint the value at the cursor, beside it."""
+        series, frame = self._series(), self._open.cursor.frame
+        if isinstance(series, Series) and frame < len(series.values) and axis.holds(axis.x_of(frame)):
+            self._value(painter, box, series, axis, frame)
+
+    def told(self, frame: int) -> str:
+        """The value at a frame with its error, in words; empty where there is none."""
         series = self._series()
-        if isinstance(series, Series) and self._open.cursor.frame < len(series.values):
-            self._value(painter, box, series, axis, _scale(box, *self._range(series)))
+        if not isinstance(series, Series) or not 0 <= frame < len(series.values):
+            return ""
+        value, sigma, unit = float(series.values[frame]), float(series.sigma[frame]), series.unit
+        return with_unit(f"{number(value, unit)} ± {number(sigma, unit, signed=False)}", unit, short=True)
+
+    def suspected(self) -> np.ndarray:
+        """Which frames between address and finish are much less sure than usual, (T,) bool."""
+        series, analysis = self._series(), self._open.analysis
+        if not isinstance(series, Series) or analysis is None:
+            return np.zeros(0, bool)
+        shown = [one.shown for one in analysis.checkpoints.values()]
+        first, last = (min(shown), max(shown)) if len(shown) > 1 else (0, len(series.values) - 1)
+        usual = float(np.median(series.sigma[first : last + 1]))
+        unsure = series.sigma > SUSPECT_TIMES * usual
+        unsure[:first] = unsure[last + 1 :] = False
+        return unsure
+
+    def _suspects(self, painter: QPainter, box: QRectF, axis: TimeAxis) -> None:
+        """A bar under the frames that are suspected: look there first."""
+        unsure = self.suspected()
+        if not unsure.any():
+            return
+        edges = np.flatnonzero(np.diff(np.concatenate([[0], unsure.astype(int), [0]])))
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(self._look.colour("watch"))
+        for first, after in edges.reshape(-1, 2):
+            left, right = axis.x_of(first - 0.5), axis.x_of(after - 0.5)
+            painter.drawRect(QRectF(left, box.bottom() - 3, max(right - left, 2.0), 3))
 
     def _series(self) -> Series | Failed:
         analysis = self._open.analysis
         return analysis.measure(self.key) if analysis else Failed("")
 
     def _absent(self, painter: QPainter, box: QRectF, reason: str) -> None:
-        painter.setPen(self._look.colour("secondary"))
-        painter.setFont(font(12.5))
-        painter.drawText(box.adjusted(12, 0, -12, 0), Qt.AlignmentFlag.AlignVCenter, reason)
+        inner = box.adjusted(12, 4, -12, -4)
+        write_block(painter, inner, reason, font(12), self._look.colour("secondary"), LEFT)
         self._title(painter, box, "")
 
     def _range(self, series: Series) -> tuple[float, float]:
@@ -141,26 +180,55 @@ class Lane:
         return low - pad, high + pad
 
     def _title(self, painter: QPainter, box: QRectF, unit: str) -> None:
-        painter.setPen(self._look.colour("text"))
-        painter.setFont(font(13, 600))
-        painter.drawText(QPointF(12, box.top() + 16), tr(REGISTRY[self.key].short))
-        painter.setPen(self._look.colour("secondary"))
-        painter.setFont(font(11.5))
+        """Name, unit and sign at the left, as much of it as the lane is high."""
+        room = QRectF(12, box.top() + 2, box.left() - 12 - VALUES_PX, box.height() - 2)
         hint = tr(REGISTRY[self.key].hint)
-        painter.drawText(QPointF(12, box.top() + 33), f"{unit}, {hint}" if unit else hint)
+        words = f"{unit}, {hint}" if unit else hint
+        type_, small = font(13, 600), font(11.5)
+        title = tr(REGISTRY[self.key].short)
+        high = 18.0
+        if wide(title, type_) > room.width():
+            type_ = font(12, 600)
+            two = QRectF(room.left(), room.top(), room.width(), min(32.0, room.height()))
+            high = write_block(painter, two, title, type_, self._look.colour("text")) + 2
+        else:
+            write(
+                painter,
+                QRectF(room.left(), room.top(), room.width(), 18),
+                title,
+                type_,
+                self._look.colour("text"),
+            )
+        rest = room.adjusted(0, high, 0, 0)
+        if rest.height() >= 15:
+            short = words if wide(words, small) <= rest.width() or rest.height() >= 30 else unit or hint
+            if wide(short, small) <= rest.width():
+                write(
+                    painter,
+                    QRectF(rest.left(), rest.top(), rest.width(), 16),
+                    short,
+                    small,
+                    self._look.colour("secondary"),
+                )
+            elif rest.height() >= 30:
+                write_block(painter, rest, short, small, self._look.colour("secondary"))
 
     def _axis(self, painter: QPainter, box: QRectF, series: Series, low: float, high: float) -> None:
         unit = series.unit
         self._title(painter, box, tr(with_unit("", unit, short=True)))
-        painter.setPen(self._look.colour("secondary"))
-        painter.setFont(font(11.5))
-        y_of = _scale(box, low, high)
-        right = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
+        y_of, type_, colour = _scale(box, low, high), font(11.5), self._look.colour("secondary")
         for value in _ticks(low, high, 3 if box.height() > LOW_PX else 1.5):
             y = y_of(value)
             if box.top() + 4 <= y <= box.bottom() - 4:
                 text = number(value, unit).removesuffix(".0").replace("+0", "0")
-                painter.drawText(QRectF(box.left() - 44, y - 9, 36, 18), right, text)
+                write(
+                    painter,
+                    QRectF(box.left() - VALUES_PX, y - 9, VALUES_PX - 6, 18),
+                    text,
+                    type_,
+                    colour,
+                    RIGHT,
+                )
 
     def _channel(
         self,
@@ -217,28 +285,18 @@ class Lane:
         painter.setPen(QPen(self._look.colour("ink"), 1.8))
         painter.drawPath(path)
 
-    def _value(
-        self,
-        painter: QPainter,
-        box: QRectF,
-        series: Series,
-        axis: TimeAxis,
-        y_of: Callable[[float], float],
-    ) -> None:
-        frame = self._open.cursor.frame
-        value, sigma = float(series.values[frame]), float(series.sigma[frame])
+    def _value(self, painter: QPainter, box: QRectF, series: Series, axis: TimeAxis, frame: int) -> None:
+        y_of = _scale(box, *self._range(series))
+        value = float(series.values[frame])
         at = QPointF(axis.x_of(frame), min(max(y_of(value), box.top()), box.bottom()))
-        unit = series.unit
-        text = with_unit(f"{number(value, unit)} ± {number(sigma, unit, signed=False)}", unit, short=True)
-        painter.setFont(font(12, 600))
-        width = painter.fontMetrics().horizontalAdvance(text) + 16
+        text, type_ = self.told(frame), font(12, 600)
+        width = wide(text, type_) + 16
         left = at.x() + 10 if at.x() + 10 + width < box.right() else at.x() - 10 - width
         top = min(max(at.y() - 24, box.top() + 2), box.bottom() - 24)
         painter.setPen(Qt.PenStyle.NoPen)
         painter.setBrush(self._look.colour("ground", 0.92))
         painter.drawRoundedRect(QRectF(left, top, width, 22), 5, 5)
-        painter.setPen(self._look.colour("text"))
-        painter.drawText(QRectF(left, top, width, 22), Qt.AlignmentFlag.AlignCenter, text)
+        write(painter, QRectF(left, top, width, 22), text, type_, self._look.colour("text"), CENTRE)
         painter.setPen(QPen(self._look.colour("ground"), 1.4))
         painter.setBrush(self._look.colour("ink"))
         painter.drawEllipse(at, 4, 4)

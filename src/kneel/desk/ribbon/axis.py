@@ -11,15 +11,28 @@ FloatArray = NDArray[np.float64]
 class TimeAxis:
     """Maps frames at ``times_s`` (T,), T of two or more, to places from ``left`` on over ``width`` px.
 
+    ``shown`` is the first and last moment that lie within, s; the whole of them where none is given.
+
     >>> axis = TimeAxis(np.array([0.0, 1.0, 3.0]), 10.0, 300.0)
     >>> axis.x_of(1), axis.x_of(1.5), float(axis.frame_at(210.0))
     (110.0, 210.0, 1.5)
     """
 
-    def __init__(self, times_s: FloatArray, left: float, width: float) -> None:
+    def __init__(
+        self, times_s: FloatArray, left: float, width: float, shown: tuple[float, float] | None = None
+    ) -> None:
         self.times_s, self.left, self.width = times_s, left, width
-        self.per_s = width / float(times_s[-1] - times_s[0])
-        self.xs = left + (times_s - times_s[0]) * self.per_s
+        self.shown = shown or (float(times_s[0]), float(times_s[-1]))
+        self.per_s = width / (self.shown[1] - self.shown[0])
+        self.xs = left + (times_s - self.shown[0]) * self.per_s
+
+    def holds(self, x: float) -> bool:
+        """Whether a place lies within what is shown."""
+        return self.left - 0.5 <= x <= self.left + self.width + 0.5
+
+    def s_at(self, x: float) -> float:
+        """The moment at a place."""
+        return self.shown[0] + (x - self.left) / self.per_s
 
     def x_of(self, frame: float) -> float:
         """Where a frame lies, fractions allowed."""
@@ -41,4 +54,4 @@ class TimeAxis:
 
     def x_at_s(self, time_s: float) -> float:
         """Where a moment lies."""
-        return self.left + (time_s - float(self.times_s[0])) * self.per_s
+        return self.left + (time_s - self.shown[0]) * self.per_s

@@ -47,30 +47,48 @@ def draw_joint(
     centre: QPointF,
     *,
     size: float = 6.0,
-    by_hand: bool = False,
+    source: str = "followed",
 ) -> None:
-    """A filled disc for the lead side, a hollow square for the trail side, a small ring for the rest."""
+    """A filled disc for the lead side, a hollow square for the trail side, a small ring for the rest.
+
+    ``source`` is ``hand`` for one marked on this frame (a cross), ``followed``, or ``found`` by the program
+    (a broken border, as for every guess).
+    """
     painter.save()
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-    halo = QPen(QColor(16, 21, 22), 4.0)
+    dark = QColor(16, 21, 22)
+    colour = look.colour(side) if side else QColor("#f3efe4")
+    pen = QPen(colour, 2.0 if side == "trail" else 1.6)
+    if source == "found":
+        pen.setDashPattern([1.6, 1.1])
+        pen.setCapStyle(Qt.PenCapStyle.FlatCap)
+    painter.setBrush(Qt.BrushStyle.NoBrush)
     if side == "lead":
-        painter.setPen(QPen(QColor(16, 21, 22), 1.6))
-        painter.setBrush(look.colour("lead"))
-        painter.drawEllipse(centre, size, size)
+        painter.setPen(QPen(dark, 1.6))
+        painter.setBrush(colour)
+        if source == "found":
+            painter.setPen(QPen(dark, 3.2))
+            painter.drawEllipse(centre, size, size)
+            painter.setPen(pen)
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.drawEllipse(centre, size, size)
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setBrush(colour)
+            painter.drawEllipse(centre, 0.55 * size, 0.55 * size)
+        else:
+            painter.drawEllipse(centre, size, size)
     elif side == "trail":
         box = QRectF(centre.x() - size + 1, centre.y() - size + 1, 2 * size - 2, 2 * size - 2)
-        painter.setBrush(Qt.BrushStyle.NoBrush)
-        painter.setPen(halo)
+        painter.setPen(QPen(dark, 4.0))
         painter.drawRect(box)
-        painter.setPen(QPen(look.colour("trail"), 2.0))
+        painter.setPen(pen)
         painter.drawRect(box)
     else:
-        painter.setBrush(Qt.BrushStyle.NoBrush)
-        painter.setPen(halo)
+        painter.setPen(QPen(dark, 4.0))
         painter.drawEllipse(centre, 0.7 * size, 0.7 * size)
-        painter.setPen(QPen(QColor("#f3efe4"), 1.6))
+        painter.setPen(pen)
         painter.drawEllipse(centre, 0.7 * size, 0.7 * size)
-    if by_hand:
+    if source == "hand":
         _cross(painter, centre, size + 4.0, size - 2.5)
     painter.restore()
 
@@ -97,3 +115,10 @@ def pennant(foot: QPointF, *, size: float = 9.0) -> QPainterPath:
 def hatch(look: Look) -> QBrush:
     """Slanted strokes in the colour of a fault."""
     return QBrush(look.colour("fault", 0.95), Qt.BrushStyle.BDiagPattern)
+
+
+def draw_tick(painter: QPainter, look: Look, corner: QPointF) -> None:
+    """What is chosen already, at the left of a row."""
+    painter.setPen(QPen(look.colour("clear"), 2.0))
+    line = [QPointF(9, 15), QPointF(13, 19), QPointF(19, 10)]
+    painter.drawPolyline(QPolygonF([corner + p for p in line]))

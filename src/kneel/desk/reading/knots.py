@@ -9,9 +9,11 @@ from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
-from kneel.desk.glyphs import draw_verdict
+from kneel.desk.reading.minitrace import Course, course_of, paint_course
 from kneel.desk.swing import OpenSwing
+from kneel.desk.text import wide, write
 from kneel.desk.theme import Look, font
+from kneel.desk.theme.glyphs import draw_verdict
 from kneel.desk.words import tr
 from kneel.judge import Finding
 from kneel.judge.roots import ADDED, LEFT, REJECTED
@@ -22,6 +24,7 @@ OVERRIDE_WORDS = {ADDED: "seen by the instructor", REJECTED: "not so", LEFT: "kn
 KNOT_HEIGHT = 54
 INDENT_PX, DEEPEST = 16, 3
 PLUMB_X = 18.0
+TRACE_WIDE = 52.0
 
 
 @dataclass(frozen=True)
@@ -60,6 +63,8 @@ class Knot(QWidget):
         super().__init__()
         self._open, self._look = opened, look
         self._hung: Hung | None = None
+        self._course: Course | None = None
+        self._lower = False
         self.setFixedHeight(KNOT_HEIGHT)
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
@@ -67,9 +72,12 @@ class Knot(QWidget):
 
     def show_finding(self, one: Hung) -> None:
         """Show a finding where it hangs."""
-        self._hung = one
         f = one.finding
-        self.setAccessibleName(f"{f.fault.title}: {tr(VERDICT_WORDS[f.verdict.value])}")
+        if self._hung is None or self._hung.finding is not f:
+            self._course = course_of(self._open, f)
+        self._hung = one
+        value = f", {with_unit(number(f.value, f.unit), f.unit)}" if f.value is not None and f.unit else ""
+        self.setAccessibleName(f"{tr(f.fault.title)}: {self._words(f)[0]}{value}")
         self.update()
 
     def paintEvent(self, event: QPaintEvent) -> None:
@@ -90,31 +98,32 @@ class Knot(QWidget):
         x = self._x(self._hung.depth)
         self._plumbs(painter, self._hung, x)
         draw_verdict(painter, self._look, f.verdict.value, QPointF(x, 20))
-        bold = font(14 if self._hung.depth == 0 else 13, 600)
-        painter.setFont(bold)
-        title = tr(f.fault.title)
-        reach = x + 16 + painter.fontMetrics().horizontalAdvance(title)
-        painter.setFont(font(11.5))
-        room = self._numbers(
-            painter, f, reach, x + 16 + painter.fontMetrics().horizontalAdvance(self._words(f))
-        )
-        painter.setPen(self._look.colour("text"))
-        painter.setFont(bold)
-        title = painter.fontMetrics().elidedText(title, Qt.TextElideMode.ElideRight, int(room - x - 16))
-        painter.drawText(QPointF(x + 16, 25), title)
-        painter.setFont(font(11.5))
-        painter.setPen(self._look.colour("secondary"))
-        painter.drawText(QPointF(x + 16, 42), self._words(f))
+        left, right = x + 16, self.width() - 12.0
+        taken = self._value(painter, f, left, right)
+        upper = QRectF(left, 10, taken - left - 8, 20)
+        title = font(14 if self._hung.depth == 0 else 13, 600)
+        reached = left + write(painter, upper, tr(f.fault.title), title, self._look.colour("text"))
+        end = self._beside(painter, f, left, right)
+        if self._course is not None and not self._lower and taken - reached > TRACE_WIDE + 20:
+            place = QRectF(taken - TRACE_WIDE - 10, 13, TRACE_WIDE, 14)
+            paint_course(painter, self._look, place, self._course, f.verdict.value)
+        lower = QRectF(left, 31, end - left - 6, 16)
+        words = self._words(f)
+        write(painter, lower, words[-1], font(11.5), self._look.colour("secondary"), whole=words[0])
 
     @staticmethod
     def _x(depth: int) -> float:
         return PLUMB_X + INDENT_PX * min(depth, DEEPEST)
 
-    def _words(self, f: Finding) -> str:
+    def _words(self, f: Finding) -> tuple[str, str]:
+        """Verdict and checkpoint in words, and shorter where there is no room."""
         if f.override is not None:
-            return tr(OVERRIDE_WORDS.get(f.override.verdict, f.override.verdict))
-        where = f" {tr('at')} {checkpoint_words(f.checkpoint)}" if f.checkpoint not in (None, "once") else ""
-        return tr(VERDICT_WORDS[f.verdict.value]) + where
+            said = tr(OVERRIDE_WORDS.get(f.override.verdict, f.override.verdict))
+            return said, said
+        verdict = tr(VERDICT_WORDS[f.verdict.value])
+        if f.checkpoint in (None, "once"):
+            return verdict, verdict
+        return f"{verdict} {tr('at')} {checkpoint_words(f.checkpoint)}", verdict
 
     def _plumbs(self, painter: QPainter, one: Hung, x: float) -> None:
         """A line down to what hangs under it, and those of others that run past."""
@@ -129,37 +138,42 @@ class Knot(QWidget):
         if one.leads:
             painter.drawLine(QPointF(x, 29), QPointF(x, self.height()))
 
-    def _numbers(self, painter: QPainter, f: Finding, title_width: float, taken: float) -> float:
-        """Value, error and the limit that counts, to the right; returns how far the title may reach.
-
-        ``title_width`` and ``taken`` are how far the title and the words under it reach. Beside a long title
-        there is no room: its value stands a line lower, and the limit in the sentence.
+    def _value(self, painter: QPainter, f: Finding, left: float, right: float) -> float:
+        """Value and error at the right of the title, a line lower where the title is long; returns their
+        left.
         """
-        right = self.width() - 12.0
         if f.value is None or f.sigma is None or f.unit is None or f.decided is None:
             return right
-        unit = f.unit
-        value = with_unit(number(f.value, unit), unit, short=True)
-        error = f" ± {number(f.sigma, unit, signed=False)}"
-        painter.setFont(font(12.5))
-        error_width = painter.fontMetrics().horizontalAdvance(error)
-        painter.setFont(font(14, 600))
-        left = right - error_width - painter.fontMetrics().horizontalAdvance(value)
-        beside = title_width <= left - 10
-        line = 25 if beside else 42
-        painter.setPen(self._look.colour("text"))
-        painter.drawText(QPointF(left, line), value)
-        painter.setFont(font(12.5))
-        painter.setPen(self._look.colour("secondary"))
-        painter.drawText(QPointF(right - error_width, line), error)
-        if f.limits and beside:
-            painter.setFont(font(11.5))
-            limits, wide = f.limits.counted(f.decided.check.side), painter.fontMetrics().horizontalAdvance
-            words = window_words(*limits, unit)
-            if taken + wide(words) > right - 10:
-                words = window_signs(*limits, unit)
-            painter.drawText(QPointF(right - wide(words), 42), words)
-        return left - 6 if beside else right
+        value = with_unit(number(f.value, f.unit), f.unit, short=True)
+        error = f" ± {number(f.sigma, f.unit, signed=False)}"
+        big, small = font(14, 600), font(12.5)
+        width = wide(value, big) + wide(error, small)
+        title = wide(tr(f.fault.title), font(14 if self._hung and self._hung.depth == 0 else 13, 600))
+        self._lower = left + title + 10 > right - width
+        top = 30 if self._lower else 10
+        start = right - width
+        write(painter, QRectF(start, top, wide(value, big), 20), value, big, self._look.colour("text"))
+        box = QRectF(start + wide(value, big), top, wide(error, small), 20)
+        write(painter, box, error, small, self._look.colour("secondary"))
+        return right if self._lower else start
+
+    def _beside(self, painter: QPainter, f: Finding, left: float, right: float) -> float:
+        """The limit that counts and the small trace, as far as there is room; returns their left."""
+        if self._lower:
+            return right - wide(with_unit(number(f.value, f.unit), f.unit, short=True), font(14, 600)) - 60
+        needed = left + wide(self._words(f)[0], font(11.5)) + 8
+        end = right
+        if f.limits and f.decided is not None and f.unit is not None:
+            limits = f.limits.counted(f.decided.check.side)
+            words = window_words(*limits, f.unit)
+            if wide(words, font(11.5)) > end - needed:
+                words = window_signs(*limits, f.unit)
+            width = wide(words, font(11.5))
+            if end - width > left + 40:
+                box = QRectF(end - width, 31, width, 16)
+                write(painter, box, words, font(11.5), self._look.colour("secondary"))
+                end -= width + 8
+        return end
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         self._choose()
@@ -171,6 +185,8 @@ class Knot(QWidget):
     def keyPressEvent(self, event: QKeyEvent) -> None:
         if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Space):
             self._choose()
+        elif event.key() in (Qt.Key.Key_Up, Qt.Key.Key_Down):
+            self.focusNextPrevChild(event.key() == Qt.Key.Key_Down)
         else:
             super().keyPressEvent(event)
 

@@ -1,0 +1,419 @@
+"""The rack: a list of the lesson's swings. A lesson is a folder, and its student a name in it."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from pathlib import Path
+
+from PyQt6.QtCore import (
+    QAbstractListModel,
+    QEvent,
+    QModelIndex,
+    QPoint,
+    QRectF,
+    QSize,
+    Qt,
+    QTimer,
+    pyqtSignal,
+)
+from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent
+from PyQt6.QtWidgets import QListView, QSizePolicy, QVBoxLayout, QWidget
+
+from kneel.book.glance_file import Glance, save_glance
+from kneel.desk.context import Context
+from kneel.desk.jobs import Job
+from kneel.desk.rack.card import OPEN, ROW, STATE, CardPainter, card_words, dropped
+from kneel.desk.rack.entries import Entry, entries_of
+from kneel.desk.rack.rows import Arranged, Card, Heading, Row, SetRow, TakenOff, arranged
+from kneel.desk.rack.sets import LessonTold, glance_of, read_lesson
+from kneel.desk.rack.thumbs import Thumbs
+from kneel.desk.rack.watching import Watching
+from kneel.desk.swing import OpenSwing
+from kneel.desk.tasks import Task, Workers
+from kneel.desk.theme import Look
+from kneel.desk.words import tr
+from kneel.disk import shown
+from kneel.model import Swing
+
+NARROW, UPRIGHT = 150, 168
+READ_AFTER_MS = 1200
+"""The sets are judged once the swing on the desk has been still for so long."""
+
+
+class _Rows(QAbstractListModel):
+    """The rows of the rack; what is on the desk and how far work is, are told beside them."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.rows: tuple[Row, ...] = ()
+        self.opened: Path | None = None
+        self.state = ""
+
+    def show(self, found: Arranged) -> None:
+        if found.rows != self.rows:
+            self.beginResetModel()
+            self.rows = found.rows
+            self.endResetModel()
+
+    def touch(self) -> None:
+        """What stands beside the rows has changed."""
+        if self.rows:
+            self.dataChanged.emit(self.index(0, 0), self.index(len(self.rows) - 1, 0))
+
+    def rowCount(self, parent: QModelIndex = QModelIndex()) -> int:  # noqa: B008
+        return len(self.rows)
+
+    def data(self, index: QModelIndex, role: int = Qt.ItemDataRole.DisplayRole) -> object:
+        row = self.rows[index.row()]
+        if role == ROW:
+            return row
+        if role == OPEN:
+            return self.opened
+        if role == STATE:
+            return self.state
+        if role in (Qt.ItemDataRole.AccessibleTextRole, Qt.ItemDataRole.ToolTipRole):
+            return _spoken(row)
+        return None
+
+
+def _spoken(row: Row) -> str:
+    """A row as it is read aloud."""
+    if isinstance(row, Heading):
+        return tr("Student %s, swings: %d") % (shown(row.golfer) or tr("without a name yet"), row.count)
+    if isinstance(row, SetRow):
+        return ", ".join(part for part in (row.title, row.first, row.second) if part)
+    if isinstance(row, TakenOff):
+        return tr("Put %d swings back on the rack") % row.count
+    return "; ".join(", ".join((shown(one.clip.name), *card_words(one, ""))) for one in row.entries)
+
+
+class Rack(QWidget):
+    """The swings of the open one's folder. ``wanted`` asks for one to be opened, ``browse`` for more.
+
+    ``said`` carries a sentence for the foot of the window.
+    """
+
+    wanted = pyqtSignal(object)
+    browse = pyqtSignal()
+    said = pyqtSignal(str)
+
+    def __init__(self, opened: OpenSwing, context: Context) -> None:
+        super().__init__()
+        self._open, self._context = opened, context
+        self._look: Look = context.look
+        self._finders, self._readers = Workers(self), Workers(self)
+        self._finding: Task | None = None
+        self.entries: list[Entry] = []
+        self.folder: Path | None = None
+        self._told: LessonTold | None = None
+        self._told_for: object = None
+        self._opened_names: set[str] = set()
+        self._removed: list[str] = []
+        self.watching = Watching(self)
+        self.watching.came.connect(self._on_came)
+        self._job = context.jobs.add(Job(tr("reading the other swings"), self._readers.give_up))
+        self._read_soon = QTimer(self, singleShot=True, interval=READ_AFTER_MS)
+        self._read_soon.timeout.connect(self._read)
+        self._glance_soon = QTimer(self, singleShot=True, interval=400)
+        self._glance_soon.timeout.connect(self._keep_glance)
+        self.setSizePolicy(QSizePolicy.Policy.Fixed, QSizePolicy.Policy.Expanding)
+        self._model = _Rows()
+        self._thumbs = Thumbs(self, self._model.touch)
+        self._painter = CardPainter(self._look, self._thumbs)
+        self.list = QListView()
+        self._model.setParent(self)
+        self.list.setModel(self._model)
+        self.list.setItemDelegate(self._painter)
+        self.list.setFrameShape(QListView.Shape.NoFrame)
+        self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.list.setVerticalScrollMode(QListView.ScrollMode.ScrollPerPixel)
+        self.list.setAccessibleName(tr("Swings of this lesson"))
+        self.list.setToolTipDuration(4000)
+        self.list.viewport().installEventFilter(self)
+        self.list.installEventFilter(self)
+        self._drop = _Drop(self._look)
+        self._drop.clicked.connect(self.browse)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(6)
+        column.addWidget(self.list, 1)
+        column.addWidget(self._drop)
+        self.lie(upright=False)
+        opened.opened.connect(self._on_opened)
+        opened.numbers.renewed.connect(self._on_renewed)
+        opened.document.changed.connect(self._on_renewed)
+        context.jobs.changed.connect(self._on_jobs)
+        self._look.changed.connect(self._model.touch)
+
+    def lie(self, *, upright: bool) -> None:
+        """Words beside high thumbnails, or under wide ones."""
+        width = UPRIGHT if upright else NARROW
+        self._painter.upright, self._painter.width = upright, width - 10
+        self.setFixedWidth(width)
+        self.list.doItemsLayout()
+
+    def close_down(self) -> None:
+        """Give up what is under way."""
+        self._thumbs.close_down()
+        self.watching.watch(None)
+        for workers in (self._finders, self._readers):
+            workers.give_up()
+
+    # What lies in the lesson
+
+    def show_folder(self, folder: Path) -> None:
+        """Show another lesson."""
+        if folder != self.folder:
+            self.folder, self._told, self._told_for = folder, None, None
+            self._opened_names.clear()
+            self._removed = []
+        self.refresh()
+
+    def add(self, clips: Iterable[Path]) -> None:
+        """Put clips from elsewhere on this lesson's rack."""
+        if self.folder is None:
+            return
+        also = self._also()
+        for clip in clips:
+            if clip.parent != self.folder and clip not in also:
+                also.append(clip)
+        self._context.settings.setValue(self._key("also"), [str(p) for p in also])
+        self.refresh()
+
+    def refresh(self) -> None:
+        """Look again at what lies in the folder."""
+        folder = self.folder
+        if folder is None:
+            return
+        if self._finding is not None:
+            self._finding.stop()
+        also, hidden = self._also(), frozenset(self._hidden())
+        self._finding = self._finders.start(Task(lambda _: entries_of(folder, also, hidden), done=self._show))
+
+    def _key(self, what: str) -> str:
+        return f"rack/{what}/{str(self.folder).replace('/', '|')}"
+
+    def _also(self) -> list[Path]:
+        return [Path(p) for p in self._context.settings.value(self._key("also"), [], type=list)]
+
+    def _hidden(self) -> list[str]:
+        return [str(p) for p in self._context.settings.value(self._key("taken off"), [], type=list)]
+
+    def _show(self, entries: list[Entry]) -> None:
+        self._finding = None
+        self.entries = entries
+        self._arrange()
+        self._read_soon.start()
+
+    def _arrange(self) -> None:
+        opened, store = self._open.path, self._open.store
+        golfer, entries = "", []
+        for entry in self.entries:
+            of_clip = store is not None and entry.clip == store.info.path and not entry.marked
+            if opened is None or store is None or not (entry.document == opened or of_clip):
+                entries.append(entry)
+                continue
+            entries.append(_as_now(entry, opened, self._open))
+            golfer = entries[-1].golfer
+        self._model.opened = opened
+        sets = self._told.sets if self._told else ()
+        found = arranged(entries, golfer, sets, frozenset(self._opened_names), len(self._hidden()))
+        self._model.show(found)
+        self._model.touch()
+
+    def _on_opened(self) -> None:
+        store = self._open.store
+        if store is not None:
+            inside = self.folder is not None and store.info.path in self._also()
+            self.show_folder(self.folder if inside and self.folder is not None else store.info.path.parent)
+            QTimer.singleShot(0, self._reveal)
+
+    def _reveal(self) -> None:
+        """Scroll to the open swing."""
+        for k, row in enumerate(self._model.rows):
+            if isinstance(row, Card) and any(one.document == self._open.path for one in row.entries):
+                self.list.scrollTo(self._model.index(k, 0))
+                self.list.setCurrentIndex(self._model.index(k, 0))
+
+    def _on_renewed(self) -> None:
+        if not self._open.numbers.dragging:
+            self._glance_soon.start()
+            self._arrange()
+
+    def _on_jobs(self) -> None:
+        running = [job for job in self._context.jobs.running if job is not self._job]
+        looking = next((job for job in running if job.total > 1), None)
+        state = tr("reading %d %%") % (100 * looking.done // looking.total) if looking else ""
+        if state != self._model.state:
+            self._model.state = state
+            self._model.touch()
+
+    # What the others show
+
+    def _keep_glance(self) -> None:
+        """Keep what the open swing shows, for the next time the rack is seen."""
+        path, store = self._open.path, self._open.store
+        if path is not None and store is not None and path.exists():
+            glance = glance_of(self._open.analysis, self._open.numbers.reading)
+            self._readers.start(Task(lambda _: save_glance(path, glance)))
+
+    def _read(self) -> None:
+        """Have the swings of the student on the desk judged together, beside the desk."""
+        golfer, school = self._open.swing.golfer, self._open.swing.school
+        documents = [one.document for one in self.entries if one.marked and one.golfer == golfer]
+        about = (tuple(documents), school)
+        if len(documents) < 2 or about == self._told_for or self._open.store is None:
+            return
+        if self._open.gathering.busy:
+            self._read_soon.start()
+            return
+        self._told_for = about
+        aside = self._context.aside
+
+        def work(task: Task) -> LessonTold | None:
+            return aside.call(read_lesson, documents, school, progress=task.progress, stopped=task.stopped)
+
+        def done(told: LessonTold | None) -> None:
+            self._context.jobs.tell(self._job, 0, 0)
+            if told is not None:
+                self._told = told
+                self.refresh()
+
+        task = Task(
+            work,
+            done=done,
+            failed=lambda _: self._context.jobs.tell(self._job, 0, 0),
+            progressed=lambda k, of: self._context.jobs.tell(self._job, k, of),
+        )
+        self._readers.start(task)
+
+    # Hands
+
+    def eventFilter(self, watched: object, event: QEvent) -> bool:
+        if watched is self.list.viewport() and isinstance(event, QMouseEvent):
+            if event.type() is QEvent.Type.MouseButtonRelease and event.button() is Qt.MouseButton.LeftButton:
+                self._take(self.list.indexAt(event.position().toPoint()), event.position().toPoint())
+        elif watched is self.list and isinstance(event, QKeyEvent) and event.type() is QEvent.Type.KeyPress:
+            if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Space):
+                self._take(self.list.currentIndex())
+                return True
+            if event.key() == Qt.Key.Key_Delete:
+                self.remove()
+                return True
+        return super().eventFilter(watched, event)
+
+    def _take(self, index: QModelIndex, at: QPoint | None = None) -> None:
+        if not index.isValid():
+            return
+        row: Row = index.data(ROW)
+        if isinstance(row, Heading):
+            self._opened_names ^= {row.golfer}
+            self._arrange()
+        elif isinstance(row, TakenOff):
+            self.put_back()
+        elif isinstance(row, SetRow):
+            if row.told.typical is not None:
+                self.wanted.emit(row.told.typical)
+        else:
+            places = self._painter.places(row, self.list.visualRect(index))
+            under = [
+                k
+                for k, place in enumerate(places)
+                if at is not None and place.left() <= at.x() <= place.right()
+            ]
+            other = [k for k, one in enumerate(row.entries) if one.document != self._open.path]
+            # By keyboard a swing seen by two cameras goes from one to the other.
+            number = under[0] if under else (other or [0])[0]
+            self.wanted.emit(row.entries[number].target)
+
+    def step(self, way: int) -> None:
+        """Open the swing before or after the one on the desk, as they stand on the rack."""
+        shown = [one for row in self._model.rows if isinstance(row, Card) for one in row.entries]
+        here = next((k for k, one in enumerate(shown) if one.document == self._open.path), None)
+        if here is not None and 0 <= here + way < len(shown):
+            self.wanted.emit(shown[here + way].target)
+
+    def remove(self) -> None:
+        """Take the current swing off the rack; its files stay where they are."""
+        row = self.list.currentIndex().data(ROW) if self.list.currentIndex().isValid() else None
+        if not isinstance(row, Card):
+            return
+        gone = [str(one.target) for one in row.entries]
+        self._removed += gone
+        self._context.settings.setValue(self._key("taken off"), [*self._hidden(), *gone])
+        self.said.emit(tr("Taken off the rack; the files stay. Undo puts it back."))
+        self.refresh()
+
+    @property
+    def can_put_back(self) -> bool:
+        """Whether something was taken off since this lesson was opened."""
+        return bool(self._removed)
+
+    def put_back(self) -> None:
+        """Put everything back that was taken off."""
+        self._removed = []
+        self._context.settings.remove(self._key("taken off"))
+        self.refresh()
+
+    def _on_came(self, clip: Path) -> None:
+        self.refresh()
+        self.said.emit(tr("New clip %s") % shown(clip.name))
+        self.wanted.emit(clip)
+
+
+def _as_now(entry: Entry, document: Path, opened: OpenSwing) -> Entry:
+    """An entry as the swing on the desk stands now."""
+    swing: Swing = opened.swing
+    busy = opened.gathering.busy and not opened.analysis
+    known = opened.numbers.reading is not None and any(
+        f.value is not None for f in opened.numbers.reading.findings
+    )
+    glance: Glance | None = glance_of(opened.analysis, opened.numbers.reading) if known and not busy else None
+    return Entry(
+        entry.clip,
+        document,
+        True,
+        swing.golfer,
+        swing.view,
+        swing.club,
+        swing.kind,
+        swing.capture_rate,
+        opened.first,
+        entry.number,
+        swing.school,
+        glance,
+    )
+
+
+class _Drop(QWidget):
+    """The place to drop clips, or to click for more."""
+
+    clicked = pyqtSignal()
+
+    def __init__(self, look: Look) -> None:
+        super().__init__()
+        self._look = look
+        self.setFixedHeight(56)
+        self.setCursor(Qt.CursorShape.PointingHandCursor)
+        self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        self.setAccessibleName(tr("Open or drop clips"))
+
+    def sizeHint(self) -> QSize:
+        return QSize(120, 56)
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        box = QRectF(self.rect()).adjusted(7, 1, -9, -3)
+        dropped(painter, self._look, box, tr("Drop clips here, or a folder"))
+        if self.hasFocus():
+            painter.setPen(self._look.colour("chosen_edge"))
+            painter.drawRoundedRect(box, 6, 6)
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        self.clicked.emit()
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Space):
+            self.clicked.emit()
+        else:
+            super().keyPressEvent(event)

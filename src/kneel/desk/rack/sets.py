@@ -1,0 +1,133 @@
+"""Swings judged together, beside the desk: what each shows, and what those of one view and club show
+together.
+"""
+
+from __future__ import annotations
+
+import contextlib
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from pathlib import Path
+
+import numpy as np
+
+from kneel.book.glance_file import Glance, save_glance
+from kneel.evidence.kept import kept_study
+from kneel.judge import Reading, Verdict, at_hand, judge
+from kneel.judge.lesson import Balls, Filmed, Lesson, Spread, judge_lesson
+from kneel.judge.numbers import OfSwing
+from kneel.model import Club, Kind, KneelError, View
+from kneel.motion.study import Study
+
+
+@dataclass(frozen=True)
+class SetTold:
+    """What the swings of one view, club and kind show together.
+
+    ``shows`` of ``count`` show the fault called ``title``; ``mean``, ``sigma`` and ``spread`` are those of
+    its measure in ``unit`` (None where it is not told); ``typical`` is the document of the swing nearest the
+    mean.
+    """
+
+    view: View
+    club: Club
+    kind: Kind
+    documents: tuple[Path, ...]
+    title: str = ""
+    shows: int = 0
+    mean: float | None = None
+    sigma: float = 0.0
+    spread: float | None = None
+    unit: str = ""
+    typical: Path | None = None
+
+    @property
+    def count(self) -> int:
+        return len(self.documents)
+
+
+@dataclass(frozen=True)
+class LessonTold:
+    """What each document shows, and the sets."""
+
+    glances: dict[Path, Glance]
+    sets: tuple[SetTold, ...]
+
+
+def glance_of(study: Study | None, reading: Reading | None) -> Glance:
+    """What a swing shows, for a rack."""
+    if study is None or reading is None:
+        return Glance()
+    address = study.checkpoints.get("address")
+    verdicts = [finding.verdict for finding in reading.findings]
+    chain = reading.chain
+    return Glance(
+        address=address.shown if address else None,
+        faults=verdicts.count(Verdict.FAULT),
+        watches=verdicts.count(Verdict.WATCH),
+        root=chain[0][0].fault.title if chain else "",
+    )
+
+
+def read_lesson(
+    documents: Sequence[Path],
+    school: str,
+    *,
+    progress: Callable[[int, int], None] = lambda done, total: None,
+    part: Callable[[object], None] = lambda some: None,  # noqa: ARG001
+    stopped: Callable[[], bool] = lambda: False,
+) -> LessonTold:
+    """Judge the swings of a lesson from what is kept of them. Runs beside the desk, in another process."""
+    knowledge, _ = at_hand()
+    chosen = knowledge.school(school)
+    filmed: list[Filmed] = []
+    paths: list[Path] = []
+    glances: dict[Path, Glance] = {}
+    for k, document in enumerate(documents):
+        progress(k, len(documents))
+        if stopped():
+            break
+        known = None
+        with contextlib.suppress(KneelError, OSError):
+            known = kept_study(document)
+        if known is None:
+            continue
+        swing, study = known
+        reading = judge(study, chosen, swing, knowledge)
+        glances[document] = glance_of(study, reading)
+        save_glance(document, glances[document])
+        if any(finding.value is not None for finding in reading.findings):
+            filmed.append(Filmed(swing, OfSwing(study, swing.club), reading))
+            paths.append(document)
+    if not filmed:
+        return LessonTold(glances, ())
+    lesson = judge_lesson(filmed, chosen, knowledge)
+    return LessonTold(
+        glances, tuple(_told(balls, lesson, paths) for balls in lesson.sets if len(balls.swings) > 1)
+    )
+
+
+def _told(balls: Balls, lesson: Lesson, paths: Sequence[Path]) -> SetTold:
+    documents = tuple(paths[k] for k in balls.swings)
+    plain = SetTold(balls.view, balls.club, balls.kind, documents)
+    chain = balls.reading.chain
+    if not chain:
+        return SetTold(**{**plain.__dict__, "title": "", "typical": documents[0]})
+    finding = chain[0][0]
+    shows = len(balls.shows[finding.key])
+    told = {"title": finding.fault.title, "shows": shows, "typical": documents[0]}
+    if finding.measure is not None and finding.decided is not None:
+        over = balls.numbers.over(finding.measure, finding.decided.at)
+        if isinstance(over, Spread):
+            told |= {
+                "mean": over.mean.value,
+                "sigma": over.mean.sigma,
+                "spread": over.spread,
+                "unit": over.mean.unit,
+            }
+            values = [
+                lesson.swings[k].numbers.tell(finding.measure, finding.decided.at) for k in balls.swings
+            ]
+            off = [abs(getattr(v, "value", np.inf) - over.mean.value) for v in values]
+            told["typical"] = documents[int(np.argmin(off))]
+    return SetTold(**{**plain.__dict__, **told})

@@ -1,0 +1,1 @@
+"""The ribbon: measures over real time, which is the scrubber too."""

@@ -1,0 +1,128 @@
+"""What stands on the stage in words: which frame it is, what the signs mean, what a click will do."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import QPointF, QRectF, QSizeF, Qt
+from PyQt6.QtGui import QFontMetricsF, QPainter, QPen
+
+from kneel.desk.stage.facts import Source, address_frame, frame_words
+from kneel.desk.stage.scene import INK, PLATE, PLATE_TEXT, Scene
+from kneel.desk.text import CENTRE, wide, write, write_block
+from kneel.desk.theme import Look, font
+from kneel.desk.theme.glyphs import draw_joint
+from kneel.desk.words import checkpoint_title, tr
+
+HIGH = 26.0
+
+
+def paint_frame_caption(painter: QPainter, scene: Scene) -> QRectF:
+    """Checkpoint, number and time of the frame, in the corner."""
+    name = scene.opened.checkpoint
+    title = f"{tr(checkpoint_title(name))} · " if name else ""
+    words = frame_words(scene.opened)
+    bold, plain = font(12.5, 600), font(12.5)
+    first = wide(title, bold)
+    corner = scene.view.shown.topLeft() + QPointF(10, 8)
+    box = QRectF(corner, QSizeF(first + wide(words, plain) + 20, HIGH))
+    painter.setPen(Qt.PenStyle.NoPen)
+    painter.setBrush(PLATE)
+    painter.drawRoundedRect(box, 6, 6)
+    inner = box.adjusted(10, 0, -10, 0)
+    write(painter, inner, title, bold, PLATE_TEXT)
+    write(painter, inner.adjusted(first, 0, 0, 0), words, plain, PLATE_TEXT)
+    scene.room.take(box)
+    return box
+
+
+def legend_items(scene: Scene) -> list[tuple[str, str]]:
+    """The signs that are on the picture now, and what they mean."""
+    points = scene.points
+    items = []
+    for side in ("lead", "trail"):
+        if any(p.side == side for p in points):
+            items.append((tr(side), side))
+    if any(p.source is Source.HAND for p in points):
+        items.append((tr("set by hand"), "hand"))
+    if any(p.source is Source.FOUND and p.name in scene.told for p in points):
+        items.append((tr("found"), "found"))
+    scale = scene.view.scale
+    if any(2 * p.sigma * scale > 7 and (p.name in scene.told or p.by_hand) for p in points):
+        items.append((tr("doubt, 2 σ"), "doubt"))
+    if address_frame(scene.opened) not in (None, scene.opened.cursor.frame) and points:
+        items.append((tr("address"), "ghost"))
+    return items
+
+
+def paint_legend(painter: QPainter, scene: Scene) -> None:
+    """What the signs mean, where neither the body nor a number stands; left out where there is no room."""
+    items = legend_items(scene)
+    if not items:
+        return
+    type_ = font(11.5)
+    widths = [wide(words, type_) + 32 for words, _ in items]
+    size = QSizeF(sum(widths) + 8, HIGH)
+    shown = scene.view.shown
+    if size.width() > shown.width() - 16:
+        return
+    corner = QPointF(shown.right() - size.width() / 2 - 10, shown.bottom() - size.height() / 2 - 8)
+    box = scene.room.place(size, corner, 1, scene.places.get("legend"))
+    if scene.room.on_body(box):
+        return
+    scene.places["legend"] = box.topLeft()
+    painter.setPen(Qt.PenStyle.NoPen)
+    painter.setBrush(PLATE)
+    painter.drawRoundedRect(box, 6, 6)
+    x = box.left() + 16
+    for (words, kind), width in zip(items, widths, strict=True):
+        _sign(painter, scene.look, kind, QPointF(x, box.center().y()))
+        write(painter, QRectF(x + 11, box.top(), width - 20, HIGH), words, type_, PLATE_TEXT)
+        x += width
+
+
+def _sign(painter: QPainter, look: Look, kind: str, at: QPointF) -> None:
+    if kind in ("lead", "trail"):
+        draw_joint(painter, look, kind, at, size=4.5)
+        return
+    painter.setBrush(Qt.BrushStyle.NoBrush)
+    if kind == "hand":
+        painter.setPen(QPen(INK, 1.4))
+        painter.drawLine(at - QPointF(5, 0), at + QPointF(5, 0))
+        painter.drawLine(at - QPointF(0, 5), at + QPointF(0, 5))
+        return
+    if kind == "found":
+        draw_joint(painter, look, "trail", at, size=4.5, source="found")
+        return
+    pen = QPen(INK, 1.2, Qt.PenStyle.CustomDashLine)
+    pen.setDashPattern([2, 2])
+    painter.setPen(pen)
+    if kind == "doubt":
+        painter.drawEllipse(at, 5, 5)
+    else:
+        painter.drawLine(at - QPointF(6, 0), at + QPointF(6, 0))
+
+
+def paint_hint(painter: QPainter, scene: Scene, words: str, look: Look) -> None:
+    """What a click will do now, under the upper edge."""
+    type_ = font(13, 600)
+    shown = scene.view.shown
+    width = min(wide(words, type_) + 28, shown.width() - 16)
+    box = QRectF(shown.center().x() - width / 2, shown.top() + 42, width, 30)
+    painter.setPen(Qt.PenStyle.NoPen)
+    painter.setBrush(look.colour("chosen"))
+    painter.drawRoundedRect(box, 6, 6)
+    write(painter, box.adjusted(12, 0, -12, 0), words, type_, look.colour("text"), CENTRE)
+
+
+def paint_sentence(painter: QPainter, scene: Scene, words: str) -> None:
+    """One sentence in large type along the foot of the picture, for an eye two metres off."""
+    shown = scene.view.shown
+    size = max(26.0, min(shown.width() / 34.0, 44.0))
+    type_ = font(size, 600)
+    inner = QRectF(shown.left() + 32, 0, shown.width() - 64, shown.height())
+    flags = int(Qt.TextFlag.TextWordWrap | Qt.AlignmentFlag.AlignCenter)
+    high = QFontMetricsF(type_).boundingRect(inner, flags, words).height()
+    box = QRectF(shown.left(), shown.bottom() - high - 36, shown.width(), high + 36)
+    painter.fillRect(box, PLATE)
+    write_block(
+        painter, box.adjusted(32, 18, -32, -18), words, type_, PLATE_TEXT, Qt.AlignmentFlag.AlignCenter
+    )

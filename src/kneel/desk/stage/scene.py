@@ -1,0 +1,80 @@
+"""What a layer of the stage needs to paint one frame, gathered once for all of them."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from functools import cached_property
+
+import numpy as np
+from PyQt6.QtCore import QPointF, QRectF
+from PyQt6.QtGui import QColor
+
+from kneel.desk.stage.facts import PointFact, body_discs, points_at
+from kneel.desk.stage.figure import Drawn, figures_at
+from kneel.desk.stage.room import Room
+from kneel.desk.stage.viewport import Viewport
+from kneel.desk.swing import OpenSwing
+from kneel.desk.theme import Look
+
+HALO = QColor(16, 21, 22, 190)
+INK = QColor("#f3efe4")
+PLATE = QColor(16, 23, 25, 222)
+PLATE_TEXT = QColor("#e9eeea")
+PLATE_SECOND = QColor("#a9b9b9")
+PAST = QColor("#f08a57")
+
+Held = tuple[str, tuple[float, float]] | None
+"""The point in the hand and where it is, px."""
+
+ON_PICTURE = Look(dark=True)
+"""What lies on a picture has to stand against grass and sky, whatever the desk wears."""
+
+
+@dataclass
+class Scene:
+    """One frame of an open swing on a stage of ``area``; ``plain`` is a bare look, ``large`` for far eyes."""
+
+    view: Viewport
+    opened: OpenSwing
+    area: QRectF
+    selected: str | None = None
+    held: Held = None
+    marking: bool = False
+    plain: bool = False
+    large: bool = False
+    places: dict[str, QPointF] = field(default_factory=dict)
+    """Where plates stood last, by what they say; kept by the stage from frame to frame."""
+
+    @property
+    def look(self) -> Look:
+        return ON_PICTURE
+
+    @cached_property
+    def points(self) -> list[PointFact]:
+        return points_at(self.opened)
+
+    @cached_property
+    def figures(self) -> list[Drawn]:
+        return figures_at(self.opened)
+
+    @cached_property
+    def told(self) -> frozenset[str]:
+        """The points that what is measured rests on, as files name them."""
+        from kneel.model import anatomical
+
+        hand = self.opened.swing.hand
+        return frozenset(anatomical(name, hand) for figure in self.figures for name in figure.points)
+
+    @cached_property
+    def room(self) -> Room:
+        """Where plates can stand."""
+        opened = self.opened
+        discs = body_discs(opened.analysis, opened.cursor.frame, opened.swing.hand)
+        if len(discs):
+            scale, rect = self.view.scale, self.view.rect
+            shift = np.array([rect.left() + 0.5 * scale, rect.top() + 0.5 * scale])
+            discs = np.column_stack([discs[:, :2] * scale + shift, discs[:, 2] * scale])
+        return Room(self.area, discs)
+
+    def at(self, place: tuple[float, float]) -> QPointF:
+        return self.view.to_widget(*place)

@@ -1,0 +1,102 @@
+"""One helper paints all text: it says what it had to cut off, so that a test can ask."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from contextlib import contextmanager
+from dataclasses import dataclass
+
+from PyQt6.QtCore import QPointF, QRectF, Qt
+from PyQt6.QtGui import QColor, QFont, QFontMetricsF, QPainter
+
+LEFT = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
+RIGHT = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
+CENTRE = Qt.AlignmentFlag.AlignCenter
+TOP_LEFT = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignTop
+SLACK_PX = 0.75
+"""Widths of text are reckoned in fractions of a pixel; so little more than the room is no cut."""
+
+
+@dataclass(frozen=True)
+class Cut:
+    """Words that did not fit, and the room they had, px."""
+
+    words: str
+    wide: float
+    room: float
+
+
+_listening: list[list[Cut]] = []
+
+
+@contextmanager
+def cuts() -> Iterator[list[Cut]]:
+    """Gather what is cut off while something is painted."""
+    found: list[Cut] = []
+    _listening.append(found)
+    try:
+        yield found
+    finally:
+        _listening.remove(found)
+
+
+def wide(words: str, type_: QFont) -> float:
+    """How wide words are in a type, px."""
+    return QFontMetricsF(type_).horizontalAdvance(words)
+
+
+def write(
+    painter: QPainter,
+    box: QRectF,
+    words: str,
+    type_: QFont,
+    colour: QColor,
+    align: Qt.AlignmentFlag = LEFT,
+    *,
+    whole: str = "",
+) -> float:
+    """Paint one line in a box, cut at its end where it does not fit; returns its width.
+
+    ``whole`` is a longer text that ``words`` stands for where there is no room: taken where it fits.
+    """
+    metrics = QFontMetricsF(type_)
+    if whole and metrics.horizontalAdvance(whole) <= box.width() + SLACK_PX:
+        words = whole
+    width = metrics.horizontalAdvance(words)
+    if width > box.width() + SLACK_PX:
+        for found in _listening:
+            found.append(Cut(words, width, box.width()))
+        words = metrics.elidedText(words, Qt.TextElideMode.ElideRight, box.width())
+        width = metrics.horizontalAdvance(words)
+    painter.setFont(type_)
+    painter.setPen(colour)
+    painter.drawText(box.adjusted(-1, 0, 2, 0) if align is CENTRE else box.adjusted(0, 0, 2, 0), align, words)
+    return width
+
+
+def write_at(painter: QPainter, at: QPointF, words: str, type_: QFont, colour: QColor) -> float:
+    """Paint one line from a place on its base line on, where there is room enough; returns its width."""
+    painter.setFont(type_)
+    painter.setPen(colour)
+    painter.drawText(at, words)
+    return QFontMetricsF(type_).horizontalAdvance(words)
+
+
+def write_block(
+    painter: QPainter,
+    box: QRectF,
+    words: str,
+    type_: QFont,
+    colour: QColor,
+    align: Qt.AlignmentFlag = TOP_LEFT,
+) -> float:
+    """Paint words in as many lines as they need; returns their height, and says where the box is lower."""
+    flags = int(align | Qt.TextFlag.TextWordWrap)
+    needed = QFontMetricsF(type_).boundingRect(box, flags, words)
+    if needed.height() > box.height() + 1 or needed.width() > box.width() + 1:
+        for found in _listening:
+            found.append(Cut(words, needed.height(), box.height()))
+    painter.setFont(type_)
+    painter.setPen(colour)
+    painter.drawText(box, flags, words)
+    return needed.height()

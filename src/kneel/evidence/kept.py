@@ -1,0 +1,43 @@
+"""A swing from what is kept of it alone: its document and the evidence on the shelf, without a look at a
+frame.
+"""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from kneel.book.finding import clip_of
+from kneel.book.swing_file import load_swing
+from kneel.evidence.gather import Evidence, analysed, known_evidence, supposed
+from kneel.evidence.shelf import Shelf
+from kneel.evidence.stretch import Stretch
+from kneel.evidence.strikes import hear
+from kneel.footage import Clip
+from kneel.footage.content import content_of
+from kneel.footage.hearing import in_real_time
+from kneel.model import Swing
+from kneel.motion.study import Study
+from kneel.vision import Looked
+
+
+def kept_study(document: Path) -> tuple[Swing, Study] | None:
+    """A document's swing and its numbers; None where its joints were not looked for yet and nobody marked
+    them.
+
+    Raises ``SwingFileError`` or ``FootageError`` where the document or its clip cannot be read.
+    """
+    swing = load_swing(document)
+    path = clip_of(swing, document)
+    if path is None:
+        return None
+    with Clip(path) as clip:
+        info, start_s = clip.info, clip.start_s
+    shelf, content = Shelf(path), content_of(path)
+    stretch = Stretch.of(swing, info, content)
+    looked, followed = known_evidence(swing, stretch, shelf)
+    if looked is None and not swing.marks:
+        return None
+    counted = looked if looked is not None and swing.looked else Looked()
+    swing = supposed(swing, counted)
+    heard = in_real_time(hear(info, start_s, content, shelf), info, swing.capture_rate)
+    return swing, analysed(swing, stretch, Evidence(counted, followed, heard))
