@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass
+from functools import lru_cache
 
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QFont, QFontMetricsF, QPainter
@@ -42,7 +43,25 @@ def cuts() -> Iterator[list[Cut]]:
 
 def wide(words: str, type_: QFont) -> float:
     """How wide words are in a type, px."""
-    return QFontMetricsF(type_).horizontalAdvance(words)
+    return _wide(words, _Type(type_))
+
+
+class _Type:
+    """A type as a key: those of the desk are made once each, and one object is one type."""
+
+    def __init__(self, type_: QFont) -> None:
+        self.type = type_
+
+    def __hash__(self) -> int:
+        return id(self.type)
+
+    def __eq__(self, other: object) -> bool:
+        return isinstance(other, _Type) and other.type is self.type
+
+
+@lru_cache(4096)
+def _wide(words: str, type_: _Type) -> float:
+    return QFontMetricsF(type_.type).horizontalAdvance(words)
 
 
 def write(
@@ -59,15 +78,14 @@ def write(
 
     ``whole`` is a longer text that ``words`` stands for where there is no room: taken where it fits.
     """
-    metrics = QFontMetricsF(type_)
-    if whole and metrics.horizontalAdvance(whole) <= box.width() + SLACK_PX:
+    if whole and wide(whole, type_) <= box.width() + SLACK_PX:
         words = whole
-    width = metrics.horizontalAdvance(words)
+    width = wide(words, type_)
     if width > box.width() + SLACK_PX:
         for found in _listening:
             found.append(Cut(words, width, box.width()))
-        words = metrics.elidedText(words, Qt.TextElideMode.ElideRight, box.width())
-        width = metrics.horizontalAdvance(words)
+        words = QFontMetricsF(type_).elidedText(words, Qt.TextElideMode.ElideRight, box.width())
+        width = wide(words, type_)
     painter.setFont(type_)
     painter.setPen(colour)
     painter.drawText(box.adjusted(-1, 0, 2, 0) if align is CENTRE else box.adjusted(0, 0, 2, 0), align, words)
@@ -79,7 +97,7 @@ def write_at(painter: QPainter, at: QPointF, words: str, type_: QFont, colour: Q
     painter.setFont(type_)
     painter.setPen(colour)
     painter.drawText(at, words)
-    return QFontMetricsF(type_).horizontalAdvance(words)
+    return wide(words, type_)
 
 
 def write_block(

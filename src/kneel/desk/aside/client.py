@@ -134,9 +134,7 @@ class Aside:
                 self._process = None
                 if asked:
                     return None
-                raise KneelError(
-                    "The work beside the desk broke off; your marks are safe. Try once more."
-                )
+                raise KneelError("The work beside the desk broke off; your marks are safe. Try once more.")
 
 
 def _read(process: subprocess.Popen[bytes], answers: queue.Queue[Answer]) -> None:

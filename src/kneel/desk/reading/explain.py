@@ -91,6 +91,10 @@ class Explain(QWidget):
         for label in (self.sentence, self.reasons, self.place, self.why):
             label.setVisible(bool(label.text()))
 
+    def follow(self, finding: Finding | None, reading: Reading) -> None:
+        """Say the sentence alone, while a mark is under the hand."""
+        self.sentence.setText(sentence(finding, reading.school) if finding else "")
+
     def _offer(self, finding: Finding | None) -> None:
         """The words that fit: a fault can be refused or left, what is clear or unknown can be seen."""
         override = finding.override if finding else None

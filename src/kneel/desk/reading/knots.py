@@ -73,7 +73,7 @@ class Knot(QWidget):
     def show_finding(self, one: Hung) -> None:
         """Show a finding where it hangs."""
         f = one.finding
-        if self._hung is None or self._hung.finding is not f:
+        if (self._hung is None or self._hung.finding is not f) and not self._open.numbers.dragging:
             self._course = course_of(self._open, f)
         self._hung = one
         value = f", {with_unit(number(f.value, f.unit), f.unit)}" if f.value is not None and f.unit else ""

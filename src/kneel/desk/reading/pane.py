@@ -165,6 +165,11 @@ class ReadingPane(QWidget):
                 tr("The reading stands here once a clip is open: what to work on first, and why.")
             )
             return
+        if self._open.numbers.dragging:
+            # The chosen finding follows the hand; all else when it rests.
+            self._knots.show_chain(reading.chain or [(f, 0) for f in reading.well])
+            self.explain.follow(self._open.selection.finding, reading)
+            return
         self._school.setText(tr("Judged as %s ▾") % reading.school.title.lower())
         for label, words in (
             (self._agrees, self._agreement()),

@@ -10,17 +10,18 @@ import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QPainter, QPainterPath, QPen, QPolygonF
 
+from kneel.desk.figures import Figures
 from kneel.desk.ribbon.axis import TimeAxis
 from kneel.desk.swing import OpenSwing
 from kneel.desk.text import CENTRE, LEFT, RIGHT, wide, write, write_block
 from kneel.desk.theme import Look, font
 from kneel.desk.theme.glyphs import hatch
 from kneel.desk.words import tr
-from kneel.judge import Reading
 from kneel.judge.numbers import OfSwing, as_used
 from kneel.motion.failure import Failed
 from kneel.motion.measures import REGISTRY
 from kneel.motion.quantity import Series
+from kneel.motion.study import Study
 from kneel.speech.words import number, with_unit
 
 GATE_PX = 4.0
@@ -53,7 +54,8 @@ class Channel:
 
 def channel_of(opened: OpenSwing, key: str) -> Channel | None:
     """The channel of a measure: the windows as used at the checkpoints that are found."""
-    analysis, reading = opened.analysis, opened.numbers.reading
+    figures = opened.figures_of(key)
+    analysis, reading = figures.analysis, figures.reading
     if analysis is None or reading is None:
         return None
     numbers, rows = OfSwing(analysis, opened.swing.club), []
@@ -72,7 +74,8 @@ def channel_of(opened: OpenSwing, key: str) -> Channel | None:
 
 def seen_past(opened: OpenSwing, key: str) -> list[tuple[int, float, float]]:
     """Where a measure is judged past its limit: frame, value and limit."""
-    analysis, reading = opened.analysis, opened.numbers.reading
+    figures = opened.figures_of(key)
+    analysis, reading = figures.analysis, figures.reading
     found = []
     for finding in reading.findings if analysis and reading else ():
         for one in finding.weighed:
@@ -88,7 +91,8 @@ class Lane:
 
     def __init__(self, opened: OpenSwing, look: Look, key: str) -> None:
         self._open, self._look, self.key = opened, look, key
-        self._reach: tuple[Series, Reading | None, tuple[float, float]] | None = None
+        self._reach: tuple[Figures, tuple[float, float]] | None = None
+        self._known: tuple[Study | None, Series | Failed] | None = None
 
     def paint(self, painter: QPainter, box: QRectF, axis: TimeAxis) -> None:
         """Paint all that does not hang on the cursor."""
@@ -129,7 +133,7 @@ class Lane:
 
     def suspected(self) -> np.ndarray:
         """Which frames between address and finish are much less sure than usual, (T,) bool."""
-        series, analysis = self._series(), self._open.analysis
+        series, analysis = self._series(), self._open.figures_of(self.key).analysis
         if not isinstance(series, Series) or analysis is None:
             return np.zeros(0, bool)
         shown = [one.shown for one in analysis.checkpoints.values()]
@@ -152,8 +156,10 @@ class Lane:
             painter.drawRect(QRectF(left, box.bottom() - 3, max(right - left, 2.0), 3))
 
     def _series(self) -> Series | Failed:
-        analysis = self._open.analysis
-        return analysis.measure(self.key) if analysis else Failed("")
+        analysis = self._open.figures_of(self.key).analysis
+        if self._known is None or self._known[0] is not analysis:
+            self._known = analysis, analysis.measure(self.key) if analysis else Failed("")
+        return self._known[1]
 
     def _absent(self, painter: QPainter, box: QRectF, reason: str) -> None:
         inner = box.adjusted(12, 4, -12, -4)
@@ -162,10 +168,10 @@ class Lane:
 
     def _range(self, series: Series) -> tuple[float, float]:
         """Lowest and highest value shown: trace, error where it is modest, and closed windows."""
-        reading, known = self._open.numbers.reading, self._reach
-        if known is None or known[0] is not series or known[1] is not reading:
-            known = self._reach = series, reading, self._found_range(series)
-        return known[2]
+        figures, known = self._open.figures_of(self.key), self._reach
+        if known is None or known[0] is not figures:
+            known = self._reach = figures, self._found_range(series)
+        return known[1]
 
     def _found_range(self, series: Series) -> tuple[float, float]:
         sure = series.sigma < 3 * np.median(series.sigma) + 1e-9

@@ -45,7 +45,8 @@ class Ribbon(QWidget):
         self._hover: QPointF | None = None
         self._span: tuple[float, float] | None = None
         self._axis: TimeAxis | None = None
-        self._lanes_painted, self._whole_painted = Painted(), Painted()
+        self._painted: dict[str, Painted] = {}
+        self._whole_painted = Painted()
         self.setMinimumSize(QSize(360, 190))
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Preferred)
         self.setMouseTracking(True)
@@ -198,20 +199,25 @@ class Ribbon(QWidget):
         look, keys = self._look.colours, self.keys
         peg = (self._peg, self._peg_frame) if self._peg else None
 
-        def lanes(painter: QPainter) -> None:
-            for lane, box in zip(self.lanes, boxes, strict=True):
-                lane.paint(painter, box, axis)
-            self._paint_times(painter, axis)
-
         reading = opened.numbers.reading
-        under = self._lanes_painted.layer(size, (axis, opened.analysis, reading, keys, look), lanes)
+        layers = [self._lane(lane, box, axis) for lane, box in zip(self.lanes, boxes, strict=True)]
 
         def both(painter: QPainter) -> None:
-            painter.drawPixmap(0, 0, under)
+            for box, layer in zip(boxes, layers, strict=True):
+                painter.drawPixmap(QPointF(0, box.top()), layer)
+            self._paint_times(painter, axis)
             paint_pegs(painter, self._look, self._placed(axis), opened.checkpoint, self.height() - AXIS)
 
         about = (axis, opened.analysis, reading, keys, opened.checkpoint, look, peg)
         return self._whole_painted.layer(size, about, both)
+
+    def _lane(self, lane: Lane, box: QRectF, axis: TimeAxis) -> QPixmap:
+        """One lane's picture with its title, of the whole width."""
+        size = (self.width(), round(box.height()) + 1, self.devicePixelRatioF())
+        here = QRectF(box.left(), 0, box.width(), box.height())
+        about = (axis, self._open.figures_of(lane.key), self._look.colours, f"{here}")
+        held = self._painted.setdefault(lane.key, Painted())
+        return held.layer(size, about, lambda painter: lane.paint(painter, here, axis))
 
     def _pegs(self) -> list[Peg]:
         """The checkpoints, the one being dragged where the hand is."""

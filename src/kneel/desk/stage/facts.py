@@ -39,7 +39,7 @@ BULK_M = (
 )
 """How far flesh and clothes reach about the lines between joints (common practice, no source)."""
 
-DISCS = 6
+SHARES = (0.0, 0.25, 0.5, 0.75, 1.0)
 
 HIDDEN_SIGMA_M = 0.2
 """A point less sure than this many metres is not worth drawing."""
@@ -132,17 +132,16 @@ def body_discs(analysis: Study | None, frame: int, hand) -> np.ndarray:
     """Where the body is at a frame: discs (N, 3) of middle and radius, px of the picture."""
     if analysis is None or analysis.px_per_m <= 0:
         return np.zeros((0, 3))
-    limit, discs = HIDDEN_SIGMA_M * analysis.px_per_m, []
+    limit, rows = HIDDEN_SIGMA_M * analysis.px_per_m, []
     for (start, end), bulk in BULK_M:
         ends = [analysis.tracks.get(anatomical(name, hand)) for name in (start, end)]
         if any(t is None or t.sigma[frame] > limit for t in ends):
             continue
-        a, b = ends[0].xy[frame], ends[1].xy[frame]
-        count = 1 if start == end else DISCS
-        share = np.linspace(0.0, 1.0, count)[:, None]
-        places = a * (1 - share) + b * share
-        discs.append(np.column_stack([places, np.full(count, bulk * analysis.px_per_m)]))
-    return np.concatenate(discs) if discs else np.zeros((0, 3))
+        (ax, ay), (bx, by) = (t.xy[frame].tolist() for t in ends)
+        radius = bulk * analysis.px_per_m
+        shares = SHARES if start != end else SHARES[:1]
+        rows += [(ax + share * (bx - ax), ay + share * (by - ay), radius) for share in shares]
+    return np.array(rows) if rows else np.zeros((0, 3))
 
 
 def pelvis_trail(opened: OpenSwing) -> list[Place]:

@@ -5,9 +5,10 @@ from __future__ import annotations
 import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, QSizeF
 
-STEP_PX = 16.0
+STEP_PX = 20.0
 APART_PX = 8.0
 EDGE_PX = 8.0
+FAR_PX = 150.0
 KEEPS_PX = 70.0
 """So much farther off a plate may stand to stay where it is while frames go by."""
 
@@ -30,8 +31,14 @@ class Room:
         ``away`` is the side preferred, -1 for the left; ``last`` is where it stood on the frame before,
         which it keeps as long as that is free and near. Where all is taken it covers as little as it can.
         """
-        if last is not None and not self._area.contains(QRectF(last, size)):
-            last = None
+        if last is not None:
+            # Mostly it is free there still, and nothing need be searched.
+            box = QRectF(last, size)
+            if self._keeps(box, near):
+                self.take(box)
+                return box
+            if not self._area.contains(box):
+                last = None
         boxes = self._candidates(size, last)
         covered = self._depth(boxes, APART_PX).sum(axis=1) / 40.0 + 4.0 * self._taken_by(boxes)
         middle = boxes[:, :2] + 0.5 * np.array([size.width(), size.height()])
@@ -45,6 +52,14 @@ class Room:
         box = QRectF(float(left), float(top), size.width(), size.height())
         self.take(box)
         return box
+
+    def _keeps(self, box: QRectF, near: QPointF) -> bool:
+        """Whether a plate may stay where it stood: inside, free, and near what it speaks of."""
+        way = box.center() - near
+        if not self._area.contains(box) or abs(way.x()) + abs(way.y()) > FAR_PX:
+            return False
+        edges = np.array([_edges(box)])
+        return not self._taken_by(edges)[0] and not self._depth(edges, APART_PX / 2).any()
 
     def on_body(self, box: QRectF) -> bool:
         """Whether a box lies on the body."""

@@ -29,6 +29,19 @@ class Viewport:
         self._zoom = 1.0
         self._middle = QPointF(0.5, 0.5)
         self.hold = Hold.WHOLE
+        self._lay()
+
+    def _lay(self) -> None:
+        """Reckon once where the picture lies; after every change of area, zoom or middle."""
+        area, picture = self._area, self._picture
+        fit = min(area.width() / picture.width(), area.height() / picture.height())
+        self._fitting = max(fit, 1e-6)
+        self._scale = self._fitting * self._zoom
+        width, height = picture.width() * self._scale, picture.height() * self._scale
+        centre = area.center()
+        self._left = centre.x() - self._middle.x() * width
+        self._top = centre.y() - self._middle.y() * height
+        self._rect = QRectF(self._left, self._top, width, height)
 
     def set_picture(self, width: int, height: int) -> None:
         """Take up another clip's picture, whole."""
@@ -37,17 +50,19 @@ class Viewport:
 
     def set_area(self, area: QRectF) -> None:
         """The stage has another size: what was framed is framed again, what the hand chose stays as large."""
-        scale = self.scale
+        scale = self._scale
         self._area = area
+        self._lay()
         if self.hold is Hold.FRAMED and self._frame is not None:
             self._show(self._frame)
         elif self.hold is Hold.HAND:
             self._zoom = min(max(scale / self._fitting, 1.0), LARGEST_ZOOM)
-            self.pan(0.0, 0.0)
+            self._stay_on()
 
     def fit(self) -> None:
         """Show the whole picture."""
         self._zoom, self._middle, self.hold = 1.0, QPointF(0.5, 0.5), Hold.WHOLE
+        self._lay()
 
     def frame_on(self, box: QRectF) -> None:
         """Show a part of the picture, px, as large as it goes, and keep to it when the stage is resized."""
@@ -68,23 +83,14 @@ class Viewport:
         self._stay_on()
 
     @property
-    def _fitting(self) -> float:
-        fit = min(self._area.width() / self._picture.width(), self._area.height() / self._picture.height())
-        return max(fit, 1e-6)
-
-    @property
     def scale(self) -> float:
         """Widget pixels per picture pixel."""
-        return self._fitting * self._zoom
+        return self._scale
 
     @property
     def rect(self) -> QRectF:
         """Where the whole picture lies on the widget."""
-        width, height = self._picture.width() * self.scale, self._picture.height() * self.scale
-        centre = self._area.center()
-        left = centre.x() - self._middle.x() * width
-        top = centre.y() - self._middle.y() * height
-        return QRectF(left, top, width, height)
+        return QRectF(self._rect)
 
     @property
     def shown(self) -> QRectF:
@@ -109,8 +115,8 @@ class Viewport:
         return QRectF(rect.left() + left * scale, rect.top() + top * scale, width * scale, height * scale)
 
     def to_widget(self, x: float, y: float) -> QPointF:
-        rect = self.rect
-        return QPointF(rect.left() + (x + 0.5) * self.scale, rect.top() + (y + 0.5) * self.scale)
+        scale = self._scale
+        return QPointF(self._left + (x + 0.5) * scale, self._top + (y + 0.5) * scale)
 
     def to_picture(self, at: QPointF) -> tuple[float, float]:
         rect = self.rect
@@ -120,10 +126,12 @@ class Viewport:
         """Zoom about a place on the widget, which stays where it is; from then on the hand has it."""
         x, y = self.to_picture(at)
         self._zoom = min(max(self._zoom * factor, smallest), LARGEST_ZOOM)
+        self._lay()
         now = self.to_widget(x, y)
         self.pan(at.x() - now.x(), at.y() - now.y())
         if self._zoom == 1.0 and smallest == 1.0:
             self._middle = QPointF(0.5, 0.5)
+            self._lay()
 
     def pan(self, dx: float, dy: float) -> None:
         """Move the picture, but never off the stage; from then on the hand has it."""
@@ -133,8 +141,10 @@ class Viewport:
         self._stay_on()
 
     def _stay_on(self) -> None:
-        rect = self.rect
-        half_x = min(0.5, self._area.width() / (2 * rect.width()))
-        half_y = min(0.5, self._area.height() / (2 * rect.height()))
+        self._lay()
+        width, height = self._rect.width(), self._rect.height()
+        half_x = min(0.5, self._area.width() / (2 * width))
+        half_y = min(0.5, self._area.height() / (2 * height))
         x, y = self._middle.x(), self._middle.y()
         self._middle = QPointF(min(max(x, half_x), 1 - half_x), min(max(y, half_y), 1 - half_y))
+        self._lay()

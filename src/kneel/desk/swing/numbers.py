@@ -46,6 +46,16 @@ class Numbers(QObject):
         """Whether what is shown is of a mark still under the hand."""
         return self._figures is not self._settled
 
+    @property
+    def figures(self) -> Figures:
+        """All that is shown now."""
+        return self._figures
+
+    @property
+    def settled(self) -> Figures:
+        """The same before what is under the hand."""
+        return self._settled
+
     def ask(self, compute: Callable[[], Figures], *, live: bool = False) -> None:
         """Have figures computed; unless ``live``, what comes quickly is there when this returns."""
         if live and self._live and self._task is not None:

@@ -82,6 +82,11 @@ class OpenSwing(QObject):
     def analysis(self) -> Study | None:
         return self.numbers.analysis
 
+    def figures_of(self, measure: str) -> Figures:
+        """What a measure is shown from: while a mark is under the hand the chosen one alone follows."""
+        numbers = self.numbers
+        return numbers.figures if measure == self.selection.measure else numbers.settled
+
     @property
     def first(self) -> int:
         """The clip's number of this swing's frame 0."""

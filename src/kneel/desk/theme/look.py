@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import cache
 from importlib.resources import files
 
 from PyQt6.QtCore import QObject, pyqtSignal
@@ -37,8 +38,9 @@ class Look(QObject):
         return colour
 
 
+@cache
 def font(size: float = 12.5, weight: int = 400) -> QFont:
-    """The shipped type at ``size`` px with tabular figures."""
+    """The shipped type at ``size`` px with tabular figures; one object for each, not to be changed."""
     made = QFont(FAMILY)
     made.setPixelSize(round(size))
     made.setWeight(WEIGHTS[weight])
