@@ -118,6 +118,8 @@ class Foot(QWidget):
         row.addWidget(self.message, 1)
         row.addWidget(self._elsewhere)
         row.addWidget(self.stop)
+        # A button that comes and goes must not move the desk above it.
+        row.addStrut(self.stop.sizeHint().height())
         self._column.addLayout(row)
         context.look.changed.connect(self._show)
         context.jobs.changed.connect(self._show)

@@ -54,7 +54,7 @@ def look_at(
     mirrored: bool = False,
     near: Near | None = None,
     progress: Progress = lambda done, total: None,
-    part: Callable[[Looked], None] = lambda some: None,
+    part: Callable[[Looked], None] | None = None,
     stopped: Callable[[], bool] = lambda: False,
 ) -> Looked:
     """What the body model and all that follows from it show of a stretch.
@@ -67,6 +67,12 @@ def look_at(
     known = kept_look(stretch, shelf, view=view, mirrored=mirrored, near=near)
     if known is not None:
         return known
+
+    def coarse(some: Landmarks) -> None:
+        bodies = joints(some, stretch.times_s, view=view, mirrored=mirrored)
+        if part is not None and bodies.sightings:
+            part(_told(Looked(), some, bodies))
+
     looks = _kept_landmarks(stretch, shelf, near)
     if looks is None:
         looks = find_landmarks(
@@ -74,6 +80,7 @@ def look_at(
             stretch.times_s,
             near=near,
             progress=shared(progress, 0, BODY_SHARE),
+            part=coarse if part is not None else None,
             stopped=stopped,
         )
         if stopped():
@@ -87,7 +94,8 @@ def look_at(
     bodies = joints(looks, stretch.times_s, view=view, mirrored=mirrored)
     if not bodies.sightings:
         return Looked(warnings=warnings(looks))
-    part(_told(Looked(), looks, bodies))
+    if part is not None:
+        part(_told(Looked(), looks, bodies))
     reader = stretch.reader()
     try:
         rest = shared(progress, BODY_SHARE, 1 - BODY_SHARE)

@@ -160,12 +160,15 @@ def _until_none(pictures: queue.Queue[np.ndarray | None]) -> Iterator[np.ndarray
 
 def _as_rgb(image: QImage, size: tuple[int, int]) -> np.ndarray:
     """A picture as (H, W, 3) RGB of an even size."""
+    width, height = size
+    if image.width() < width or image.height() < height:
+        # The stage has become smaller meanwhile.
+        image = image.scaled(width, height)
     plain = image.convertToFormat(QImage.Format.Format_RGB888)
     memory = plain.constBits()
     assert memory is not None
     memory.setsize(plain.sizeInBytes())
     rows = np.frombuffer(memory, np.uint8).reshape(plain.height(), plain.bytesPerLine())
-    width, height = size
     return rows[:height, : 3 * width].reshape(height, width, 3).copy()
 
 

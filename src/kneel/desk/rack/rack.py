@@ -108,6 +108,7 @@ class Rack(QWidget):
         self._told: LessonTold | None = None
         self._told_for: object = None
         self._opened_names: set[str] = set()
+        self._revealed: Path | None = None
         self._removed: list[str] = []
         self.watching = Watching(self)
         self.watching.came.connect(self._on_came)
@@ -203,6 +204,8 @@ class Rack(QWidget):
         self._finding = None
         self.entries = entries
         self._arrange()
+        if self._revealed != self._open.path:
+            self._reveal()
         self._read_soon.start()
 
     def _arrange(self) -> None:
@@ -225,8 +228,9 @@ class Rack(QWidget):
         store = self._open.store
         if store is not None:
             inside = self.folder is not None and store.info.path in self._also()
+            self._revealed = None
             self.show_folder(self.folder if inside and self.folder is not None else store.info.path.parent)
-            QTimer.singleShot(0, self._reveal)
+            self._reveal()
 
     def _reveal(self) -> None:
         """Scroll to the open swing."""
@@ -234,6 +238,7 @@ class Rack(QWidget):
             if isinstance(row, Card) and any(one.document == self._open.path for one in row.entries):
                 self.list.scrollTo(self._model.index(k, 0))
                 self.list.setCurrentIndex(self._model.index(k, 0))
+                self._revealed = self._open.path
 
     def _on_renewed(self) -> None:
         if not self._open.numbers.dragging:

@@ -45,7 +45,7 @@ class OpenSwing(QObject):
         self.jobs = jobs
         self._open: Opened | None = None
         self._visited: list[str] = []
-        self._fresh = False
+        self._fresh = self._shown_first = False
         self._stretch: Stretch | None = None
         self.sight = Sight()
         self._inches = False
@@ -61,6 +61,7 @@ class OpenSwing(QObject):
         self.gathering.failed.connect(self.failed)
         self.numbers.failed.connect(self.failed)
         self.numbers.renewed.connect(self.selection.fall_back)
+        self.numbers.renewed.connect(self._show_first)
 
     # What is open
 
@@ -132,7 +133,7 @@ class OpenSwing(QObject):
             return False
         self._open, self.sight = opened, opened.sight or Sight()
         self._visited = []
-        self._fresh = opened.keeper.stamp is None
+        self._fresh, self._shown_first = opened.keeper.stamp is None, False
         self.document.begin(opened.swing)
         stretch = self._renew_stretch()
         self.cursor.begin(len(stretch), self.sight.frame)
@@ -256,6 +257,15 @@ class OpenSwing(QObject):
     def _on_found(self) -> None:
         self.document.suppose(supposed(self.document.history.now, self.looked))
         self._recompute()
+
+    def _show_first(self) -> None:
+        """Take the picture of a clip just looked at to what is wrong, where nobody has gone anywhere yet."""
+        finding = self.selection.finding
+        if not self.fresh or self._shown_first or finding is None or finding.decided is None:
+            return
+        self._shown_first = True
+        if self.cursor.frame == 0 and finding.checkpoint is not None:
+            self.cursor.go(self.numbers.shown(finding.checkpoint) or 0)
 
     def _on_previewed(self) -> None:
         """Numbers follow a mark under the hand at once; the rest is computed when the hand rests."""

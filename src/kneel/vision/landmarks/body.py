@@ -49,7 +49,7 @@ UNLIKE, UNLIKE_BESIDE, VARIES_TIMES = 0.5, 0.25, 2.5
 """Clothes that differ from the golfer's by more, and by more than so many times what they vary, are
 another's; beside somebody whose clothes fit better less is enough."""
 
-MOST_LOOKS_PER_S = 125.0
+MOST_LOOKS_PER_S, COARSE_PER_S = 125.0, 25.0
 OUTSIDE = -1.0
 """How visible a landmark is that lies outside the picture: the network only supposes it."""
 
@@ -106,6 +106,7 @@ def find_landmarks(
     *,
     near: Near | None = None,
     progress: Callable[[int, int], None] = lambda done, total: None,
+    part: Callable[[Landmarks], None] | None = None,
     stopped: Callable[[], bool] = lambda: False,
     workers: int = 2,
 ) -> Landmarks:
@@ -115,7 +116,9 @@ def find_landmarks(
     RGB, a fresh one for each thread, asked in rising order. ``times_s`` (T,)
     are real seconds. ``near`` says which body is meant where there are
     several. What is found does not depend on ``workers``, but for what the
-    network itself carries from frame to frame. Raises ``BodyModelError``.
+    network itself carries from frame to frame. ``part`` is told a first, coarse
+    look at the whole swing before every frame is looked at, which is not used
+    any further. Raises ``BodyModelError``.
     """
     frames = np.arange(0, len(times_s), _stride(times_s))
 
@@ -129,6 +132,24 @@ def find_landmarks(
     cast = _cast(open_pictures, glances, near, glanced, stopped, workers)
     if cast is None or stopped():
         return _nothing(frames)
+    few = frames[:: max(round(MOST_LOOKS_PER_S / COARSE_PER_S), 1)]
+    if part is not None and len(few) > 2:
+        coarse = _looked_at(open_pictures, few, cast, lambda done, total: None, stopped, workers)
+        if stopped():
+            return _nothing(frames)
+        part(coarse)
+    return _looked_at(open_pictures, frames, cast, followed, stopped, workers)
+
+
+def _looked_at(
+    open_pictures: Callable[[], Pictures],
+    frames: NDArray[np.int64],
+    cast: Cast,
+    progress: Callable[[int, int], None],
+    stopped: Callable[[], bool],
+    workers: int,
+) -> Landmarks:
+    """The golfer's landmarks in some frames, shared out among the workers."""
     starts = _starts(frames, cast.golfer, workers)
     parts = [p for p in np.split(frames, starts) if p.size]
     done = [0] * len(parts)
@@ -136,7 +157,7 @@ def find_landmarks(
     def work(k: int) -> _Part:
         def tell(n: int) -> None:
             done[k] = n
-            followed(sum(done), len(frames))
+            progress(sum(done), len(frames))
 
         return _follow(Networks(), open_pictures(), parts[k], cast, tell, stopped)
 
@@ -217,7 +238,7 @@ def _cast(
 
 def _starts(frames: NDArray[np.int64], golfer: Person, workers: int) -> list[int]:
     """Where the frames are cut into parts: at frames in which the golfer was glimpsed."""
-    known = np.searchsorted(frames, [g.frame for g in golfer.glimpses])
+    known = np.minimum(np.searchsorted(frames, [g.frame for g in golfer.glimpses]), len(frames) - 1)
     wanted = [len(frames) * k / workers for k in range(1, workers)]
     return sorted({int(known[np.argmin(np.abs(known - w))]) for w in wanted})
 

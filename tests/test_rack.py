@@ -1,0 +1,245 @@
+"""The rack: students, sets, two cameras, drops, a watched folder, taking off; and work aside."""
+
+from __future__ import annotations
+
+import os
+import shutil
+import threading
+import time
+from pathlib import Path
+
+import pytest
+from PyQt6.QtCore import Qt
+
+from kneel.book.glance_file import load_glance
+from kneel.book.swing_file import load_swing, save_swing
+from kneel.desk.aside import Aside
+from kneel.desk.entry import Entry as Field
+from kneel.desk.rack import sets, watching
+from kneel.desk.rack.entries import Entry, entries_of
+from kneel.desk.rack.rows import Card, Heading, SetRow, TakenOff, arranged
+from kneel.model import Club, Hand, KneelError, Stature, View
+from tests.desk import CLIP, PATIENCE_MS, open_clip, press, saved
+
+OTHER = "lorcan-mead-iron.mp4"
+
+
+def entry(name: str, golfer: str = "A", view: View = View.FACE_ON, club: Club = Club.IRON) -> Entry:
+    return Entry(Path(f"/x/{name}.mp4"), Path(f"/x/{name}.swing.json"), True, golfer, view, club)
+
+
+def rows_of(window, kind):
+    return [row for row in window.bench.rack._model.rows if isinstance(row, kind)]
+
+
+def test_swings_stand_under_their_students():
+    """The student on the desk first and open, the others a row each; two cameras of one swing together."""
+    line = View.DOWN_THE_LINE
+    entries = [
+        entry("b-iron", "B"),
+        entry("a-iron"),
+        entry("a-iron-line", view=line),
+        entry("a-wood", club=Club.WOOD),
+        entry("c", ""),
+    ]
+    told = arranged(entries, "A", (), frozenset(), 2).rows
+    names = [(row.golfer, row.count, row.open) for row in told if isinstance(row, Heading)]
+    assert names == [("A", 3, True), ("B", 1, False), ("", 1, False)]
+    cards = [tuple(one.clip.stem for one in row.entries) for row in told if isinstance(row, Card)]
+    assert cards == [("a-iron", "a-iron-line"), ("a-wood",)]
+    assert told[-1] == TakenOff(2)
+    opened = arranged(entries, "A", (), frozenset({"B"}), 0).rows
+    assert ("b-iron",) in [
+        tuple(one.clip.stem for one in row.entries) for row in opened if isinstance(row, Card)
+    ]
+
+
+def test_the_set_stands_above_the_clips_of_one_view_and_club():
+    entries = [entry(f"a{k}") for k in range(3)] + [entry("line", view=View.DOWN_THE_LINE)]
+    documents = tuple(one.document for one in entries[:3])
+    told = sets.SetTold(
+        View.FACE_ON, Club.IRON, entries[0].kind, documents, "Sway", 2, -5.04, 0.61, 1.23, "cm", documents[1]
+    )
+    rows = arranged(entries, "A", (told,), frozenset(), 0).rows
+    assert [type(row) for row in rows] == [Heading, SetRow, Card, Card, Card, Card]
+    (row,) = [row for row in rows if isinstance(row, SetRow)]
+    assert (row.title, row.first) == ("Face-on · Iron", "Sway in 2 of 3")
+    assert row.second == "−5.0 ± 0.6 cm, spread 1.2"
+
+
+@pytest.fixture
+def five(demo):
+    """One student with the swings of three, face-on with one club: a set."""
+    names = ["maren-tolhurst-iron", "lorcan-mead-iron", "idris-vale-iron"]
+    for other in demo.glob("*"):
+        if not any(other.name.startswith(f"{name}.") for name in names):
+            other.unlink()
+    for name in names:
+        path = demo / f"{name}.swing.json"
+        save_swing(path, load_swing(path).given(golfer="Maren Tolhurst", school="centred"))
+    return demo
+
+
+def test_swings_of_one_view_and_club_are_read_together_beside_the_desk(qtbot, window, five):
+    """Judged in another process; choosing the set goes to the typical swing; what each shows is kept."""
+    open_clip(qtbot, window, five / CLIP)
+    qtbot.waitUntil(lambda: bool(rows_of(window, SetRow)), timeout=PATIENCE_MS)
+    (row,) = rows_of(window, SetRow)
+    told = row.told
+    assert told.count == 3 and told.title and 1 <= told.shows <= 3
+    values = {}
+    for path in told.documents:
+        assert load_glance(path).address is not None
+        window.open_path(path)
+        qtbot.waitUntil(lambda path=path: window.on_desk.path == path, timeout=PATIENCE_MS)
+        finding = next(f for f in window.on_desk.numbers.reading.findings if f.fault.title == told.title)
+        values[path] = window.on_desk.analysis.at(finding.measure, finding.fault.check[0].at[0])
+    rack = window.bench.rack
+    (row,) = rows_of(window, SetRow)
+    number = rack._model.rows.index(row)
+    rack.list.setCurrentIndex(rack._model.index(number, 0))
+    qtbot.keyClick(rack.list, Qt.Key.Key_Return)
+    qtbot.waitUntil(lambda: window.on_desk.path == told.typical, timeout=PATIENCE_MS)
+
+
+def test_a_swing_is_taken_off_the_rack_and_put_back(qtbot, window, demo):
+    """The files stay; undo puts it back, before it takes back a step of the document."""
+    open_clip(qtbot, window, demo / CLIP)
+    rack, session = window.bench.rack, window.on_desk
+    qtbot.waitUntil(lambda: len(rack.entries) > 10, timeout=PATIENCE_MS)
+    count, files = len(rack.entries), sorted(p.name for p in demo.iterdir())
+    session.set("Set club", club=Club.WEDGE)
+    qtbot.waitUntil(lambda: rack.list.currentIndex().isValid(), timeout=PATIENCE_MS)
+    qtbot.keyClick(rack.list, Qt.Key.Key_Delete)
+    qtbot.waitUntil(lambda: len(rack.entries) < count, timeout=PATIENCE_MS)
+    gone = count - len(rack.entries)
+    assert (
+        rows_of(window, TakenOff) == [TakenOff(gone)]
+        and sorted(p.name for p in demo.iterdir())[:5] == files[:5]
+    )
+    press(qtbot, window, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
+    qtbot.waitUntil(lambda: len(rack.entries) == count, timeout=PATIENCE_MS)
+    assert session.swing.club is Club.WEDGE and not rows_of(window, TakenOff)
+    press(qtbot, window, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
+    assert session.swing.club is Club.IRON
+
+
+def test_several_files_and_a_folder_are_dropped(qtbot, window, demo, tmp_path):
+    elsewhere = tmp_path / "elsewhere"
+    elsewhere.mkdir()
+    far = elsewhere / "far.mp4"
+    shutil.copyfile(demo / OTHER, far)
+    window.open_several([demo / CLIP, far])
+    rack = window.bench.rack
+    qtbot.waitUntil(lambda: window.on_desk.store is not None, timeout=PATIENCE_MS)
+    qtbot.waitUntil(lambda: far in {one.clip for one in rack.entries}, timeout=PATIENCE_MS)
+    assert window.on_desk.store.info.path == demo / CLIP and rack.folder == demo
+    window.open_path(far)
+    qtbot.waitUntil(lambda: window.on_desk.store.info.path == far, timeout=PATIENCE_MS)
+    assert rack.folder == demo, "a clip that was put on this rack stays on it"
+    window.open_several([elsewhere])
+    qtbot.waitUntil(lambda: rack.folder == elsewhere, timeout=PATIENCE_MS)
+    qtbot.waitUntil(lambda: [one.clip for one in rack.entries] == [far], timeout=PATIENCE_MS)
+    empty = tmp_path / "empty"
+    empty.mkdir()
+    window.open_several([empty])
+    assert "no clips in empty" in window.foot.text()
+
+
+def test_a_clip_comes_by_itself_once_it_is_whole(qtbot, window, demo, tmp_path, monkeypatch):
+    """It grows, stands still, and opens; what is no film, or still being written, is not taken."""
+    monkeypatch.setattr(watching, "STILL_S", 0.4)
+    monkeypatch.setattr(watching.Watching, "LOOK_EVERY_MS", 50, raising=False)
+    folder = tmp_path / "camera"
+    folder.mkdir()
+    shutil.copyfile(demo / OTHER, folder / "old.mp4")
+    window.watch(folder)
+    came: list[Path] = []
+    window.bench.rack.watching.came.connect(came.append)
+    whole = (demo / CLIP).read_bytes()
+    (folder / "no-film.mp4").write_text("no film")
+    with (folder / "new.mp4").open("wb") as file:
+        for k in range(4):
+            file.write(whole[k * len(whole) // 4 : (k + 1) * len(whole) // 4])
+            file.flush()
+            os.fsync(file.fileno())
+            qtbot.wait(250)
+            assert came == []
+    qtbot.waitUntil(lambda: came == [folder / "new.mp4"], timeout=PATIENCE_MS)
+    on_desk = window.on_desk
+    qtbot.waitUntil(
+        lambda: on_desk.store is not None and on_desk.store.info.path == folder / "new.mp4",
+        timeout=PATIENCE_MS,
+    )
+    window.browse_watched()
+    assert window.bench.rack.watching.folder is None and "no longer watched" in window.foot.text()
+
+
+def test_a_name_known_in_the_folder_brings_height_and_hand(qtbot, window, demo, tmp_path):
+    for document in demo.glob("idris-vale-*.swing.json"):
+        save_swing(document, load_swing(document).given(hand=Hand.LEFT, scale=Stature(181.0)))
+    bare = demo / "bare.mp4"
+    shutil.copyfile(demo / OTHER, bare)
+    with bare.open("ab") as file:
+        file.write(b"\0\0\0\x08free")
+    open_clip(qtbot, window, bare)
+    session = window.on_desk
+    qtbot.waitUntil(lambda: len(window.bench.rack.entries) > 10, timeout=PATIENCE_MS)
+    assert session.swing.golfer == "" and "hand" in session.swing.guessed
+    press(qtbot, window.bench.stage, Qt.Key.Key_G, Qt.KeyboardModifier.ControlModifier)
+    (field,) = [f for f in window.findChildren(Field) if f.isVisible()]
+    qtbot.keyClicks(field.field, "Idris Vale")
+    qtbot.keyClick(field.field, Qt.Key.Key_Return)
+    assert session.swing.golfer == "Idris Vale" and session.swing.hand is Hand.LEFT
+    assert session.swing.scale == Stature(181.0) and not {"hand", "scale"} & set(session.swing.guessed)
+    assert window._title.text().startswith("Idris Vale")
+    saved(qtbot, session)
+    assert {one.golfer for one in entries_of(demo) if one.clip == bare} == {"Idris Vale"}
+
+
+# Work beside the desk
+
+
+def count_to(number, *, progress, part, stopped):
+    """Counts slowly; called in another process."""
+    for k in range(number):
+        if stopped():
+            return None
+        progress(k, number)
+        part(k)
+        time.sleep(0.01)
+    return os.getpid()
+
+
+def break_off(*, progress, part, stopped):
+    os._exit(3)
+
+
+def refuse(*, progress, part, stopped):
+    raise KneelError("not today")
+
+
+def test_work_aside_tells_its_progress_stops_and_survives_its_own_end():
+    aside = Aside()
+    try:
+        parts: list[int] = []
+        other = aside.call(count_to, 5, part=parts.append)
+        assert parts == [0, 1, 2, 3, 4] and other != os.getpid()
+        stop = threading.Event()
+        done = []
+        thread = threading.Thread(
+            target=lambda: done.append(
+                aside.call(count_to, 10_000, part=lambda k: k > 3 and stop.set(), stopped=stop.is_set)
+            )
+        )
+        thread.start()
+        thread.join(20)
+        assert done == [None]
+        assert aside.call(count_to, 2) == other, "one process serves all calls"
+        with pytest.raises(KneelError, match="not today"):
+            aside.call(refuse)
+        with pytest.raises(KneelError, match="broke off; your marks are safe"):
+            aside.call(break_off)
+        assert aside.call(count_to, 2) not in (other, os.getpid())
+    finally:
+        aside.close()
