@@ -110,6 +110,7 @@ def test_a_swing_is_taken_off_the_rack_and_put_back(qtbot, window, demo):
     count, files = len(rack.entries), sorted(p.name for p in demo.iterdir())
     session.set("Set club", club=Club.WEDGE)
     qtbot.waitUntil(lambda: rack.list.currentIndex().isValid(), timeout=PATIENCE_MS)
+    rack.list.setFocus()
     qtbot.keyClick(rack.list, Qt.Key.Key_Delete)
     qtbot.waitUntil(lambda: len(rack.entries) < count, timeout=PATIENCE_MS)
     gone = count - len(rack.entries)

@@ -50,10 +50,16 @@ class _Rows(QAbstractListModel):
         self.state = ""
 
     def show(self, found: Arranged) -> None:
-        if found.rows != self.rows:
-            self.beginResetModel()
+        if found.rows == self.rows:
+            return
+        if [type(row) for row in found.rows] == [type(row) for row in self.rows]:
+            # The same rows, that say something else: who stands on one goes on standing there.
             self.rows = found.rows
-            self.endResetModel()
+            self.layoutChanged.emit()
+            return
+        self.beginResetModel()
+        self.rows = found.rows
+        self.endResetModel()
 
     def touch(self) -> None:
         """What stands beside the rows has changed."""
@@ -221,8 +227,11 @@ class Rack(QWidget):
         self._model.opened = opened
         sets = self._told.sets if self._told else ()
         found = arranged(entries, golfer, sets, frozenset(self._opened_names), len(self._hidden()))
+        stood = self._standing()
         self._model.show(found)
         self._model.touch()
+        if stood is not None and not self.list.currentIndex().isValid():
+            self._stand_on(stood)
 
     def _on_opened(self) -> None:
         store = self._open.store
@@ -234,11 +243,23 @@ class Rack(QWidget):
 
     def _reveal(self) -> None:
         """Scroll to the open swing."""
+        if self._open.path is not None and self._stand_on(self._open.path):
+            self.list.scrollTo(self.list.currentIndex())
+            self._revealed = self._open.path
+
+    def _standing(self) -> Path | None:
+        """The document of the row that the keys stand on."""
+        index = self.list.currentIndex()
+        row = self._model.rows[index.row()] if index.isValid() else None
+        return row.entries[0].document if isinstance(row, Card) else None
+
+    def _stand_on(self, document: Path) -> bool:
+        """Let the keys stand on a swing; False where it is not shown."""
         for k, row in enumerate(self._model.rows):
-            if isinstance(row, Card) and any(one.document == self._open.path for one in row.entries):
-                self.list.scrollTo(self._model.index(k, 0))
+            if isinstance(row, Card) and any(one.document == document for one in row.entries):
                 self.list.setCurrentIndex(self._model.index(k, 0))
-                self._revealed = self._open.path
+                return True
+        return False
 
     def _on_renewed(self) -> None:
         if not self._open.numbers.dragging:
