@@ -10,7 +10,7 @@ import sys
 import threading
 from typing import Any, BinaryIO
 
-NICENESS = 5
+NICENESS = 15
 """The window comes first."""
 
 PACE = 40
