@@ -17,6 +17,9 @@ if TYPE_CHECKING:
 
 PATIENCE_S = 120.0
 
+_ALIVE: list[QApplication] = []
+"""Held, or it would go with the first window, and with it what carries answers from the workers."""
+
 
 @contextmanager
 def own_home() -> Iterator[Path]:
@@ -36,6 +39,7 @@ def shown_window(home: Path) -> tuple[QApplication, Window]:
     from kneel.desk.window import Window
 
     application, _, look = make_application()
+    _ALIVE.append(application)
     window = Window(look, QSettings(str(home / "bench.ini"), QSettings.Format.IniFormat))
     window.resize(1280, 800)
     window.show()

@@ -86,31 +86,3 @@ def ranged(tmp_path, moments, *, length_s=14.0, rate=30, silent=False):
     path = tmp_path / "range.mp4"
     write_clip(path, pictures(), rate=rate, size=(160, 96), sound=None if silent else (sound, RATE))
     return path
-
-
-def upright(clip: Path, folder: Path) -> Path:
-    """The middle of a wide clip as a phone held upright films it, with its marks; returns the document."""
-    import msgspec
-
-    from kneel.book.swing_file import load_swing, save_swing
-    from kneel.footage import Clip, picture_of
-
-    folder.mkdir(exist_ok=True)
-    swing = load_swing(clip.with_suffix(".swing.json"))
-    places = [mark.x for mark in swing.marks]
-    with Clip(clip) as opened:
-        height, rate = opened.info.height, opened.info.rate_stored
-        width = height * 9 // 16 // 2 * 2
-        left = max(int((min(places) + max(places) - width) / 2), 0)
-        part = [
-            np.ascontiguousarray(picture_of(f, opened.upright)[:, left : left + width])
-            for _, f in opened.frames()
-        ]
-    target = folder / "upright.mp4"
-    write_clip(target, part, rate=rate, size=(width, height))
-    replace = msgspec.structs.replace
-    reference = replace(swing.clip, path=str(target), width=width, size_bytes=0, content="")
-    marks = tuple(replace(mark, x=mark.x - left) for mark in swing.marks)
-    document = folder / "upright.swing.json"
-    save_swing(document, swing.given(clip=reference, marks=marks, guessed=swing.guessed))
-    return document

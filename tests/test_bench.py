@@ -11,6 +11,7 @@ import pytest
 from PyQt6.QtCore import QCoreApplication, QMimeData, QPointF, QSettings, Qt, QTranslator, QUrl
 from PyQt6.QtGui import QDropEvent, QKeySequence
 from PyQt6.QtWidgets import QApplication, QLabel, QPushButton
+from tools.upright import upright
 
 from kneel.book.swing_file import load_swing
 from kneel.desk import text
@@ -23,7 +24,6 @@ from kneel.desk.reading.knots import Knot
 from kneel.desk.window import Window
 from kneel.judge import Verdict
 from kneel.speech.plain import plain_sentence
-from tests.clips import upright
 from tests.desk import CLIP, PATIENCE_MS, open_clip, press, saved
 
 CTRL = Qt.KeyboardModifier.ControlModifier

@@ -175,8 +175,7 @@ class Chooser(Panel):
         ]
         width = round(max([180.0, *(d + 84 for d in details)]))
         self.setMinimumWidth(min(width, parent.window().width() - 24, 640))
-        rows = min(len(choices), MOST_ROWS)
-        self.list.setFixedHeight(max(rows, 1) * ROW + 4)
+        self._suit()
         checked = next((k for k, c in enumerate(choices) if c.checked), 0)
         self._stand_on(checked)
 
@@ -184,6 +183,13 @@ class Chooser(Panel):
     def choices(self) -> list[Choice]:
         """Those on show now."""
         return self._rows.shown
+
+    def place(self) -> None:
+        """Lie where it was opened: a list that gets shorter does not wander."""
+        top = self.geometry().top() if self.isVisible() else None
+        super().place()
+        if top is not None and self._anchor is None:
+            self.move(self.x(), top)
 
     def focus_first(self) -> QWidget | None:
         return self.list if self.line.isHidden() else self.line
@@ -201,6 +207,12 @@ class Chooser(Panel):
     def _narrow(self, typed: str) -> None:
         self._rows.narrow(typed)
         self._stand_on(0)
+        self._suit()
+        self.place()
+
+    def _suit(self) -> None:
+        """As high as what there is to choose from."""
+        self.list.setFixedHeight(max(min(len(self.choices), MOST_ROWS), 1) * ROW + 4)
 
     def _stand_on(self, row: int) -> None:
         self.list.setCurrentIndex(self._rows.index(row, 0))

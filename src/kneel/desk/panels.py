@@ -136,7 +136,6 @@ class Panel(QFrame):
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.fillRect(self.rect(), self._look.colour("ground"))
         painter.setPen(QPen(self._look.colour("faint"), 1.2))
         painter.setBrush(self._look.colour("panel"))
         painter.drawRoundedRect(self.rect().adjusted(1, 1, -1, -1), 8, 8)
@@ -174,6 +173,9 @@ class Sheet(Panel):
             area = QScrollArea()
             area.setWidgetResizable(True)
             area.setWidget(content)
+            content.setObjectName("content")
+            content.setStyleSheet("#content { background: transparent; }")
+            area.viewport().setStyleSheet("background: transparent;")
             area.setMinimumHeight(min(content.sizeHint().height(), max(parent.window().height() - 220, 120)))
             area.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
             self.column.addWidget(area, 1)

@@ -109,6 +109,9 @@ class Aside:
         patience = STOPPING_S
         asked = False
         while True:
+            if self._process is not process:
+                # The desk has closed.
+                return None
             if stopped() and not asked:
                 self._send(process, ("stop",))
                 asked = True

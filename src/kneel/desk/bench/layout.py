@@ -60,6 +60,9 @@ class Layout(QWidget):
     def show_alone(self, alone: bool) -> None:
         """The stage alone, or everything again."""
         self.alone = alone
+        for row in self.findChildren(QHBoxLayout):
+            if row.indexOf(self._rack) >= 0:
+                row.setContentsMargins(*((0, 0, 0, 0) if alone else (MARGIN, 0, MARGIN + 4, 0)))
         for part in (self._rack, self._strip, self._reading, self._ribbon):
             part.setVisible(not alone)
 

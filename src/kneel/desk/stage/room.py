@@ -8,7 +8,10 @@ from PyQt6.QtCore import QPointF, QRectF, QSizeF
 STEP_PX = 20.0
 APART_PX = 8.0
 EDGE_PX = 8.0
-FAR_PX = 150.0
+FAR_PX, NEAR_PX = 150.0, 260.0
+COVERED = 1000.0
+"""What it costs to lie on the body by 40 px."""
+
 KEEPS_PX = 70.0
 """So much farther off a plate may stand to stay where it is while frames go by."""
 
@@ -39,24 +42,35 @@ class Room:
                 return box
             if not self._area.contains(box):
                 last = None
-        boxes = self._candidates(size, last)
-        covered = self._depth(boxes, APART_PX).sum(axis=1) / 40.0 + 4.0 * self._taken_by(boxes)
-        middle = boxes[:, :2] + 0.5 * np.array([size.width(), size.height()])
-        off = np.abs(middle - np.array([near.x(), near.y()])).sum(axis=1)
-        other = (middle[:, 0] - near.x()) * away < 0
-        # A plate on the other side has to be nearer by a good deal; one on the body has no business there.
-        cost = off + 60.0 * other + 1000.0 * covered
-        if last is not None:
-            cost[-1] -= KEEPS_PX
+        # Mostly there is room near by; only where there is none the whole stage is searched.
+        about = QRectF(near.x() - NEAR_PX, near.y() - NEAR_PX / 2, 2 * NEAR_PX, NEAR_PX)
+        cost, boxes = self._cost(self._candidates(size, last, about), near, size, away, last)
+        if not len(boxes) or cost.min() > COVERED:
+            cost, boxes = self._cost(self._candidates(size, last, self._area), near, size, away, last)
         left, top = boxes[int(np.argmin(cost)), :2]
         box = QRectF(float(left), float(top), size.width(), size.height())
         self.take(box)
         return box
 
+    def _cost(
+        self, boxes: np.ndarray, near: QPointF, size: QSizeF, away: int, last: QPointF | None
+    ) -> tuple[np.ndarray, np.ndarray]:
+        """What each place costs, px of way; and the places."""
+        covered = self._depth(boxes, APART_PX).sum(axis=1) / 40.0 + 4.0 * self._taken_by(boxes)
+        middle = boxes[:, :2] + 0.5 * np.array([size.width(), size.height()])
+        off = np.abs(middle - np.array([near.x(), near.y()])).sum(axis=1)
+        other = (middle[:, 0] - near.x()) * away < 0
+        # A plate on the other side has to be nearer by a good deal; one on the body has no business there.
+        cost = off + 60.0 * other + COVERED * covered
+        if last is not None and len(cost):
+            cost[-1] -= KEEPS_PX
+        return cost, boxes
+
     def _keeps(self, box: QRectF, near: QPointF) -> bool:
         """Whether a plate may stay where it stood: inside, free, and near what it speaks of."""
         way = box.center() - near
-        if not self._area.contains(box) or abs(way.x()) + abs(way.y()) > FAR_PX:
+        inner = self._area.adjusted(EDGE_PX, EDGE_PX, -EDGE_PX, -EDGE_PX)
+        if not inner.contains(box) or abs(way.x()) + abs(way.y()) > FAR_PX:
             return False
         edges = np.array([_edges(box)])
         return not self._taken_by(edges)[0] and not self._depth(edges, APART_PX / 2).any()
@@ -65,13 +79,16 @@ class Room:
         """Whether a box lies on the body."""
         return bool(self._depth(np.array([_edges(box)]), 0.0).any())
 
-    def _candidates(self, size: QSizeF, last: QPointF | None) -> np.ndarray:
-        """Places over the whole area, (K, 4): left, top, right, bottom; the last one where it stood."""
+    def _candidates(self, size: QSizeF, last: QPointF | None, about: QRectF) -> np.ndarray:
+        """Places in the area and about another, (K, 4): left, top, right, bottom; the last where it stood."""
         area, width, height = self._area, size.width(), size.height()
         right, low = area.right() - width - EDGE_PX, area.bottom() - height - EDGE_PX
         xs = np.arange(area.left() + EDGE_PX, max(right, area.left() + EDGE_PX) + 1, STEP_PX)
         ys = np.arange(area.top() + EDGE_PX, max(low, area.top() + EDGE_PX) + 1, STEP_PX)
-        left, top = (axis.reshape(-1) for axis in np.meshgrid(np.append(xs, max(right, xs[0])), ys))
+        xs = np.append(xs, max(right, xs[0]))
+        xs = xs[(xs + width > about.left()) & (xs < about.right())]
+        ys = ys[(ys + height > about.top()) & (ys < about.bottom())]
+        left, top = (axis.reshape(-1) for axis in np.meshgrid(xs, ys))
         if last is not None:
             left, top = np.append(left, last.x()), np.append(top, last.y())
         return np.stack([left, top, left + width, top + height], axis=1)
