@@ -125,7 +125,7 @@ class _Desk:
         ratio = image.devicePixelRatio()
         bits = []
         for k in range(BITS + 2):
-            at = stage._view.to_widget(LEFT + (k + 0.5) * BAR, TOP + BAR / 2)
+            at = stage.view.to_widget(LEFT + (k + 0.5) * BAR, TOP + BAR / 2)
             place = (at + QPointF(origin)) * ratio
             bits.append(image.pixelColor(place.toPoint()).lightness() > 127)
         if bits[:2] != [True, False]:
@@ -206,7 +206,7 @@ class _Desk:
         on_desk.selection.choose("sway")
         self.rest(0.5)
         x, y = on_desk.analysis.tracks["right_hip"].xy[on_desk.cursor.frame].tolist()
-        at = stage._view.to_widget(x, y).toPoint()
+        at = stage.view.to_widget(x, y).toPoint()
         QTest.mousePress(stage, Qt.MouseButton.LeftButton, pos=at)
         took = []
         for k in range(DRAGS):

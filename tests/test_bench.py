@@ -62,8 +62,8 @@ def test_a_whole_review(qtbot, window, demo):
     press(qtbot, stage, Qt.Key.Key_4)
     for point, by in (("right_hip", 6), ("left_knee", -5)):
         x, y = session.analysis.tracks[point].xy[session.cursor.frame]
-        start = stage._view.to_widget(x, y).toPoint()
-        end = stage._view.to_widget(x + by, y + 2).toPoint()
+        start = stage.view.to_widget(x, y).toPoint()
+        end = stage.view.to_widget(x + by, y + 2).toPoint()
         qtbot.mousePress(stage, Qt.MouseButton.LeftButton, pos=start)
         qtbot.mouseMove(stage, end)
         qtbot.mouseRelease(stage, Qt.MouseButton.LeftButton, pos=end)
@@ -110,7 +110,7 @@ def test_upright_clips_lie_upright_and_the_choice_is_remembered(qtbot, window, d
     qtbot.waitUntil(lambda: window.on_desk.numbers.shown("address") is not None, timeout=PATIENCE_MS)
     # The golfer fills the height: head to ankle nearly half of the window, with the club above.
     tracks, frame = window.on_desk.analysis.tracks, window.on_desk.numbers.shown("address")
-    high = [bench.stage._view.to_widget(0, float(tracks[p].xy[frame, 1])).y() for p in ("head", "left_ankle")]
+    high = [bench.stage.view.to_widget(0, float(tracks[p].xy[frame, 1])).y() for p in ("head", "left_ankle")]
     assert high[1] - high[0] > 0.45 * window.height()
     press(qtbot, bench.stage, Qt.Key.Key_U)
     assert bench.lying.lie is Lie.WIDE
@@ -329,3 +329,47 @@ def test_a_fault_is_added_by_typing(qtbot, opened):
     chooser.pick("Slide")
     qtbot.waitUntil(lambda: not opened.on_desk.numbers.busy, timeout=PATIENCE_MS)
     assert opened.on_desk.numbers.reading.of("slide").verdict is Verdict.FAULT
+
+
+def test_a_pinned_checkpoint_is_set_free_by_a_key(qtbot, opened):
+    session, stage = opened.on_desk, opened.bench.stage
+    press(qtbot, stage, Qt.Key.Key_4)
+    top = session.cursor.frame
+    press(qtbot, stage, Qt.Key.Key_Right, Qt.KeyboardModifier.ShiftModifier)
+    press(qtbot, stage, Qt.Key.Key_P)
+    assert session.swing.pinned
+    press(qtbot, stage, Qt.Key.Key_P, Qt.KeyboardModifier.ShiftModifier)
+    assert not session.swing.pinned and session.numbers.shown("top") == top
+    press(qtbot, stage, Qt.Key.Key_P, Qt.KeyboardModifier.ShiftModifier)
+    assert "No checkpoint is pinned" in opened.foot.text()
+
+
+def test_lanes_are_chosen_by_typing_and_zoomed_in_time(qtbot, opened):
+    """At most four; R opens the list, Ctrl and + zoom about the cursor, which stays in sight; all is kept."""
+    session, ribbon, stage = opened.on_desk, opened.bench.ribbon, opened.bench.stage
+    first = ribbon.keys
+    for typed in ("head shift", "side tilt", "pelvis lift"):
+        press(qtbot, stage, Qt.Key.Key_R)
+        chooser = panel_of(opened, Chooser)
+        qtbot.keyClicks(chooser.line, typed)
+        qtbot.keyClick(chooser.line, Qt.Key.Key_Return)
+    assert ribbon.keys == (*first, "head_shift", "side_tilt", "pelvis_lift")[-4:] and len(ribbon.lanes) == 4
+    assert ribbon.lanes[1].told(session.cursor.frame).endswith(("cm", "°"))
+    whole = ribbon.axis.shown
+    session.go_to("impact")
+    press(qtbot, stage, Qt.Key.Key_Plus, CTRL)
+    near = ribbon.axis.shown
+    assert near[1] - near[0] == pytest.approx((whole[1] - whole[0]) / 1.5)
+    press(qtbot, stage, Qt.Key.Key_1)
+    assert ribbon.axis.holds(ribbon.x_of(session.cursor.frame))
+    unsure = ribbon.lanes[0].suspected()
+    sigma = session.analysis.measure(ribbon.keys[0]).sigma
+    assert not unsure.any() or sigma[unsure].min() > sigma[~unsure].min()
+    saved(qtbot, session)
+    path = session.path
+    session.close()
+    opened.open_path(path)
+    qtbot.waitUntil(lambda: session.path == path, timeout=PATIENCE_MS)
+    assert (
+        ribbon.keys == (*first, "head_shift", "side_tilt", "pelvis_lift")[-4:] and ribbon.axis.shown == whole
+    )

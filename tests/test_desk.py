@@ -48,8 +48,8 @@ def test_from_clip_to_verdict_and_back_after_a_restart(qtbot, window, demo):
     # Correct the trail hip by dragging it 12 picture pixels toward the target: numbers follow at once.
     before = session.analysis.measure("pelvis_shift").values[session.cursor.frame]
     hip = session.analysis.tracks["right_hip"].xy[session.cursor.frame]
-    start = stage._view.to_widget(*hip).toPoint()
-    end = stage._view.to_widget(hip[0] + 12, hip[1]).toPoint()
+    start = stage.view.to_widget(*hip).toPoint()
+    end = stage.view.to_widget(hip[0] + 12, hip[1]).toPoint()
     qtbot.mousePress(stage, Qt.MouseButton.LeftButton, pos=start)
     qtbot.mouseMove(stage, end)
     qtbot.waitUntil(lambda: not session.numbers.busy, timeout=PATIENCE_MS)

@@ -228,7 +228,7 @@ def test_a_known_length_is_drawn_on_the_picture(qtbot, opened):
     session, stage = opened.on_desk, opened.bench.stage
     session.cursor.go(12)
     choose(opened, "scale", "Draw along the ball")
-    ends = [stage._view.to_widget(x, 560.0).toPoint() for x in (500.0, 620.0)]
+    ends = [stage.view.to_widget(x, 560.0).toPoint() for x in (500.0, 620.0)]
     qtbot.mousePress(stage, Qt.MouseButton.LeftButton, pos=ends[0])
     qtbot.mouseMove(stage, ends[1])
     qtbot.mouseRelease(stage, Qt.MouseButton.LeftButton, pos=ends[1])

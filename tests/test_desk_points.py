@@ -37,7 +37,7 @@ def test_a_new_clip_is_marked_from_nothing(qtbot, window, demo):
             side = {"lead": "left", "trail": "right"}.get(point.split("_")[0])
             name = point if side is None else f"{side}_{point.split('_')[1]}"
             where = next(m for m in known if m["point"] == name and m["frame"] == frame)
-            at = stage._view.to_widget(where["x"], where["y"]).toPoint()
+            at = stage.view.to_widget(where["x"], where["y"]).toPoint()
             qtbot.mouseClick(stage, Qt.MouseButton.LeftButton, pos=at)
     qtbot.waitUntil(lambda: not session.gathering.following.busy, timeout=PATIENCE_MS)
     session.set("Set scale", scale=Stature(168.0))
@@ -183,7 +183,7 @@ def test_one_click_says_who_the_golfer_is(qtbot, window, demo):
     assert not token.isVisible()
     session.cursor.go(20)
     press(qtbot, window, Qt.Key.Key_G)
-    at = stage._view.to_widget(640.0, 380.0).toPoint()
+    at = stage.view.to_widget(640.0, 380.0).toPoint()
     qtbot.mouseClick(stage, Qt.MouseButton.LeftButton, pos=at)
     near = session.swing.near
     assert near.frame == 20 and (near.x, near.y) == pytest.approx((640.0, 380.0), abs=1.0)

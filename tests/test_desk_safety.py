@@ -178,7 +178,7 @@ def test_work_that_is_safe_nowhere_keeps_the_window_open(qtbot, window, demo, mo
         assert window.on_desk.swing.club is Club.WEDGE
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (str(elsewhere / "mine"), ""))
     with full_disk(demo):
-        window.save_elsewhere()
+        window.files.save_elsewhere()
         qtbot.waitUntil(lambda: window.on_desk.path == elsewhere / "mine.swing.json", timeout=PATIENCE_MS)
     assert load_swing(elsewhere / "mine.swing.json").club is Club.WEDGE
     assert window.close()
@@ -227,7 +227,7 @@ def test_an_exception_ends_nothing(qtbot, window, demo):
     start_logging()
     open_clip(qtbot, window, demo / CLIP)
     mishaps = Mishaps(window.on_desk.autosave.put_aside)
-    mishaps.broke.connect(window.foot.tell)
+    mishaps.broke.connect(window.foot.complain)
     window.on_desk.set("Set club", club=Club.WEDGE)
     with full_disk(demo):
         for _ in range(MOST_ALIKE + 5):
@@ -464,7 +464,7 @@ def test_a_drag_belongs_to_the_frame_it_began_on(qtbot, window, demo):
     on_desk.cursor.go(10)
     window.player.toggle()
     hip = on_desk.analysis.tracks["right_hip"].xy[10]
-    at = stage._view.to_widget(*hip).toPoint()
+    at = stage.view.to_widget(*hip).toPoint()
     before = {(m.point, m.frame) for m in on_desk.swing.marks}
     qtbot.mousePress(stage, Qt.MouseButton.LeftButton, pos=at)
     assert not window.player.playing
@@ -490,7 +490,7 @@ def test_tab_moves_the_focus_and_arrows_nudge_what_is_held(qtbot, window, demo):
     stage.arm(None)
     frame = on_desk.cursor.frame
     hip = on_desk.analysis.tracks["right_hip"].xy[frame]
-    at = stage._view.to_widget(*hip).toPoint()
+    at = stage.view.to_widget(*hip).toPoint()
     qtbot.mousePress(stage, Qt.MouseButton.LeftButton, pos=at)
     for _ in range(4):
         press(qtbot, stage, Qt.Key.Key_Right)

@@ -154,7 +154,7 @@ def test_a_clip_comes_by_itself_once_it_is_whole(qtbot, window, demo, tmp_path, 
     folder = tmp_path / "camera"
     folder.mkdir()
     shutil.copyfile(demo / OTHER, folder / "old.mp4")
-    window.watch(folder)
+    window.files.watch(folder)
     came: list[Path] = []
     window.bench.rack.watching.came.connect(came.append)
     whole = (demo / CLIP).read_bytes()
@@ -172,7 +172,7 @@ def test_a_clip_comes_by_itself_once_it_is_whole(qtbot, window, demo, tmp_path, 
         lambda: on_desk.store is not None and on_desk.store.info.path == folder / "new.mp4",
         timeout=PATIENCE_MS,
     )
-    window.browse_watched()
+    window.files.browse_watched()
     assert window.bench.rack.watching.folder is None and "no longer watched" in window.foot.text()
 
 

@@ -95,6 +95,7 @@ ACTIONS: tuple[Action, ...] = (
     Action("unmark", "Take away what is chosen on the picture", "Points", ("Delete", "Backspace"), reach=PIC),
     Action("cancel", "Let go", "Points", ("Esc",)),
     Action("pin", "Pin the nearest checkpoint here", "Points", ("P",), group=1),
+    Action("free", "Set the nearest pinned checkpoint free", "Points", ("Shift+P",), group=1),
     Action(
         "stop_jobs",
         "Stop looking and following",

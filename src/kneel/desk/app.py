@@ -55,11 +55,11 @@ def start(path: Path | None, *, demo: bool) -> int:
     start_logging()
     window = Window(look, settings)
     mishaps = Mishaps(window.on_desk.autosave.put_aside)
-    mishaps.broke.connect(window.foot.tell)
+    mishaps.broke.connect(window.foot.complain)
     mishaps.install()
     window.show()
     if demo:
-        window.opener.open_demo()
+        window.open_demo()
     elif path is not None:
         window.open_path(path)
     else:

@@ -8,7 +8,6 @@ from pathlib import Path
 from PyQt6.QtCore import QSettings, Qt, QTime
 from PyQt6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeySequence, QResizeEvent
 from PyQt6.QtWidgets import (
-    QFileDialog,
     QGridLayout,
     QHBoxLayout,
     QMainWindow,
@@ -19,25 +18,21 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from kneel.book import recovery
-from kneel.book.recovery import Recovered
 from kneel.book.swing_file import SUFFIX
 from kneel.desk.actions import ACTIONS, MENUS, Action, Reach
-from kneel.desk.asking import ask_about_clash, ask_for_clip, ask_to_leave, ask_to_recover
 from kneel.desk.bench import Bench
 from kneel.desk.context import Context
+from kneel.desk.files import Files
 from kneel.desk.foot import Foot
 from kneel.desk.guide import Guide
 from kneel.desk.help import help_deeds
-from kneel.desk.opener import LAST, Opener
-from kneel.desk.opening import Opened
+from kneel.desk.opener import Opener
 from kneel.desk.panels import Panel
 from kneel.desk.places import Deeds, Place
 from kneel.desk.swing import OpenSwing
 from kneel.desk.theme import Look
 from kneel.desk.words import tr
 from kneel.disk import shown
-from kneel.model import CLIP_SUFFIXES, ClipGoneError, KneelError, Swing
 
 
 class Window(QMainWindow):
@@ -54,8 +49,10 @@ class Window(QMainWindow):
         self.places: tuple[Place, ...] = (self.bench,)
         self.foot = Foot(context)
         self.opener = Opener(self.on_desk, context)
+        self.files = Files(self, context, self.on_desk, self.opener, self.bench.rack, self.foot)
         self.guide = Guide(self, context, self.bench)
         self._leaving = False
+        self._before_alone = Qt.WindowState.WindowNoState
         self.actions_by_key: dict[str, QAction] = {}
         self.setAcceptDrops(True)
         self.setMinimumSize(1000, 640)
@@ -128,12 +125,12 @@ class Window(QMainWindow):
     def _own_deeds(self) -> Deeds:
         """What the window itself does, whichever place is on show."""
         deeds: Deeds = {
-            "open": self.browse,
-            "open_folder": self.browse_folder,
-            "watch": self.browse_watched,
+            "open": self.files.browse,
+            "open_folder": self.files.browse_folder,
+            "watch": self.files.browse_watched,
             "demo": self.open_demo,
             "save": self.on_desk.save,
-            "save_elsewhere": self.save_elsewhere,
+            "save_elsewhere": self.files.save_elsewhere,
             "recover": lambda: self.opener.look_for_left_over(asked=True),
             "quit": self.close,
             "undo": self.undo,
@@ -187,79 +184,29 @@ class Window(QMainWindow):
         on_desk.filling.connect(self._on_filling)
         on_desk.autosave.saved.connect(self._on_saved)
         on_desk.autosave.troubled.connect(self.foot.warn)
-        on_desk.autosave.clashed.connect(self._on_clash)
-        on_desk.autosave.moved.connect(self._on_moved)
-        self.foot.elsewhere_wanted.connect(self.save_elsewhere)
-        opener.opened.connect(self._take)
-        opener.split.connect(self._take_split)
-        opener.failed.connect(self._on_open_failed)
         opener.said.connect(self.foot.complain)
-        opener.left_over.connect(self._on_left_over)
+        self.files.moved.connect(self._refresh)
+        self.files.leaving.connect(self._leave)
         bench.hinted.connect(self._hint)
         bench.said.connect(self.foot.tell)
         bench.alone_changed.connect(self._on_alone)
         bench.rack.said.connect(self.foot.tell)
-        bench.rack.wanted.connect(self.open_path)
-        bench.rack.browse.connect(self.browse)
         self._look.changed.connect(self._refresh)
 
     # Opening
 
-    def browse(self) -> None:
-        """Ask for clips or swing files."""
-        kinds = " ".join(f"*{suffix}" for suffix in CLIP_SUFFIXES)
-        filters = f"{tr('Clips and swings')} ({kinds} *{SUFFIX});;{tr('All')} (*)"
-        names, _ = QFileDialog.getOpenFileNames(self, tr("Open clips"), self._folder(), filters)
-        self.open_several([Path(name) for name in names])
+    def open_path(self, path: Path) -> None:
+        """Open a clip or a swing file in the background."""
+        self.files.open_path(path)
 
-    def browse_folder(self) -> None:
-        """Ask for a lesson's folder."""
-        name = QFileDialog.getExistingDirectory(self, tr("Open a lesson’s folder"), self._folder())
-        if name:
-            self.open_several([Path(name)])
-
-    def browse_watched(self) -> None:
-        """Ask for a folder whose new clips are taken by themselves; none ends watching."""
-        watching = self.bench.rack.watching
-        if watching.folder is not None:
-            self.foot.tell(tr("%s is no longer watched") % shown(watching.folder.name))
-            watching.watch(None)
-            return
-        name = QFileDialog.getExistingDirectory(self, tr("Watch a folder for new clips"), self._folder())
-        if name:
-            self.watch(Path(name))
-
-    def watch(self, folder: Path) -> None:
-        """Take new clips of a folder as they come."""
-        self.bench.rack.show_folder(folder)
-        self.bench.rack.watching.watch(folder)
-        words = tr("Watching %s: a new clip is taken when it is whole. The same action ends it.")
-        self.foot.tell(words % shown(folder.name))
+    def open_several(self, paths: Sequence[Path]) -> None:
+        """Open the first of several clips, or of a folder's; all of them stand on the rack."""
+        self.files.open_several(paths)
 
     def open_demo(self) -> None:
         """Open the demo lesson; for the first time with a guide."""
         self.guide.offer()
         self.opener.open_demo()
-
-    def open_several(self, paths: Sequence[Path]) -> None:
-        """Open the first of several clips, or of a folder's; all of them stand on the rack."""
-        folders = [path for path in paths if path.is_dir()]
-        files = [path for path in paths if not path.is_dir()]
-        rack = self.bench.rack
-        for folder in folders[:1]:
-            clips = sorted(p for p in folder.iterdir() if p.suffix.lower() in CLIP_SUFFIXES and p.is_file())
-            rack.show_folder(folder)
-            if clips:
-                files = [*files, clips[0]]
-            else:
-                self.foot.complain(tr("There are no clips in %s.") % shown(folder.name))
-        if not files:
-            return
-        if len(files) > 1 or folders:
-            if rack.folder is None:
-                rack.show_folder(files[0].parent)
-            rack.add([p for p in files if p.suffix.lower() in CLIP_SUFFIXES])
-        self.open_path(files[0])
 
     def undo(self) -> None:
         """Take back the last step: of the rack where that was the last thing done, else of the document."""
@@ -268,93 +215,9 @@ class Window(QMainWindow):
         else:
             self.on_desk.document.undo()
 
-    def open_path(self, path: Path) -> None:
-        """Open a clip or a swing file in the background."""
-        self.foot.tell("")
-        self.opener.open(path)
-
-    def _folder(self) -> str:
-        return str(self.on_desk.path.parent) if self.on_desk.path else str(Path.home())
-
-    def _take(self, opened: Opened) -> None:
-        autosave, before = self.on_desk.autosave, self.on_desk.path
-        if autosave.flush() and before == opened.document and autosave.stamp != opened.keeper.stamp:
-            # Changed here while it was opened once more: what was read is old.
-            opened.let_go()
-            self.open_path(opened.document)
-            return
-        if not self.on_desk.take(opened):
-            opened.let_go()
-            self._cannot_keep()
-            return
-        opened.store.start(self.on_desk.first + self.on_desk.cursor.frame)
-        self.foot.tell(" ".join((*opened.notes, *opened.store.info.warnings[:1])))
-
-    def _take_split(self, documents: list[Path]) -> None:
-        """Put the swings of a long clip on the rack and open the first, if nothing was marked meanwhile."""
-        self.bench.rack.refresh()
-        if not self.on_desk.swing.marks:
-            self.open_path(documents[0])
-        self.foot.tell(tr("%d swings found in this clip") % len(documents))
-
-    def _on_open_failed(self, error: KneelError) -> None:
-        self.foot.complain(str(error))
-        if isinstance(error, ClipGoneError):
-            ask_for_clip(self, self._look, str(error), lambda: self._look_for_clip(error.document))
-
-    def _look_for_clip(self, document: Path) -> None:
-        name, _ = QFileDialog.getOpenFileName(self, tr("Look for the clip"), str(document.parent))
-        if name:
-            self.opener.open(document, clip=Path(name))
-
-    # Keeping work safe
-
-    def save_elsewhere(self) -> None:
-        """Ask for another place for the document, and go on there."""
-        path = self.on_desk.path
-        start = str(path) if path else self._folder()
-        name, _ = QFileDialog.getSaveFileName(
-            self, tr("Save elsewhere"), start, f"{tr('Swings')} (*{SUFFIX})"
-        )
-        if name:
-            chosen = Path(name)
-            if not chosen.name.endswith(SUFFIX):
-                chosen = chosen.with_name(chosen.name.removesuffix(".json") + SUFFIX)
-            self.on_desk.autosave.save_elsewhere(chosen)
-
-    def _on_clash(self, words: str) -> None:
-        autosave, document = self.on_desk.autosave, self.on_desk.document
-
-        def take(theirs: Swing) -> None:
-            document.change(tr("Take the other desk’s work"), theirs.given(guessed=theirs.guessed))
-
-        ask_about_clash(
-            self, self._look, words, autosave.keep_both, autosave.put_ours, lambda: autosave.take_theirs(take)
-        )
-
-    def _on_moved(self) -> None:
-        path = self.on_desk.path
-        if path is not None:
-            self._settings.setValue(LAST, str(path))
-            self.foot.tell(tr("goes on in %s") % shown(path.name))
-        self.bench.rack.refresh()
-        self._refresh()
-
-    def _on_left_over(self, kept: list[Recovered]) -> None:
-        names = [f"{one.document.name}: {one.why}" for one in kept]
-
-        def decline() -> None:
-            for one in kept:
-                recovery.set_aside(one)
-
-        ask_to_recover(self, self._look, names, lambda: self.opener.recover(kept[0]), decline)
-
-    def _cannot_keep(self) -> None:
-        def leave() -> None:
-            self._leaving = True
-            self.close()
-
-        ask_to_leave(self, self._look, self.on_desk.autosave.trouble, self.save_elsewhere, leave)
+    def _leave(self) -> None:
+        self._leaving = True
+        self.close()
 
     # Telling
 
@@ -394,9 +257,10 @@ class Window(QMainWindow):
         self._top.setVisible(not alone)
         self.foot.setVisible(not alone)
         if alone:
-            self.showFullScreen()
+            self._before_alone = self.windowState()
+            self.setWindowState(self._before_alone | Qt.WindowState.WindowFullScreen)
         else:
-            self.showNormal()
+            self.setWindowState(self._before_alone)
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
@@ -432,7 +296,7 @@ class Window(QMainWindow):
             self.bench.student.show(False)
         if not self.on_desk.close(losing=self._leaving):
             event.ignore()
-            self._cannot_keep()
+            self.files.cannot_keep()
             return
         self.bench.close_down()
         self._context.aside.close()

@@ -62,6 +62,7 @@ class BenchDeeds:
             "unmark": self._unmark,
             "cancel": self._cancel,
             "pin": self._pin,
+            "free": self._free,
             "lasting": self._lasting,
             "copy": self._copy,
             "still": self._keeping.save_still,
@@ -190,6 +191,15 @@ class BenchDeeds:
         lacking = [n for n in ("address", "top", "impact") if n not in analysis.checkpoints]
         name = lacking[0] if lacking else min(near, default=(0.0, "address"))[1]
         self._open.document.pin(name, float(frame))
+
+    def _free(self) -> None:
+        """Let the pinned checkpoint nearest to the cursor be found again."""
+        frame = self._open.cursor.frame
+        pinned = [(abs(at - frame), name) for name, at in self._open.swing.pinned.items()]
+        if pinned:
+            self._open.document.pin(min(pinned)[1], None)
+        else:
+            self._bench.said.emit(tr("No checkpoint is pinned in this swing."))
 
     # The picture
 

@@ -6,25 +6,24 @@ from collections.abc import Iterable
 from pathlib import Path
 
 from PyQt6.QtCore import (
-    QAbstractListModel,
     QEvent,
     QModelIndex,
     QPoint,
-    QRectF,
-    QSize,
     Qt,
     QTimer,
     pyqtSignal,
 )
-from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent
+from PyQt6.QtGui import QKeyEvent, QMouseEvent
 from PyQt6.QtWidgets import QListView, QSizePolicy, QVBoxLayout, QWidget
 
 from kneel.book.glance_file import Glance, save_glance
 from kneel.desk.context import Context
 from kneel.desk.jobs import Job
-from kneel.desk.rack.card import OPEN, ROW, STATE, CardPainter, card_words, dropped
+from kneel.desk.rack.card import ROW, CardPainter
+from kneel.desk.rack.drop import DropHere
 from kneel.desk.rack.entries import Entry, entries_of
-from kneel.desk.rack.rows import Arranged, Card, Heading, Row, SetRow, TakenOff, arranged
+from kneel.desk.rack.model import Rows
+from kneel.desk.rack.rows import Card, Heading, Row, SetRow, TakenOff, arranged
 from kneel.desk.rack.sets import LessonTold, glance_of, read_lesson
 from kneel.desk.rack.thumbs import Thumbs
 from kneel.desk.rack.watching import Watching
@@ -38,59 +37,6 @@ from kneel.model import Swing
 NARROW, UPRIGHT = 150, 168
 READ_AFTER_MS = 1200
 """The sets are judged once the swing on the desk has been still for so long."""
-
-
-class _Rows(QAbstractListModel):
-    """The rows of the rack; what is on the desk and how far work is, are told beside them."""
-
-    def __init__(self) -> None:
-        super().__init__()
-        self.rows: tuple[Row, ...] = ()
-        self.opened: Path | None = None
-        self.state = ""
-
-    def show(self, found: Arranged) -> None:
-        if found.rows == self.rows:
-            return
-        if [type(row) for row in found.rows] == [type(row) for row in self.rows]:
-            # The same rows, that say something else: who stands on one goes on standing there.
-            self.rows = found.rows
-            self.layoutChanged.emit()
-            return
-        self.beginResetModel()
-        self.rows = found.rows
-        self.endResetModel()
-
-    def touch(self) -> None:
-        """What stands beside the rows has changed."""
-        if self.rows:
-            self.dataChanged.emit(self.index(0, 0), self.index(len(self.rows) - 1, 0))
-
-    def rowCount(self, parent: QModelIndex = QModelIndex()) -> int:  # noqa: B008
-        return len(self.rows)
-
-    def data(self, index: QModelIndex, role: int = Qt.ItemDataRole.DisplayRole) -> object:
-        row = self.rows[index.row()]
-        if role == ROW:
-            return row
-        if role == OPEN:
-            return self.opened
-        if role == STATE:
-            return self.state
-        if role in (Qt.ItemDataRole.AccessibleTextRole, Qt.ItemDataRole.ToolTipRole):
-            return _spoken(row)
-        return None
-
-
-def _spoken(row: Row) -> str:
-    """A row as it is read aloud."""
-    if isinstance(row, Heading):
-        return tr("Student %s, swings: %d") % (shown(row.golfer) or tr("without a name yet"), row.count)
-    if isinstance(row, SetRow):
-        return ", ".join(part for part in (row.title, row.first, row.second) if part)
-    if isinstance(row, TakenOff):
-        return tr("Put %d swings back on the rack") % row.count
-    return "; ".join(", ".join((shown(one.clip.name), *card_words(one, ""))) for one in row.entries)
 
 
 class Rack(QWidget):
@@ -124,7 +70,7 @@ class Rack(QWidget):
         self._glance_soon = QTimer(self, singleShot=True, interval=400)
         self._glance_soon.timeout.connect(self._keep_glance)
         self.setSizePolicy(QSizePolicy.Policy.Fixed, QSizePolicy.Policy.Expanding)
-        self._model = _Rows()
+        self._model = Rows()
         self._thumbs = Thumbs(self, self._model.touch)
         self._painter = CardPainter(self._look, self._thumbs)
         self.list = QListView()
@@ -138,7 +84,7 @@ class Rack(QWidget):
         self.list.setToolTipDuration(4000)
         self.list.viewport().installEventFilter(self)
         self.list.installEventFilter(self)
-        self._drop = _Drop(self._look)
+        self._drop = DropHere(self._look)
         self._drop.clicked.connect(self.browse)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
@@ -149,6 +95,7 @@ class Rack(QWidget):
         opened.opened.connect(self._on_opened)
         opened.numbers.renewed.connect(self._on_renewed)
         opened.document.changed.connect(self._on_renewed)
+        opened.document.changed.connect(self._removed.clear)
         context.jobs.changed.connect(self._on_jobs)
         self._look.changed.connect(self._model.touch)
 
@@ -173,7 +120,7 @@ class Rack(QWidget):
         if folder != self.folder:
             self.folder, self._told, self._told_for = folder, None, None
             self._opened_names.clear()
-            self._removed = []
+            self._removed.clear()
         self.refresh()
 
     def add(self, clips: Iterable[Path]) -> None:
@@ -372,12 +319,12 @@ class Rack(QWidget):
 
     @property
     def can_put_back(self) -> bool:
-        """Whether something was taken off since this lesson was opened."""
+        """Whether something was taken off, and nothing done since."""
         return bool(self._removed)
 
     def put_back(self) -> None:
         """Put everything back that was taken off."""
-        self._removed = []
+        self._removed.clear()
         self._context.settings.remove(self._key("taken off"))
         self.refresh()
 
@@ -409,37 +356,3 @@ def _as_now(entry: Entry, document: Path, opened: OpenSwing) -> Entry:
         swing.school,
         glance,
     )
-
-
-class _Drop(QWidget):
-    """The place to drop clips, or to click for more."""
-
-    clicked = pyqtSignal()
-
-    def __init__(self, look: Look) -> None:
-        super().__init__()
-        self._look = look
-        self.setFixedHeight(56)
-        self.setCursor(Qt.CursorShape.PointingHandCursor)
-        self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
-        self.setAccessibleName(tr("Open or drop clips"))
-
-    def sizeHint(self) -> QSize:
-        return QSize(120, 56)
-
-    def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
-        box = QRectF(self.rect()).adjusted(7, 1, -9, -3)
-        dropped(painter, self._look, box, tr("Drop clips here, or a folder"))
-        if self.hasFocus():
-            painter.setPen(self._look.colour("chosen_edge"))
-            painter.drawRoundedRect(box, 6, 6)
-
-    def mousePressEvent(self, event: QMouseEvent) -> None:
-        self.clicked.emit()
-
-    def keyPressEvent(self, event: QKeyEvent) -> None:
-        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Space):
-            self.clicked.emit()
-        else:
-            super().keyPressEvent(event)

@@ -4,12 +4,12 @@ from __future__ import annotations
 
 from PyQt6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent, QWheelEvent
-from PyQt6.QtWidgets import QLineEdit, QSizePolicy, QWidget
+from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from kneel.desk.stage import body, captions, drawing, measured
-from kneel.desk.stage.facts import points_at
 from kneel.desk.stage.framing import swing_box
-from kneel.desk.stage.gestures import DragPoint, DrawLength, DrawShape, Gesture, MoveDrawn, Pan
+from kneel.desk.stage.gestures import DragPoint, DrawLength, DrawShape
+from kneel.desk.stage.hands import Hands
 from kneel.desk.stage.loupe import paint_empty, paint_loupe
 from kneel.desk.stage.pictures import Manner, Pictures
 from kneel.desk.stage.scene import HALO, INK, Scene
@@ -18,16 +18,7 @@ from kneel.desk.stage.viewport import Hold, Viewport
 from kneel.desk.swing import OpenSwing
 from kneel.desk.theme import Look
 from kneel.desk.words import tr
-from kneel.model import side_of
 
-GRAB_PX = 14
-NUDGE_PX = 0.25
-NUDGES = {
-    Qt.Key.Key_Left: (-NUDGE_PX, 0.0),
-    Qt.Key.Key_Right: (NUDGE_PX, 0.0),
-    Qt.Key.Key_Up: (0.0, -NUDGE_PX),
-    Qt.Key.Key_Down: (0.0, NUDGE_PX),
-}
 MARGIN_SHARE = 0.02
 
 
@@ -47,9 +38,9 @@ class Stage(QWidget):
     def __init__(self, opened: OpenSwing, look: Look) -> None:
         super().__init__()
         self._open, self._look = opened, look
-        self._view = Viewport()
+        self.view = Viewport()
+        self.hands = Hands(self, opened)
         self._pictures = Pictures()
-        self._gesture: Gesture | None = None
         self._places: dict[str, QPointF] = {}
         self._framed = False
         self.exact = False
@@ -64,10 +55,6 @@ class Stage(QWidget):
         self.caption = ""
         """A sentence for a far eye, along the foot of the picture."""
 
-        self._word = QLineEdit(self)
-        self._word.setAccessibleName(tr("Words to write on the picture"))
-        self._word.hide()
-        self._word.returnPressed.connect(self._write_word)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setMinimumSize(QSize(260, 220))
         self.setMouseTracking(True)
@@ -91,7 +78,7 @@ class Stage(QWidget):
     def take_up(self, tool: Tool | None) -> None:
         """Let the next click do something; None lets go."""
         self.tool = tool
-        self._word.hide()
+        self.hands.put_by()
         if tool is None:
             self._frame_once()
         self.setCursor(Qt.CursorShape.CrossCursor if tool else Qt.CursorShape.ArrowCursor)
@@ -119,21 +106,21 @@ class Stage(QWidget):
 
     def fit(self) -> None:
         """The whole picture; where it is whole already, the golfer."""
-        box = self._needed() if self._view.hold is Hold.WHOLE else None
+        box = self._needed() if self.view.hold is Hold.WHOLE else None
         if box is not None:
-            self._view.frame_on(box)
+            self.view.frame_on(box)
         else:
-            self._view.fit()
+            self.view.fit()
         self._moved_view()
 
     def one_to_one(self) -> None:
         """A pixel of the picture on one of the screen."""
-        self._view.one_to_one(self.devicePixelRatioF(), QPointF(self.rect().center()))
+        self.view.one_to_one(self.devicePixelRatioF(), QPointF(self.rect().center()))
         self._moved_view()
 
     def zoom(self, factor: float, at: QPointF | None = None) -> None:
         """Zoom about a place, or about the middle."""
-        self._view.zoom_at(at or QPointF(self.rect().center()), factor)
+        self.view.zoom_at(at or QPointF(self.rect().center()), factor)
         self._moved_view()
 
     def _moved_view(self) -> None:
@@ -149,18 +136,18 @@ class Stage(QWidget):
 
     def _frame_once(self) -> None:
         """Frame the golfer as soon as the body is found, unless the hand has put the picture elsewhere."""
-        if self._view.hold is Hold.WHOLE and not self._framed and self.tool is None:
+        if self.view.hold is Hold.WHOLE and not self._framed and self.tool is None:
             box = self._needed()
             if box is not None and box.width() > 1 and box.height() > 1:
                 self._framed = True
-                self._view.frame_on(box)
+                self.view.frame_on(box)
                 self._moved_view()
 
     def _begin(self) -> None:
         store = self._open.store
         self._framed = False
         if store is not None:
-            self._view.set_picture(store.info.width, store.info.height)
+            self.view.set_picture(store.info.width, store.info.height)
         self._pictures.forget()
         self._places.clear()
         self.selected = self.drawn = None
@@ -171,7 +158,7 @@ class Stage(QWidget):
     # Painting
 
     def resizeEvent(self, event: QResizeEvent) -> None:
-        self._view.set_area(QRectF(self.rect()))
+        self.view.set_area(QRectF(self.rect()))
         self._places.clear()
         super().resizeEvent(event)
 
@@ -184,24 +171,24 @@ class Stage(QWidget):
         self.paint(painter)
         if self.tool is not None:
             hint = self.tool.hint()
-            if isinstance(self._gesture, DrawShape) and self._gesture.asks == "leg":
+            if isinstance(self.hands.gesture, DrawShape) and self.hands.gesture.asks == "leg":
                 hint = tr("Click on the other leg · Esc to leave it")
-            captions.paint_hint(painter, self._scene(), hint, self._look)
-        gesture = self._gesture
+            captions.paint_hint(painter, self.scene(), hint, self._look)
+        gesture = self.hands.gesture
         if isinstance(gesture, DrawLength):
             self._paint_length(painter, gesture)
         if isinstance(gesture, DragPoint):
-            paint_loupe(painter, self._view, self._open, gesture.place, self.rect())
+            paint_loupe(painter, self.view, self._open, gesture.place, self.rect())
 
     def paint(self, painter: QPainter) -> None:
         """The frame with its layers, without what only the hand at work needs."""
         painter.fillRect(self.rect(), self._look.colour("panel"))
         self._paint_picture(painter)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        scene = self._scene()
+        scene = self.scene()
         captions.paint_frame_caption(painter, scene)
-        painter.setClipRect(self._view.shown)
-        gesture = self._gesture
+        painter.setClipRect(self.view.shown)
+        gesture = self.hands.gesture
         under_way = gesture.drawn if isinstance(gesture, DrawShape) else None
         if not self.plain:
             body.paint_ghost(painter, scene)
@@ -226,18 +213,18 @@ class Stage(QWidget):
         painter = QPainter(image)
         self.paint(painter)
         painter.end()
-        shown = self._view.shown.toAlignedRect()
+        shown = self.view.shown.toAlignedRect()
         scaled = QRectF(shown.x() * ratio, shown.y() * ratio, shown.width() * ratio, shown.height() * ratio)
         return image.copy(scaled.toAlignedRect())
 
-    def _scene(self) -> Scene:
-        gesture = self._gesture
+    def scene(self) -> Scene:
+        gesture = self.hands.gesture
         # The point in the hand is where the hand is, before the numbers have followed.
         held = (gesture.point, gesture.place) if isinstance(gesture, DragPoint) else None
         return Scene(
-            self._view,
+            self.view,
             self._open,
-            self._view.shown,
+            self.view.shown,
             self.selected,
             held,
             marking=self.armed is not None,
@@ -249,8 +236,8 @@ class Stage(QWidget):
     def _paint_picture(self, painter: QPainter) -> None:
         store, opened, ratio = self._open.store, self._open, self.devicePixelRatioF()
         assert store is not None
-        part = self._view.part
-        place = self._view.place_of(part)
+        part = self.view.part
+        place = self.view.place_of(part)
         size = max(round(place.width() * ratio), 1), max(round(place.height() * ratio), 1)
         number = opened.first + opened.cursor.frame
         image, self.exact = self._pictures.show(Manner(store, part, size), number, self._near())
@@ -266,117 +253,38 @@ class Stage(QWidget):
         return tuple(self._open.first + one.shown for one in found)
 
     def _paint_length(self, painter: QPainter, gesture: DrawLength) -> None:
-        start, stop = self._view.to_widget(*gesture.start), self._view.to_widget(*gesture.stop)
+        start, stop = self.view.to_widget(*gesture.start), self.view.to_widget(*gesture.stop)
         for pen in (QPen(HALO, 4), QPen(INK, 1.8)):
             painter.setPen(pen)
             painter.drawLine(start, stop)
 
+    def forget_places(self) -> None:
+        """The picture has moved: numbers look for new places."""
+        self._places.clear()
+
     # Hands
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
-        at = event.position()
-        if self._open.store is None:
-            return
-        if isinstance(self._gesture, DrawShape) and self._gesture.asks:
-            return
-        if event.button() is Qt.MouseButton.MiddleButton:
-            self._gesture = Pan(self._view, at)
-        elif event.button() is Qt.MouseButton.LeftButton:
-            # What is taken hold of stands on one frame; the picture must not run away under the hand.
-            self.gripped.emit()
-            self._gesture = self._begin_gesture(at)
-        self.update()
-
-    def _begin_gesture(self, at: QPointF) -> Gesture | None:
-        view, opened = self._view, self._open
-        if not view.shown.contains(at):
-            return None
-        if self.tool is not None:
-            gesture = self.tool.begin(opened, view, at)
-            if isinstance(gesture, DragPoint):
-                self.selected = gesture.point
-            elif gesture is None:
-                self.take_up(None)
-            return gesture
-        near = self._nearest(at)
-        self.selected = near[0] if near else None
-        if near:
-            self.drawn = None
-            return DragPoint(opened, view, near[0], at, near[1])
-        self.drawn = drawing.nearest_drawn(self._scene(), at)
-        if self.drawn is not None:
-            return MoveDrawn(opened, view, self.drawn, at, drawing.moved)
-        return Pan(view, at)
-
-    def _nearest(self, at: QPointF) -> tuple[str, QPointF] | None:
-        places = [(p.name, self._view.to_widget(p.x, p.y)) for p in points_at(self._open)]
-        reach = [(QPointF.dotProduct(place - at, place - at), name, place) for name, place in places]
-        best = min(reach, default=None, key=lambda r: r[0])
-        return (best[1], best[2]) if best and best[0] <= GRAB_PX**2 else None
+        self.hands.press(event)
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
-        if self._gesture is not None:
-            self._gesture.move(event.position())
-            if isinstance(self._gesture, Pan):
-                self._places.clear()
-            self.update()
-        elif self.tool is None:
-            near = self._nearest(event.position()) if self._open.store else None
-            self.setCursor(Qt.CursorShape.OpenHandCursor if near else Qt.CursorShape.ArrowCursor)
-            self.setToolTip(self._tip(near[0]) if near else "")
-
-    def _tip(self, name: str) -> str:
-        side = side_of(name, self._open.swing.hand)
-        joint = name.rsplit("_", maxsplit=1)[-1] if side else name
-        sure = next((p.sigma for p in points_at(self._open) if p.name == name), 0.0)
-        words = f"{side} {joint}" if side else joint
-        return tr("%s, ± %.1f px. Drag to correct, Delete to unmark.") % (words, sure)
+        self.hands.move(event)
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
-        gesture = self._gesture
-        if gesture is None:
-            return
-        gesture.end(event.position())
-        if isinstance(gesture, DrawShape) and not gesture.finished:
-            if gesture.asks == "word":
-                self._ask_word(event.position())
-            self.update()
-            return
-        self._gesture = None
-        if isinstance(gesture, DragPoint) and self.armed:
-            self.placed.emit()
-        elif self.tool is not None and not self.tool.stays:
-            self.take_up(None)
-        self.update()
-
-    def _ask_word(self, at: QPointF) -> None:
-        self._word.clear()
-        self._word.setGeometry(round(at.x()), round(at.y()) - 14, min(220, self.width() - round(at.x())), 30)
-        self._word.show()
-        self._word.setFocus()
-
-    def _write_word(self) -> None:
-        gesture, self._gesture = self._gesture, None
-        if isinstance(gesture, DrawShape):
-            gesture.word(self._word.text())
-        self.take_up(None)
-        self.setFocus()
+        self.hands.release(event)
 
     def wheelEvent(self, event: QWheelEvent) -> None:
         turn = event.angleDelta().y() / 120.0
         if event.modifiers() & Qt.KeyboardModifier.ControlModifier:
             self.zoom(1.25**turn, event.position())
-        elif self._gesture is None:
+        elif self.hands.gesture is None:
             self._open.cursor.step(-round(turn) if abs(turn) >= 1 else 0)
 
     def event(self, event: QEvent | None) -> bool:
-        if isinstance(event, QKeyEvent) and event.type() is QEvent.Type.ShortcutOverride:
-            # Arrows step through the frames, except while they nudge what the hand holds.
-            alt = event.modifiers() & Qt.KeyboardModifier.AltModifier
-            held = isinstance(self._gesture, DragPoint) or (self.selected and alt)
-            if held and event.key() in NUDGES:
-                event.accept()
-                return True
+        override = isinstance(event, QKeyEvent) and event.type() is QEvent.Type.ShortcutOverride
+        if override and self.hands.claims(event):
+            event.accept()
+            return True
         return super().event(event)
 
     def focusNextPrevChild(self, next: bool) -> bool:
@@ -387,30 +295,9 @@ class Stage(QWidget):
         return super().focusNextPrevChild(next)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
-        way = NUDGES.get(event.key())
-        if way and isinstance(self._gesture, DragPoint):
-            self._gesture.nudge(*way)
-            self.update()
-        elif way and self.selected and event.modifiers() & Qt.KeyboardModifier.AltModifier:
-            self.nudge_selected(*way)
-        else:
+        if not self.hands.key(event):
             super().keyPressEvent(event)
-
-    def nudge_selected(self, dx: float, dy: float) -> None:
-        """Move the selected point by fractions of a pixel, as a mark on this frame."""
-        here = next((p for p in points_at(self._open) if p.name == self.selected), None)
-        if here is not None:
-            frame = self._open.cursor.frame
-            self._open.document.place(here.name, frame, here.x + dx, here.y + dy)
 
     def cancel(self) -> None:
         """Give up a gesture under way, else what is armed."""
-        if self._gesture is not None:
-            self._gesture.cancel()
-            self._gesture = None
-            if self.tool is not None and not self.tool.stays:
-                self.take_up(None)
-        else:
-            self.take_up(None)
-            self.selected = self.drawn = None
-        self.update()
+        self.hands.cancel()

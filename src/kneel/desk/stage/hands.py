@@ -1,0 +1,172 @@
+"""What the mouse does on the stage: it holds points, what is drawn, or the picture, or uses the tool."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from PyQt6.QtCore import QPointF, Qt
+from PyQt6.QtGui import QKeyEvent, QMouseEvent
+from PyQt6.QtWidgets import QLineEdit
+
+from kneel.desk.stage import drawing
+from kneel.desk.stage.facts import points_at
+from kneel.desk.stage.gestures import DragPoint, DrawShape, Gesture, MoveDrawn, Pan
+from kneel.desk.swing import OpenSwing
+from kneel.desk.words import tr
+from kneel.model import side_of
+
+if TYPE_CHECKING:
+    from kneel.desk.stage.stage import Stage
+
+GRAB_PX = 14
+NUDGE_PX = 0.25
+NUDGES = {
+    Qt.Key.Key_Left: (-NUDGE_PX, 0.0),
+    Qt.Key.Key_Right: (NUDGE_PX, 0.0),
+    Qt.Key.Key_Up: (0.0, -NUDGE_PX),
+    Qt.Key.Key_Down: (0.0, NUDGE_PX),
+}
+
+
+class Hands:
+    """One gesture at a time, from press to release, or given up by Esc."""
+
+    def __init__(self, stage: Stage, opened: OpenSwing) -> None:
+        self._stage, self._open = stage, opened
+        self.gesture: Gesture | None = None
+        self._word = QLineEdit(stage)
+        self._word.setAccessibleName(tr("Words to write on the picture"))
+        self._word.hide()
+        self._word.returnPressed.connect(self._write_word)
+
+    def put_by(self) -> None:
+        """The tool has changed: words begun are not wanted."""
+        self._word.hide()
+
+    def press(self, event: QMouseEvent) -> None:
+        at = event.position()
+        if self._open.store is None:
+            return
+        if isinstance(self.gesture, DrawShape) and self.gesture.asks:
+            return
+        if event.button() is Qt.MouseButton.MiddleButton:
+            self.gesture = Pan(self._stage.view, at)
+        elif event.button() is Qt.MouseButton.LeftButton:
+            # What is taken hold of stands on one frame; the picture must not run away under the hand.
+            self._stage.gripped.emit()
+            self.gesture = self._begin_gesture(at)
+        self._stage.update()
+
+    def _begin_gesture(self, at: QPointF) -> Gesture | None:
+        view, opened = self._stage.view, self._open
+        if not view.shown.contains(at):
+            return None
+        if self._stage.tool is not None:
+            gesture = self._stage.tool.begin(opened, view, at)
+            if isinstance(gesture, DragPoint):
+                self._stage.selected = gesture.point
+            elif gesture is None:
+                self._stage.take_up(None)
+            return gesture
+        near = self._nearest(at)
+        self._stage.selected = near[0] if near else None
+        if near:
+            self._stage.drawn = None
+            return DragPoint(opened, view, near[0], at, near[1])
+        self._stage.drawn = drawing.nearest_drawn(self._stage.scene(), at)
+        if self._stage.drawn is not None:
+            return MoveDrawn(opened, view, self._stage.drawn, at, drawing.moved)
+        return Pan(view, at)
+
+    def _nearest(self, at: QPointF) -> tuple[str, QPointF] | None:
+        places = [(p.name, self._stage.view.to_widget(p.x, p.y)) for p in points_at(self._open)]
+        reach = [(QPointF.dotProduct(place - at, place - at), name, place) for name, place in places]
+        best = min(reach, default=None, key=lambda r: r[0])
+        return (best[1], best[2]) if best and best[0] <= GRAB_PX**2 else None
+
+    def move(self, event: QMouseEvent) -> None:
+        if self.gesture is not None:
+            self.gesture.move(event.position())
+            if isinstance(self.gesture, Pan):
+                self._stage.forget_places()
+            self._stage.update()
+        elif self._stage.tool is None:
+            near = self._nearest(event.position()) if self._open.store else None
+            self._stage.setCursor(Qt.CursorShape.OpenHandCursor if near else Qt.CursorShape.ArrowCursor)
+            self._stage.setToolTip(self._tip(near[0]) if near else "")
+
+    def _tip(self, name: str) -> str:
+        side = side_of(name, self._open.swing.hand)
+        joint = name.rsplit("_", maxsplit=1)[-1] if side else name
+        sure = next((p.sigma for p in points_at(self._open) if p.name == name), 0.0)
+        words = f"{side} {joint}" if side else joint
+        return tr("%s, ± %.1f px. Drag to correct, Delete to unmark.") % (words, sure)
+
+    def release(self, event: QMouseEvent) -> None:
+        gesture = self.gesture
+        if gesture is None:
+            return
+        gesture.end(event.position())
+        if isinstance(gesture, DrawShape) and not gesture.finished:
+            if gesture.asks == "word":
+                self._ask_word(event.position())
+            self._stage.update()
+            return
+        self.gesture = None
+        if isinstance(gesture, DragPoint) and self._stage.armed:
+            self._stage.placed.emit()
+        elif self._stage.tool is not None and not self._stage.tool.stays:
+            self._stage.take_up(None)
+        self._stage.update()
+
+    def _ask_word(self, at: QPointF) -> None:
+        self._word.clear()
+        self._word.setGeometry(
+            round(at.x()), round(at.y()) - 14, min(220, self._stage.width() - round(at.x())), 30
+        )
+        self._word.show()
+        self._word.setFocus()
+
+    def _write_word(self) -> None:
+        gesture, self.gesture = self.gesture, None
+        if isinstance(gesture, DrawShape):
+            gesture.word(self._word.text())
+        self._stage.take_up(None)
+        self._stage.setFocus()
+
+    def claims(self, event: QKeyEvent) -> bool:
+        """Whether an arrow is meant for what the hand holds, and not for the next frame."""
+        alt = event.modifiers() & Qt.KeyboardModifier.AltModifier
+        held = isinstance(self.gesture, DragPoint) or (self._stage.selected and alt)
+        return bool(held) and event.key() in NUDGES
+
+    def key(self, event: QKeyEvent) -> bool:
+        """Nudge by a key; False where the key means something else."""
+        way = NUDGES.get(event.key())
+        if way and isinstance(self.gesture, DragPoint):
+            self.gesture.nudge(*way)
+            self._stage.update()
+        elif way and self._stage.selected and event.modifiers() & Qt.KeyboardModifier.AltModifier:
+            self.nudge_selected(*way)
+        else:
+            return False
+        return True
+
+    def nudge_selected(self, dx: float, dy: float) -> None:
+        """Move the selected point by fractions of a pixel, as a mark on this frame."""
+        here = next((p for p in points_at(self._open) if p.name == self._stage.selected), None)
+        if here is not None:
+            frame = self._open.cursor.frame
+            self._open.document.place(here.name, frame, here.x + dx, here.y + dy)
+
+    def cancel(self) -> None:
+        """Give up a gesture under way, else what is armed."""
+        if self.gesture is not None:
+            self.gesture.cancel()
+            self.gesture = None
+            if self._stage.tool is not None and not self._stage.tool.stays:
+                self._stage.take_up(None)
+        else:
+            self._stage.take_up(None)
+            self._stage.selected = self._stage.drawn = None
+        self._stage.update()
