@@ -144,7 +144,7 @@ def test_several_files_and_a_folder_are_dropped(qtbot, window, demo, tmp_path):
     empty = tmp_path / "empty"
     empty.mkdir()
     window.open_several([empty])
-    assert "no clips in empty" in window.foot.text()
+    qtbot.waitUntil(lambda: "no clips in empty" in window.foot.text(), timeout=PATIENCE_MS)
 
 
 def test_a_clip_comes_by_itself_once_it_is_whole(qtbot, window, demo, tmp_path, monkeypatch):

@@ -11,6 +11,7 @@ from PyQt6.QtGui import QWheelEvent
 from PyQt6.QtWidgets import QApplication
 
 from kneel.book.swing_file import load_swing
+from kneel.desk.bench import keeping
 from kneel.desk.stage.drawing import drawn_at, gap_of, places_of
 from kneel.desk.stage.figure import figures_at
 from kneel.desk.stage.pictures import Manner, Pictures
@@ -233,7 +234,8 @@ def test_a_line_along_a_thing_tells_its_gap_to_the_body(qtbot, opened):
     )
 
 
-def test_the_picture_is_copied_and_kept_without_a_dialog(qtbot, opened, demo):
+def test_the_picture_is_copied_and_kept_without_a_dialog(qtbot, opened, demo, monkeypatch):
+    monkeypatch.setattr(keeping, "SLOWER", 1.0)
     session, stage = opened.on_desk, opened.bench.stage
     qtbot.waitUntil(lambda: session.store.held == session.frames, timeout=PATIENCE_MS)
     session.go_to("top")
@@ -254,7 +256,7 @@ def test_the_picture_is_copied_and_kept_without_a_dialog(qtbot, opened, demo):
             session.times_s[session.numbers.shown("finish")]
             - session.times_s[session.numbers.shown("address")]
         )
-        assert float(clip.info.times_s[-1]) == pytest.approx(4 * (length + 0.4), abs=0.4)
+        assert float(clip.info.times_s[-1]) == pytest.approx(length + 0.4, abs=0.15)
         assert (clip.info.width, clip.info.height) == (
             stage.seen().width() // 2 * 2,
             stage.seen().height() // 2 * 2,

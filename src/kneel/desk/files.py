@@ -15,9 +15,10 @@ from kneel.desk.asking import ask_about_clash, ask_for_clip, ask_to_leave, ask_t
 from kneel.desk.context import Context
 from kneel.desk.foot import Foot
 from kneel.desk.opener import LAST, Opener
-from kneel.desk.opening import Opened
+from kneel.desk.opening import Opened, clips_beside
 from kneel.desk.rack import Rack
 from kneel.desk.swing import OpenSwing
+from kneel.desk.tasks import Task, Workers
 from kneel.desk.words import tr
 from kneel.disk import shown
 from kneel.model import CLIP_SUFFIXES, ClipGoneError, KneelError, Swing
@@ -37,6 +38,7 @@ class Files(QObject):
         super().__init__(window)
         self._window, self._context = window, context
         self._on_desk, self._opener, self._rack, self._foot = on_desk, opener, rack, foot
+        self._sorters = Workers(self)
         on_desk.autosave.clashed.connect(self._on_clash)
         on_desk.autosave.moved.connect(self._on_moved)
         opener.opened.connect(self._take)
@@ -84,23 +86,27 @@ class Files(QObject):
 
     def open_several(self, paths: Sequence[Path]) -> None:
         """Open the first of several clips, or of a folder's; all of them stand on the rack."""
-        folders = [path for path in paths if path.is_dir()]
-        files = [path for path in paths if not path.is_dir()]
+        if len(paths) == 1 and paths[0].suffix:
+            self.open_path(paths[0])
+            return
+        # What is a folder, and what lies in it, a disk may take its time to say.
+        self._sorters.start(Task(lambda _: _sorted_out(paths), done=self._take_several))
+
+    def _take_several(self, found: tuple[list[Path], list[Path], list[Path]]) -> None:
+        folders, files, clips = found
         rack = self._rack
         for folder in folders[:1]:
-            clips = sorted(p for p in folder.iterdir() if p.suffix.lower() in CLIP_SUFFIXES and p.is_file())
             rack.show_folder(folder)
-            if clips:
-                files = [*files, clips[0]]
-            else:
+            if not clips:
                 self._foot.complain(tr("There are no clips in %s.") % shown(folder.name))
-        if not files:
+        several = [*files, *clips[:1]]
+        if not several:
             return
-        if len(files) > 1 or folders:
+        if len(several) > 1 or folders:
             if rack.folder is None:
-                rack.show_folder(files[0].parent)
-            rack.add([p for p in files if p.suffix.lower() in CLIP_SUFFIXES])
-        self.open_path(files[0])
+                rack.show_folder(several[0].parent)
+            rack.add([p for p in several if p.suffix.lower() in CLIP_SUFFIXES])
+        self.open_path(several[0])
 
     def open_path(self, path: Path) -> None:
         """Open a clip or a swing file in the background."""
@@ -196,3 +202,10 @@ class Files(QObject):
         """Work can be saved nowhere: ask what to do before it is left."""
         trouble = self._on_desk.autosave.trouble
         ask_to_leave(self._window, self._context.look, trouble, self.save_elsewhere, self.leaving.emit)
+
+
+def _sorted_out(paths: Sequence[Path]) -> tuple[list[Path], list[Path], list[Path]]:
+    """Folders and files of some paths, and the clips in the first of the folders; in a worker thread."""
+    folders = [path for path in paths if path.is_dir()]
+    files = [path for path in paths if path not in folders]
+    return folders, files, clips_beside(folders[0] / "x") if folders else []

@@ -24,6 +24,8 @@ SLOWER = 4.0
 
 RATE = 30.0
 AHEAD = 8
+PAUSE_MS = 4
+"""Between two pictures, for the encoder to come to its turn."""
 
 
 class Keeping(QObject):
@@ -41,7 +43,7 @@ class Keeping(QObject):
         self._back = 0
         self._size = (0, 0)
         self._target: Path | None = None
-        self._timer = QTimer(self, interval=0)
+        self._timer = QTimer(self, interval=PAUSE_MS)
         self._timer.timeout.connect(self._paint_one)
         self._job = opened.jobs.add(Job(tr("saving a slow clip"), self.stop))
         opened.opened.connect(self.stop)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 from collections.abc import Iterable
 from pathlib import Path
 
@@ -131,7 +132,7 @@ class Rack(QWidget):
         for clip in clips:
             if clip.parent != self.folder and clip not in also:
                 also.append(clip)
-        self._context.settings.setValue(self._key("also"), [str(p) for p in also])
+        self._keep("also", map(str, also))
         self.refresh()
 
     def refresh(self) -> None:
@@ -145,13 +146,22 @@ class Rack(QWidget):
         self._finding = self._finders.start(Task(lambda _: entries_of(folder, also, hidden), done=self._show))
 
     def _key(self, what: str) -> str:
-        return f"rack/{what}/{str(self.folder).replace('/', '|')}"
+        return f"rack/{what}/{os.fsencode(str(self.folder)).hex()}"
+
+    def _kept(self, what: str) -> list[str]:
+        """Paths kept for this folder; names of any bytes, which settings cannot hold as they are."""
+        known = self._context.settings.value(self._key(what), [], type=list)
+        return [os.fsdecode(bytes.fromhex(str(one))) for one in known]
+
+    def _keep(self, what: str, paths: Iterable[str]) -> None:
+        packed = [os.fsencode(path).hex() for path in paths]
+        self._context.settings.setValue(self._key(what), packed)
 
     def _also(self) -> list[Path]:
-        return [Path(p) for p in self._context.settings.value(self._key("also"), [], type=list)]
+        return [Path(p) for p in self._kept("also")]
 
     def _hidden(self) -> list[str]:
-        return [str(p) for p in self._context.settings.value(self._key("taken off"), [], type=list)]
+        return self._kept("taken off")
 
     def _show(self, entries: list[Entry]) -> None:
         self._finding = None
@@ -185,6 +195,10 @@ class Rack(QWidget):
         if store is not None:
             inside = self.folder is not None and store.info.path in self._also()
             self._revealed = None
+            # What is on the desk comes before the others: the process beside it must be free.
+            self._readers.give_up()
+            self._context.jobs.tell(self._job, 0, 0)
+            self._told_for = None
             self.show_folder(self.folder if inside and self.folder is not None else store.info.path.parent)
             self._reveal()
 
@@ -226,9 +240,9 @@ class Rack(QWidget):
     def _keep_glance(self) -> None:
         """Keep what the open swing shows, for the next time the rack is seen."""
         path, store = self._open.path, self._open.store
-        if path is not None and store is not None and path.exists():
+        if path is not None and store is not None:
             glance = glance_of(self._open.analysis, self._open.numbers.reading)
-            self._readers.start(Task(lambda _: save_glance(path, glance)))
+            self._finders.start(Task(lambda _: save_glance(path, glance)))
 
     def _read(self) -> None:
         """Have the swings of the student on the desk judged together, beside the desk."""
@@ -313,7 +327,7 @@ class Rack(QWidget):
             return
         gone = [str(one.target) for one in row.entries]
         self._removed += gone
-        self._context.settings.setValue(self._key("taken off"), [*self._hidden(), *gone])
+        self._keep("taken off", [*self._hidden(), *gone])
         self.said.emit(tr("Taken off the rack; the files stay. Undo puts it back."))
         self.refresh()
 

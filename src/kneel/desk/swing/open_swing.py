@@ -249,8 +249,13 @@ class OpenSwing(QObject):
     def _on_changed(self) -> None:
         if self._open is None:
             return
-        self._recompute()
-        self.gathering.ask(self.swing, self._renew_stretch())
+        known = None if self.numbers.busy or self.numbers.dragging else self.numbers.settled.swing
+        if known is not None and _measured(self.swing) == _measured(known):
+            # What only says something changes no number.
+            self.sighted.emit()
+        else:
+            self._recompute()
+            self.gathering.ask(self.swing, self._renew_stretch())
         self.autosave.look(self._sight_now())
         self.autosave.touch(self.document.history.now)
 
@@ -272,7 +277,7 @@ class OpenSwing(QObject):
         before, now = self.document.history.now, self.swing
         if now is before and self.numbers.settle():
             return
-        if now.take.with_(drawn=()) == before.take.with_(drawn=()):
+        if _measured(now) == _measured(before):
             # What only says something changes no number.
             self.sighted.emit()
             return
@@ -292,3 +297,9 @@ class OpenSwing(QObject):
         under_way = swing is not self.document.history.now
         inches = self._inches
         self.numbers.ask(lambda: Figures.of(swing, stretch, evidence, inches=inches), live=live or under_way)
+
+
+def _measured(swing: Swing) -> Swing:
+    """A swing without what is drawn on it: all that numbers hang on."""
+    takes = tuple(take.with_(drawn=()) for take in swing.takes)
+    return msgspec.structs.replace(swing, takes=takes)
