@@ -21,6 +21,7 @@ from kneel.desk.chooser import Chooser
 from kneel.desk.guide import SEEN, STEPS
 from kneel.desk.panels import Panel, Sheet
 from kneel.desk.reading.knots import Knot
+from kneel.desk.stage.measured import words_of
 from kneel.desk.window import Window
 from kneel.judge import Verdict
 from kneel.speech.plain import plain_sentence
@@ -176,6 +177,12 @@ def test_the_student_sees_the_picture_and_one_sentence(qtbot, opened):
     for finding in session.numbers.reading.findings:
         plain = plain_sentence(finding, session.swing.hand)
         assert "lead " not in plain and "trail " not in plain
+    session.look_at(lines=("trail_hip",))
+    scene = bench.stage.scene()
+    assert [words_of(scene, one) for one in scene.figures] == [
+        "pelvis from its plumb",
+        "right hip past its plumb",
+    ]
     press(qtbot, bench.stage, Qt.Key.Key_Escape)
     assert not bench.student.on and bench.reading.isVisible() and bench.stage.caption == ""
 

@@ -13,6 +13,7 @@ from kneel.desk.stage.scene import HALO, INK, PAST, PLATE, PLATE_SECOND, PLATE_T
 from kneel.desk.text import wide, write
 from kneel.desk.theme import font
 from kneel.desk.theme.glyphs import hatch
+from kneel.speech.plain import sided
 
 ARC_PX = 34.0
 OVER_PX = 62.0
@@ -113,13 +114,19 @@ def _corner(painter: QPainter, scene: Scene, figure: Drawn) -> None:
         painter.drawArc(box, round(16 * start), round(16 * sweep))
 
 
+def words_of(scene: Scene, figure: Drawn) -> str:
+    """What stands under a number: for a student left and right instead of lead and trail."""
+    return sided(figure.words, scene.opened.swing.hand) if scene.large else figure.words
+
+
 def _plate(painter: QPainter, scene: Scene, figure: Drawn, away: int) -> None:
     """The number beside the body on its trail side, where nothing else stands."""
+    words = words_of(scene, figure)
     grown = 1.7 if scene.large else 1.0
     big, middling, small = font(15 * grown, 600), font(13 * grown), font(11.5 * grown)
     value_width = wide(figure.value, big)
     first = value_width + 8 + wide(figure.error, middling)
-    size = QSizeF(max(first, wide(figure.words, small)) + 24, 44 * grown)
+    size = QSizeF(max(first, wide(words, small)) + 24, 44 * grown)
     target = scene.at(figure.at)
     key = f"figure {figure.key}"
     near = QPointF(target.x() + away * (size.width() / 2 + 40), target.y())
@@ -133,7 +140,7 @@ def _plate(painter: QPainter, scene: Scene, figure: Drawn, away: int) -> None:
     write(painter, top, figure.value, big, PLATE_TEXT)
     write(painter, top.adjusted(value_width + 8, 0, 0, 0), figure.error, middling, PLATE_SECOND)
     low = QRectF(box.left() + 12, box.top() + 23 * grown, size.width() - 24, 17 * grown)
-    write(painter, low, figure.words, small, PAST if figure.past else PLATE_SECOND)
+    write(painter, low, words, small, PAST if figure.past else PLATE_SECOND)
 
 
 def _thread(painter: QPainter, box: QRectF, target: QPointF) -> None:
