@@ -90,8 +90,9 @@ def demo(tmp_path: Path) -> Path:
 
 @pytest.fixture
 def window(qtbot, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Iterator[Window]:
-    """The desk; the body model, which takes its time, has a test of its own (test_looking)."""
+    """The desk; what takes its time has tests of its own: the body model (test_looking), sets (test_rack)."""
     monkeypatch.setattr("kneel.desk.opening.installed", lambda: False)
+    monkeypatch.setattr("kneel.desk.rack.rack.READ_AFTER_MS", 3_600_000)
     _, _, look = make_application()
     look.choose(dark=True)
     made = Window(look, QSettings(str(tmp_path / "desk.ini"), QSettings.Format.IniFormat))

@@ -83,6 +83,8 @@ def five(demo):
 def test_swings_of_one_view_and_club_are_read_together_beside_the_desk(qtbot, window, five):
     """Judged in another process; choosing the set goes to the typical swing; what each shows is kept."""
     open_clip(qtbot, window, five / CLIP)
+    window.bench.rack._read_soon.setInterval(100)
+    window.bench.rack.refresh()
     qtbot.waitUntil(lambda: bool(rows_of(window, SetRow)), timeout=PATIENCE_MS)
     (row,) = rows_of(window, SetRow)
     told = row.told

@@ -61,6 +61,9 @@ class Window(QMainWindow):
         self._connect()
         self._restore()
         self._refresh()
+        # To be dressed takes each part a moment: better now than all at once when a swing is taken up.
+        for part in self.findChildren(QWidget):
+            part.ensurePolished()
 
     @property
     def player(self):
