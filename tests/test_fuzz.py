@@ -18,7 +18,7 @@ FIRST = 7000
 
 
 @pytest.mark.parametrize(
-    ("kind", "cases"), [("points", 60), ("clips", 40), ("documents", 16), ("options", 30), ("window", 24)]
+    ("kind", "cases"), [("points", 40), ("clips", 30), ("documents", 8), ("options", 20), ("window", 12)]
 )
 def test_mutated_input_is_borne(kind, cases):
     assert list(faults(kind, list(range(FIRST, FIRST + cases)))) == []
