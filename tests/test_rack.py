@@ -42,13 +42,13 @@ def test_swings_stand_under_their_students():
         entry("a-wood", club=Club.WOOD),
         entry("c", ""),
     ]
-    told = arranged(entries, "A", (), frozenset(), 2).rows
+    told = arranged(entries, "A", (), frozenset(), 2)
     names = [(row.golfer, row.count, row.open) for row in told if isinstance(row, Heading)]
     assert names == [("A", 3, True), ("B", 1, False), ("", 1, False)]
     cards = [tuple(one.clip.stem for one in row.entries) for row in told if isinstance(row, Card)]
     assert cards == [("a-iron", "a-iron-line"), ("a-wood",)]
     assert told[-1] == TakenOff(2)
-    opened = arranged(entries, "A", (), frozenset({"B"}), 0).rows
+    opened = arranged(entries, "A", (), frozenset({"B"}), 0)
     assert ("b-iron",) in [
         tuple(one.clip.stem for one in row.entries) for row in opened if isinstance(row, Card)
     ]
@@ -60,7 +60,7 @@ def test_the_set_stands_above_the_clips_of_one_view_and_club():
     told = sets.SetTold(
         View.FACE_ON, Club.IRON, entries[0].kind, documents, "Sway", 2, -5.04, 0.61, 1.23, "cm", documents[1]
     )
-    rows = arranged(entries, "A", (told,), frozenset(), 0).rows
+    rows = arranged(entries, "A", (told,), frozenset(), 0)
     assert [type(row) for row in rows] == [Heading, SetRow, Card, Card, Card, Card]
     (row,) = [row for row in rows if isinstance(row, SetRow)]
     assert (row.title, row.first) == ("Face-on · Iron", "Sway in 2 of 3")

@@ -2,15 +2,13 @@
 
 from __future__ import annotations
 
-import hashlib
-import os
 from pathlib import Path
 
 import msgspec
 import platformdirs
 
 from kneel.book.swing_file import disk_stamp
-from kneel.disk import read_bounded, write_text
+from kneel.disk import read_bounded, token_of, write_text
 
 LARGEST_BYTES = 1 << 16
 
@@ -54,5 +52,4 @@ def _stamp(document: Path) -> str:
 
 
 def _path(document: Path) -> Path:
-    name = hashlib.sha256(os.fsencode(document.absolute())).hexdigest()[:32]
-    return platformdirs.user_cache_path("kneel") / "glances" / f"{name}.json"
+    return platformdirs.user_cache_path("kneel") / "glances" / f"{token_of(document)}.json"

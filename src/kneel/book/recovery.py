@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import contextlib
-import hashlib
 import os
 import time
 from dataclasses import dataclass
@@ -15,7 +14,7 @@ import msgspec
 import platformdirs
 
 from kneel.book.swing_file import LARGEST_BYTES, VERSION, parse_swing, raw_swing, with_paths
-from kneel.disk import read_bounded, write_bytes
+from kneel.disk import read_bounded, token_of, write_bytes
 from kneel.model import Swing, SwingFileError
 
 RECOVERY = 1
@@ -96,5 +95,4 @@ def _read(file: Path) -> Recovered:
 
 
 def _file(document: Path) -> Path:
-    token = hashlib.sha256(os.fsencode(document.absolute())).hexdigest()[:32]
-    return folder() / f"{token}{SUFFIX}"
+    return folder() / f"{token_of(document)}{SUFFIX}"

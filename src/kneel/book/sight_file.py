@@ -2,15 +2,13 @@
 
 from __future__ import annotations
 
-import hashlib
 import logging
-import os
 from pathlib import Path
 
 import msgspec
 import platformdirs
 
-from kneel.disk import read_bounded, write_text
+from kneel.disk import read_bounded, token_of, write_text
 from kneel.model import Sight
 
 LOG = logging.getLogger(__name__)
@@ -40,5 +38,4 @@ def save_sight(document: Path, sight: Sight) -> None:
 
 
 def _path(document: Path) -> Path:
-    name = hashlib.sha256(os.fsencode(document.absolute())).hexdigest()[:32]
-    return platformdirs.user_state_path("kneel") / "sights" / f"{name}.json"
+    return platformdirs.user_state_path("kneel") / "sights" / f"{token_of(document)}.json"

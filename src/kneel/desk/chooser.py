@@ -140,14 +140,12 @@ class Chooser(Panel):
         title: str,
         choices: Sequence[Choice],
         *,
-        prompt: str = "",
         typing: bool | None = None,
-        extra: QWidget | None = None,
     ) -> None:
         super().__init__(parent, look, title)
         self._rows = _Rows(choices)
         self.line = QLineEdit()
-        self.line.setPlaceholderText(prompt or tr("Type to find"))
+        self.line.setPlaceholderText(tr("Type to find"))
         self.line.setAccessibleName(title)
         self.line.textChanged.connect(self._narrow)
         self.line.installEventFilter(self)
@@ -167,8 +165,6 @@ class Chooser(Panel):
         self.list.installEventFilter(self)
         self.column.addWidget(self.line)
         self.column.addWidget(self.list)
-        if extra is not None:
-            self.column.addWidget(extra)
         details = [
             wide(c.title, font(13)) + wide(c.detail, font(11.5)) + wide(c.keys, font(11.5, 600))
             for c in choices

@@ -150,11 +150,6 @@ class Foot(QWidget):
         if len(self._notices) > MOST_NOTICES:
             self._take_away(self._notices[0])
 
-    def read_all(self) -> None:
-        """Take away all that stood to be read."""
-        for notice in tuple(self._notices):
-            self._take_away(notice)
-
     def _take_away(self, notice: Notice) -> None:
         if notice in self._notices:
             self._notices.remove(notice)

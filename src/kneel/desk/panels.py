@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 
-from PyQt6.QtCore import QEvent, QObject, QPoint, QRect, Qt, QTimer, pyqtSignal
+from PyQt6.QtCore import QEvent, QObject, QPoint, QRect, Qt, QTimer
 from PyQt6.QtGui import QKeyEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import (
     QApplication,
@@ -31,10 +31,8 @@ GAP = 4
 class Panel(QFrame):
     """A raised sheet over the window: at a place, or in the middle. Esc closes it and gives the focus back.
 
-    A ``passing`` one closes when anything else is clicked; ``closed`` tells that it is gone.
+    A ``passing`` one closes when anything else is clicked.
     """
-
-    closed = pyqtSignal()
 
     def __init__(self, parent: QWidget, look: Look, title: str, *, passing: bool = True) -> None:
         super().__init__(parent.window())
@@ -81,7 +79,7 @@ class Panel(QFrame):
             if layout is not None and layout.hasHeightForWidth()
             else hint.height()
         )
-        height = min(max(high, hint.height() if high <= 0 else high), room.height())
+        height = min(high if high > 0 else hint.height(), room.height())
         if self._anchor is None:
             left = room.center().x() - width // 2
             top = max(room.top(), room.top() + (room.height() - height) // 3)
@@ -103,15 +101,11 @@ class Panel(QFrame):
             before = self._before
             if before is not None and before.isVisible():
                 before.setFocus()
-            self.closed.emit()
             self.deleteLater()
         return True
 
     def eventFilter(self, watched: QObject, event: QEvent) -> bool:
-        if event.type() is QEvent.Type.Resize and watched is self.parentWidget():
-            self._anchor = None if self._anchor is None else self._anchor
-            self.place()
-        elif self._passing and event.type() is QEvent.Type.MouseButtonPress and isinstance(watched, QWidget):
+        if self._passing and event.type() is QEvent.Type.MouseButtonPress and isinstance(watched, QWidget):
             outside = watched is not self and not self.isAncestorOf(watched)
             if outside and watched.window() is self.window():
                 self.close()

@@ -7,7 +7,7 @@ from contextlib import contextmanager
 from dataclasses import dataclass
 from functools import lru_cache
 
-from PyQt6.QtCore import QPointF, QRectF, Qt
+from PyQt6.QtCore import QRectF, Qt
 from PyQt6.QtGui import QColor, QFont, QFontMetricsF, QPainter
 
 LEFT = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
@@ -90,14 +90,6 @@ def write(
     painter.setPen(colour)
     painter.drawText(box.adjusted(-1, 0, 2, 0) if align is CENTRE else box.adjusted(0, 0, 2, 0), align, words)
     return width
-
-
-def write_at(painter: QPainter, at: QPointF, words: str, type_: QFont, colour: QColor) -> float:
-    """Paint one line from a place on its base line on, where there is room enough; returns its width."""
-    painter.setFont(type_)
-    painter.setPen(colour)
-    painter.drawText(at, words)
-    return wide(words, type_)
 
 
 def write_block(

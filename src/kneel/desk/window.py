@@ -61,9 +61,6 @@ class Window(QMainWindow):
         self._connect()
         self._restore()
         self._refresh()
-        # To be dressed takes each part a moment: better now than all at once when a swing is taken up.
-        for part in self.findChildren(QWidget):
-            part.ensurePolished()
 
     @property
     def player(self):
@@ -145,9 +142,11 @@ class Window(QMainWindow):
         return deeds | help_deeds(self, self._look, self.actions_by_key, self.guide.start)
 
     def _make_actions(self) -> None:
-        deeds = self._own_deeds()
+        deeds, owners = self._own_deeds(), dict[str, Place]()
         for place in self.places:
-            deeds |= place.deeds()
+            own = place.deeds()
+            deeds |= own
+            owners |= dict.fromkeys(own, place)
         for name in MENUS:
             menu = self.menus.addMenu(tr(name))
             group = 0
@@ -158,18 +157,17 @@ class Window(QMainWindow):
                 action = QAction(tr(entry.title), self)
                 action.setShortcuts([QKeySequence(k) for k in entry.keys])
                 action.triggered.connect(lambda _=False, deed=deeds[entry.key]: deed())
-                self._reach(entry, action)
+                self._reach(entry, action, owners.get(entry.key, self.places[0]))
                 if menu is not None:
                     menu.addAction(action)
                 self.actions_by_key[entry.key] = action
 
-    def _reach(self, entry: Action, action: QAction) -> None:
+    def _reach(self, entry: Action, action: QAction, owner: Place) -> None:
         """Let an action's keys hold where they belong."""
         context = Qt.ShortcutContext
         if entry.reach is Reach.WINDOW:
             self.addAction(action)
             return
-        owner = next((p for p in self.places if entry.key in p.deeds()), self.places[0])
         if entry.reach is Reach.PLACE:
             action.setShortcutContext(context.WidgetWithChildrenShortcut)
             owner.widget.addAction(action)

@@ -1,7 +1,7 @@
 """Careful ways with files: read within bounds, replaced whole or not at all, shown safely."""
 
 from kneel.disk.atomic import replacing, write_bytes, write_text
-from kneel.disk.names import shown
+from kneel.disk.names import shown, token_of
 from kneel.disk.reading import TooLargeError, read_bounded
 from kneel.disk.regular import NotAFileError, demand_file, real_target, same_file, writable_reason
 
@@ -14,6 +14,7 @@ __all__ = [
     "replacing",
     "same_file",
     "shown",
+    "token_of",
     "writable_reason",
     "write_bytes",
     "write_text",

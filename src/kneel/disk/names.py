@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
+import hashlib
+import os
 import unicodedata
+from pathlib import Path
 
 _UNSHOWN = {"Cc", "Cf", "Cs", "Co", "Cn", "Zl", "Zp"}
 
@@ -18,3 +21,8 @@ def shown(text: object) -> str:
 
 def _escaped(character: str) -> str:
     return character.encode("unicode_escape", "surrogatepass").decode("ascii")
+
+
+def token_of(path: Path) -> str:
+    """A name of plain letters for what is kept elsewhere about a file: one for each absolute path."""
+    return hashlib.sha256(os.fsencode(path.absolute())).hexdigest()[:32]

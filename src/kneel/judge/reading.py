@@ -38,6 +38,11 @@ class Reading:
                 return finding
         raise KeyError(key)
 
+    @property
+    def told(self) -> bool:
+        """Whether any of its findings rests on a value."""
+        return any(finding.value is not None for finding in self.findings)
+
     def renewed(self, study: Study, key: str | None, club: Club) -> Reading:
         """The same with one fault weighed anew, where it stands: what a hand that drags a mark looks at."""
         if key is None:

@@ -60,11 +60,6 @@ class Aside:
             self._send(process, ("call", function, args, kwargs))
             return self._wait(process, progress, part, stopped)
 
-    def warm(self) -> None:
-        """Start the process ahead of its first call."""
-        with self._lock:
-            self._running()
-
     def close(self) -> None:
         """End the process; a call under way is given up."""
         process, self._process = self._process, None

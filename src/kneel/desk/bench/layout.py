@@ -10,7 +10,6 @@ from PyQt6.QtCore import QSettings, Qt
 from PyQt6.QtWidgets import QHBoxLayout, QSplitter, QVBoxLayout, QWidget
 
 MARGIN, SPACING = 8, 10
-FULL_HEIGHT = 16777215
 UPRIGHT_FROM = 1.05
 """A picture this many times as high as it is wide was filmed upright."""
 

@@ -41,7 +41,7 @@ class Marking(QObject):
         """What the advice under way still asks for, with frames; None while the body is marked."""
 
         self._waiting = self._offered = False
-        stage.placed.connect(self._placed)
+        stage.placed.connect(self.advance)
         stage.armed_changed.connect(self._let_go)
         opened.opened.connect(self._begin)
         opened.numbers.renewed.connect(self._renewed)
@@ -85,9 +85,6 @@ class Marking(QObject):
         self._waiting = True
         self._stage.arm(None)
         self._renewed()
-
-    def _placed(self) -> None:
-        self.advance()
 
     def _let_go(self) -> None:
         """Esc ends the advice too."""

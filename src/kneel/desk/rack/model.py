@@ -7,7 +7,7 @@ from pathlib import Path
 from PyQt6.QtCore import QAbstractListModel, QModelIndex, Qt
 
 from kneel.desk.rack.card import OPEN, ROW, STATE, card_words
-from kneel.desk.rack.rows import Arranged, Heading, Row, SetRow, TakenOff
+from kneel.desk.rack.rows import Heading, Row, SetRow, TakenOff
 from kneel.desk.words import tr
 from kneel.disk import shown
 
@@ -21,16 +21,16 @@ class Rows(QAbstractListModel):
         self.opened: Path | None = None
         self.state = ""
 
-    def show(self, found: Arranged) -> None:
-        if found.rows == self.rows:
+    def show(self, found: tuple[Row, ...]) -> None:
+        if found == self.rows:
             return
-        if [type(row) for row in found.rows] == [type(row) for row in self.rows]:
+        if [type(row) for row in found] == [type(row) for row in self.rows]:
             # The same rows, that say something else: who stands on one goes on standing there.
-            self.rows = found.rows
+            self.rows = found
             self.layoutChanged.emit()
             return
         self.beginResetModel()
-        self.rows = found.rows
+        self.rows = found
         self.endResetModel()
 
     def touch(self) -> None:

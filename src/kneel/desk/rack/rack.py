@@ -352,9 +352,7 @@ def _as_now(entry: Entry, document: Path, opened: OpenSwing) -> Entry:
     """An entry as the swing on the desk stands now."""
     swing: Swing = opened.swing
     busy = opened.gathering.busy and not opened.analysis
-    known = opened.numbers.reading is not None and any(
-        f.value is not None for f in opened.numbers.reading.findings
-    )
+    known = opened.numbers.reading is not None and opened.numbers.reading.told
     glance: Glance | None = glance_of(opened.analysis, opened.numbers.reading) if known and not busy else None
     return Entry(
         entry.clip,

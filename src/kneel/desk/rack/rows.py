@@ -5,7 +5,7 @@ side.
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 
 from kneel.desk.rack.entries import Entry
 from kneel.desk.rack.sets import SetTold
@@ -73,16 +73,9 @@ class TakenOff:
 Row = Heading | SetRow | Card | TakenOff
 
 
-@dataclass(frozen=True)
-class Arranged:
-    """All rows in order."""
-
-    rows: tuple[Row, ...] = field(default=())
-
-
 def arranged(
     entries: Sequence[Entry], golfer: str, sets: Sequence[SetTold], opened: frozenset[str], taken_off: int
-) -> Arranged:
+) -> tuple[Row, ...]:
     """Order the swings; those of ``golfer``, and of students in ``opened``, are shown one by one."""
     by_golfer: dict[str, list[Entry]] = {}
     for entry in entries:
@@ -97,7 +90,7 @@ def arranged(
             rows += _of_golfer(by_golfer[name], sets if name == golfer else ())
     if taken_off:
         rows.append(TakenOff(taken_off))
-    return Arranged(tuple(rows))
+    return tuple(rows)
 
 
 def _of_golfer(entries: Sequence[Entry], sets: Sequence[SetTold]) -> list[Row]:

@@ -96,7 +96,7 @@ def read_lesson(
         reading = judge(study, chosen, swing, knowledge)
         glances[document] = glance_of(study, reading)
         save_glance(document, glances[document])
-        if any(finding.value is not None for finding in reading.findings):
+        if reading.told:
             filmed.append(Filmed(swing, OfSwing(study, swing.club), reading))
             paths.append(document)
     if not filmed:

@@ -251,7 +251,7 @@ class ReadingPane(QWidget):
     def _agreement(self) -> str:
         """How a second school sees the same swing."""
         reading, other = self._open.numbers.reading, self._open.numbers.other
-        if reading is None or other is None or all(f.value is None for f in reading.findings):
+        if reading is None or other is None or not reading.told:
             return ""
         told = differences(reading, other)
         name = other.school.title.lower()

@@ -68,7 +68,10 @@ class Ribbon(QWidget):
 
     @property
     def lanes(self) -> list[Lane]:
-        return [self._every.setdefault(key, Lane(self._open, self._look, key)) for key in self.keys]
+        for key in self.keys:
+            if key not in self._every:
+                self._every[key] = Lane(self._open, self._look, key)
+        return [self._every[key] for key in self.keys]
 
     def choose_lanes(self) -> Chooser | None:
         """Let measures be chosen by typing; a choice comes on the ribbon, or goes from it."""

@@ -6,11 +6,8 @@ from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtGui import QColor, QPainter, QPen, QPolygonF
 
 from kneel.desk.stage.facts import address_frame, lines_at, pelvis_trail
-from kneel.desk.stage.scene import HALO, INK, Scene
+from kneel.desk.stage.scene import DOUBT_PX, HALO, INK, Scene
 from kneel.desk.theme.glyphs import draw_joint
-
-DOUBT_PX = 7.0
-"""An ellipse of doubt smaller than this lies under the point's own sign."""
 
 
 def paint_ghost(painter: QPainter, scene: Scene) -> None:

@@ -6,7 +6,7 @@ from PyQt6.QtCore import QPointF, QRectF, QSizeF, Qt
 from PyQt6.QtGui import QFontMetricsF, QPainter, QPen
 
 from kneel.desk.stage.facts import Source, address_frame, frame_words
-from kneel.desk.stage.scene import INK, PLATE, PLATE_TEXT, Scene
+from kneel.desk.stage.scene import DOUBT_PX, INK, PLATE, PLATE_TEXT, Scene, paint_plate
 from kneel.desk.text import CENTRE, wide, write, write_block
 from kneel.desk.theme import Look, font
 from kneel.desk.theme.glyphs import draw_joint
@@ -15,7 +15,7 @@ from kneel.desk.words import checkpoint_title, tr
 HIGH = 26.0
 
 
-def paint_frame_caption(painter: QPainter, scene: Scene) -> QRectF:
+def paint_frame_caption(painter: QPainter, scene: Scene) -> None:
     """Checkpoint, number and time of the frame, in the corner."""
     name = scene.opened.checkpoint
     title = f"{tr(checkpoint_title(name))} · " if name else ""
@@ -24,14 +24,11 @@ def paint_frame_caption(painter: QPainter, scene: Scene) -> QRectF:
     first = wide(title, bold)
     corner = scene.view.shown.topLeft() + QPointF(10, 8)
     box = QRectF(corner, QSizeF(first + wide(words, plain) + 20, HIGH))
-    painter.setPen(Qt.PenStyle.NoPen)
-    painter.setBrush(PLATE)
-    painter.drawRoundedRect(box, 6, 6)
+    paint_plate(painter, box)
     inner = box.adjusted(10, 0, -10, 0)
     write(painter, inner, title, bold, PLATE_TEXT)
     write(painter, inner.adjusted(first, 0, 0, 0), words, plain, PLATE_TEXT)
     scene.room.take(box)
-    return box
 
 
 def legend_items(scene: Scene) -> list[tuple[str, str]]:
@@ -46,7 +43,7 @@ def legend_items(scene: Scene) -> list[tuple[str, str]]:
     if any(p.source is Source.FOUND and p.name in scene.told for p in points):
         items.append((tr("found"), "found"))
     scale = scene.view.scale
-    if any(2 * p.sigma * scale > 7 and (p.name in scene.told or p.by_hand) for p in points):
+    if any(2 * p.sigma * scale > DOUBT_PX and (p.name in scene.told or p.by_hand) for p in points):
         items.append((tr("doubt, 2 σ"), "doubt"))
     if address_frame(scene.opened) not in (None, scene.opened.cursor.frame) and points:
         items.append((tr("address"), "ghost"))
@@ -69,9 +66,7 @@ def paint_legend(painter: QPainter, scene: Scene) -> None:
     if scene.room.on_body(box):
         return
     scene.places["legend"] = box.topLeft()
-    painter.setPen(Qt.PenStyle.NoPen)
-    painter.setBrush(PLATE)
-    painter.drawRoundedRect(box, 6, 6)
+    paint_plate(painter, box)
     x = box.left() + 16
     for (words, kind), width in zip(items, widths, strict=True):
         _sign(painter, scene.look, kind, QPointF(x, box.center().y()))

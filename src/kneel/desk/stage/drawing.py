@@ -13,7 +13,7 @@ from PyQt6.QtCore import QPointF, QRectF, QSizeF, Qt
 from PyQt6.QtGui import QBrush, QColor, QPainter, QPen, QPolygonF
 
 from kneel.desk.stage.facts import Place, carried
-from kneel.desk.stage.scene import HALO, PLATE, PLATE_SECOND, PLATE_TEXT, Scene
+from kneel.desk.stage.scene import HALO, PLATE_SECOND, PLATE_TEXT, Scene, paint_plate
 from kneel.desk.swing import OpenSwing
 from kneel.desk.text import wide, write
 from kneel.desk.theme import font
@@ -96,19 +96,24 @@ def moved(swing: Swing, which: int, dx: float, dy: float) -> Swing:
     there = msgspec.structs.replace(
         one, points=tuple(float(p + d) for p, d in zip(one.points, shift, strict=True))
     )
-    return swing.given(drawn=(*swing.drawn[:which], there, *swing.drawn[which + 1 :]))
+    return _with(swing, which, there)
 
 
 def without(swing: Swing, which: int) -> Swing:
     """The swing without one of the things drawn."""
-    return swing.given(drawn=(*swing.drawn[:which], *swing.drawn[which + 1 :]))
+    return _with(swing, which)
 
 
 def lasting(swing: Swing, which: int, frame: int) -> Swing:
     """The swing with one thing drawn kept for the whole of it, or for one frame again."""
     one = swing.drawn[which]
     there = msgspec.structs.replace(one, frame=None if one.frame is not None else frame)
-    return swing.given(drawn=(*swing.drawn[:which], there, *swing.drawn[which + 1 :]))
+    return _with(swing, which, there)
+
+
+def _with(swing: Swing, which: int, *instead: Drawn) -> Swing:
+    """The swing with other things, or none, in the place of one thing drawn."""
+    return swing.given(drawn=(*swing.drawn[:which], *instead, *swing.drawn[which + 1 :]))
 
 
 def paint_drawn(painter: QPainter, scene: Scene, chosen: int | None, under_way: Drawn | None) -> None:
@@ -172,21 +177,15 @@ def _paint_angle(painter: QPainter, at: list[QPointF]) -> None:
     words = f"{np.degrees(np.arccos(np.clip(cosine, -1, 1))):.0f}°"
     type_ = font(13, 600)
     box = QRectF(at[1].x() + 12, at[1].y() - 11, wide(words, type_) + 16, 22)
-    _plate(painter, box)
+    paint_plate(painter, box)
     write(painter, box.adjusted(8, 0, -8, 0), words, type_, PLATE_TEXT)
 
 
 def _paint_word(painter: QPainter, scene: Scene, one: Drawn, at: QPointF) -> None:
     type_ = font(15 if not scene.large else 24, 600)
     box = QRectF(at.x(), at.y() - 13, wide(one.words, type_) + 18, 26 if not scene.large else 38)
-    _plate(painter, box)
+    paint_plate(painter, box)
     write(painter, box.adjusted(9, 0, -9, 0), one.words, type_, CHALK)
-
-
-def _plate(painter: QPainter, box: QRectF) -> None:
-    painter.setPen(Qt.PenStyle.NoPen)
-    painter.setBrush(PLATE)
-    painter.drawRoundedRect(box, 6, 6)
 
 
 @dataclass(frozen=True)
@@ -236,7 +235,7 @@ def _paint_gap(painter: QPainter, scene: Scene, one: Drawn, places: list[Place])
     key = f"prop {one.words}"
     box = scene.room.place(QSizeF(width, 40), middle, 1, scene.places.get(key))
     scene.places[key] = box.topLeft()
-    _plate(painter, box)
+    paint_plate(painter, box)
     line = QRectF(box.left() + 10, box.top() + 3, width - 20, 18)
     write(painter, line, gap.value, big, PLATE_TEXT)
     write(painter, line.adjusted(first + 8, 0, 0, 0), gap.error, small, PLATE_SECOND)

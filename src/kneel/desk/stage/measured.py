@@ -9,7 +9,7 @@ from PyQt6.QtCore import QPointF, QRectF, QSizeF, Qt
 from PyQt6.QtGui import QColor, QPainter, QPainterPath, QPen, QPolygonF
 
 from kneel.desk.stage.figure import Drawn
-from kneel.desk.stage.scene import HALO, INK, PAST, PLATE, PLATE_SECOND, PLATE_TEXT, Scene
+from kneel.desk.stage.scene import HALO, INK, PAST, PLATE_SECOND, PLATE_TEXT, Scene, paint_plate
 from kneel.desk.text import wide, write
 from kneel.desk.theme import font
 from kneel.desk.theme.glyphs import hatch
@@ -133,9 +133,7 @@ def _plate(painter: QPainter, scene: Scene, figure: Drawn, away: int) -> None:
     box = scene.room.place(size, near, away, scene.places.get(key))
     scene.places[key] = box.topLeft()
     _thread(painter, box, target)
-    painter.setPen(Qt.PenStyle.NoPen)
-    painter.setBrush(PLATE)
-    painter.drawRoundedRect(box, 6, 6)
+    paint_plate(painter, box)
     top = QRectF(box.left() + 12, box.top() + 4 * grown, size.width() - 24, 20 * grown)
     write(painter, top, figure.value, big, PLATE_TEXT)
     write(painter, top.adjusted(value_width + 8, 0, 0, 0), figure.error, middling, PLATE_SECOND)

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import threading
 import weakref
-from collections import OrderedDict
 from dataclasses import dataclass
 
 import numpy as np
@@ -44,7 +43,7 @@ class Pictures:
 
     def __init__(self) -> None:
         self._lock = threading.Condition()
-        self._made: OrderedDict[int, Made] = OrderedDict()
+        self._made: dict[int, Made] = {}
         self._manner: Manner | None = None
         self._last: Made | None = None
         self._cursor, self._way = 0, 1

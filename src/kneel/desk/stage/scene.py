@@ -6,8 +6,8 @@ from dataclasses import dataclass, field
 from functools import cached_property
 
 import numpy as np
-from PyQt6.QtCore import QPointF, QRectF
-from PyQt6.QtGui import QColor
+from PyQt6.QtCore import QPointF, QRectF, Qt
+from PyQt6.QtGui import QColor, QPainter
 
 from kneel.desk.stage.facts import PointFact, body_discs, points_at
 from kneel.desk.stage.figure import Drawn, figures_at
@@ -15,6 +15,7 @@ from kneel.desk.stage.room import Room
 from kneel.desk.stage.viewport import Viewport
 from kneel.desk.swing import OpenSwing
 from kneel.desk.theme import Look
+from kneel.model import anatomical
 
 HALO = QColor(16, 21, 22, 190)
 INK = QColor("#f3efe4")
@@ -22,6 +23,9 @@ PLATE = QColor(16, 23, 25, 222)
 PLATE_TEXT = QColor("#e9eeea")
 PLATE_SECOND = QColor("#a9b9b9")
 PAST = QColor("#f08a57")
+
+DOUBT_PX = 7.0
+"""An ellipse of doubt smaller than this lies under the point's own sign."""
 
 Held = tuple[str, tuple[float, float]] | None
 """The point in the hand and where it is, px."""
@@ -32,7 +36,7 @@ ON_PICTURE = Look(dark=True)
 
 @dataclass
 class Scene:
-    """One frame of an open swing on a stage of ``area``; ``plain`` is a bare look, ``large`` for far eyes."""
+    """One frame of an open swing on a stage of ``area``; ``large`` for far eyes."""
 
     view: Viewport
     opened: OpenSwing
@@ -40,7 +44,6 @@ class Scene:
     selected: str | None = None
     held: Held = None
     marking: bool = False
-    plain: bool = False
     large: bool = False
     places: dict[str, QPointF] = field(default_factory=dict)
     """Where plates stood last, by what they say; kept by the stage from frame to frame."""
@@ -60,8 +63,6 @@ class Scene:
     @cached_property
     def told(self) -> frozenset[str]:
         """The points that what is measured rests on, as files name them."""
-        from kneel.model import anatomical
-
         hand = self.opened.swing.hand
         return frozenset(anatomical(name, hand) for figure in self.figures for name in figure.points)
 
@@ -78,3 +79,10 @@ class Scene:
 
     def at(self, place: tuple[float, float]) -> QPointF:
         return self.view.to_widget(*place)
+
+
+def paint_plate(painter: QPainter, box: QRectF) -> None:
+    """The dark ground under words on the picture."""
+    painter.setPen(Qt.PenStyle.NoPen)
+    painter.setBrush(PLATE)
+    painter.drawRoundedRect(box, 6, 6)

@@ -124,7 +124,7 @@ class Stage(QWidget):
         self._moved_view()
 
     def _moved_view(self) -> None:
-        self._places.clear()
+        self.forget_places()
         self.update()
 
     def _needed(self) -> QRectF | None:
@@ -228,7 +228,6 @@ class Stage(QWidget):
             self.selected,
             held,
             marking=self.armed is not None,
-            plain=self.plain,
             large=self.large,
             places=self._places,
         )

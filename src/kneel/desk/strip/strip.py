@@ -81,7 +81,9 @@ class Strip(QWidget):
         self.refresh()
 
     def refresh(self) -> None:
-        """Show what the swing is taken for now."""
+        """Show what the swing is taken for now; while a mark is under the hand that waits."""
+        if self._open.numbers.dragging:
+            return
         is_open = self._open.store is not None
         told = told_of(self._open) if is_open else {}
         changed = False
