@@ -53,9 +53,12 @@ def test_the_result_is_what_its_types_and_its_schema_say(tmp_path, simulate, cap
 
 
 def test_the_schema_is_the_one_published():
-    text = runpy.run_path(str(ROOT / "tools" / "schema.py"))["text"]()
-    assert text == (ROOT / "docs" / f"schemas/analyze-{v1.VERSION}.json").read_text(encoding="utf-8")
-    assert set(json.loads(text)["$defs"]) >= {"Result", "Measure", "Value", "Checkpoint", "Finding"}
+    texts = runpy.run_path(str(ROOT / "tools" / "schema.py"))["texts"]()
+    for name, text in texts.items():
+        assert text == (ROOT / "docs" / "schemas" / name).read_text(encoding="utf-8")
+    analyze, plan = (json.loads(texts[f"{name}-{v1.VERSION}.json"])["$defs"] for name in ("analyze", "plan"))
+    assert set(analyze) >= {"Result", "Measure", "Value", "Checkpoint", "Finding"}
+    assert set(plan) >= {"PlanResult", "ChangedResult", "Session", "Success"}
 
 
 def test_the_page_of_measures_lists_every_one_with_figures():

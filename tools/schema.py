@@ -1,4 +1,4 @@
-"""Write the schema of ``kneel analyze``'s JSON: ``python tools/schema.py docs/schemas``."""
+"""Write the schemas of the command line's JSON: ``python tools/schema.py docs/schemas``."""
 
 from __future__ import annotations
 
@@ -6,15 +6,20 @@ import json
 import sys
 from pathlib import Path
 
-from kneel.contract.v1 import VERSION, schema
+from kneel.contract import plan, v1
 
 
-def text() -> str:
-    """The schema as it is published."""
-    return json.dumps(schema(), indent=1, sort_keys=True) + "\n"
+def texts() -> dict[str, str]:
+    """The schemas as they are published, by the name of their file."""
+    made = {"analyze": v1.schema(), "plan": plan.schema()}
+    return {
+        f"{name}-{v1.VERSION}.json": json.dumps(schema, indent=1, sort_keys=True) + "\n"
+        for name, schema in made.items()
+    }
 
 
 if __name__ == "__main__":
     folder = Path(sys.argv[1])
     folder.mkdir(parents=True, exist_ok=True)
-    (folder / f"analyze-{VERSION}.json").write_text(text(), encoding="utf-8")
+    for name, text in texts().items():
+        (folder / name).write_text(text, encoding="utf-8")

@@ -20,7 +20,7 @@ from typing import NoReturn
 from kneel import __version__
 from kneel.cli.outputs import close_stdout
 from kneel.disk import shown
-from kneel.model import Club, Hand, Kind, KneelError, View
+from kneel.model import Club, Flag, Hand, Kind, KneelError, Prop, Shot, View, Where
 
 _PROGRAM = "kneel"
 
@@ -79,6 +79,8 @@ def _parser() -> argparse.ArgumentParser:
     _add_track(commands)
     _add_simulate(commands)
     _add_footage(commands)
+    _add_plan(commands)
+    _add_changed(commands)
     return parser
 
 
@@ -102,10 +104,20 @@ def _add_analyze(commands: argparse._SubParsersAction[_Parser]) -> None:
         "--lesson", action="store_true", help="several swings of one lesson, pooled by view, club and kind"
     )
     sub.add_argument("--views", metavar="VIEW,VIEW,...", help="of a lesson, the view of each input in turn")
+    sub.add_argument("--against", metavar="STANDARD", help="judge under a second school too")
+    _add_swing(sub)
+    _add_json(sub)
+
+
+def _add_json(sub: argparse.ArgumentParser) -> None:
+    sub.add_argument("--json", metavar="FILE|-", help="write the result as JSON")
+
+
+def _add_swing(sub: argparse.ArgumentParser) -> None:
+    """What can be said of a swing that is analysed."""
     _add_golfer(sub, view=None, hand=None)
     sub.add_argument("--flight", default="", metavar="WORDS", help="what the ball does, in words")
     sub.add_argument("--standard", default=None, help="the school: centred, loading, forward, braced")
-    sub.add_argument("--against", metavar="STANDARD", help="judge under a second school too")
     sub.add_argument("--kind", choices=[k.value for k in Kind], help="what was swung; held: one pose")
     sub.add_argument("--cm-per-px", type=float, metavar="X", help="scale; several are put together")
     sub.add_argument("--stature", type=float, metavar="CM")
@@ -133,7 +145,41 @@ def _add_analyze(commands: argparse._SubParsersAction[_Parser]) -> None:
     sub.add_argument("--plate", metavar="FILE", help="a pressure plate's trace, CSV, on the clip's clock")
     sub.add_argument("--mirrored", choices=["yes", "no"], help="whether the picture is a mirror image")
     sub.add_argument("--marks", metavar="CSV", help="points marked by hand on a video, a few rows")
-    sub.add_argument("--json", metavar="FILE|-", help="write the result as JSON")
+
+
+def _add_plan(commands: argparse._SubParsersAction[_Parser]) -> None:
+    sub = commands.add_parser("plan", help="weeks of practice on what a swing shows")
+    sub.set_defaults(command="plan")
+    sub.add_argument("inputs", metavar="SWING", nargs="+", help="a swing, or several of one view and club")
+    sub.add_argument("--days", default="4", metavar="N|mon,wed", help="days a week, or which")
+    sub.add_argument("--weeks", type=int, default=3, metavar="N")
+    sub.add_argument("--minutes", type=int, default=15, metavar="N", help="of a session")
+    sub.add_argument("--start", metavar="DATE", help="the first day, as 2026-11-24; today")
+    sub.add_argument("--fault", metavar="NAME", help="what to work on; the root that the swing shows")
+    sub.add_argument("--drill", metavar="NAME", help="the drill; the one that fits best")
+    many = partial(sub.add_argument, action="append")
+    many("--flag", default=[], choices=[f.value for f in Flag], help="what has to be spared, or who it is")
+    many("--place", default=[], choices=[w.value for w in Where], help="where there is practice; anywhere")
+    many("--prop", choices=[p.value for p in Prop], help="what is at hand; anything")
+    sub.add_argument("--shot", choices=[s.value for s in Shot], help="what the ball is wanted to do")
+    sub.add_argument("--ics", metavar="FILE|-", help="write the days as a calendar")
+    _add_swing(sub)
+    _add_json(sub)
+
+
+def _add_changed(commands: argparse._SubParsersAction[_Parser]) -> None:
+    sub = commands.add_parser("changed", help="whether a student changed between two sets of swings")
+    sub.set_defaults(command="changed")
+    sub.add_argument("inputs", metavar="BEFORE", nargs="+", help="swings before, of one view, club and kind")
+    sub.add_argument("--after", metavar="AFTER", nargs="+", required=True, help="swings after")
+    sub.add_argument(
+        "--measure", metavar="MEASURE@CHECKPOINT", help="the number that was practised, asked alone"
+    )
+    sub.add_argument("--least", type=float, metavar="X", help="the least change of it that would matter")
+    sub.add_argument("--lessons", choices=["same", "different"], default="different")
+    sub.add_argument("--camera", choices=["stood", "moved"], default="moved", help="between the two sides")
+    _add_swing(sub)
+    _add_json(sub)
 
 
 def _add_footage(commands: argparse._SubParsersAction[_Parser]) -> None:

@@ -59,8 +59,8 @@ def result(
         {
             name: v1.Checkpoint(
                 int(frames[point.shown]),
-                _number(point.time_s, 5),
-                _number(point.sigma_s, 5),
+                number(point.time_s, 5),
+                number(point.sigma_s, 5),
                 point.source,  # type: ignore[arg-type]
             )
             for name, point in study.checkpoints.items()
@@ -72,7 +72,7 @@ def result(
         work_on(reading),
         done_well(reading),
         {
-            name: v1.Quality(one.grade.value, _number(one.usual_px, 2), _number(one.worst_px, 2), one.spoilt)
+            name: v1.Quality(one.grade.value, number(one.usual_px, 2), number(one.worst_px, 2), one.spoilt)
             for name, one in study.quality.items()
         },
         (*warnings, *study.warnings, *study.spoilt()),
@@ -105,10 +105,8 @@ def _measure(study: Study, key: str) -> v1.Measure | str:
 def _value(single: Single) -> v1.Value:
     middle, width = (single.low + single.high) / 2, single.high - single.low
     if abs(middle - single.value) > LOPSIDED * width:
-        return v1.Value(
-            _number(single.value), _number(single.sigma), _number(single.low), _number(single.high)
-        )
-    return v1.Value(_number(single.value), _number(single.sigma))
+        return v1.Value(number(single.value), number(single.sigma), number(single.low), number(single.high))
+    return v1.Value(number(single.value), number(single.sigma))
 
 
 def _scale(study: Study) -> v1.Scale:
@@ -118,8 +116,8 @@ def _scale(study: Study) -> v1.Scale:
     per_px = scale.per_px * scale.cm_per_unit if scale.unit != "stance" else None
     return v1.Scale(
         scale.unit,  # type: ignore[arg-type]
-        _number(per_px, 6),
-        _number(scale.relative * per_px if per_px else scale.relative, 6),
+        number(per_px, 6),
+        number(scale.relative * per_px if per_px else scale.relative, 6),
         scale.source,
     )
 
@@ -138,14 +136,14 @@ def _fields(finding: Finding, reading: Reading) -> dict[str, Any]:
     return {
         "fault": finding.key,
         "verdict": finding.verdict.value,
-        "probability": _number(finding.probability),
-        "severity": _number(finding.severity, 2),
+        "probability": number(finding.probability),
+        "severity": number(finding.severity, 2),
         "checkpoint": finding.checkpoint,
         "measure": finding.measure,
         "unit": finding.unit,
-        "value": _number(finding.value),
-        "sigma": _number(finding.sigma),
-        "window": None if finding.window is None else (_number(low), _number(high)),
+        "value": number(finding.value),
+        "sigma": number(finding.sigma),
+        "window": None if finding.window is None else (number(low), number(high)),
         "root": finding.root,
         "explains": finding.explains,
         "text": sentence(finding, reading.school),
@@ -184,7 +182,7 @@ def _set(balls: Balls) -> v1.Set:
         spread = over.spread if isinstance(over, Spread) else None
         fields = _fields(finding, reading)
         count = f"{len(shows)} of {len(balls.swings)}"
-        findings.append(v1.SetFinding(**fields, swings=shows, count=count, spread=_number(spread)))
+        findings.append(v1.SetFinding(**fields, swings=shows, count=count, spread=number(spread)))
     return v1.Set(
         balls.view.value,
         balls.club.value,
@@ -195,7 +193,7 @@ def _set(balls: Balls) -> v1.Set:
     )
 
 
-def _number(value: float | None, digits: int = 4) -> float | None:
+def number(value: float | None, digits: int = 4) -> float | None:
     """A finite number rounded for reading; None for what is not known."""
     if value is None or not np.isfinite(value):
         return None

@@ -182,7 +182,12 @@ class LessonResult(Part, frozen=True):
 
 def schema() -> dict[str, Any]:
     """The JSON schema of :class:`Result`, or of a lesson of several."""
-    either, parts = msgspec.json.schema_components([Result, LessonResult], ref_template="#/$defs/{name}")
+    return schema_of(Result, LessonResult)
+
+
+def schema_of(*kinds: type[Part]) -> dict[str, Any]:
+    """The JSON schema of either of some results."""
+    either, parts = msgspec.json.schema_components(kinds, ref_template="#/$defs/{name}")
     return {
         "$schema": "https://json-schema.org/draft/2020-12/schema",
         "anyOf": list(either),

@@ -3,27 +3,22 @@
 from __future__ import annotations
 
 import graphlib
-import re
-from collections.abc import Iterable, Iterator, Mapping
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from functools import cache
 from importlib.resources import files
-from importlib.resources.abc import Traversable
 from pathlib import Path
-from typing import Any
 
 import msgspec
 import platformdirs
 
+from kneel.judge.files import KnowledgeFile, knowledge_files
 from kneel.judge.records import Check, Fault, School, Support, Window
 from kneel.model import CHECKPOINTS, KnowledgeError, UsageError
 from kneel.motion.measures import REGISTRY, Domain
 
 ONCE = "once"
 """Where a window or check of what is told once a swing stands."""
-
-LARGEST = 1_000_000
-"""A knowledge file larger than this many bytes is not read."""
 
 FIELDS = {"size": "", "value": "", "checkpoint": "", "share": ""}
 """What a sentence may ask for."""
@@ -77,17 +72,17 @@ def load(own: Path | None = None) -> Knowledge:
     Raises :class:`KnowledgeError`, with file and line, for the first thing that is wrong.
     """
     here = files("kneel.judge")
-    schools: dict[str, tuple[School, _File]] = {}
-    faults: dict[str, tuple[Fault, _File]] = {}
+    schools: dict[str, tuple[School, KnowledgeFile]] = {}
+    faults: dict[str, tuple[Fault, KnowledgeFile]] = {}
     for root in (here, *([own] if own else [])):
-        for file in _files(root, "schools"):
+        for file in knowledge_files(root, "schools"):
             entry = file.read(School)
             if f"{entry.key}.toml" != file.name:
                 raise file.wrong(f"calls itself {entry.key}", "key")
             schools[entry.key] = entry, file
-        for file in _files(root, "faults"):
-            for key, raw in file.tables().items():
-                faults[key] = file.convert({"key": key} | raw, Fault, key), file
+        for file in knowledge_files(root, "faults"):
+            for fault in file.entries(Fault):
+                faults[fault.key] = fault, file
     for fault, file in faults.values():
         _demand_fault(fault, file, faults)
     whole = {key: _whole(key, schools) for key in schools}
@@ -97,58 +92,9 @@ def load(own: Path | None = None) -> Knowledge:
     )
 
 
-@dataclass(frozen=True)
-class _File:
-    """One knowledge file: its name for people, and its text to find lines in."""
-
-    name: str
-    shown: str
-    text: str
-
-    def read(self, kind: type[School]) -> School:
-        return self.convert(self.tables(), kind)
-
-    def tables(self) -> dict[str, Any]:
-        try:
-            return dict(msgspec.toml.decode(self.text))
-        except msgspec.DecodeError as error:
-            raise KnowledgeError(f"{self.shown} is not valid: {error}. {SAFE}") from error
-
-    def convert(self, raw: Mapping[str, Any], kind: type[Any], key: str = "") -> Any:
-        try:
-            return msgspec.convert(raw, kind, strict=False)
-        except msgspec.ValidationError as error:
-            where = re.search(r"\$\.([a-z_]+)", str(error))
-            raise self.wrong(str(error).rstrip("."), where[1] if where else key, after=key) from error
-
-    def wrong(self, what: str, text: str, *, after: str = "") -> KnowledgeError:
-        """An error that names the line where ``text`` stands, at or after the table ``after``."""
-        lines = self.text.splitlines()
-        start = next((k for k, line in enumerate(lines) if line.startswith(f"[{after}]")), 0) if after else 0
-        found = next((k for k, line in enumerate(lines) if k >= start and text in line), start)
-        return KnowledgeError(f"{self.shown}, line {found + 1}: {what}. {SAFE}")
-
-
-SAFE = "Nothing else is changed; mend the file, or take it away."
-
-
-def _files(root: Traversable | Path, folder: str) -> Iterator[_File]:
-    place = root / folder
-    if not place.is_dir():
-        return
-    for path in sorted(place.iterdir(), key=lambda p: p.name):
-        if path.name.endswith(".toml"):
-            raw = path.read_bytes()
-            shown = f"{folder}/{path.name}"
-            if len(raw) > LARGEST:
-                raise KnowledgeError(f"{shown} is too large for a file of knowledge. {SAFE}")
-            try:
-                yield _File(path.name, shown, raw.decode())
-            except UnicodeDecodeError as error:
-                raise KnowledgeError(f"{shown} is not UTF-8 text. {SAFE}") from error
-
-
-def _whole(key: str, schools: Mapping[str, tuple[School, _File]], under: tuple[str, ...] = ()) -> School:
+def _whole(
+    key: str, schools: Mapping[str, tuple[School, KnowledgeFile]], under: tuple[str, ...] = ()
+) -> School:
     """A school with the windows of the one it is based on, its own first."""
     entry, file = schools[key]
     for window in entry.window:
@@ -173,8 +119,8 @@ def _whole(key: str, schools: Mapping[str, tuple[School, _File]], under: tuple[s
     return msgspec.structs.replace(entry, window=(*entry.window, *kept))
 
 
-def _demand_window(window: Window, file: _File) -> None:
-    _demand_asked(window.measure, window.at, file)
+def _demand_window(window: Window, file: KnowledgeFile) -> None:
+    demand_asked(window.measure, window.at, file)
     if window.margin <= 0:
         raise file.wrong(f"the window of {window.measure} needs a margin above zero", window.measure)
     if window.lo is None and window.hi is None:
@@ -183,10 +129,12 @@ def _demand_window(window: Window, file: _File) -> None:
         raise file.wrong(f"the window of {window.measure} is empty", window.measure)
 
 
-def _demand_fault(fault: Fault, file: _File, faults: Mapping[str, tuple[Fault, _File]]) -> None:
+def _demand_fault(
+    fault: Fault, file: KnowledgeFile, faults: Mapping[str, tuple[Fault, KnowledgeFile]]
+) -> None:
     asked: Iterable[Check | Support] = (*fault.check, *fault.support)
     for one in asked:
-        _demand_asked(one.measure, one.at, file, fault.key)
+        demand_asked(one.measure, one.at, file, fault.key)
         try:
             one.says.format(**FIELDS)
         except (KeyError, IndexError, ValueError) as error:
@@ -201,7 +149,7 @@ def _demand_fault(fault: Fault, file: _File, faults: Mapping[str, tuple[Fault, _
             raise file.wrong(f"{fault.key} speaks of an unknown fault, {other}", other, after=fault.key)
 
 
-def _demand_asked(measure: str, at: tuple[str, ...], file: _File, key: str = "") -> None:
+def demand_asked(measure: str, at: tuple[str, ...], file: KnowledgeFile, key: str = "") -> None:
     if measure not in REGISTRY:
         raise file.wrong(f"there is no measure {measure}", measure, after=key)
     for name in at:
@@ -210,7 +158,7 @@ def _demand_asked(measure: str, at: tuple[str, ...], file: _File, key: str = "")
             raise file.wrong(f"{measure} is not told at {name}", f'"{name}"', after=key)
 
 
-def _ordered(faults: Mapping[str, tuple[Fault, _File]]) -> tuple[str, ...]:
+def _ordered(faults: Mapping[str, tuple[Fault, KnowledgeFile]]) -> tuple[str, ...]:
     """Faults in an order in which causes come first; raises where something leads back to itself."""
     causes: dict[str, set[str]] = {key: set() for key in faults}
     for key, (fault, _) in faults.items():

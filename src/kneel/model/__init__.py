@@ -24,8 +24,10 @@ from kneel.model.names import (
     spoken,
     target_direction,
 )
+from kneel.model.plan import RUNGS, Aim, Guard, Plan, Practised, Queued, Rung
 from kneel.model.points import Links, PointRows, Sighting
 from kneel.model.sight import Sight
+from kneel.model.student import ALWAYS, Cue, Flag, Prop, Shot, Student, Where
 from kneel.model.swing import (
     Ball,
     Kind,
@@ -49,18 +51,24 @@ from kneel.model.take import (
 )
 
 __all__ = [
+    "ALWAYS",
     "CHECKPOINTS",
     "CLIP_SUFFIXES",
     "POINTS",
+    "RUNGS",
+    "Aim",
     "Ball",
     "CameraPath",
     "ClipGoneError",
     "ClipRef",
     "Club",
+    "Cue",
     "Drawn",
     "Edit",
     "FileRef",
+    "Flag",
     "FootageError",
+    "Guard",
     "Hand",
     "History",
     "Kind",
@@ -73,12 +81,19 @@ __all__ = [
     "NoScale",
     "Override",
     "OwnCheckpoint",
+    "Plan",
     "PointRows",
     "PointsError",
+    "Practised",
+    "Prop",
+    "Queued",
+    "Rung",
     "ScaleSource",
+    "Shot",
     "Sight",
     "Sighting",
     "Stature",
+    "Student",
     "Swing",
     "SwingFileError",
     "Take",
@@ -86,6 +101,7 @@ __all__ = [
     "TypedValue",
     "UsageError",
     "View",
+    "Where",
     "anatomical",
     "out_of_order",
     "side_of",

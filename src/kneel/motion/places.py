@@ -96,11 +96,15 @@ class Places:
 
     @cached_property
     def swings(self) -> FloatArray:
-        """How far the body is from its address at every frame, 0 to 1."""
+        """How far the body is, or has been since, from its address at every frame, 0 to 1.
+
+        At impact the hands are back where they were; the pelvis is not.
+        """
         start, most = self._address_frame, np.zeros(len(self.times_s))
         for name, track in self.tracks.items():
             if name != "ball":
                 most = np.maximum(most, np.linalg.norm(track.xy - track.xy[start], axis=1))
+        most[start:] = np.maximum.accumulate(most[start:])
         return np.minimum(most / (SWINGING_M * self.px_per_m), 1.0)
 
     def sample(self, closed: Mapping[str, FloatArray]) -> Sample:

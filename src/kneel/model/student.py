@@ -1,0 +1,114 @@
+"""A student as far as practice needs to know: what hurts, where and with what there is practice."""
+
+from __future__ import annotations
+
+import datetime
+from enum import StrEnum
+
+from kneel.model.plan import LEAST_MINUTES, MOST_MINUTES, Plan
+from kneel.model.take import Record, demand
+
+
+class Flag(StrEnum):
+    """What has to be taken care of."""
+
+    BACK = "back"
+    HIP = "hip"
+    KNEE = "knee"
+    ANKLE = "ankle"
+    MOBILITY = "little mobility"
+    JUNIOR = "junior"
+    SENIOR = "senior"
+    BEGINNER = "beginner"
+
+
+class Where(StrEnum):
+    """Where there is practice."""
+
+    HOME = "home"
+    RANGE = "range"
+    COURSE = "course"
+
+
+class Prop(StrEnum):
+    """What a drill is done with, besides a club, a ball and a tee, which everybody has."""
+
+    STICK = "stick"
+    SOFT_STICK = "soft stick"
+    CHAIR = "chair"
+    WALL = "wall"
+    MIRROR = "mirror"
+    TOWEL = "towel"
+    BAG = "bag"
+    BOTTLE = "bottle"
+    BOARD = "board"
+    HALF_BALL = "half ball"
+    CLUB = "club"
+    TEE = "tee"
+
+
+ALWAYS = (Prop.CLUB, Prop.TEE)
+"""What every golfer has at hand."""
+
+
+class Shot(StrEnum):
+    """What the ball is wanted to do."""
+
+    DRAW = "draw"
+    FADE = "fade"
+    HIGH = "high"
+    LOW = "low"
+
+
+class Cue(Record, frozen=True):
+    """Words that were said before a swing, and a number before and after it, each with its standard error.
+
+    ``way`` is where the number should go, ``up`` or ``down``.
+    """
+
+    words: str
+    date: datetime.date
+    fault: str
+    measure: str
+    at: str
+    unit: str
+    way: str
+    before: float
+    before_sigma: float
+    after: float
+    after_sigma: float
+
+    def __post_init__(self) -> None:
+        demand(bool(self.words.strip()) and len(self.words) <= 200, "a cue has 1 to 200 letters")
+        demand(self.way in ("up", "down"), "a number goes up or down")
+        demand(min(self.before_sigma, self.after_sigma) >= 0, "an error is not below zero")
+
+
+class Student(Record, frozen=True):
+    """Who practises. ``places`` and ``props`` are those at hand, None where nobody has said.
+
+    ``weekdays`` count from Monday, 0. ``plans`` are oldest first; the last one runs while it is not ended.
+    ``tried`` are cues, oldest first.
+    """
+
+    name: str = ""
+    flags: tuple[Flag, ...] = ()
+    places: tuple[Where, ...] | None = None
+    props: tuple[Prop, ...] | None = None
+    shot: Shot | None = None
+    weekdays: tuple[int, ...] = (0, 2, 5, 6)
+    minutes: int = 15
+    plans: tuple[Plan, ...] = ()
+    tried: tuple[Cue, ...] = ()
+
+    def __post_init__(self) -> None:
+        demand(LEAST_MINUTES <= self.minutes <= MOST_MINUTES, "a session lasts 5 to 90 minutes")
+        demand(
+            0 < len(self.weekdays) == len(set(self.weekdays)) and set(self.weekdays) <= set(range(7)),
+            "there are one to seven days of the week",
+        )
+
+    @property
+    def plan(self) -> Plan | None:
+        """The plan that runs."""
+        return self.plans[-1] if self.plans and not self.plans[-1].ended else None

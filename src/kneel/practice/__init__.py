@@ -1,0 +1,27 @@
+"""From a finding to practice: drills, the choice among them, a plan of weeks, its ladder, and its answer."""
+
+from kneel.practice.catalogue import Drills, known_drills
+from kneel.practice.choice import Choice, Wish, choices
+from kneel.practice.drill import Drill
+from kneel.practice.ladder import Standing, standing
+from kneel.practice.planning import Wanted, make_plan
+from kneel.practice.proposal import Proposal, plan_of, propose
+from kneel.practice.schedule import Session, sessions
+
+__all__ = [
+    "Choice",
+    "Drill",
+    "Drills",
+    "Proposal",
+    "Session",
+    "Standing",
+    "Wanted",
+    "Wish",
+    "choices",
+    "known_drills",
+    "make_plan",
+    "plan_of",
+    "propose",
+    "sessions",
+    "standing",
+]

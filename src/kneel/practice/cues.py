@@ -1,0 +1,69 @@
+"""Cues: words before a swing, the number after it, and which of them worked for this student."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterable
+from dataclasses import dataclass
+
+from kneel.model import Cue
+
+CLEARLY = 1.96
+"""So many standard errors of the difference are more than the error of two swings makes."""
+
+
+@dataclass(frozen=True)
+class Tried:
+    """A cue over all the times it was said: how often the number went its way, and by how much on the mean.
+
+    ``moved`` is in the unit of the number, + where it should go; ``clearly`` counts the times it moved by
+    more than the error of both swings.
+    """
+
+    words: str
+    fault: str
+    times: int
+    clearly: int
+    moved: float
+    unit: str
+
+    @property
+    def worked(self) -> bool:
+        return 2 * self.clearly > self.times
+
+
+def moved(cue: Cue) -> tuple[float, float]:
+    """How far the number went the way it should, and the standard error of that."""
+    sign = 1.0 if cue.way == "up" else -1.0
+    return sign * (cue.after - cue.before), math.hypot(cue.before_sigma, cue.after_sigma)
+
+
+def tried(cues: Iterable[Cue], fault: str = "") -> tuple[Tried, ...]:
+    """All cues, or those for a fault: what worked stands first, then what was tried most."""
+    groups: dict[tuple[str, str, str, str], list[Cue]] = {}
+    for cue in cues:
+        if fault in ("", cue.fault):
+            groups.setdefault((_plain(cue.words), cue.fault, cue.measure, cue.unit), []).append(cue)
+    found = [_over(group) for group in groups.values()]
+    return tuple(
+        sorted(found, key=lambda one: (not one.worked, -one.clearly / one.times, -one.times, -one.moved))
+    )
+
+
+def _over(group: list[Cue]) -> Tried:
+    moves = [moved(cue) for cue in group]
+    clearly = sum(way > CLEARLY * sigma for way, sigma in moves)
+    last = group[-1]
+    return Tried(
+        last.words.strip(),
+        last.fault,
+        len(group),
+        clearly,
+        sum(way for way, _ in moves) / len(moves),
+        last.unit,
+    )
+
+
+def _plain(words: str) -> str:
+    """Words as they are told alike."""
+    return " ".join(words.lower().split()).rstrip(".!")

@@ -1,0 +1,108 @@
+"""What a drill's table holds; the files lie in ``drills/``, how one reads stands in ``drills/setup.toml``."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from kneel.judge.records import Entry
+from kneel.model import RUNGS, Club, Flag, Prop, Rung, Shot, Where
+from kneel.model.plan import Way
+
+PARTS = (Flag.BACK, Flag.HIP, Flag.KNEE, Flag.ANKLE)
+"""What a drill can load."""
+
+CARE = (
+    "Warm up first, go slowly, and stop at pain: see a licensed medical professional for it. "
+    "Keep people, glass and hard things out of the swing’s reach."
+)
+"""The caution that stands with every plan, besides each drill's own."""
+
+
+class Cure(Entry, frozen=True):
+    """A fault that the drill is for, and the number of it that must change, by how much in two weeks."""
+
+    fault: str
+    measure: str
+    at: str
+    by: float
+
+
+class Watch(Entry, frozen=True):
+    """A number that the drill can spoil: it must not go ``way`` by more than ``by``."""
+
+    measure: str
+    at: str
+    way: Way
+    by: float
+
+
+class Dose(Entry, frozen=True):
+    """Sets of so many repetitions, without a ball."""
+
+    sets: int
+    low: int
+    high: int
+
+
+class Drill(Entry, frozen=True):
+    """One drill.
+
+    ``wrong_for`` and ``first`` are faults that must not be at work: with the one it is the wrong drill, with
+    the other it waits. ``props`` are all wanted, of each tuple any. ``carry`` is how far the ball flies, m.
+    ``loads`` asks for a warning with such a flag, ``not_for`` forbids.
+    """
+
+    key: str
+    title: str
+    cures: tuple[Cure, ...]
+    wrong: str
+    props: tuple[tuple[Prop, ...], ...]
+    places: tuple[Where, ...]
+    steps: tuple[str, ...]
+    feel: str
+    guards: tuple[Watch, ...]
+    before: str
+    dose: Dose
+    ladder: tuple[str, ...]
+    mistakes: tuple[str, ...]
+    clubs: tuple[Club, ...]
+    carry: tuple[int, int]
+    length: Literal["half", "three-quarter", "full"]
+    surface: str
+    felt: str
+    sore: str
+    pain: str
+    loads: tuple[Flag, ...]
+    care: tuple[str, ...]
+    film: str
+    wrong_for: tuple[str, ...] = ()
+    first: tuple[str, ...] = ()
+    not_for: tuple[Flag, ...] = ()
+    shots: tuple[Shot, ...] = ()
+
+    def cure(self, fault: str, measure: str = "") -> Cure | None:
+        """What it does for a fault; by this number of it, where it speaks of several."""
+        mine = [cure for cure in self.cures if cure.fault == fault]
+        return next((cure for cure in mine if cure.measure == measure), next(iter(mine), None))
+
+    def on(self, rung: Rung) -> str:
+        """How it is done on a rung."""
+        return self.ladder[RUNGS.index(rung)]
+
+    @property
+    def texts(self) -> tuple[str, ...]:
+        """All that is said to the student."""
+        return (
+            self.wrong,
+            *self.steps,
+            self.feel,
+            self.before,
+            *self.ladder,
+            *self.mistakes,
+            self.surface,
+            self.felt,
+            self.sore,
+            self.pain,
+            *self.care,
+            self.film,
+        )

@@ -1,0 +1,302 @@
+"""What drills, plans and check-ins say, all from the data of :mod:`kneel.practice`."""
+
+from __future__ import annotations
+
+import datetime
+from collections.abc import Sequence
+
+from kneel.judge.change import Change, Changed
+from kneel.model import RUNGS, Aim, Guard, Plan, Rung
+from kneel.motion.measures import REGISTRY
+from kneel.practice.answer import Answer, Outcome
+from kneel.practice.choice import Cause, Choice, Reason, Stands
+from kneel.practice.cues import Tried
+from kneel.practice.dose import Amount
+from kneel.practice.drill import Drill
+from kneel.speech.words import capital, checkpoint_words, length_words, listed, number, small, with_unit
+
+RUNG_TITLES = {
+    Rung.NO_BALL: "No ball, slow",
+    Rung.HALF: "Half swings",
+    Rung.THREE_QUARTER: "Three-quarter at 80 %",
+    Rung.FULL: "Full, two rehearsals",
+}
+
+WEEKDAYS = ("Mon", "Tue", "Wed", "Thu", "Fri", "Sat", "Sun")
+MONTHS = (
+    *("January", "February", "March", "April", "May", "June"),
+    *("July", "August", "September", "October", "November", "December"),
+)
+
+_AN = ("a", "e", "i", "o", "u")
+
+
+def day_words(day: datetime.date) -> str:
+    """A date as one says it, whatever the machine's language.
+
+    >>> day_words(datetime.date(2026, 11, 24))
+    '24 November'
+    """
+    return f"{day.day} {MONTHS[day.month - 1]}"
+
+
+def props_words(drill: Drill) -> str:
+    """What a drill is done with.
+
+    >>> from kneel.practice import known_drills
+    >>> [props_words(known_drills().get(key)) for key in ("pocket_on_the_chair", "lead_ribs_up")]
+    ['a chair or a wall', 'no prop']
+    """
+    return listed([_either(group) for group in drill.props]) or "no prop"
+
+
+def _either(group: Sequence[str]) -> str:
+    return " or ".join(_one(prop) for prop in group)
+
+
+def _one(prop: str) -> str:
+    return f"{'an' if prop.startswith(_AN) else 'a'} {prop}"
+
+
+def standing_words(choice: Choice, titles: dict[str, str]) -> str:
+    """Why a drill does not simply fit, in a few words; ``titles`` are those of faults."""
+    return "; ".join(_reason(reason, titles) for reason in choice.reasons if reason.about)
+
+
+def _reason(reason: Reason, titles: dict[str, str]) -> str:
+    about = listed([titles.get(one, one).lower() for one in reason.about])
+    match reason.cause:
+        case Cause.LOADS:
+            return f"loads the {about}: ask first"
+        case Cause.MAY_BE_WRONG:
+            return f"wrong if it is {about}, which may be at work"
+        case Cause.PROP:
+            return f"needs {_either(reason.about)}"
+        case Cause.PLACE:
+            return f"is done at {listed(list(reason.about))}"
+        case Cause.FIRST:
+            return f"later: first {about}"
+        case Cause.WRONG:
+            return f"wrong while {about} is at work"
+    return f"not with {_flagged(reason.about)}"
+
+
+def _flagged(flags: Sequence[str]) -> str:
+    """Flags as one says them of a person."""
+    people = ("junior", "senior", "beginner")
+    return listed([f"a {flag}" if flag in people else f"a {flag} that has to be spared" for flag in flags])
+
+
+def warning_words(choice: Choice) -> str:
+    """The sentence that goes with a drill which loads what has to be spared; empty where it does not."""
+    loaded = [part for reason in choice.reasons if reason.cause is Cause.LOADS for part in reason.about]
+    if not loaded:
+        return ""
+    return (
+        f"This drill loads the {listed(loaded)}, which has to be spared: begin it only after a licensed "
+        "medical professional has said that it may be done."
+    )
+
+
+def dose_words(amount: Amount) -> str:
+    """How much is done in a session.
+
+    >>> dose_words(Amount(Rung.NO_BALL, 2, 12, 0)), dose_words(Amount(Rung.THREE_QUARTER, 0, 0, 15))
+    ('2 × 12, no ball', 'three-quarter 15, at most 80 %')
+    """
+    match amount.rung:
+        case Rung.NO_BALL:
+            return f"{amount.sets} × {amount.repetitions}, no ball"
+        case Rung.HALF:
+            return f"half swings {amount.balls}"
+        case Rung.THREE_QUARTER:
+            return f"three-quarter {amount.balls}, at most {amount.per_cent} %"
+    return f"full {amount.balls}, two rehearsals"
+
+
+def dose_sentence(amount: Amount) -> str:
+    """The same as a whole sentence."""
+    if amount.rung is Rung.NO_BALL:
+        times = "one set" if amount.sets == 1 else f"{amount.sets} sets"
+        return f"{capital(times)} of {amount.repetitions} without a ball, slowly, a breath between each."
+    speed = "" if amount.rung is Rung.FULL else f" at no more than {amount.per_cent} % of full speed"
+    kind = amount.rung.value
+    return f"{amount.balls} {kind} swings at a ball{speed}, {amount.rehearsals} rehearsals before each."
+
+
+def measure_words(measure: str, at: str) -> str:
+    """A number's name and where it is read.
+
+    >>> measure_words("pelvis_shift", "top"), measure_words("tempo", "once")
+    ('pelvis shift at the top', 'tempo')
+    """
+    title = small(REGISTRY[measure].title)
+    return title if at == "once" else f"{title} at {checkpoint_words(at)}"
+
+
+def limit_words(aim: Aim, limit: float | None = None) -> str:
+    """Where a number has to be.
+
+    >>> limit_words(Aim("pelvis_shift", "top", "cm", "up", -1.5, 2.5))
+    'at least −1.5 cm'
+    """
+    edge = aim.limit if limit is None else limit
+    least = "at least" if aim.way == "up" else "at most"
+    return f"{least} {with_unit(number(edge, aim.unit), aim.unit)}"
+
+
+def aim_sentence(aim: Aim) -> str:
+    """The number that must change, from where to where."""
+    now = (
+        ""
+        if aim.start is None or aim.sigma is None
+        else f", now {length_words(aim.start, aim.sigma, aim.unit)},"
+    )
+    by = length_words(aim.by, None, aim.unit)
+    return (
+        f"{capital(measure_words(aim.measure, aim.at))}{now} has to come to {limit_words(aim)}; "
+        f"{by} the right way is the least that counts."
+    )
+
+
+def guard_sentence(guard: Guard) -> str:
+    """A number that must not get worse."""
+    way = "rise" if guard.way == "up" else "fall"
+    now = (
+        ""
+        if guard.start is None or guard.sigma is None
+        else f" (now {length_words(guard.start, guard.sigma, guard.unit)})"
+    )
+    by = length_words(guard.by, None, guard.unit)
+    return f"{capital(measure_words(guard.measure, guard.at))}{now} must not {way} by more than {by}."
+
+
+def success_sentence(plan: Plan) -> str:
+    """What counts as success at the check-in."""
+    return (
+        f"{capital(measure_words(plan.aim.measure, plan.aim.at))} {limit_words(plan.aim)}, "
+        "by more than its error, in three swings filmed as before."
+    )
+
+
+def if_not_sentence(plan: Plan) -> str:
+    """What to do otherwise."""
+    by = length_words(plan.aim.by, None, plan.aim.unit)
+    return (
+        "Within its error: cannot tell, film more. "
+        f"Not moved by {by}: change the drill, not the dose. A guard worse: stop this drill."
+    )
+
+
+def film_sentence(plan: Plan) -> str:
+    """What to film at the check-in."""
+    kind = "swings" if plan.kind.value == "full" else f"{plan.kind.value} swings"
+    return f"Three {plan.view.value} {kind} with the {plan.club.value}, camera in the same place."
+
+
+def rung_words(plan: Plan, rung: Rung) -> str:
+    """What a rung asks of the number."""
+    return (
+        f"{small(REGISTRY[plan.aim.measure].short)} {limit_words(plan.aim, plan.ladder[RUNGS.index(rung)])}"
+    )
+
+
+_OUTCOMES = {
+    Outcome.HOLDS: "It holds: keep the drill at half the dose and go on to the next thing.",
+    Outcome.CLOSER: "It moved the right way and is not there yet: go on as planned.",
+    Outcome.CANNOT_TELL: "Cannot tell: it is within the error. Film more swings, camera in one place.",
+    Outcome.NOT_MOVED: "It has not moved: change the drill, not the dose.",
+    Outcome.WORSE: "Something got worse: stop this drill and look again.",
+    Outcome.NOT_TOLD: "The number cannot be told from these swings.",
+}
+
+
+def answer_sentence(answer: Answer) -> str:
+    """What a check-in comes to, and what to do."""
+    change = answer.change
+    if answer.outcome is Outcome.FEW and change is not None:
+        return few_sentence(change)
+    said = _OUTCOMES.get(answer.outcome, "")
+    if answer.worse:
+        what = listed([measure_words(one.measure, one.at) for one in answer.worse])
+        return f"{said} {capital(what)} got worse."
+    if answer.outcome is Outcome.NOT_TOLD:
+        return f"{said} {answer.reason}".strip()
+    return said if change is None else f"{change_sentence(change)} {said}"
+
+
+def few_sentence(change: Change) -> str:
+    """Fewer than three swings a side tell nothing of the student."""
+    differ = (
+        "These swings differ"
+        if change.verdict is Changed.DIFFER
+        else "These swings do not differ beyond error"
+    )
+    amount = with_unit(number(change.difference, change.unit), change.unit)
+    return f"{differ} ({amount}); film three a side to know whether it stays."
+
+
+def change_sentence(change: Change) -> str:
+    """What is said of one number on both sides."""
+    if change.verdict in (Changed.DIFFER, Changed.ALIKE):
+        return few_sentence(change)
+    before, after = (with_unit(number(v, change.unit), change.unit) for v in (change.before, change.after))
+    least = length_words(change.detectable, None, change.unit)
+    words = {
+        Changed.CHANGED: "a real change",
+        Changed.UNCHANGED: "unchanged",
+        Changed.CANNOT_TELL: "no telling",
+    }[change.verdict]
+    return (
+        f"{capital(measure_words(change.measure, change.at))} went from {before} to {after}: {words} "
+        f"(the least that can be told here is {least})."
+    )
+
+
+def cue_words(one: Tried) -> str:
+    """How often a cue worked."""
+    times = "once" if one.times == 1 else f"{one.times} times"
+    if one.worked:
+        return (
+            f"“{one.words}”: moved it {one.clearly} of {one.times}"
+            if one.times > 1
+            else f"“{one.words}”: moved it"
+        )
+    return f"“{one.words}”: tried {times}, no clear move"
+
+
+def drill_lines(drill: Drill) -> list[tuple[str, str]]:
+    """A drill's parts as pairs of a heading and its text, for page and panel."""
+    return [
+        ("Feel", drill.feel),
+        ("Avoid", " ".join(drill.mistakes)),
+        ("Before it", drill.before),
+        ("Wrong for", drill.wrong),
+        ("Where it is felt", f"{drill.felt} {drill.sore}"),
+        ("Pain", drill.pain),
+        ("Ground", f"{drill.surface} {carry_words(drill)}"),
+        ("On film", drill.film),
+    ]
+
+
+def carry_words(drill: Drill) -> str:
+    """With which club, how far, how long a swing."""
+    low, high = drill.carry
+    clubs = " or ".join(club.value for club in drill.clubs)
+    return f"{capital(clubs)}, {low} to {high} m of carry, {drill.length} swings at most."
+
+
+def usable_words(choice: Choice) -> str:
+    """One word for how a drill stands."""
+    return {
+        Stands.FITS: "fits",
+        Stands.WARNED: "with a warning",
+        Stands.LACKING: "not at hand",
+        Stands.WAITS: "later",
+        Stands.NOT: "not this one",
+    }[choice.stands]
+
+
+def work_on_first(choice: Choice) -> str:
+    """The line under the root: which drill, and with what."""
+    return f"{choice.drill.title} · {props_words(choice.drill)}"
