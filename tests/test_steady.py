@@ -15,8 +15,14 @@ from kneel.motion.analysis import analyse
 from kneel.motion.setup import Setup
 from kneel.motion.sightings import from_rows
 from kneel.motion.track import PointData
+from kneel.sim.camera import Camera
+from kneel.sim.film import Shoot, pictures
+from kneel.sim.golfer import Golfer
+from kneel.sim.look import Place
+from kneel.sim.swing import SwingPlan
 from kneel.vision.parallax import Ground, fit_shift
 from kneel.vision.steady import camera_path, unmoved
+from kneel.vision.stood import stood
 
 FRAMES, SIZE = 40, (480, 640)
 NAMES = ("left_hip", "right_hip", "left_ankle")
@@ -225,3 +231,29 @@ def test_pictures_and_steps_lose_the_cameras_motion():
     raw = [np.abs(pictures[n][patch].astype(float) - pictures[0][patch]).mean() for n in range(FRAMES)]
     assert max(apart) < 4 < max(raw)
     assert unmoved(None, lambda n: pictures[n], seen, links).seen is seen
+
+
+@pytest.mark.parametrize(
+    ("moved", "stands"),
+    [
+        ({}, True),
+        ({"yaw_deg": 0.5}, False),
+        ({"roll_deg": 0.4}, False),
+        ({"distance_cm": 405.0}, False),
+        ({"camera_height_cm": 110.0}, False),
+    ],
+)
+def test_a_background_tells_whether_the_camera_stood(moved, stands):
+    """Another body and another swing before one wall; a hand's breadth nearer is another place."""
+
+    def still(stature, seed, camera):
+        shoot = Shoot(Golfer(stature), SwingPlan(variation=1.0, seed=seed), camera, 30.0, place=Place.NET)
+        truth = shoot.truth()
+        joints = np.array([xy[0] for name, xy in truth.pixels.items() if name not in ("ball", "clubhead")])
+        grey = cv2.cvtColor(next(iter(pictures(shoot))), cv2.COLOR_RGB2GRAY)
+        return np.asarray(grey), joints, 100 / truth.cm_per_px
+
+    first, joints, px_per_m = still(175.0, 1, Camera())
+    other, there, _ = still(184.0, 2, Camera(**moved))
+    assert stood(first, other, (joints, there), px_per_m=px_per_m) is stands
+    assert not stood(np.full_like(first, 90), np.full_like(first, 90), (joints, joints), px_per_m=px_per_m)

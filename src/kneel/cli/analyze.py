@@ -6,7 +6,7 @@ import argparse
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 import msgspec
 import numpy as np
@@ -38,6 +38,9 @@ from kneel.motion.viewed import seen_in_the_picture
 from kneel.speech.findings import differences, done_well, place, reasons, sentence, work_on
 from kneel.speech.words import checkpoint_words
 
+if TYPE_CHECKING:
+    from kneel.evidence.stretch import Stretch
+
 FROM_THE_FEET = "Taken as filmed down the line, for the feet stand behind each other: else say --view."
 
 
@@ -52,6 +55,8 @@ class Loaded:
     """The analysis with these checkpoints pinned, as indices into the frames."""
 
     warnings: tuple[str, ...] = ()
+    stretch: Stretch | None = None
+    """The frames it is of, where it has pictures."""
 
 
 def run(asked: argparse.Namespace) -> int:
@@ -173,7 +178,8 @@ def _load_clip(path: Path, asked: argparse.Namespace, outputs: Sequence[Output])
     def analysis(pinned: dict[str, float]) -> Study:
         return analysed(swing.given(pinned=pinned), document.stretch, seen, plate, inches=asked.inches)
 
-    return Loaded(swing, clip, np.arange(first, last + 1), analysis, (*info.warnings, *seen.notes, *taken))
+    notes = (*info.warnings, *seen.notes, *taken)
+    return Loaded(swing, clip, np.arange(first, last + 1), analysis, notes, document.stretch)
 
 
 def _golfer(swing: Swing) -> dict[str, str]:

@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import argparse
+from collections.abc import Sequence
 
+from kneel.cli.analyze import Loaded
 from kneel.cli.outputs import Output
 from kneel.cli.parts import write_json
 from kneel.cli.several import demand_different, load_all, read_all
@@ -14,6 +16,7 @@ from kneel.judge.knowledge import ONCE
 from kneel.model import CHECKPOINTS, UsageError
 from kneel.motion.failure import Failed
 from kneel.motion.measures import REGISTRY, Domain
+from kneel.motion.study import Study
 from kneel.speech.practice import change_sentence
 
 
@@ -27,7 +30,8 @@ def run(asked: argparse.Namespace) -> int:
     groups = {one.group for side in (before, after) for one in side.filmed}
     if len(groups) > 1:
         raise UsageError("The two sides are not of one view, club and kind; only like is compared with like.")
-    between = Between(lessons=asked.lessons == "different", stood=asked.camera == "stood")
+    stood = _stood([*swings[0], *swings[1]]) if asked.camera is None else asked.camera == "stood"
+    between = Between(lessons=asked.lessons == "different", stood=stood)
     found = compare_all(before.each, after.each, before.reading.school, between, prescribed=prescribed)
     if isinstance(found.prescribed, Failed):
         raise UsageError(f"{asked.measure} cannot be compared: {found.prescribed.reason}")
@@ -48,6 +52,16 @@ def run(asked: argparse.Namespace) -> int:
         if not said:
             print(_nothing(found.counts))
     return 0
+
+
+def _stood(swings: Sequence[tuple[Loaded, Study]]) -> bool:
+    """Whether the pictures show that the camera stood; points show nothing of it."""
+    known = [(loaded.stretch, study) for loaded, study in swings if loaded.stretch is not None]
+    if len(known) < len(swings):
+        return False
+    from kneel.evidence.stood import stood_through
+
+    return stood_through(known)
 
 
 def _nothing(counts: tuple[int, int]) -> str:

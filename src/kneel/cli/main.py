@@ -177,7 +177,7 @@ def _add_changed(commands: argparse._SubParsersAction[_Parser]) -> None:
     )
     sub.add_argument("--least", type=float, metavar="X", help="the least change of it that would matter")
     sub.add_argument("--lessons", choices=["same", "different"], default="different")
-    sub.add_argument("--camera", choices=["stood", "moved"], default="moved", help="between the two sides")
+    sub.add_argument("--camera", choices=["stood", "moved"], help="between the sides; as the pictures show")
     _add_swing(sub)
     _add_json(sub)
 

@@ -4,6 +4,7 @@ frame.
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from pathlib import Path
 
 from kneel.book.finding import clip_of
@@ -20,8 +21,17 @@ from kneel.motion.study import Study
 from kneel.vision import Looked
 
 
-def kept_study(document: Path) -> tuple[Swing, Study] | None:
-    """A document's swing and its numbers; None where its joints were not looked for yet and nobody marked
+@dataclass(frozen=True)
+class KeptSwing:
+    """A document's swing, its numbers, and the frames they are of."""
+
+    swing: Swing
+    study: Study
+    stretch: Stretch
+
+
+def kept_swing(document: Path) -> KeptSwing | None:
+    """A document's swing with its numbers; None where its joints were not looked for yet and nobody marked
     them.
 
     Raises ``SwingFileError`` or ``FootageError`` where the document or its clip cannot be read.
@@ -40,4 +50,4 @@ def kept_study(document: Path) -> tuple[Swing, Study] | None:
     counted = looked if looked is not None and swing.looked else Looked()
     swing = supposed(swing, counted)
     heard = in_real_time(hear(info, start_s, content, shelf), info, swing.capture_rate)
-    return swing, analysed(swing, stretch, Evidence(counted, followed, heard))
+    return KeptSwing(swing, analysed(swing, stretch, Evidence(counted, followed, heard)), stretch)

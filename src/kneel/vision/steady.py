@@ -85,24 +85,24 @@ def camera_path(
         return None
     whole = luma(0)
     scale = min(1.0, WIDEST / whole.shape[1])
-    boxes = _boxes(joints, MARGIN_M * px_per_m) * scale
+    boxes = boxes_round(joints, MARGIN_M * px_per_m) * scale
     feet = float(boxes[0, 3] - MARGIN_M * px_per_m * scale) if boxes[0, 3] else 0.85 * scale * whole.shape[0]
-    before = _small(whole, scale)
+    before = evened(whole, scale)
     centre = (np.array(before.shape[::-1]) - 1) / 2
     adrift = LOST_M * px_per_m
     guesses = [_Guess(Ground(centre, share * feet, feet, CARRIED_M * px_per_m * scale)) for share in ENDS]
-    keys = [_Key(before, boxes[0], guesses)]
+    keys = [Key(before, boxes[0], guesses)]
     glanced = np.unique(np.linspace(1, frames - 1, GLANCES).astype(int)).tolist()
-    if keys[0].bare() or all(keys[0].same(_small(luma(n), scale)) for n in glanced):
+    if keys[0].bare() or all(keys[0].same(evened(luma(n), scale)) for n in glanced):
         return None
     lost = np.zeros(frames, dtype=bool)
     for n in range(1, frames):
         if stopped():
             return None
-        picture = _small(luma(n), scale)
+        picture = evened(luma(n), scale)
         # The oldest key first: a hand comes back to where it was, and nothing has added up there.
         if not any(key.take(picture, guesses) for key in keys):
-            keys = [*keys[: MOST_KEYS - 1], _Key(before, boxes[n - 1], guesses)]
+            keys = [*keys[: MOST_KEYS - 1], Key(before, boxes[n - 1], guesses)]
             lost[n] = not keys[-1].take(picture, guesses)
         if lost[n]:
             keys.pop()
@@ -135,7 +135,7 @@ class _Guess:
         self.cost = 0.0
 
 
-class _Key:
+class Key:
     """A frame that others are compared with: its picture, its corners, and their places in the first."""
 
     def __init__(self, picture: Picture, box: FloatArray, guesses: Sequence[_Guess]) -> None:
@@ -160,7 +160,7 @@ class _Key:
 
     def same(self, picture: Picture) -> bool:
         """Whether most corners are where they were."""
-        there, held = self._followed(picture, self.corners.astype(np.float64))
+        there, held = self.followed(picture, self.corners.astype(np.float64))
         moved = np.linalg.norm(there - self.corners, axis=1)[held]
         return len(moved) >= LEAST_CORNERS and float(np.median(moved)) < SAME_PX
 
@@ -168,7 +168,7 @@ class _Key:
         """Add what ``picture`` tells to every guess; False where too little of the key is left in it."""
         if len(self.corners) < LEAST_CORNERS:
             return False
-        there, held = self._followed(picture, guesses[0].shifts[-1].there(self.places[0]))
+        there, held = self.followed(picture, guesses[0].shifts[-1].there(self.places[0]))
         together = self._together(there, held)
         if together.sum() < LEAST_CORNERS:
             return False
@@ -185,7 +185,7 @@ class _Key:
             guess.cost += float(np.average(np.minimum(off, AGREE_PX), weights=fair))
         return True
 
-    def _followed(self, picture: Picture, start: FloatArray) -> tuple[FloatArray, NDArray[np.bool_]]:
+    def followed(self, picture: Picture, start: FloatArray) -> tuple[FloatArray, NDArray[np.bool_]]:
         """Where the corners are in ``picture``, and which of them lead back."""
         size, flags = (WINDOW, WINDOW), cv2.OPTFLOW_USE_INITIAL_FLOW
         if not len(self.corners):
@@ -279,14 +279,14 @@ def _variance(picture: NDArray[np.float32]) -> NDArray[np.float32]:
     return np.asarray(cv2.GaussianBlur(picture**2, (0, 0), BLOCK), np.float32) - mean**2
 
 
-def _small(picture: Picture, scale: float) -> Picture:
+def evened(picture: Picture, scale: float) -> Picture:
     """The picture at the smaller scale, its light evened: lamps flicker, some in bands across the picture."""
     small = cv2.resize(picture, None, fx=scale, fy=scale, interpolation=cv2.INTER_AREA).astype(np.float32)
     around = np.maximum(np.asarray(cv2.blur(small, (EVENED_PX, EVENED_PX))), DARKEST)
     return np.clip(small * (EVEN / around), 0, 255).astype(np.uint8)
 
 
-def _boxes(joints: FloatArray, margin: float) -> FloatArray:
+def boxes_round(joints: FloatArray, margin: float) -> FloatArray:
     """Left, top, right, bottom, ``margin`` px round the golfer, (T, 4); empty where no joint is known."""
     known = np.isfinite(joints[:, :, 0]) & np.isfinite(joints[:, :, 1])
     at = np.flatnonzero(known.any(axis=0))

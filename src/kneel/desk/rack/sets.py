@@ -12,7 +12,7 @@ from pathlib import Path
 import numpy as np
 
 from kneel.book.glance_file import Glance, save_glance
-from kneel.evidence.kept import kept_study
+from kneel.evidence.kept import kept_swing
 from kneel.judge import Reading, Verdict, at_hand, judge
 from kneel.judge.lesson import Balls, Filmed, Lesson, Spread, judge_lesson
 from kneel.judge.numbers import OfSwing
@@ -89,10 +89,10 @@ def read_lesson(
             break
         known = None
         with contextlib.suppress(KneelError, OSError):
-            known = kept_study(document)
+            known = kept_swing(document)
         if known is None:
             continue
-        swing, study = known
+        swing, study = known.swing, known.study
         reading = judge(study, chosen, swing, knowledge)
         glances[document] = glance_of(study, reading)
         save_glance(document, glances[document])
