@@ -7,6 +7,7 @@ from kneel.model.errors import (
     KneelError,
     KnowledgeError,
     PointsError,
+    StudentFileError,
     SwingFileError,
     UsageError,
 )
@@ -94,6 +95,7 @@ __all__ = [
     "Sighting",
     "Stature",
     "Student",
+    "StudentFileError",
     "Swing",
     "SwingFileError",
     "Take",

@@ -29,6 +29,10 @@ class SwingFileError(KneelError):
     """A saved swing cannot be read or written."""
 
 
+class StudentFileError(KneelError):
+    """A student's record cannot be read or written."""
+
+
 class KnowledgeError(KneelError):
     """A school or fault file beside the program is not valid."""
 

@@ -3,29 +3,30 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import Generic, TypeVar
 
-from kneel.model.swing import Swing
+Document = TypeVar("Document")
 
 
 @dataclass(frozen=True)
-class Edit:
+class Edit(Generic[Document]):
     """One step: what it is called, and the document before and after."""
 
     label: str
-    before: Swing
-    after: Swing
+    before: Document
+    after: Document
 
 
-class History:
+class History(Generic[Document]):
     """The document now, and the way there and back."""
 
-    def __init__(self, swing: Swing) -> None:
-        self._now = swing
-        self._done: list[Edit] = []
-        self._undone: list[Edit] = []
+    def __init__(self, document: Document) -> None:
+        self._now = document
+        self._done: list[Edit[Document]] = []
+        self._undone: list[Edit[Document]] = []
 
     @property
-    def now(self) -> Swing:
+    def now(self) -> Document:
         return self._now
 
     @property
@@ -36,7 +37,7 @@ class History:
     def redo_label(self) -> str | None:
         return self._undone[-1].label if self._undone else None
 
-    def push(self, label: str, after: Swing) -> bool:
+    def push(self, label: str, after: Document) -> bool:
         """Take a step to ``after``; False, and no step, where nothing changes."""
         if after == self._now:
             return False

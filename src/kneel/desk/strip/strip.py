@@ -12,10 +12,10 @@ from kneel.desk.chooser import Choice, Chooser
 from kneel.desk.entry import Entry
 from kneel.desk.flow import SPACING, Rows
 from kneel.desk.panels import Panel
-from kneel.desk.strip.token import Token
 from kneel.desk.strip.told import told_of
 from kneel.desk.swing import OpenSwing
 from kneel.desk.theme import Look
+from kneel.desk.token import Token
 from kneel.desk.words import CLUB_TITLES, KIND_TITLES, VIEW_TITLES, tr
 from kneel.model import Club, Hand, Kind, KnownLength, NoScale, Stature, TypedScale, View
 from kneel.motion.checkpoints import slowed_times

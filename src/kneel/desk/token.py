@@ -1,4 +1,4 @@
-"""One token of the strip."""
+"""A token: one thing the swing, or a plan, is taken for; a click opens it in place."""
 
 from __future__ import annotations
 
