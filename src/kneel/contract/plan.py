@@ -17,7 +17,6 @@ from kneel.model import RUNGS, Flag, Guard, Plan
 from kneel.practice import Drill, Proposal, known_drills, sessions
 from kneel.practice.choice import Choice
 from kneel.practice.dose import amount
-from kneel.practice.drill import CARE
 from kneel.practice.schedule import check_ins
 from kneel.speech import practice as say
 
@@ -163,7 +162,7 @@ def plan_result(plan: Plan, proposal: Proposal, flags: Sequence[Flag] = ()) -> P
     faults = known().faults
     titles = {key: fault.title for key, fault in faults.items()}
     warning = say.warning_words(proposal.chosen) if proposal.chosen else ""
-    cautions = tuple(text for text in (warning, *drill.care, faults[plan.fault].care, CARE) if text)
+    cautions = say.cautions(drill, faults[plan.fault], warning)
     return PlanResult(
         VERSION,
         plan.fault,

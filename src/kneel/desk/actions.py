@@ -42,7 +42,7 @@ class Action:
     stage_keys: tuple[str, ...] = ()
 
 
-MENUS = ("Lesson", "Swing", "Points", "Draw", "Reading", "Look", "Help")
+MENUS = ("Lesson", "Swing", "Points", "Draw", "Reading", "Plan", "Look", "Help")
 
 
 def _keys_to(checkpoint: str) -> tuple[str, ...]:
@@ -118,6 +118,15 @@ ACTIONS: tuple[Action, ...] = (
     Action("unsure", "Why so unsure?", "Reading", ("W",), group=1),
     Action("lanes", "Measures on the ribbon …", "Reading", ("R",), group=2),
     Action("lines", "Reference lines …", "Reading", ("I",), group=2),
+    Action("cue", "Cue tried before this swing …", "Reading", ("Ctrl+U",), group=3),
+    Action("begin_plan", "Begin the plan that is proposed", "Plan"),
+    Action("note_today", "Note today’s session …", "Plan", ("F4",)),
+    Action("ask_plan", "Did it change? Hold these swings against the plan", "Plan", ("F5",)),
+    Action("plan_fault", "Plan for a fault …", "Plan", ("F6",), group=1),
+    Action("change_drill", "Take the drill that is read about", "Plan", group=1),
+    Action("end_plan", "End the plan …", "Plan", group=1),
+    Action("plan_calendar", "Save the days as a calendar file", "Plan", group=2),
+    Action("plan_page", "Save the plan as a page to print", "Plan", group=2),
     Action("plain", "Picture without lines", "Look", ("H",)),
     Action("trail", "Way of the pelvis", "Look", ("Y",)),
     Action("fit", "Whole picture, or the golfer", "Look", ("0",), group=1),
@@ -128,8 +137,10 @@ ACTIONS: tuple[Action, ...] = (
     Action("student_view", "Picture alone, for the student", "Look", ("F11",), group=2),
     Action("ribbon_closer", "Ribbon: closer in time", "Look", ("Ctrl++", "Ctrl+="), group=3),
     Action("ribbon_farther", "Ribbon: farther in time", "Look", ("Ctrl+-",), group=3),
-    Action("inches", "Lengths in inches or centimetres", "Look", needs_swing=False, group=4, reach=WIN),
-    Action("light", "Light or dark", "Look", ("Ctrl+L",), needs_swing=False, group=4, reach=WIN),
+    Action("to_bench", "To the Bench", "Look", ("F2",), needs_swing=False, group=4, reach=WIN),
+    Action("to_plan", "To the Plan", "Look", ("F3",), needs_swing=False, group=4, reach=WIN),
+    Action("inches", "Lengths in inches or centimetres", "Look", needs_swing=False, group=5, reach=WIN),
+    Action("light", "Light or dark", "Look", ("Ctrl+L",), needs_swing=False, group=5, reach=WIN),
     Action("palette", "Find an action …", "Help", ("Ctrl+K",), needs_swing=False, reach=WIN),
     Action("crib", "All keys", "Help", ("F1",), needs_swing=False, reach=WIN),
     Action("guide", "Guided reading", "Help", needs_swing=False, group=1, reach=WIN),

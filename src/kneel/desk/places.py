@@ -31,6 +31,12 @@ class Place(Protocol):
     def hints(self) -> str:
         """The keys worth knowing now."""
 
+    def undo(self) -> bool:
+        """Take back the last step of the place's own; False where there is none, or where it has none."""
+
+    def redo(self) -> bool:
+        """Take that step again."""
+
     def enter(self) -> None:
         """It comes on show."""
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from pathlib import Path
 
 from PyQt6.QtCore import QSettings, Qt, QTime
@@ -29,6 +29,8 @@ from kneel.desk.help import help_deeds
 from kneel.desk.opener import Opener
 from kneel.desk.panels import Panel
 from kneel.desk.places import Deeds, Place
+from kneel.desk.plan import PlanPlace
+from kneel.desk.practice import Practice
 from kneel.desk.swing import OpenSwing
 from kneel.desk.theme import Look
 from kneel.desk.words import tr
@@ -45,8 +47,10 @@ class Window(QMainWindow):
         self.jobs = context.jobs
         self.on_desk = OpenSwing(context.jobs)
         self.on_desk.gathering.looking.aside = context.aside
-        self.bench = Bench(self.on_desk, context)
-        self.places: tuple[Place, ...] = (self.bench,)
+        self.practice = Practice(self.on_desk)
+        self.bench = Bench(self.on_desk, context, self.practice)
+        self.plan = PlanPlace(self.on_desk, context, self.practice)
+        self.places: tuple[Place, ...] = (self.bench, self.plan)
         self.foot = Foot(context)
         self.opener = Opener(self.on_desk, context)
         self.files = Files(self, context, self.on_desk, self.opener, self.bench.rack, self.foot)
@@ -81,6 +85,7 @@ class Window(QMainWindow):
         tabs.setContentsMargins(0, 0, 0, 0)
         tabs.addStretch(1)
         self._stack = QStackedWidget()
+        self.tabs: list[QPushButton] = []
         for place in self.places:
             self._stack.addWidget(place.widget)
             tab = QPushButton(tr(place.title))
@@ -89,9 +94,7 @@ class Window(QMainWindow):
             tab.setChecked(place is self.places[0])
             tab.clicked.connect(lambda _=False, p=place: self.go_to(p))
             tabs.addWidget(tab)
-        # One place alone needs no way to another.
-        for tab in self._tabs.findChildren(QPushButton):
-            tab.setVisible(len(self.places) > 1)
+            self.tabs.append(tab)
         self._top = QWidget()
         grid = QGridLayout(self._top)
         grid.setContentsMargins(8, 2, 14, 2)
@@ -121,6 +124,8 @@ class Window(QMainWindow):
             self._stack.setCurrentWidget(place.widget)
             place.enter()
             self._refresh()
+        for tab, other in zip(self.tabs, self.places, strict=True):
+            tab.setChecked(other is place)
 
     def _own_deeds(self) -> Deeds:
         """What the window itself does, whichever place is on show."""
@@ -134,7 +139,9 @@ class Window(QMainWindow):
             "recover": lambda: self.opener.look_for_left_over(asked=True),
             "quit": self.close,
             "undo": self.undo,
-            "redo": self.on_desk.document.redo,
+            "redo": self.redo,
+            "to_bench": lambda: self.go_to(self.bench),
+            "to_plan": lambda: self.go_to(self.plan),
             "stop_jobs": self.jobs.stop,
             "inches": self._switch_inches,
             "light": self._switch_look,
@@ -190,6 +197,11 @@ class Window(QMainWindow):
         self.files.leaving.connect(self._leave)
         bench.hinted.connect(self._hint)
         bench.said.connect(self.foot.tell)
+        bench.reading.plan_wanted.connect(lambda: self.go_to(self.plan))
+        self.plan.said.connect(self.foot.tell)
+        self.plan.name_wanted.connect(self._name_then)
+        self.practice.failed.connect(self.foot.complain)
+        self.practice.changed.connect(self._refresh_undo)
         bench.alone_changed.connect(self._on_alone)
         bench.rack.said.connect(self.foot.tell)
         self._look.changed.connect(self._refresh)
@@ -210,11 +222,11 @@ class Window(QMainWindow):
         self.opener.open_demo()
 
     def undo(self) -> None:
-        """Take back the last step: of the rack where that was the last thing done, else of the document."""
-        if self.bench.rack.can_put_back:
-            self.bench.rack.put_back()
-        else:
-            self.on_desk.document.undo()
+        """Take back the last step of the place on show."""
+        self.place.undo()
+
+    def redo(self) -> None:
+        self.place.redo()
 
     def _leave(self) -> None:
         self._leaving = True
@@ -230,7 +242,7 @@ class Window(QMainWindow):
         self.foot.pass_on(reading)
 
     def _refresh(self) -> None:
-        on_desk, history = self.on_desk, self.on_desk.document.history
+        on_desk = self.on_desk
         words = ""
         if on_desk.path is not None:
             golfer = on_desk.swing.golfer or tr("No name yet")
@@ -240,15 +252,25 @@ class Window(QMainWindow):
         self._hint()
         for entry in ACTIONS:
             self.actions_by_key[entry.key].setEnabled(not entry.needs_swing or on_desk.store is not None)
+        self._refresh_undo()
+
+    def _refresh_undo(self) -> None:
+        """Say what can be taken back in the place on show."""
+        on_plan = self.place is self.plan
+        history = self.practice.history if on_plan else self.on_desk.document.history
         for key, label in (("undo", history.undo_label), ("redo", history.redo_label)):
             action = self.actions_by_key[key]
-            put_back = key == "undo" and self.bench.rack.can_put_back
+            put_back = not on_plan and key == "undo" and self.bench.rack.can_put_back
             action.setEnabled(label is not None or put_back)
             what = tr("taking off the rack") if put_back else label
             action.setText(f"{tr(key.title())} {what.lower()}" if what else tr(key.title()))
 
     def _name_golfer(self) -> None:
         self.actions_by_key["name_golfer"].trigger()
+
+    def _name_then(self, begin: Callable[[], object]) -> None:
+        """Ask for the golfer's name, and do then what needed one."""
+        self.bench.name_golfer(begin)
 
     def _hint(self) -> None:
         self.foot.hint(self.place.hints())

@@ -5,14 +5,16 @@ from __future__ import annotations
 import datetime
 from collections.abc import Sequence
 
+from kneel.judge import Fault
 from kneel.judge.change import Change, Changed
+from kneel.judge.records import CARE as USUAL
 from kneel.model import RUNGS, Aim, Guard, Plan, Rung
 from kneel.motion.measures import REGISTRY
 from kneel.practice.answer import Answer, Outcome
 from kneel.practice.choice import Cause, Choice, Reason, Stands
 from kneel.practice.cues import Tried
 from kneel.practice.dose import Amount
-from kneel.practice.drill import Drill
+from kneel.practice.drill import CARE, Drill
 from kneel.speech.words import capital, checkpoint_words, length_words, listed, number, small, with_unit
 
 RUNG_TITLES = {
@@ -98,11 +100,17 @@ def warning_words(choice: Choice) -> str:
     )
 
 
+def cautions(drill: Drill, fault: Fault | None, warning: str = "") -> tuple[str, ...]:
+    """All cautions that go with a drill: warning, the drill’s and the fault’s own, what always holds."""
+    own = fault.care if fault is not None and fault.care != USUAL else ""
+    return tuple(text for text in (warning, *drill.care, own, CARE) if text)
+
+
 def dose_words(amount: Amount) -> str:
     """How much is done in a session.
 
     >>> dose_words(Amount(Rung.NO_BALL, 2, 12, 0)), dose_words(Amount(Rung.THREE_QUARTER, 0, 0, 15))
-    ('2 × 12, no ball', 'three-quarter 15, at most 80 %')
+    ('2 × 12, no ball', 'three-quarter 15, at most 80\xa0%')
     """
     match amount.rung:
         case Rung.NO_BALL:
@@ -110,7 +118,7 @@ def dose_words(amount: Amount) -> str:
         case Rung.HALF:
             return f"half swings {amount.balls}"
         case Rung.THREE_QUARTER:
-            return f"three-quarter {amount.balls}, at most {amount.per_cent} %"
+            return f"three-quarter {amount.balls}, at most {amount.per_cent}\N{NO-BREAK SPACE}%"
     return f"full {amount.balls}, two rehearsals"
 
 
@@ -161,14 +169,17 @@ def aim_sentence(aim: Aim) -> str:
 
 def guard_sentence(guard: Guard) -> str:
     """A number that must not get worse."""
-    way = "rise" if guard.way == "up" else "fall"
+    way = "gain" if guard.way == "up" else "lose"
     now = (
         ""
         if guard.start is None or guard.sigma is None
         else f" (now {length_words(guard.start, guard.sigma, guard.unit)})"
     )
     by = length_words(guard.by, None, guard.unit)
-    return f"{capital(measure_words(guard.measure, guard.at))}{now} must not {way} by more than {by}."
+    sign = REGISTRY[guard.measure].positive
+    return (
+        f"{capital(measure_words(guard.measure, guard.at))}{now} must not {way} more than {by} (+ is {sign})."
+    )
 
 
 def success_sentence(plan: Plan) -> str:

@@ -2,17 +2,20 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import TYPE_CHECKING
 
 from PyQt6.QtWidgets import QApplication
 
 from kneel.book.swing_file import peek
+from kneel.desk.bench.cueing import Cueing
 from kneel.desk.bench.keeping import Keeping
+from kneel.desk.context import Context
 from kneel.desk.entry import Entry
 from kneel.desk.places import Deeds
+from kneel.desk.practice import Practice
 from kneel.desk.stage import drawing
 from kneel.desk.swing import OpenSwing
-from kneel.desk.theme import Look
 from kneel.desk.words import checkpoint_title, tr
 from kneel.disk import shown
 from kneel.model import CHECKPOINTS, Stature
@@ -26,8 +29,10 @@ if TYPE_CHECKING:
 class BenchDeeds:
     """The actions on the open swing. The window adds its own (open, quit, look, help)."""
 
-    def __init__(self, opened: OpenSwing, bench: Bench, look: Look) -> None:
-        self._open, self._bench, self._look = opened, bench, look
+    def __init__(self, opened: OpenSwing, bench: Bench, context: Context, practice: Practice) -> None:
+        self._open, self._bench, self._look = opened, bench, context.look
+        self._cueing = Cueing(opened, context, practice, bench)
+        self._cueing.said.connect(bench.said)
         self._keeping = Keeping(opened, bench.stage)
         self._keeping.said.connect(bench.said)
 
@@ -40,6 +45,7 @@ class BenchDeeds:
             "next_swing": lambda: b.rack.step(1),
             "remove_swing": b.rack.remove,
             "name_golfer": self.name_golfer,
+            "cue": self._cueing.ask,
             "back": lambda: self._step(-1),
             "on": lambda: self._step(1),
             "back_ten": lambda: self._step(-10),
@@ -216,17 +222,26 @@ class BenchDeeds:
 
     # The golfer
 
-    def name_golfer(self) -> Entry | None:
-        """Ask for the golfer's name; hand and height known of that student come with it."""
+    def name_golfer(self, then: Callable[[], object] = lambda: None) -> Entry | None:
+        """Ask for the golfer's name; hand and height known of that student come with it.
+
+        ``then`` is done once there is a name.
+        """
         if self._open.store is None:
             return None
         names = sorted({one.golfer for one in self._bench.rack.entries if one.golfer})
         words = tr("A name in this folder brings the height and the hand that are known of it.")
+
+        def take(name: object) -> None:
+            self._take_name(str(name))
+            if self._open.swing.golfer:
+                then()
+
         entry = Entry(
             self._bench,
             self._look,
             tr("Name of the golfer"),
-            lambda name: self._take_name(str(name)),
+            take,
             words=self._open.swing.golfer,
             suggestions=[shown(name) for name in names],
             remark=words if names else "",

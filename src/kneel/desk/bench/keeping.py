@@ -11,6 +11,7 @@ from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 from PyQt6.QtGui import QImage
 
 from kneel.desk.jobs import Job
+from kneel.desk.kept import KEPT, free_name
 from kneel.desk.stage.stage import Stage
 from kneel.desk.swing import OpenSwing
 from kneel.desk.tasks import Task, Workers
@@ -172,15 +173,3 @@ def _as_rgb(image: QImage, size: tuple[int, int]) -> np.ndarray:
     memory.setsize(plain.sizeInBytes())
     rows = np.frombuffer(memory, np.uint8).reshape(plain.height(), plain.bytesPerLine())
     return rows[:height, : 3 * width].reshape(height, width, 3).copy()
-
-
-KEPT = "kept"
-"""The folder beside the clips: what lies among them counts as one."""
-
-
-def free_name(clip: Path, what: str, suffix: str) -> Path:
-    """A name in the folder of what is kept that no file has yet. Raises ``OSError`` without such a folder."""
-    folder = clip.parent / KEPT
-    folder.mkdir(exist_ok=True)
-    names = (f"{clip.stem} {what}{f' {n}' if n > 1 else ''}{suffix}" for n in range(1, 10_000))
-    return next(folder / name for name in names if not (folder / name).exists())

@@ -14,6 +14,7 @@ from kneel.desk.bench.student import StudentView
 from kneel.desk.context import Context
 from kneel.desk.places import Deeds
 from kneel.desk.player import Player
+from kneel.desk.practice import Practice
 from kneel.desk.rack import Rack
 from kneel.desk.reading import ReadingPane
 from kneel.desk.ribbon.ribbon import Ribbon
@@ -34,7 +35,7 @@ class Bench(QWidget):
     said = pyqtSignal(str)
     alone_changed = pyqtSignal(bool)
 
-    def __init__(self, opened: OpenSwing, context: Context) -> None:
+    def __init__(self, opened: OpenSwing, context: Context, practice: Practice) -> None:
         super().__init__()
         look = context.look
         self._open = opened
@@ -43,14 +44,14 @@ class Bench(QWidget):
         self.marking = Marking(opened, self.stage)
         self.strip = Strip(opened, look)
         self.ribbon = Ribbon(opened, look)
-        self.reading = ReadingPane(opened, look)
+        self.reading = ReadingPane(opened, look, practice)
         self.rack = Rack(opened, context)
         self.lying = Layout(context.settings, self.rack, self.strip, self.stage, self.reading, self.ribbon)
         self.student = StudentView(opened, self.stage, self.lying)
         outer = QHBoxLayout(self)
         outer.setContentsMargins(0, 0, 0, 0)
         outer.addWidget(self.lying)
-        self._deeds = BenchDeeds(opened, self, look)
+        self._deeds = BenchDeeds(opened, self, context, practice)
         self.strip.length_wanted.connect(self.stage.arm_length)
         self.strip.golfer_wanted.connect(self.stage.arm_golfer)
         self.strip.ball_wanted.connect(self._deeds.mark_ball)
@@ -62,6 +63,10 @@ class Bench(QWidget):
         self.stage.armed_changed.connect(self.hinted)
         self.student.changed.connect(self.alone_changed)
         opened.opened.connect(self._begin)
+
+    def name_golfer(self, then: Callable[[], object]) -> None:
+        """Ask for the golfer's name, and do then what needed one."""
+        self._deeds.name_golfer(then)
 
     @property
     def widget(self) -> QWidget:
@@ -78,6 +83,17 @@ class Bench(QWidget):
         state = tr("pause") if self.player.playing else tr("play")
         words = tr("← → frame    1–9 checkpoint    space %s %s    M mark    P pin    F1 all keys")
         return words % (state, speeds[self.player.speed])
+
+    def undo(self) -> bool:
+        if self.rack.can_put_back:
+            self.rack.put_back()
+        else:
+            self._open.document.undo()
+        return True
+
+    def redo(self) -> bool:
+        self._open.document.redo()
+        return True
 
     def enter(self) -> None:
         self.stage.setFocus()

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QSize, Qt
+from PyQt6.QtCore import QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QPainter, QPaintEvent
 from PyQt6.QtWidgets import (
     QBoxLayout,
@@ -16,7 +16,9 @@ from PyQt6.QtWidgets import (
 )
 
 from kneel.desk.chooser import Choice, Chooser
+from kneel.desk.practice import Practice
 from kneel.desk.reading.explain import Explain, worded
+from kneel.desk.reading.first import FirstDrill
 from kneel.desk.reading.fold import Fold
 from kneel.desk.reading.knots import Knots
 from kneel.desk.swing import OpenSwing
@@ -38,15 +40,19 @@ NARROW, WIDE = 304, 420
 class ReadingPane(QWidget):
     """What was found, root first, and its argument; in one column, or in two where there is room."""
 
-    def __init__(self, opened: OpenSwing, look: Look) -> None:
+    plan_wanted = pyqtSignal()
+
+    def __init__(self, opened: OpenSwing, look: Look, practice: Practice) -> None:
         super().__init__()
-        self._open, self._look = opened, look
+        self._open, self._look, self._practice = opened, look, practice
         self._school = QPushButton()
         self._school.setProperty("role", "flat")
         self._school.setAccessibleName(tr("School the swing is judged by"))
         self._school.clicked.connect(self.choose_school)
         self._agrees = worded("small")
         self._well, self._work = worded("secondary"), worded("strong")
+        self.first = FirstDrill(opened, practice)
+        self.first.clicked.connect(self.plan_wanted)
         self._knots, self._rest = Knots(opened, look), Knots(opened, look)
         self._rest.hide()
         self.explain = Explain(opened, look)
@@ -89,6 +95,7 @@ class ReadingPane(QWidget):
             self._agrees,
             self._well,
             self._work,
+            self.first,
             self._knots,
             self._count,
             self._rest,

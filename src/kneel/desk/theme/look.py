@@ -128,6 +128,7 @@ QPushButton {{
 QPushButton:hover {{ border-color: {chosen_edge}; }}
 QPushButton:focus {{ border-color: {chosen_edge}; }}
 QPushButton:disabled {{ color: {faint}; }}
+QPushButton[primary="true"] {{ background: {chosen}; border-color: {chosen_edge}; font-weight: 600; }}
 QPushButton[small="true"] {{ padding: 2px 10px; font-size: 11.5px; }}
 QPushButton[role="flat"] {{
     background: transparent; border: 1px solid transparent; padding: 2px 0; text-align: left;

@@ -1,0 +1,124 @@
+"""A cue that was tried before the open swing: the number in the swing before it, and in this one."""
+
+from __future__ import annotations
+
+import datetime
+from collections.abc import Callable
+from pathlib import Path
+
+import msgspec
+from PyQt6.QtCore import QObject, pyqtSignal
+from PyQt6.QtWidgets import QWidget
+
+from kneel.desk.context import Context
+from kneel.desk.entry import Entry
+from kneel.desk.practice import Practice
+from kneel.desk.practice.sides import like_it
+from kneel.desk.swing import OpenSwing
+from kneel.desk.tasks import Task, Workers
+from kneel.desk.words import tr
+from kneel.evidence.kept import kept_swing
+from kneel.judge.numbers import OfSwing
+from kneel.model import Aim, Ball, Cue
+from kneel.motion.quantity import Single
+from kneel.practice.cues import CLEARLY, moved, tried
+from kneel.speech.practice import cue_words
+from kneel.speech.words import length_words
+
+
+def number_in(
+    document: Path,
+    measure: str,
+    at: str,
+    *,
+    progress: Callable[[int, int], None] = lambda done, total: None,  # noqa: ARG001
+    part: Callable[[object], None] = lambda some: None,  # noqa: ARG001
+    stopped: Callable[[], bool] = lambda: False,  # noqa: ARG001
+) -> tuple[float, float, str] | None:
+    """A measure of a kept swing, with its error and unit; None where it is not told. Runs beside the desk."""
+    known = kept_swing(document)
+    if known is None:
+        return None
+    told = OfSwing(known.study, known.swing.club).tell(measure, at)
+    return (told.value, told.sigma, told.unit) if isinstance(told, Single) else None
+
+
+class Cueing(QObject):
+    """Takes a cue in words, and keeps with the student what became of the number. ``said`` tells it."""
+
+    said = pyqtSignal(str)
+
+    def __init__(self, opened: OpenSwing, context: Context, practice: Practice, parent: QWidget) -> None:
+        super().__init__(parent)
+        self._open, self._context, self._practice, self._parent = opened, context, practice, parent
+        self._askers = Workers(self)
+
+    def ask(self) -> Entry | None:
+        """Ask which cue was tried before this swing."""
+        aim, before = self._aim(), self._swing_before()
+        if aim is None or before is None:
+            lacking = tr("a finding with a number") if aim is None else tr("a swing like it before it")
+            self.said.emit(tr("A cue is held against a number of two swings: this one lacks %s") % lacking)
+            return None
+        known = tried(self._practice.student.tried, aim[0])
+        ball = self._open.swing.ball
+        entry = Entry(
+            self._parent,
+            self._context.look,
+            tr("Which cue was tried before this swing?"),
+            lambda words: self._take(str(words), before, *aim),
+            words=ball.cue if ball else "",
+            suggestions=[one.words for one in known],
+            remark=". ".join(cue_words(one) for one in known[:3]),
+        )
+        entry.open()
+        return entry
+
+    def _aim(self) -> tuple[str, Aim] | None:
+        """The fault and the number that a cue is for: the plan's, else the root's."""
+        plan, reading = self._practice.plan, self._open.numbers.reading
+        if plan is not None and self._practice.now(plan) is not None:
+            return plan.fault, plan.aim
+        proposal = self._practice.proposal
+        if reading is None or proposal is None:
+            return None
+        made = self._practice.preview(proposal)
+        return (made.fault, made.aim) if made is not None and made.aim.start is not None else None
+
+    def _swing_before(self) -> Path | None:
+        """The swing like this one that stands before it."""
+        path = self._open.path
+        if path is None:
+            return None
+        earlier = [one for one in like_it(path, self._open.swing) if one.name < path.name]
+        return max(earlier, key=lambda one: one.name, default=None)
+
+    def _take(self, words: str, before: Path, fault: str, aim: Aim) -> None:
+        numbers = self._practice.numbers
+        now = numbers.tell(aim.measure, aim.at) if numbers is not None else None
+        if not words or not isinstance(now, Single):
+            return
+        self._open.set(
+            tr("Keep a cue"), ball=msgspec.structs.replace(self._open.swing.ball or Ball(), cue=words)
+        )
+
+        def work(task: Task) -> tuple[float, float, str] | None:
+            return self._context.aside.call(number_in, before, aim.measure, aim.at, stopped=task.stopped)
+
+        def done(told: tuple[float, float, str] | None) -> None:
+            if told is None or told[2] != now.unit:
+                self.said.emit(
+                    tr("The swing before it tells no such number; the cue is kept with this swing")
+                )
+                return
+            today = datetime.date.today()
+            cue = Cue(
+                words, today, fault, aim.measure, aim.at, now.unit, aim.way, *told[:2], now.value, now.sigma
+            )
+            self._practice.try_cue(cue)
+            way, sigma = moved(cue)
+            clearly = tr("it moved") if way > CLEARLY * sigma else tr("no clear move")
+            then = length_words(cue.before, cue.before_sigma, cue.unit)
+            self.said.emit(f"{then} → {length_words(cue.after, cue.after_sigma, cue.unit)}: {clearly}")
+
+        self._askers.start(Task(work, done=done, failed=lambda error: self._practice.failed.emit(str(error))))

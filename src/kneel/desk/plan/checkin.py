@@ -1,0 +1,98 @@
+"""What is filmed at the check-in, what counts, what became of it; and what can be done with the plan."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtGui import QPainter, QPaintEvent
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+
+from kneel.desk.practice.sides import AnswerTold
+from kneel.desk.reading.explain import worded
+from kneel.desk.theme import Look, restyle
+from kneel.desk.words import tr
+from kneel.model import Plan
+from kneel.practice.answer import Outcome
+from kneel.speech import practice as say
+
+DEEDS = {
+    "begin_plan": "Begin this plan",
+    "ask_plan": "Did it change?",
+    "change_drill": "Take this drill instead",
+    "plan_calendar": "Calendar file",
+    "plan_page": "Page to print",
+    "end_plan": "End the plan …",
+}
+
+FIRST = ("begin_plan", "ask_plan")
+"""What is next to be done."""
+
+
+class CheckIn(QWidget):
+    """The box under the ladder. ``asked`` carries the key of the action whose button was pressed."""
+
+    asked = pyqtSignal(str)
+
+    def __init__(self, look: Look) -> None:
+        super().__init__()
+        self._look = look
+        self._head, self._film = QLabel(), worded("secondary")
+        self._head.setProperty("role", "strong")
+        self._success, self._answer = worded("secondary"), worded(selectable=True)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(14, 9, 14, 10)
+        column.setSpacing(4)
+        top = QHBoxLayout()
+        top.addWidget(self._head)
+        top.addWidget(self._film, 1)
+        for row in (top,):
+            column.addLayout(row)
+        column.addWidget(self._success)
+        column.addWidget(self._answer)
+        buttons = QHBoxLayout()
+        self.buttons: dict[str, QPushButton] = {}
+        for key, title in DEEDS.items():
+            button = QPushButton(tr(title))
+            button.setProperty("small", "true")
+            button.setProperty("primary", "true" if key in FIRST else "false")
+            button.clicked.connect(lambda _=False, k=key: self.asked.emit(k))
+            buttons.addWidget(button)
+            self.buttons[key] = button
+        buttons.addStretch(1)
+        column.addLayout(buttons)
+
+    def show_plan(
+        self, plan: Plan | None, answer: AnswerTold | None, *, begun: bool, other_drill: bool, named: bool
+    ) -> None:
+        """Show what belongs to the plan now. ``other_drill`` is whether another one is looked at."""
+        self.setVisible(plan is not None)
+        if plan is None:
+            return
+        self._head.setText(tr("On %s") % say.day_words(plan.check_in))
+        self._film.setText(say.film_sentence(plan))
+        self._success.setText(f"{tr('Done when:')} {say.success_sentence(plan)} {say.if_not_sentence(plan)}")
+        self._answer.setVisible(answer is not None)
+        if answer is not None:
+            self._answer.setText(" ".join([answer.text, *answer.others]))
+            restyle(
+                self._answer, "watch" if answer.outcome in (Outcome.WORSE, Outcome.NOT_TOLD) else "strong"
+            )
+        shown = {
+            "begin_plan": not begun,
+            "ask_plan": begun,
+            "change_drill": begun and other_drill,
+            "end_plan": begun,
+        }
+        for key, button in self.buttons.items():
+            button.setVisible(shown.get(key, True))
+        self.buttons["begin_plan"].setToolTip("" if named else tr("It asks for the golfer’s name first."))
+
+    def text(self) -> str:
+        """All words on show."""
+        return "\n".join(label.text() for label in self.findChildren(QLabel) if not label.isHidden())
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(self._look.colour("panel"))
+        painter.drawRoundedRect(self.rect(), 6, 6)

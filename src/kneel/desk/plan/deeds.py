@@ -1,0 +1,271 @@
+"""What each action of the Plan does. One entry per key of :mod:`kneel.desk.actions`."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from kneel.desk.chooser import Choice, Chooser
+from kneel.desk.context import Context
+from kneel.desk.jobs import Job
+from kneel.desk.kept import KEPT, free_name
+from kneel.desk.places import Deeds
+from kneel.desk.plan.calendar import DayCell
+from kneel.desk.practice import Practice
+from kneel.desk.practice.sides import AnswerTold, ask, like_it
+from kneel.desk.swing import OpenSwing
+from kneel.desk.tasks import Task, Workers
+from kneel.desk.words import tr
+from kneel.disk import shown, write_bytes
+from kneel.model import FileRef, Kind, Plan, Practised, Rung
+from kneel.practice import standing
+from kneel.practice.answer import Outcome
+from kneel.practice.choice import HELD
+from kneel.practice.dose import amount
+from kneel.practice.schedule import State
+from kneel.speech import practice as say
+from kneel.speech.words import length_words
+
+if TYPE_CHECKING:
+    from kneel.desk.plan.place import PlanPlace
+
+KIND_OF = {
+    Rung.NO_BALL: (Kind.REHEARSAL, Kind.DRILL),
+    Rung.HALF: (Kind.HALF,),
+    Rung.THREE_QUARTER: (Kind.THREE_QUARTER,),
+    Rung.FULL: (Kind.FULL,),
+}
+"""What has to have been swung for its number to count on a rung."""
+
+
+class PlanDeeds:
+    """The actions on the plan of the student."""
+
+    def __init__(self, opened: OpenSwing, context: Context, practice: Practice, place: PlanPlace) -> None:
+        self._open, self._context, self._practice, self._place = opened, context, practice, place
+        self._askers, self._writers = Workers(place), Workers(place)
+        self._job = context.jobs.add(Job(tr("holding the swings against the plan"), self._give_up))
+
+    def table(self) -> Deeds:
+        """Every key with its deed."""
+        return {
+            "begin_plan": self.begin,
+            "note_today": self.note_today,
+            "plan_fault": self.choose_fault,
+            "change_drill": self.change_drill,
+            "ask_plan": self.ask,
+            "plan_calendar": self.save_calendar,
+            "plan_page": self.save_page,
+            "end_plan": self.choose_end,
+        }
+
+    # Beginning and ending
+
+    def begin(self) -> None:
+        """Begin the plan that is proposed, for somebody with a name."""
+
+        def start() -> None:
+            if self._practice.begin():
+                self._place.said.emit(tr("The plan has begun; Ctrl+Z takes it back"))
+
+        self._place.begin_named(start)
+
+    def change_drill(self) -> None:
+        """Go on with the drill that is looked at."""
+        choice = self._place.looked_at
+        if choice is not None and not choice.forbidden:
+            self._practice.change_drill(choice.drill.key)
+
+    def choose_end(self) -> Chooser | None:
+        """End the plan, with how it came out."""
+        if self._practice.plan is None:
+            return None
+        held = (tr("It holds"), HELD, tr("go on to the next thing"))
+        rows = (held, (tr("It did not move"), "not moved", ""), (tr("Given up"), "given up", ""))
+        choices = [
+            Choice(title, lambda w=why: self._practice.end(w), detail=more) for title, why, more in rows
+        ]
+        return self._open_at(
+            tr("How did the plan come out?"), choices, self._place.check_in.buttons["end_plan"]
+        )
+
+    def choose_fault(self) -> Chooser | None:
+        """Plan for another fault than the root."""
+        reading = self._open.numbers.reading
+        if reading is None or self._practice.plan is not None:
+            return None
+        proposal = self._practice.proposal
+        now = proposal.finding.key if proposal else ""
+        first = {key: k for k, key in enumerate(reading.priority)}
+        some = [f for f in reading.findings if f.asked and not f.fault.consequence]
+        some.sort(key=lambda f: (first.get(f.key, 9), not f.verdict.at_work))
+        choices = [
+            Choice(
+                f.fault.title,
+                lambda k=f.key: self._practice.choose(k),
+                detail=f.verdict.value,
+                checked=f.key == now,
+            )
+            for f in some
+        ]
+        anchor = self._place.fault if proposal else self._place.other
+        return self._open_at(tr("Plan for a fault"), choices, anchor)
+
+    def _open_at(self, title: str, choices: list[Choice], anchor: object) -> Chooser:
+        chooser = Chooser(self._place, self._context.look, title, choices)
+        chooser.open(anchor if getattr(anchor, "isVisible", lambda: False)() else None)  # type: ignore[arg-type]
+        return chooser
+
+    # Sessions
+
+    def note_today(self) -> Chooser | None:
+        """Note the session of today, or the last one that was due."""
+        cells = [c for c in self._place.calendar.cells if c.session is not None and c.isEnabled()]
+        due = [c for c in cells if c.session is not None and c.session.state is not State.DONE]
+        cell = next((c for c in due if c.day == self._place.today), next(iter(reversed(due)), None))
+        return self.note_day(cell) if cell is not None else None
+
+    def note_day(self, cell: DayCell) -> Chooser | None:
+        """Let it be said what became of a day."""
+        plan = self._practice.plan
+        if plan is None:
+            return None
+        if cell.film:
+            self.ask()
+            return None
+        if cell.session is None:
+            return None
+        done = cell.session.state is State.DONE
+        rung = cell.session.rung if done else standing(plan).rung
+        drill = self._practice.drills.all.get(plan.drill) if self._practice.drills else None
+        times = amount(drill, rung, plan.minutes, self._practice.student.flags).total if drill else 0
+
+        def note(**more: object) -> None:
+            self._practice.log(Practised(cell.day, rung, times, **more))  # type: ignore[arg-type]
+
+        choices = [
+            Choice(tr("Done, and it held"), lambda: note(held=True), detail=say.rung_words(plan, rung)),
+            Choice(tr("Done, it did not hold"), lambda: note(held=False)),
+            Choice(tr("Done, nobody looked"), note),
+        ]
+        told = self._practice.now(plan)
+        if told is not None:
+            fits = self._open.swing.kind in KIND_OF[rung]
+            words = tr("the swing on the desk: %s") % length_words(told.value, told.sigma, told.unit)
+            choices.append(
+                Choice(
+                    tr("Filmed") if fits else tr("Filmed: the swing on the desk is of another kind"),
+                    lambda: note(value=told.value, sigma=told.sigma),
+                    detail=words if fits else "",
+                    enabled=fits,
+                )
+            )
+        if done:
+            choices.append(Choice(tr("Take it back"), lambda: self._practice.unlog(cell.day)))
+        return self._open_at(f"{say.day_words(cell.day)}: {rung.value}", choices, cell)
+
+    # The check-in
+
+    def ask(self) -> None:
+        """Hold the swings like the one on the desk against those the plan was made on."""
+        plan, path = self._practice.plan, self._open.path
+        if plan is None or path is None:
+            return
+        before = [Path(one.path) for one in plan.before]
+        after = [one for one in like_it(path, self._open.swing) if one not in before]
+        swing = self._open.swing
+        wrong = (swing.view, swing.club) != (plan.view, plan.club)
+        if wrong or not after:
+            what = tr("Open a %s swing with the %s that was filmed after the plan began, and ask again.")
+            self._place.said.emit(what % (plan.view.value, plan.club.value))
+            return
+        aside = self._context.aside
+
+        def work(task: Task) -> AnswerTold | None:
+            return aside.call(ask, plan, before, after, progress=task.progress, stopped=task.stopped)
+
+        def done(answer: AnswerTold | None) -> None:
+            self._context.jobs.tell(self._job, 0, 0)
+            if answer is not None:
+                self._practice.ask_with([FileRef(str(one)) for one in after])
+                self._place.show_answer(answer)
+                if answer.outcome is Outcome.HOLDS:
+                    self._place.said.emit(
+                        tr("It holds: end the plan with “It holds” to go on to the next thing")
+                    )
+
+        def failed(error: Exception) -> None:
+            self._context.jobs.tell(self._job, 0, 0)
+            self._practice.failed.emit(str(error))
+
+        self._askers.give_up()
+        task = Task(
+            work,
+            done=done,
+            failed=failed,
+            progressed=lambda k, of: self._context.jobs.tell(self._job, k, of),
+        )
+        self._askers.start(task)
+
+    def _give_up(self) -> None:
+        self._askers.give_up()
+        self._context.jobs.tell(self._job, 0, 0)
+
+    # What goes out
+
+    def save_calendar(self) -> None:
+        """Write the days as a calendar file beside the clips."""
+        plan = self._planned()
+        if plan is not None:
+            today, flags = self._place.today, self._practice.student.flags
+
+            def made() -> bytes:
+                from kneel.contract.calendar import calendar_of
+
+                return calendar_of(plan, today, flags)
+
+            self._save("plan", ".ics", made)
+
+    def save_page(self) -> None:
+        """Write the plan as a page to print, beside the clips."""
+        plan = self._planned()
+        drills = self._practice.drills
+        if plan is not None and drills is not None:
+            from kneel.desk.plan.page import page_of
+
+            name = self._practice.student.name or tr("No name yet")
+            proposal = self._practice.proposal
+            warning = say.warning_words(proposal.chosen) if proposal and proposal.chosen else ""
+            page = page_of(
+                plan,
+                drills.get(plan.drill),
+                self._open.swing.hand,
+                name,
+                self._place.today,
+                self._practice.student.flags,
+                warning,
+            )
+            self._save("plan", ".pdf", lambda: page)
+
+    def _planned(self) -> Plan | None:
+        return self._practice.preview(self._practice.proposal)
+
+    def _save(self, what: str, suffix: str, made: object) -> None:
+        store = self._open.store
+        if store is None:
+            return
+        clip = store.info.path
+
+        def work(_: Task) -> Path:
+            target = free_name(clip, what, suffix)
+            write_bytes(target, made())  # type: ignore[operator]
+            return target
+
+        def failed(_: Exception) -> None:
+            words = tr("Nothing can be written beside %s; nothing was lost.")
+            self._practice.failed.emit(words % shown(clip.name))
+
+        def done(target: Path) -> None:
+            self._place.said.emit(tr("Saved as %s") % shown(f"{KEPT}/{target.name}"))
+
+        self._writers.start(Task(work, done=done, failed=failed))

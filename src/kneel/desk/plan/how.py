@@ -1,0 +1,89 @@
+"""The drill that is looked at, in words: warning first, then how, feel, what must move, and care."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QVBoxLayout, QWidget
+
+from kneel.desk.theme import Look
+from kneel.desk.words import tr
+from kneel.judge import at_hand
+from kneel.model import Plan
+from kneel.practice.choice import Choice
+from kneel.practice.cues import Tried
+from kneel.speech import practice as say
+
+
+class How(QWidget):
+    """All that is said of one drill."""
+
+    def __init__(self, look: Look) -> None:
+        super().__init__()
+        self._look = look
+        self._column = QVBoxLayout(self)
+        self._column.setContentsMargins(0, 0, 0, 0)
+        self._column.setSpacing(7)
+        self._warning = self._label("watch")
+        self._steps = self._label()
+        self._parts = self._label("secondary")
+        self._numbers = self._label("secondary")
+        self._care = self._label("small")
+        self._cues = self._label("secondary")
+        self._bar = QFrame()
+        self._bar.setFixedWidth(3)
+        self._cautions = QWidget()
+        row = QHBoxLayout(self._cautions)
+        row.setContentsMargins(0, 2, 0, 0)
+        row.addWidget(self._bar)
+        row.addWidget(self._care, 1)
+        for part in (self._warning, self._steps, self._cautions, self._numbers, self._cues, self._parts):
+            self._column.addWidget(part)
+        look.changed.connect(self._dress)
+        self._dress()
+
+    def _dress(self) -> None:
+        self._bar.setStyleSheet(f"background: {self._look.colours.watch}; border-radius: 1px;")
+
+    @staticmethod
+    def _label(role: str = "") -> QLabel:
+        label = QLabel()
+        label.setWordWrap(True)
+        label.setTextFormat(Qt.TextFormat.RichText)
+        label.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
+        if role:
+            label.setProperty("role", role)
+        return label
+
+    def show_drill(self, choice: Choice | None, plan: Plan | None, cues: tuple[Tried, ...]) -> None:
+        """Show a drill; the plan says which number must move."""
+        self.setVisible(choice is not None)
+        if choice is None:
+            return
+        drill = choice.drill
+        warning = say.warning_words(choice)
+        self._warning.setText(_plain(warning))
+        self._warning.setVisible(bool(warning))
+        self._steps.setText(_headed(tr("How"), " ".join(drill.steps)))
+        self._parts.setText("<br>".join(_headed(tr(head), text) for head, text in say.drill_lines(drill)))
+        told = []
+        if plan is not None:
+            told = [_headed(tr("Must move"), say.aim_sentence(plan.aim))]
+            told += [_headed(tr("Must hold"), " ".join(say.guard_sentence(guard) for guard in plan.guards))]
+        self._numbers.setText("<br>".join(told))
+        self._numbers.setVisible(bool(told))
+        self._cues.setText(_headed(tr("Cues"), "; ".join(say.cue_words(one) for one in cues[:3])))
+        self._cues.setVisible(bool(cues))
+        cares = say.cautions(drill, at_hand()[0].faults.get(choice.fault))
+        self._care.setText(_plain(" ".join(cares)))
+
+    def text(self) -> str:
+        """All words on show."""
+        return "\n".join(label.text() for label in self.findChildren(QLabel) if not label.isHidden())
+
+
+def _plain(words: str) -> str:
+    return words.replace("&", "&amp;").replace("<", "&lt;")
+
+
+def _headed(head: str, words: str) -> str:
+    return f"<b>{_plain(head)}</b>&nbsp; {_plain(words)}"

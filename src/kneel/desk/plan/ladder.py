@@ -1,0 +1,108 @@
+"""The ladder: four rungs side by side, what each asks, and where the student stands."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import QRectF, QSize, Qt
+from PyQt6.QtGui import QPainter, QPaintEvent
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
+
+from kneel.desk.text import write, write_block
+from kneel.desk.theme import Look, font
+from kneel.desk.words import tr
+from kneel.model import RUNGS, Plan, Rung
+from kneel.practice import Drill, standing
+from kneel.practice.ladder import Held, held
+from kneel.speech import practice as say
+from kneel.speech.words import length_words
+
+HIGH = 98
+
+
+class RungCard(QWidget):
+    """One rung. A bar on top: clear where it has been climbed, watch where one stands, quiet above."""
+
+    def __init__(self, look: Look, rung: Rung) -> None:
+        super().__init__()
+        self._look, self.rung = look, rung
+        self._asks = self._how = self.state = ""
+        self._bar = "faint"
+        self.setMinimumSize(140, HIGH)
+
+    def sizeHint(self) -> QSize:
+        return QSize(200, HIGH)
+
+    def show_rung(self, plan: Plan, drill: Drill | None, *, begun: bool) -> None:
+        stands, number = standing(plan), RUNGS.index(self.rung)
+        self._asks = say.rung_words(plan, self.rung)
+        self._how = drill.on(self.rung) if drill else ""
+        self.state, self._bar = "", "faint"
+        if not begun:
+            self._bar = "watch" if number == 0 else "faint"
+        elif number < stands.number or (stands.done and number == len(RUNGS) - 1):
+            self.state, self._bar = tr("held"), "clear"
+        elif number == stands.number:
+            self.state, self._bar = tr("now"), "watch"
+            if stands.last is not None:
+                value, sigma = stands.last
+                said = held(plan.aim, value, sigma, plan.ladder[number])
+                self.state = tr("now %s") % length_words(value, sigma, plan.aim.unit)
+                self.state += tr(", not past it") if said is not Held.HELD else ""
+        self.setAccessibleName(f"{say.RUNG_TITLES[self.rung]}: {self._asks}. {self._how} {self.state}")
+        self.setToolTip(self._how)
+        self.update()
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter, look = QPainter(self), self._look
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(look.colour("panel"))
+        painter.drawRoundedRect(QRectF(self.rect()), 6, 6)
+        painter.setBrush(look.colour(self._bar))
+        painter.drawRoundedRect(QRectF(0, 0, self.width(), 3), 1.5, 1.5)
+        wide = self.width() - 22
+        title = f"{RUNGS.index(self.rung) + 1}  {tr(say.RUNG_TITLES[self.rung])}"
+        write(painter, QRectF(11, 8, wide, 18), title, font(13, 600), look.colour("text"))
+        write(painter, QRectF(11, 27, wide, 16), self._asks, font(12), look.colour("text"))
+        rest = QRectF(11, 44, wide, self.height() - 48 - (16 if self.state else 0))
+        write_block(painter, rest, self._how, font(11.5), look.colour("secondary"))
+        if self.state:
+            at = QRectF(11, self.height() - 20, wide, 16)
+            write(
+                painter,
+                at,
+                self.state,
+                font(11.5, 600),
+                look.colour("clear" if self._bar == "clear" else "watch"),
+            )
+
+
+class Ladder(QWidget):
+    """Heading and rungs."""
+
+    def __init__(self, look: Look) -> None:
+        super().__init__()
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(5)
+        head = QHBoxLayout()
+        title = QLabel(tr("The ladder"))
+        title.setProperty("role", "strong")
+        words = QLabel(tr("a rung is climbed when its number holds, and left again when it does not"))
+        words.setProperty("role", "secondary")
+        head.addWidget(title)
+        head.addSpacing(8)
+        head.addWidget(words, 1)
+        column.addLayout(head)
+        row = QHBoxLayout()
+        row.setSpacing(8)
+        self.rungs = [RungCard(look, rung) for rung in RUNGS]
+        for card in self.rungs:
+            row.addWidget(card, 1)
+        column.addLayout(row)
+        look.changed.connect(self.update)
+
+    def show_plan(self, plan: Plan | None, drill: Drill | None, *, begun: bool) -> None:
+        self.setVisible(plan is not None)
+        if plan is not None:
+            for card in self.rungs:
+                card.show_rung(plan, drill, begun=begun)

@@ -1,0 +1,305 @@
+"""The student's record, its undo, and the plan that runs or is proposed."""
+
+from __future__ import annotations
+
+import datetime
+from collections.abc import Sequence
+from pathlib import Path
+
+from msgspec.structs import replace
+from PyQt6.QtCore import QObject, pyqtSignal
+
+from kneel.book.students import load_student, save_student, students_folder
+from kneel.desk.practice.sides import like_it
+from kneel.desk.swing import OpenSwing
+from kneel.desk.tasks import Task, Workers
+from kneel.desk.words import tr
+from kneel.judge import Reading, at_hand
+from kneel.judge.numbers import OfSwing
+from kneel.model import (
+    Cue,
+    FileRef,
+    Flag,
+    History,
+    KneelError,
+    Plan,
+    Practised,
+    Student,
+    StudentFileError,
+    UsageError,
+)
+from kneel.motion.quantity import Single
+from kneel.practice import Drills, Proposal, Wanted, Wish, known_drills, plan_of, propose
+from kneel.practice.planning import aim_of
+from kneel.practice.schedule import check_in_day
+
+LENGTH_DAYS = 21
+
+
+class Practice(QObject):
+    """What is known of the golfer on the desk. ``changed`` follows every step, and another golfer.
+
+    ``failed`` carries a sentence about what could not be done or kept.
+    """
+
+    changed = pyqtSignal()
+    failed = pyqtSignal(str)
+
+    def __init__(self, opened: OpenSwing) -> None:
+        super().__init__(opened)
+        self._open = opened
+        self._folder: Path | None = None
+        self._stamp = ""
+        self._kept = False
+        self._proposed: tuple[tuple[object, ...], Proposal | None] | None = None
+        self.history: History[Student] = History(Student())
+        self.drills: Drills | None = None
+        self.fault = self.drill = ""
+        self.days = LENGTH_DAYS
+        self._loader = Workers(self)
+        self._loader.start(Task(lambda _: known_drills(), done=self._take_drills, failed=self._on_failed))
+        opened.opened.connect(self._on_opened)
+        opened.document.changed.connect(self._follow)
+        opened.numbers.renewed.connect(self._on_numbers)
+
+    @property
+    def student(self) -> Student:
+        return self.history.now
+
+    @property
+    def today(self) -> datetime.date:
+        return datetime.date.today()
+
+    @property
+    def plan(self) -> Plan | None:
+        """The plan that runs."""
+        return self.student.plan
+
+    @property
+    def wish(self) -> Wish:
+        return Wish.of(self.student, self._open.swing.club)
+
+    # What is proposed
+
+    @property
+    def proposal(self) -> Proposal | None:
+        """What to work on, by the swing on the desk and the plan that runs; None where nothing is at work."""
+        reading = self._open.numbers.reading
+        if self.drills is None or reading is None or self._open.store is None:
+            return None
+        about = (reading, self.student, self.fault, self.drill, self._open.swing.club)
+        if self._proposed is None or any(a is not b for a, b in zip(self._proposed[0], about, strict=True)):
+            self._proposed = about, self._propose(reading, self.drills)
+        return self._proposed[1]
+
+    def _propose(self, reading: Reading, drills: Drills) -> Proposal | None:
+        plan = self.plan
+        fault = plan.fault if plan else self.fault
+        drill = plan.drill if plan else self.drill
+        try:
+            return propose(reading, self.wish, drills, fault=fault, drill=drill)
+        except UsageError:
+            # Of another swing, or of knowledge that is not there any more: what fits best now.
+            self.drill = ""
+            return propose(reading, self.wish, drills, fault=fault if fault in at_hand()[0].faults else "")
+
+    def preview(self, proposal: Proposal | None) -> Plan | None:
+        """The plan that runs, or the one that would begin today; None where no number can be held to."""
+        if self.plan is not None:
+            return self.plan
+        numbers = self.numbers
+        if proposal is None or numbers is None:
+            return None
+        wanted = Wanted(self.today, self.days, self.student.weekdays, self.student.minutes)
+        try:
+            return plan_of(proposal, numbers, wanted, school=self._open.swing.school)
+        except UsageError:
+            return None
+
+    @property
+    def numbers(self) -> OfSwing | None:
+        """The numbers of the swing on the desk."""
+        study = self._open.analysis
+        return None if study is None else OfSwing(study, self._open.swing.club)
+
+    def now(self, plan: Plan) -> Single | None:
+        """The plan's number in the swing on the desk, where that is one of its view and tells it."""
+        numbers = self.numbers
+        if numbers is None or numbers.seen_from(plan.aim.measure) is None:
+            return None
+        told = numbers.tell(plan.aim.measure, plan.aim.at)
+        return told if isinstance(told, Single) and told.unit == plan.aim.unit else None
+
+    # Steps
+
+    def set(self, label: str, **fields: object) -> None:
+        """Change what is known of the student."""
+        self._push(label, replace(self.student, **fields))
+
+    def shape(self, label: str, *, days: int | None = None, **fields: object) -> None:
+        """Change when there is practice: of the student, and of the plan that runs; its check-in follows."""
+        plan = self.plan
+        if days is not None:
+            self.days = days
+        if plan is None:
+            if not fields:
+                self.changed.emit()
+            self.set(label, **fields)
+            return
+        weekdays = fields.get("weekdays", plan.weekdays)
+        length = days or plan.days
+        moved = plan.weekdays != weekdays or plan.days != length
+        check_in = check_in_day(plan.start, length, weekdays) if moved else plan.check_in  # type: ignore[arg-type]
+        told = {k: v for k, v in fields.items() if k in ("weekdays", "minutes")}
+        self._renew(label, replace(plan, days=length, check_in=check_in, **told), **fields)
+
+    def choose(self, fault: str, drill: str = "") -> None:
+        """Look at another fault, or another drill for it; nothing is begun by that."""
+        self.fault, self.drill = fault, drill
+        self.changed.emit()
+
+    def begin(self) -> bool:
+        """Begin the plan that is proposed; False where that cannot be, which is said."""
+        proposal, numbers = self.proposal, self.numbers
+        if self.plan is not None or proposal is None or numbers is None:
+            return False
+        wanted = Wanted(self.today, self.days, self.student.weekdays, self.student.minutes)
+        try:
+            plan = plan_of(
+                proposal, numbers, wanted, school=self._open.swing.school, before=self._swings_now()
+            )
+        except UsageError as error:
+            self.failed.emit(str(error))
+            return False
+        self._push(tr("Begin a plan"), replace(self.student, plans=(*self.student.plans, plan)))
+        return True
+
+    def log(self, done: Practised) -> None:
+        """Note a session; a second word on one day stands for the first."""
+        plan = self.plan
+        if plan is not None:
+            rest = [one for one in plan.log if one.date != done.date]
+            log = tuple(sorted((*rest, done), key=lambda one: one.date))
+            self._renew(tr("Note a session"), replace(plan, log=log))
+
+    def unlog(self, day: datetime.date) -> None:
+        """Take a session back."""
+        plan = self.plan
+        if plan is not None:
+            self._renew(
+                tr("Take a session back"), replace(plan, log=tuple(o for o in plan.log if o.date != day))
+            )
+
+    def change_drill(self, drill: str) -> None:
+        """Go on with another drill for the same fault: guards and number are told anew, the ladder stays."""
+        plan, proposal, numbers = self.plan, self.proposal, self.numbers
+        if plan is None or proposal is None or numbers is None or self.drills is None:
+            return
+        fresh = self.drills.get(drill)
+        try:
+            aim = replace(plan.aim, by=aim_of(proposal.finding, fresh, numbers).by)
+        except UsageError as error:
+            self.failed.emit(str(error))
+            return
+        self._renew(tr("Change the drill"), replace(plan, drill=drill, aim=aim))
+
+    def end(self, why: str) -> None:
+        """End the plan; ``why`` is how it came out."""
+        plan = self.plan
+        if plan is not None:
+            self.fault = plan.queued[0].fault if plan.queued and why == "held" else ""
+            self.drill = ""
+            self._renew(tr("End the plan"), replace(plan, ended=why))
+
+    def ask_with(self, after: Sequence[FileRef]) -> None:
+        """Keep which swings the plan was held against."""
+        plan = self.plan
+        if plan is not None:
+            self._renew(tr("Hold the plan against swings"), replace(plan, after=tuple(after)))
+
+    def try_cue(self, cue: Cue) -> None:
+        """Keep a cue and what became of the number."""
+        self._push(tr("Keep a cue"), replace(self.student, tried=(*self.student.tried, cue)))
+
+    def undo(self) -> None:
+        if self.history.undo():
+            self._keep()
+
+    def redo(self) -> None:
+        if self.history.redo():
+            self._keep()
+
+    def flag(self, flag: Flag, on: bool) -> None:
+        """Say that something has to be spared, or no longer."""
+        flags = {*self.student.flags, flag} if on else {*self.student.flags} - {flag}
+        self.set(tr("Change what is spared"), flags=tuple(f for f in Flag if f in flags))
+
+    # Keeping
+
+    def _renew(self, label: str, plan: Plan, **fields: object) -> None:
+        plans = (*self.student.plans[:-1], plan)
+        self._push(label, replace(self.student, plans=plans, **fields))
+
+    def _push(self, label: str, student: Student) -> None:
+        if self.history.push(label, student):
+            self._keep()
+
+    def _keep(self) -> None:
+        """Write the record, once the student has a name; what was changed elsewhere meanwhile is shown."""
+        if self.student.name and self._folder is not None:
+            try:
+                self._stamp = save_student(self._folder, self.student, self._stamp)
+                self._kept = True
+            except StudentFileError as error:
+                self.failed.emit(str(error))
+                if "elsewhere" in str(error):
+                    self._load(self.student.name)
+        self.changed.emit()
+
+    def _on_opened(self) -> None:
+        """Another swing: its golfer, and what it shows."""
+        self.fault = self.drill = ""
+        self._follow()
+        self.changed.emit()
+
+    def _follow(self) -> None:
+        """Take up the golfer of the swing on the desk."""
+        store, name = self._open.store, self._open.swing.golfer.strip()
+        folder = students_folder(store.info.path if store else None)
+        if name == self.student.name and folder == self._folder:
+            return
+        unnamed = self.student if not self.student.name else None
+        self._folder, self.fault, self.drill = folder, "", ""
+        self._load(name)
+        if unnamed is not None and name and self.student == Student(name=name):
+            # What was said before there was a name is of this student.
+            self.history = History(replace(unnamed, name=name))
+        self.changed.emit()
+
+    def _load(self, name: str) -> None:
+        student, self._stamp = Student(name=name), ""
+        if name and self._folder is not None:
+            try:
+                student, self._stamp = load_student(self._folder, name)
+            except StudentFileError as error:
+                # Nothing is written over what cannot be read.
+                self._folder = None
+                self.failed.emit(str(error))
+        self.history = History(student)
+
+    def _swings_now(self) -> tuple[FileRef, ...]:
+        """The open swing and those like it that lie beside it."""
+        path = self._open.path
+        return () if path is None else tuple(FileRef(str(one)) for one in like_it(path, self._open.swing))
+
+    def _on_numbers(self) -> None:
+        if not self._open.numbers.dragging:
+            self.changed.emit()
+
+    def _take_drills(self, drills: Drills) -> None:
+        self.drills = drills
+        self.changed.emit()
+
+    def _on_failed(self, error: Exception) -> None:
+        if isinstance(error, KneelError):
+            self.failed.emit(str(error))
