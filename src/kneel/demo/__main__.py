@@ -1,4 +1,4 @@
-"""``python -m kneel.demo``: film the demo lessons anew into the package's own folder, and follow their marks.
+"""``python -m kneel.demo``: film the demo lessons anew into the package’s folder, follow their marks, plan.
 
 ``--followed`` follows the marks anew and films nothing.
 """
@@ -9,6 +9,7 @@ from pathlib import Path
 from kneel.demo.followed import follow_lessons
 from kneel.demo.lesson import build
 from kneel.demo.place import FOLDER
+from kneel.demo.planned import write_students
 
 # Filming starts other processes, which import this module again.
 if __name__ == "__main__":
@@ -16,3 +17,4 @@ if __name__ == "__main__":
     if "--followed" not in sys.argv:
         build(folder)
     follow_lessons(folder)
+    write_students(folder)

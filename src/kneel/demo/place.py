@@ -5,13 +5,16 @@ Kept apart from the making of it, so that opening the desk does not load the sim
 
 from __future__ import annotations
 
+import datetime
 import shutil
 from importlib.resources import as_file, files
 from pathlib import Path
 
 import platformdirs
 
-from kneel.model import SwingFileError
+from kneel.book.swing_file import why
+from kneel.demo.practice import place_students
+from kneel.model import StudentFileError, SwingFileError
 
 FOLDER = "data"
 TODAY = "2026-11-03"
@@ -38,6 +41,7 @@ def demo_lesson() -> Path:
                 if path.suffix in COPIED and (not target.exists() or path.suffix == SIDECAR):
                     target.parent.mkdir(exist_ok=True)
                     shutil.copyfile(path, target)
-    except OSError as error:
-        raise SwingFileError(f"The demo cannot be copied to {folder} ({error.strerror}).") from error
+        place_students(folder, datetime.date.today())
+    except (OSError, StudentFileError) as error:
+        raise SwingFileError(f"The demo cannot be copied to {folder} ({why(error)}).") from error
     return folder / TODAY / f"{FIRST}.mp4"

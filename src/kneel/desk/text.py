@@ -110,3 +110,11 @@ def write_block(
     painter.setPen(colour)
     painter.drawText(box, flags, words)
     return needed.height()
+
+
+def high(words: str, type_: QFont, width: float) -> float:
+    """How high words are in a type, in as many lines as they need, px."""
+    flags = int(TOP_LEFT | Qt.TextFlag.TextWordWrap)
+    return (
+        QFontMetricsF(type_).boundingRect(QRectF(0, 0, width, 1e4), flags, words).height() if words else 0.0
+    )

@@ -10,6 +10,8 @@ import msgspec
 from PyQt6.QtCore import QObject, pyqtSignal
 from PyQt6.QtWidgets import QWidget
 
+from kneel.book.finding import natural
+from kneel.book.swing_file import SUFFIX
 from kneel.desk.context import Context
 from kneel.desk.entry import Entry
 from kneel.desk.practice import Practice
@@ -41,6 +43,11 @@ def number_in(
         return None
     told = OfSwing(known.study, known.swing.club).tell(measure, at)
     return (told.value, told.sigma, told.unit) if isinstance(told, Single) else None
+
+
+def _place(document: Path) -> list[tuple[int, str]]:
+    """Where a swing stands among those of its folder."""
+    return natural(document.name.removesuffix(SUFFIX))
 
 
 class Cueing(QObject):
@@ -90,8 +97,8 @@ class Cueing(QObject):
         path = self._open.path
         if path is None:
             return None
-        earlier = [one for one in like_it(path, self._open.swing) if one.name < path.name]
-        return max(earlier, key=lambda one: one.name, default=None)
+        earlier = [one for one in like_it(path, self._open.swing) if _place(one) < _place(path)]
+        return max(earlier, key=_place, default=None)
 
     def _take(self, words: str, before: Path, fault: str, aim: Aim) -> None:
         numbers = self._practice.numbers

@@ -6,10 +6,10 @@ import datetime
 from collections.abc import Mapping
 
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QKeyEvent, QPainter, QPaintEvent, QPen
+from PyQt6.QtGui import QKeyEvent, QPainter, QPaintEvent, QPen, QResizeEvent
 from PyQt6.QtWidgets import QAbstractButton, QGridLayout, QLabel, QSizePolicy, QWidget
 
-from kneel.desk.text import write, write_block
+from kneel.desk.text import high, write, write_block
 from kneel.desk.theme import Look, font
 from kneel.desk.words import tr
 from kneel.model import Plan
@@ -19,7 +19,10 @@ from kneel.practice.schedule import DAY, WEEK, State, check_ins
 from kneel.speech import practice as say
 
 LEAST_HIGH = 46
-HEAD_HIGH = 18
+HEAD_HIGH, DATE_HIGH, SPACING = 18, 20, 6
+BESIDE, NARROW_BESIDE, NARROW = 33, 14, 118
+"""What stands left and right of the words of a day, px; and in a cell narrower than so much."""
+
 NO_BREAK = "\N{NO-BREAK SPACE}"
 WEEKS_MOST = 7
 
@@ -56,6 +59,11 @@ class DayCell(QAbstractButton):
         self.setToolTip(said if words else "")
         self.update()
 
+    def needed(self, width: int) -> int:
+        """How high it has to be for all its words."""
+        inner = width - (NARROW_BESIDE if width < NARROW else BESIDE)
+        return round(DATE_HIGH + 9 + max(high(self._words, font(12), inner), 16))
+
     def paintEvent(self, event: QPaintEvent) -> None:
         painter, look = QPainter(self), self._look
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
@@ -68,24 +76,24 @@ class DayCell(QAbstractButton):
         painter.setBrush(look.colour("raised" if full else "panel"))
         painter.drawRoundedRect(box, 6, 6)
         date = f"{self.day.day} {say.MONTHS[self.day.month - 1][:3]}"
-        date = f"{tr('today')} · {date}" if self._today else date
-        high = min(20.0, self.height() * 0.36)
-        top = QRectF(9, 3, self.width() - 18, high)
+        longer = f"{tr('today')} · {date}" if self._today else ""
+        top = QRectF(9, 3, self.width() - (28 if self.width() < NARROW else 18), DATE_HIGH)
         write(
             painter,
             top,
             date,
             font(11, 600 if self._today else 400),
             look.colour("text" if self._today else "secondary"),
+            whole=longer,
         )
         if not full:
             return
-        line = top.bottom() + 2
-        self._draw_state(painter, QPointF(15, line + 8))
-        words = QRectF(27, line, self.width() - 33, self.height() - line - 3)
-        write_block(
-            painter, words, self._words, font(12 if self.height() > 58 else 11.5), look.colour("text")
-        )
+        line, narrow = top.bottom() + 2, self.width() < NARROW
+        # In a narrow cell the words take the whole width, and the sign stands beside the date.
+        self._draw_state(painter, QPointF(self.width() - 13, 13) if narrow else QPointF(15, line + 8))
+        left, beside = (9, NARROW_BESIDE) if narrow else (27, BESIDE)
+        words = QRectF(left, line, self.width() - beside, self.height() - line - 3)
+        write_block(painter, words, self._words, font(12), look.colour("text"))
 
     def _draw_state(self, painter: QPainter, centre: QPointF) -> None:
         """A tick is done, a stroke was missed, a disc is today, a ring is ahead, a broken ring a clip."""
@@ -122,7 +130,7 @@ class Calendar(QWidget):
         self._look = look
         self.grid = QGridLayout(self)
         self.grid.setContentsMargins(0, 0, 0, 0)
-        self.grid.setSpacing(6)
+        self.grid.setSpacing(SPACING)
         for k, name in enumerate(say.WEEKDAYS):
             head = QLabel(tr(name))
             head.setProperty("role", "caption")
@@ -170,6 +178,20 @@ class Calendar(QWidget):
                 today=day == today,
                 begun=begun and (day <= today or film),
             )
+
+        self._suit()
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        self._suit()
+
+    def _suit(self) -> None:
+        """Let each week be as high as its fullest day needs."""
+        width = (self.width() - SPACING * (WEEK - 1)) // WEEK
+        for row in range(0, len(self.cells), WEEK):
+            week = [cell for cell in self.cells[row : row + WEEK] if not cell.isHidden()]
+            tall = max((cell.needed(width) for cell in week), default=0)
+            self.grid.setRowMinimumHeight(1 + row // WEEK, tall)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         """Arrows go from day to day."""

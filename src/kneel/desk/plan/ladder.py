@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import QRectF, QSize, Qt
-from PyQt6.QtGui import QPainter, QPaintEvent
+from PyQt6.QtGui import QFont, QPainter, QPaintEvent, QResizeEvent
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
-from kneel.desk.text import write, write_block
+from kneel.desk.text import high, write_block
 from kneel.desk.theme import Look, font
 from kneel.desk.words import tr
 from kneel.model import RUNGS, Plan, Rung
@@ -15,7 +15,8 @@ from kneel.practice.ladder import Held, held
 from kneel.speech import practice as say
 from kneel.speech.words import length_words
 
-HIGH = 98
+SPACING = 8
+HIGH, SIDE, TOP, GAP = 98, 11, 8, 3
 
 
 class RungCard(QWidget):
@@ -26,7 +27,7 @@ class RungCard(QWidget):
         self._look, self.rung = look, rung
         self._asks = self._how = self.state = ""
         self._bar = "faint"
-        self.setMinimumSize(140, HIGH)
+        self.setMinimumSize(120, HIGH)
 
     def sizeHint(self) -> QSize:
         return QSize(200, HIGH)
@@ -51,6 +52,19 @@ class RungCard(QWidget):
         self.setToolTip(self._how)
         self.update()
 
+    def _blocks(self) -> list[tuple[str, QFont, str]]:
+        """What is written, from the top: words, type, colour."""
+        title = f"{RUNGS.index(self.rung) + 1}  {tr(say.RUNG_TITLES[self.rung])}"
+        state = "clear" if self._bar == "clear" else "watch"
+        rows = [(title, font(13, 600), "text"), (self._asks, font(12), "text")]
+        rows += [(self._how, font(11.5), "secondary"), (self.state, font(11.5, 600), state)]
+        return [row for row in rows if row[0]]
+
+    def needed(self, width: int) -> int:
+        """How high it has to be for all its words."""
+        inner = width - 2 * SIDE
+        return round(2 * TOP + sum(high(words, type_, inner) + GAP for words, type_, _ in self._blocks()))
+
     def paintEvent(self, event: QPaintEvent) -> None:
         painter, look = QPainter(self), self._look
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
@@ -59,21 +73,11 @@ class RungCard(QWidget):
         painter.drawRoundedRect(QRectF(self.rect()), 6, 6)
         painter.setBrush(look.colour(self._bar))
         painter.drawRoundedRect(QRectF(0, 0, self.width(), 3), 1.5, 1.5)
-        wide = self.width() - 22
-        title = f"{RUNGS.index(self.rung) + 1}  {tr(say.RUNG_TITLES[self.rung])}"
-        write(painter, QRectF(11, 8, wide, 18), title, font(13, 600), look.colour("text"))
-        write(painter, QRectF(11, 27, wide, 16), self._asks, font(12), look.colour("text"))
-        rest = QRectF(11, 44, wide, self.height() - 48 - (16 if self.state else 0))
-        write_block(painter, rest, self._how, font(11.5), look.colour("secondary"))
-        if self.state:
-            at = QRectF(11, self.height() - 20, wide, 16)
-            write(
-                painter,
-                at,
-                self.state,
-                font(11.5, 600),
-                look.colour("clear" if self._bar == "clear" else "watch"),
-            )
+        at, inner = float(TOP), self.width() - 2 * SIDE
+        for words, type_, colour in self._blocks():
+            tall = high(words, type_, inner)
+            write_block(painter, QRectF(SIDE, at, inner, tall), words, type_, look.colour(colour))
+            at += tall + GAP
 
 
 class Ladder(QWidget):
@@ -89,12 +93,13 @@ class Ladder(QWidget):
         title.setProperty("role", "strong")
         words = QLabel(tr("a rung is climbed when its number holds, and left again when it does not"))
         words.setProperty("role", "secondary")
+        words.setWordWrap(True)
         head.addWidget(title)
         head.addSpacing(8)
         head.addWidget(words, 1)
         column.addLayout(head)
         row = QHBoxLayout()
-        row.setSpacing(8)
+        row.setSpacing(SPACING)
         self.rungs = [RungCard(look, rung) for rung in RUNGS]
         for card in self.rungs:
             row.addWidget(card, 1)
@@ -106,3 +111,15 @@ class Ladder(QWidget):
         if plan is not None:
             for card in self.rungs:
                 card.show_rung(plan, drill, begun=begun)
+            self._suit()
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        self._suit()
+
+    def _suit(self) -> None:
+        """Be as high as the fullest rung needs."""
+        width = (self.width() - SPACING * (len(self.rungs) - 1)) // len(self.rungs)
+        tall = max(HIGH, *(card.needed(width) for card in self.rungs))
+        for card in self.rungs:
+            card.setMinimumHeight(tall)

@@ -52,6 +52,17 @@ class _Pane(QWidget):
         painter.drawRoundedRect(self.rect(), 6, 6)
 
 
+def _scrolled(inner: QWidget) -> QScrollArea:
+    """A part that scrolls where the window is low."""
+    area = QScrollArea()
+    area.setWidgetResizable(True)
+    area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+    area.setWidget(inner)
+    area.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+    area.viewport().setStyleSheet("background: transparent;")
+    return area
+
+
 class FaultLine(QAbstractButton):
     """What is worked on: its glyph and title; a click opens the choice of another."""
 
@@ -132,16 +143,14 @@ class PlanPlace(QWidget):
         for part in (self._head, self.fault, self._carries, self._number, self.cards, self.how):
             column.addWidget(part)
         column.addStretch(1)
-        area = QScrollArea()
-        area.setWidgetResizable(True)
-        area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        area.setWidget(inner)
-        area.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-        area.viewport().setStyleSheet("background: transparent;")
         frame = QVBoxLayout(left)
         frame.setContentsMargins(0, 4, 0, 4)
-        frame.addWidget(area)
-        right = QVBoxLayout()
+        frame.addWidget(_scrolled(inner))
+        weeks = QWidget()
+        weeks.setObjectName("weeks")
+        weeks.setStyleSheet("#weeks { background: transparent; }")
+        right = QVBoxLayout(weeks)
+        right.setContentsMargins(0, 0, 4, 0)
         right.setSpacing(10)
         right.addWidget(self.tokens)
         right.addWidget(self.calendar, 1)
@@ -152,7 +161,7 @@ class PlanPlace(QWidget):
         outer.setContentsMargins(10, 0, 12, 6)
         outer.setSpacing(12)
         outer.addWidget(left)
-        outer.addLayout(right, 1)
+        outer.addWidget(_scrolled(weeks), 1)
 
     def _nothing(self) -> QWidget:
         """What stands there while there is nothing to plan for."""

@@ -1,0 +1,348 @@
+"""The Plan on the desk: from a finding to weeks of practice, driven with keys and clicks, kept and undone."""
+
+from __future__ import annotations
+
+import datetime
+import shutil
+from contextlib import nullcontext
+
+import msgspec
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from icalendar import Calendar
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QApplication, QLineEdit
+
+from kneel.book.students import load_student, save_student, student_file, students_folder
+from kneel.book.swing_file import load_swing, save_swing
+from kneel.desk.chooser import Chooser
+from kneel.desk.entry import Entry
+from kneel.desk.practice.sides import ask
+from kneel.desk.window import Window
+from kneel.model import Cue, Flag, Plan, Practised, Prop, Rung, Student, StudentFileError, Where
+from kneel.practice.answer import Outcome
+from kneel.practice.schedule import State
+from tests.desk import CLIP, PATIENCE_MS, open_clip, press
+from tests.test_bench import SIZES, cut_off, longer_words, panel_of
+from tests.test_practice import plans
+
+CTRL = Qt.KeyboardModifier.ControlModifier
+DAY = datetime.timedelta(days=1)
+TODAY = datetime.date(2026, 11, 4)
+
+
+@pytest.fixture
+def today(monkeypatch):
+    """The day it is taken to be, which a test may move on."""
+    now = [TODAY]
+    monkeypatch.setattr("kneel.desk.practice.practice.Practice.today", property(lambda self: now[0]))
+    return now
+
+
+@pytest.fixture
+def opened(qtbot, window, demo, today):
+    open_clip(qtbot, window, demo / CLIP)
+    qtbot.waitUntil(lambda: window.practice.drills is not None, timeout=PATIENCE_MS)
+    return window
+
+
+def on_plan(qtbot, window):
+    """Go to the Plan by its key."""
+    press(qtbot, window, Qt.Key.Key_F3)
+    assert window.place is window.plan and window.tabs[1].isChecked()
+    return window.plan
+
+
+def click(qtbot, widget):
+    qtbot.mouseClick(widget, Qt.MouseButton.LeftButton)
+
+
+def kept(window, demo):
+    return load_student(students_folder(demo / CLIP), "Maren Tolhurst")[0]
+
+
+def cell_of(place, day):
+    return next(cell for cell in place.calendar.cells if cell.day == day and cell.isVisible())
+
+
+def test_from_what_to_work_on_to_a_plan_that_is_kept(qtbot, opened, demo, today):
+    """The drill under what to work on first leads to the Plan; the plan begins, is kept, and is undone."""
+    first = opened.bench.reading.first
+    assert first.isVisible() and first.text_shown().startswith("Drill: Turn inside the gate")
+    click(qtbot, first)
+    place = opened.plan
+    assert opened.place is place and "−6.4 ± 0.7 cm" in place._number.text()
+    assert place.cards.cards[0].key == "turn_inside_the_gate"
+    assert "licensed medical professional" in place.how.text()
+    click(qtbot, place.check_in.buttons["begin_plan"])
+    made = opened.practice.plan
+    assert made is not None and made == kept(opened, demo).plan and made.start == TODAY
+    assert [one.path for one in made.before] == [str((demo / CLIP).with_suffix(".swing.json"))]
+    press(qtbot, place, Qt.Key.Key_Z, CTRL)
+    assert opened.practice.plan is None and kept(opened, demo).plan is None
+    press(qtbot, place, Qt.Key.Key_Z, CTRL | Qt.KeyboardModifier.ShiftModifier)
+    assert kept(opened, demo).plan == made
+    press(qtbot, opened, Qt.Key.Key_F2)
+    assert opened.place is opened.bench and first.text_shown().startswith("In the plan: Turn inside the gate")
+
+
+def test_sessions_are_checked_off_and_the_ladder_follows(qtbot, opened, demo, today):
+    """Two that hold climb a rung; a missed one moves on; the check-in stays where it is."""
+    place = on_plan(qtbot, opened)
+    place._deeds.begin()
+    check_in = opened.practice.plan.check_in
+    days = [c.day for c in place.calendar.cells if c.session is not None and c.isVisible()]
+    for day, held in ((days[0], True), (days[1], True)):
+        today[0] = day
+        place.refresh()
+        press(qtbot, place, Qt.Key.Key_F4)
+        chooser = panel_of(opened, Chooser)
+        assert any("pelvis shift at least" in one.detail for one in chooser.choices)
+        chooser.pick("Done, and it held" if held else "Done, it did not hold")
+    assert [card.state for card in place.ladder.rungs[:2]] == ["held", "now"]
+    assert cell_of(place, days[0]).session.state is State.DONE
+    today[0] = days[3]
+    place.refresh()
+    assert cell_of(place, days[2]).session.state is State.MISSED
+    assert opened.practice.plan.check_in == check_in and cell_of(place, check_in).film
+    # Said wrongly: the day is opened again, and it is taken back.
+    click(qtbot, cell_of(place, days[1]))
+    panel_of(opened, Chooser).pick("Take it back")
+    assert place.ladder.rungs[0].state == "now" and len(kept(opened, demo).plan.log) == 1
+
+
+def test_a_swing_of_another_kind_gives_no_number_to_a_rung(qtbot, opened, today):
+    """The demo's full swing is no rehearsal without a ball; as one, it is a number on that rung."""
+    place = on_plan(qtbot, opened)
+    place._deeds.begin()
+    chooser = place._deeds.note_today()
+    assert [one.enabled for one in chooser.choices if one.title.startswith("Filmed")] == [False]
+    chooser.close()
+    told = opened.practice.now(opened.practice.plan)
+    opened.practice.log(Practised(TODAY, Rung.NO_BALL, 12, value=told.value, sigma=told.sigma))
+    assert place.ladder.rungs[0].state == "now −6.4 ± 0.7 cm, not past it"
+
+
+def test_tokens_say_what_is_at_hand_and_the_drills_follow(qtbot, opened, demo):
+    place = on_plan(qtbot, opened)
+    click(qtbot, place.tokens.tokens["props"])
+    panel_of(opened, Chooser).pick("wall")
+    opened.findChildren(Chooser)[-1].close()
+    assert kept(opened, demo).props == (Prop.WALL,)
+    assert "Needs a stick" in place.cards.cards[-1]._why or any("Needs" in c._why for c in place.cards.cards)
+    assert place.check_in.buttons["begin_plan"].isVisible() is (opened.practice.proposal.chosen is not None)
+    press(qtbot, place, Qt.Key.Key_Z, CTRL)
+    assert kept(opened, demo).props is None
+    opened.practice.flag(Flag.HIP, True)
+    click(qtbot, next(card for card in place.cards.cards if card.key == "turn_inside_the_gate"))
+    assert "which has to be spared" in place.how.text()
+    entry = place.tokens.choose_minutes()
+    entry.field.setValue(40)
+    entry.accept()
+    before = cell_words(place)
+    assert kept(opened, demo).minutes == 40 and any("half swings 15" in words for words in before)
+    chooser = place.tokens.choose_days()
+    chooser.pick("Mon")
+    assert 0 not in opened.practice.student.weekdays
+    assert all(cell.day.weekday() != 0 for cell in place.calendar.cells if cell.session is not None)
+
+
+def cell_words(place):
+    return [cell._words for cell in place.calendar.cells if cell.session is not None]
+
+
+def test_another_drill_is_read_about_and_taken(qtbot, opened, demo):
+    place = on_plan(qtbot, opened)
+    place._deeds.begin()
+    other = place.cards.cards[1]
+    key = other.key
+    click(qtbot, other)
+    assert opened.practice.plan.drill != key and place.looked_at.drill.key == key
+    click(qtbot, place.check_in.buttons["change_drill"])
+    assert kept(opened, demo).plan.drill == key
+    # A cell of the calendar is reached by arrows.
+    enabled = [cell for cell in place.calendar.cells if cell.isEnabled() and cell.isVisible()]
+    enabled[0].setFocus()
+    press(qtbot, enabled[0], Qt.Key.Key_Down)
+    assert QApplication.focusWidget() in place.calendar.cells
+    place._deeds.choose_end().pick("It holds")
+    ended = kept(opened, demo)
+    assert ended.plan is None and ended.plans[-1].ended == "held"
+    # What was queued is what is looked at next.
+    assert opened.practice.proposal.finding.key == ended.plans[-1].queued[0].fault
+
+
+def test_a_golfer_without_a_name_is_asked_for_one_first(qtbot, opened, demo, today):
+    opened.on_desk.set("Name", golfer="")
+    place = on_plan(qtbot, opened)
+    opened.practice.set("Props", props=(Prop.STICK,))
+    click(qtbot, place.check_in.buttons["begin_plan"])
+    assert opened.practice.plan is None
+    entry = panel_of(opened, Entry)
+    assert isinstance(entry.field, QLineEdit)
+    entry.field.setText("Ebba Quill")
+    entry.accept()
+    student, _ = load_student(students_folder(demo / CLIP), "Ebba Quill")
+    assert student.plan is not None and student.props == (Prop.STICK,)
+
+
+def test_what_goes_out_lies_beside_the_clips(qtbot, opened, demo):
+    place = on_plan(qtbot, opened)
+    place._deeds.save_calendar()
+    place._deeds.save_page()
+    folder = demo / "kept"
+    names = ("maren-tolhurst-iron plan.ics", "maren-tolhurst-iron plan.pdf")
+    qtbot.waitUntil(lambda: all((folder / name).is_file() for name in names), timeout=PATIENCE_MS)
+    calendar = Calendar.from_ical((folder / names[0]).read_bytes())
+    assert len(calendar.walk("VEVENT")) > 8
+    page = (folder / names[1]).read_bytes()
+    assert page.startswith(b"%PDF") and page.rstrip().endswith(b"%%EOF")
+
+
+def test_the_check_in_asks_the_swings_of_another_day(qtbot, opened, demo, today, tmp_path):
+    """The plan is held against the same student's clip of another lesson, beside the desk."""
+    place = on_plan(qtbot, opened)
+    place._deeds.begin()
+    place._deeds.ask()
+    assert "Open a face-on swing" in opened.foot.text()
+    later = tmp_path / "later"
+    later.mkdir()
+    for name in (CLIP, f"{CLIP}.evidence"):
+        shutil.copy(demo / name, later / name)
+    document = load_swing((demo / CLIP).with_suffix(".swing.json"))
+    save_swing((later / CLIP).with_suffix(".swing.json"), document)
+    made = opened.practice.plan
+    told = ask(made, [(demo / CLIP).with_suffix(".swing.json")], [(later / CLIP).with_suffix(".swing.json")])
+    assert told.outcome is Outcome.FEW and told.stood and told.counts == (1, 1)
+    place.show_answer(told)
+    assert "film three a side" in place.check_in.text()
+    nothing = ask(made, [tmp_path / "gone.swing.json"], [(demo / CLIP).with_suffix(".swing.json")])
+    assert nothing.outcome is Outcome.NOT_TOLD and "open it once" in nothing.text
+
+
+def test_a_cue_is_held_against_the_swing_before(qtbot, opened, demo):
+    """Two swings in one folder: the words, the number before and after, kept with student and swing."""
+    for name in (CLIP, f"{CLIP}.evidence"):
+        shutil.copy(demo / name, demo / name.replace("iron", "iron-b"))
+    swing = load_swing((demo / CLIP).with_suffix(".swing.json"))
+    again = demo / CLIP.replace("iron", "iron-b")
+    clip = msgspec.structs.replace(swing.clip, path=str(again))
+    save_swing(again.with_suffix(".swing.json"), swing.given(clip=clip))
+    opened.bench._deeds._cueing.ask()
+    assert "a swing like it before it" in opened.foot.text()
+    open_clip(qtbot, opened, again)
+    qtbot.waitUntil(lambda: opened.on_desk.path == again.with_suffix(".swing.json"), timeout=PATIENCE_MS)
+    press(qtbot, opened.bench.stage, Qt.Key.Key_U, CTRL)
+    entry = panel_of(opened, Entry)
+    entry.field.setText("Turn in a barrel")
+    entry.accept()
+    qtbot.waitUntil(lambda: bool(opened.practice.student.tried), timeout=PATIENCE_MS)
+    (cue,) = kept(opened, demo).tried
+    assert (cue.words, cue.fault, cue.measure) == ("Turn in a barrel", "sway", "pelvis_shift")
+    assert cue.before == pytest.approx(cue.after) and opened.on_desk.swing.ball.cue == "Turn in a barrel"
+    assert "no clear move" in opened.foot.text()
+
+
+def test_nothing_to_plan_for_says_so_and_lets_a_fault_be_chosen(qtbot, window, demo, today):
+    assert on_plan(qtbot, window)._blank.isVisible() and "open one" in window.plan._empty.text()
+    open_clip(qtbot, window, demo / "idris-vale-iron.mp4")
+    qtbot.waitUntil(lambda: window.practice.drills is not None, timeout=PATIENCE_MS)
+    place = on_plan(qtbot, window) if window.place is not window.plan else window.plan
+    qtbot.waitUntil(lambda: window.on_desk.numbers.reading is not None, timeout=PATIENCE_MS)
+    place.refresh()
+    assert "sure enough" in place._empty.text() and not place.calendar.isVisible()
+    click(qtbot, place.other)
+    panel_of(window, Chooser).pick("Sway")
+    assert place.calendar.isVisible() and place.fault.text() == "Sway"
+
+
+@pytest.mark.parametrize("long", [False, True], ids=["english", "longer"])
+def test_no_word_of_the_plan_is_cut_off(qtbot, opened, demo, today, long):
+    """Before it has begun and after, at three sizes, in words a third longer too."""
+    with longer_words() if long else nullcontext():
+        other = opened
+        if long:
+            other = Window(opened._look, opened._settings)
+            qtbot.addWidget(other)
+            other.show()
+            open_clip(qtbot, other, demo / CLIP)
+            qtbot.waitUntil(lambda: other.practice.drills is not None, timeout=PATIENCE_MS)
+        place = on_plan(qtbot, other)
+        for begun in (False, True):
+            if begun:
+                place._deeds.begin()
+            for size in SIZES:
+                other.resize(*size)
+                # Labels that wrap take more than one turn to find their height.
+                qtbot.waitUntil(lambda: cut_off(other) == [], timeout=5000)
+        other.close()
+
+
+# The record on the disk.
+
+
+def test_two_desks_do_not_write_over_each_other(tmp_path):
+    folder = tmp_path / "students"
+    first = save_student(folder, Student("Ebba Quill", minutes=20), "")
+    with pytest.raises(StudentFileError, match="changed elsewhere"):
+        save_student(folder, Student("Ebba Quill", minutes=30), "")
+    assert load_student(folder, "ebba  quill")[0].minutes == 20
+    save_student(folder, Student("Ebba Quill", minutes=30), first)
+    assert student_file(folder, "Ebba Quill").stat().st_mode & 0o077 == 0
+    assert student_file(folder, "Ébba Quill") != student_file(folder, "Ebba Quill")
+
+
+@pytest.mark.parametrize(
+    "raw",
+    [
+        b"",
+        b"[]",
+        b"{}",
+        b'{"kneel": 1, "student": {"minutes": 999}}',
+        b'{"kneel": 99, "student": {"new": 1}}',
+        b"\xff",
+    ],
+)
+def test_a_damaged_record_is_refused_and_left_alone(tmp_path, raw):
+    path = student_file(tmp_path, "Ebba Quill")
+    path.write_bytes(raw)
+    with pytest.raises(StudentFileError, match="untouched"):
+        load_student(tmp_path, "Ebba Quill")
+    assert path.read_bytes() == raw
+
+
+students = st.builds(
+    Student,
+    name=st.just("Ebba Quill"),
+    flags=st.lists(st.sampled_from(Flag), unique=True).map(tuple),
+    places=st.none() | st.lists(st.sampled_from(Where), unique=True).map(tuple),
+    props=st.none() | st.lists(st.sampled_from(Prop), unique=True).map(tuple),
+    plans=st.lists(plans, max_size=2).map(tuple),
+    tried=st.lists(
+        st.builds(
+            Cue,
+            words=st.text("abc é“", min_size=1).filter(str.strip),
+            date=st.dates(),
+            fault=st.just("sway"),
+            measure=st.just("pelvis_shift"),
+            at=st.just("top"),
+            unit=st.just("cm"),
+            way=st.sampled_from(["up", "down"]),
+            before=st.floats(-99, 99),
+            before_sigma=st.floats(0, 9),
+            after=st.floats(-99, 99),
+            after_sigma=st.floats(0, 9),
+        ),
+        max_size=3,
+    ).map(tuple),
+)
+
+
+@settings(max_examples=40)
+@given(students)
+def test_a_record_comes_back_as_it_was_written(tmp_path_factory, student):
+    folder = tmp_path_factory.mktemp("students")
+    stamp = save_student(folder, student, "")
+    assert load_student(folder, student.name) == (student, stamp)
+    assert all(isinstance(one, Plan) for one in student.plans)
