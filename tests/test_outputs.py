@@ -34,6 +34,7 @@ def refused(capsys, *words: str) -> str:
 def lesson(demo, simulate):
     """The demo's lesson with points, links to its clip, and the folder at hand."""
     points_file(demo / "points.csv", simulate())
+    (demo / "ebba.student.json").write_text("{}")
     (demo / "soft.csv").symlink_to("points.csv")
     os.link(demo / CLIP, demo / "hard.mp4")
     os.link(demo / "points.csv", demo / "hard.csv")
@@ -54,6 +55,12 @@ def lesson(demo, simulate):
         ("analyze", "soft.csv", "--json", "hard.csv"),
         ("analyze", CLIP, "--json", DOCUMENT),
         ("analyze", DOCUMENT, "--json", CLIP),
+        ("plan", "points.csv", "--json", "points.csv"),
+        ("plan", "points.csv", "--ics", "hard.csv"),
+        ("plan", "points.csv", "--json", "x.json", "--ics", "x.json"),
+        ("plan", "points.csv", "--ics", DOCUMENT),
+        ("plan", "points.csv", "--ics", "ebba.student.json"),
+        ("changed", "points.csv", "--after", "hard.csv", "--json", "points.csv"),
         ("track", CLIP, "--out", CLIP),
         ("track", CLIP, "--out", DOCUMENT),
         ("track", CLIP, "--out", CLIP + ".evidence"),

@@ -89,6 +89,11 @@ def main(folder: Path) -> int:
     desk.window.resize(*SIZE)
     desk.open(upright(chain, Path(tempfile.mkdtemp(prefix="kneel-upright-", dir=HOME))), "sway")
     desk.shoot("bench-upright")
+    desk.open(first)
+    desk.settle(lambda: desk.window.practice.drills is not None)
+    desk.window.go_to(desk.window.plan)
+    desk.shoot("plan")
+    desk.window.go_to(desk.window.bench)
     take_unmarked(desk, first)
     if installed():
         desk.window.open_path(alone(first, "just-dropped.mp4"))

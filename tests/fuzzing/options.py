@@ -35,6 +35,11 @@ VALUES += (
 )
 VALUES += (
     "face-on",
+    "2026-11-24",
+    "mon,wed",
+    "pelvis_shift@top",
+    "outer_edge_up",
+    "hip",
     "left",
     "centred",
     "driver",
@@ -61,6 +66,9 @@ VALUES += (
 OPTIONS = {
     "analyze": ("--view", "--handed", "--club", "--standard", "--against", "--cm-per-px", "--stature")
     + ("--fps-capture", "--checkpoint", "--mirrored", "--marks", "--json"),
+    "plan": ("--view", "--stature", "--days", "--weeks", "--minutes", "--start", "--fault", "--drill")
+    + ("--flag", "--place", "--prop", "--shot", "--json", "--ics"),
+    "changed": ("--after", "--view", "--stature", "--measure", "--least", "--lessons", "--camera", "--json"),
     "probe": ("--json",),
     "still": ("--frame", "--out"),
     "track": ("--view", "--near", "--marks", "--sources", "--fps-capture", "--out"),

@@ -16,7 +16,7 @@ from kneel.disk import same_file, shown, writable_reason
 from kneel.model import CLIP_SUFFIXES, UsageError
 
 STDOUT = "-"
-PRECIOUS = (".swing.json", ".evidence", *CLIP_SUFFIXES)
+PRECIOUS = (".swing.json", ".student.json", ".evidence", *CLIP_SUFFIXES)
 """Marks and films are nobody's to write results over, whichever command is asked."""
 
 
@@ -51,7 +51,7 @@ class Output:
 
     def _demand_not_precious(self) -> None:
         name = Path(os.path.realpath(self.path)).name.lower()
-        kinds = PRECIOUS[:2] if self._over_films else PRECIOUS
+        kinds = PRECIOUS[:3] if self._over_films else PRECIOUS
         if name.endswith(kinds) or self.path.name.lower().endswith(kinds):
             raise UsageError(
                 f"{self.option}: {shown(self.text)} holds marks or a film; it is untouched. "

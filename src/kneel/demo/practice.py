@@ -20,7 +20,7 @@ AGO = 8
 MISSED, FILMED = 2, 3
 """Which of the sessions so far was missed, and which was filmed."""
 
-STEP_INSIDE, SIGMA = 1.2, 0.8
+STEP_INSIDE, SIGMA = 0.3, 0.8
 """The filmed session lies so far inside its rung's limit, and with what error."""
 
 

@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import QRectF, QSize, Qt
-from PyQt6.QtGui import QPainter, QPaintEvent, QPen
-from PyQt6.QtWidgets import QAbstractButton
+from PyQt6.QtGui import QPainter, QPaintEvent, QPen, QResizeEvent
+from PyQt6.QtWidgets import QAbstractButton, QSizePolicy, QWidget
 
+from kneel.desk.flow import SPACING, Rows
 from kneel.desk.text import wide, write
 from kneel.desk.theme import Look, font
 from kneel.desk.words import tr
@@ -83,3 +84,39 @@ class Token(QAbstractButton):
         if self._beside:
             rest = inner.adjusted(taken + 6, 0.5, 0, 0.5)
             write(painter, rest, self._beside, font(11.5), look.colour("secondary"))
+
+
+class TokenRow(QWidget):
+    """Tokens in a row, by key; remarks are left to the tooltips where they would cost a second line."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        Rows(self)
+        policy = QSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Minimum)
+        policy.setHeightForWidth(True)
+        self.setSizePolicy(policy)
+        self.tokens: dict[str, Token] = {}
+
+    def put(self, key: str, token: Token) -> None:
+        """Put a token at the end of the row."""
+        self.tokens[key] = token
+        layout = self.layout()
+        assert layout is not None
+        layout.addWidget(token)
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        self.fit()
+
+    def fit(self) -> None:
+        """Be brief where that saves a line."""
+        shown = [token for token in self.tokens.values() if not token.isHidden()]
+        for brief in (False, True):
+            for token in shown:
+                token.be_brief(brief)
+            if sum(token.sizeHint().width() + SPACING for token in shown) - SPACING <= self.width():
+                break
+        layout = self.layout()
+        if layout is not None:
+            layout.invalidate()
+            layout.setGeometry(self.rect())

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import datetime
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 
 from kneel.judge import Fault
 from kneel.judge.change import Change, Changed
@@ -197,6 +197,15 @@ def if_not_sentence(plan: Plan) -> str:
         "Within its error: cannot tell, film more. "
         f"Not moved by {by}: change the drill, not the dose. A guard worse: stop this drill."
     )
+
+
+def after_sentence(plan: Plan, faults: Mapping[str, Fault]) -> str:
+    """What comes once it holds; empty where nothing is queued."""
+    titles = [faults[one.fault].title.lower() for one in plan.queued if one.fault in faults]
+    other = [title for title in dict.fromkeys(titles) if title != faults[plan.fault].title.lower()]
+    if other:
+        return f"Once it holds, the next thing is {listed(other)}."
+    return "Once it holds, a second drill waits for the same thing." if titles else ""
 
 
 def film_sentence(plan: Plan) -> str:

@@ -220,7 +220,7 @@ def _words(
             told[day] = tr("moved to %s") % say.WEEKDAYS[one.moved.weekday()] if one.moved else tr("missed")
         elif one.log is not None and one.log.value is not None and one.log.sigma is not None:
             value = say.length_words(one.log.value, one.log.sigma, plan.aim.unit)
-            told[day] = f"{one.rung.value}: {value.replace(' ', NO_BREAK)}"
+            told[day] = f"{one.rung.value}: {NO_BREAK.join(value.rsplit(' ', 1))}"
         else:
             told[day] = dose
     return told

@@ -10,6 +10,7 @@ from kneel.desk.practice.sides import AnswerTold
 from kneel.desk.reading.explain import worded
 from kneel.desk.theme import Look, restyle
 from kneel.desk.words import tr
+from kneel.judge import at_hand
 from kneel.model import Plan
 from kneel.practice.answer import Outcome
 from kneel.speech import practice as say
@@ -69,7 +70,9 @@ class CheckIn(QWidget):
             return
         self._head.setText(tr("On %s") % say.day_words(plan.check_in))
         self._film.setText(say.film_sentence(plan))
-        self._success.setText(f"{tr('Done when:')} {say.success_sentence(plan)} {say.if_not_sentence(plan)}")
+        after = say.after_sentence(plan, at_hand()[0].faults)
+        told = (tr("Done when:"), say.success_sentence(plan), say.if_not_sentence(plan), after)
+        self._success.setText(" ".join(told).strip())
         self._answer.setVisible(answer is not None)
         if answer is not None:
             self._answer.setText(" ".join([answer.text, *answer.others]))

@@ -5,15 +5,12 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable
 from enum import StrEnum
 
-from PyQt6.QtWidgets import QSizePolicy, QWidget
-
 from kneel.desk.chooser import Choice, Chooser
 from kneel.desk.entry import Entry
-from kneel.desk.flow import Rows
 from kneel.desk.panels import Panel
 from kneel.desk.practice import Practice
 from kneel.desk.theme import Look
-from kneel.desk.token import Token
+from kneel.desk.token import Token, TokenRow
 from kneel.desk.words import tr
 from kneel.model import Flag, Prop, Shot, Where
 from kneel.model.plan import LEAST_MINUTES, MOST_MINUTES
@@ -26,16 +23,12 @@ SHORT = 24
 """Words longer than this are counted instead."""
 
 
-class PlanTokens(QWidget):
+class PlanTokens(TokenRow):
     """The tokens over the calendar."""
 
     def __init__(self, practice: Practice, look: Look) -> None:
         super().__init__()
         self._practice, self._look = practice, look
-        rows = Rows(self)
-        policy = QSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Minimum)
-        policy.setHeightForWidth(True)
-        self.setSizePolicy(policy)
         openers: dict[str, tuple[str, Callable[[], Panel]]] = {
             "weekdays": ("Days a week", self.choose_days),
             "minutes": ("Minutes", self.choose_minutes),
@@ -46,12 +39,10 @@ class PlanTokens(QWidget):
             "shot": ("Wanted shot", self.choose_shot),
             "check_in": ("Check-in", self._explain),
         }
-        self.tokens: dict[str, Token] = {}
         for key, (caption, act) in openers.items():
             token = Token(look, tr(caption))
             token.clicked.connect(lambda _=False, a=act: a())
-            self.tokens[key] = token
-            rows.addWidget(token)
+            self.put(key, token)
         look.changed.connect(self.update)
 
     def refresh(self) -> None:
@@ -75,6 +66,7 @@ class PlanTokens(QWidget):
         self.tokens["check_in"].setVisible(preview is not None)
         if preview is not None:
             self._say("check_in", say.day_words(preview.check_in), tr("clip, %s") % preview.view.value)
+        self.fit()
 
     def _say(self, key: str, value: str, remark: str, *, guessed: bool = False) -> None:
         self.tokens[key].show_value(value, remark, guessed=guessed)

@@ -5,17 +5,14 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from PyQt6.QtCore import pyqtSignal
-from PyQt6.QtGui import QResizeEvent
-from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from kneel.desk.chooser import Choice, Chooser
 from kneel.desk.entry import Entry
-from kneel.desk.flow import SPACING, Rows
 from kneel.desk.panels import Panel
 from kneel.desk.strip.told import told_of
 from kneel.desk.swing import OpenSwing
 from kneel.desk.theme import Look
-from kneel.desk.token import Token
+from kneel.desk.token import Token, TokenRow
 from kneel.desk.words import CLUB_TITLES, KIND_TITLES, VIEW_TITLES, tr
 from kneel.model import Club, Hand, Kind, KnownLength, NoScale, Stature, TypedScale, View
 from kneel.motion.checkpoints import slowed_times
@@ -39,7 +36,7 @@ CAPTIONS = {
 }
 
 
-class Strip(QWidget):
+class Strip(TokenRow):
     """All tokens of the open swing.
 
     ``length_wanted`` asks the stage for a known length to be drawn, ``golfer_wanted`` for a click on the
@@ -53,10 +50,6 @@ class Strip(QWidget):
     def __init__(self, opened: OpenSwing, look: Look) -> None:
         super().__init__()
         self._open, self._look = opened, look
-        rows = Rows(self)
-        policy = QSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Minimum)
-        policy.setHeightForWidth(True)
-        self.setSizePolicy(policy)
         openers: dict[str, Callable[[Token], Panel | None]] = {
             "view": lambda token: self._choose(token, "Set view", "view", VIEW_TITLES, View),
             "hand": self._choose_hand,
@@ -69,12 +62,10 @@ class Strip(QWidget):
             "steadied": self._choose_camera,
             "lines": lambda _: self.choose_lines(),
         }
-        self.tokens: dict[str, Token] = {}
         for key, act in openers.items():
             token = Token(look, tr(CAPTIONS[key]))
             token.clicked.connect(lambda _, k=key, a=act: a(self.tokens[k]))
-            self.tokens[key] = token
-            rows.addWidget(token)
+            self.put(key, token)
         for signal in (opened.numbers.renewed, opened.opened, opened.sighted, opened.document.changed):
             signal.connect(self.refresh)
         look.changed.connect(self.update)
@@ -94,26 +85,9 @@ class Strip(QWidget):
             token.setVisible(shows)
             if one is not None and shows:
                 token.show_value(one.value, one.remark, guessed=one.guessed, why=one.why, asks=one.asks)
-        self._fit()
+        self.fit()
         if changed:
             self.updateGeometry()
-
-    def resizeEvent(self, event: QResizeEvent) -> None:
-        super().resizeEvent(event)
-        self._fit()
-
-    def _fit(self) -> None:
-        """Leave remarks to the tooltips where they would cost a second line."""
-        shown = [token for token in self.tokens.values() if not token.isHidden()]
-        for brief in (False, True):
-            for token in shown:
-                token.be_brief(brief)
-            if sum(token.sizeHint().width() + SPACING for token in shown) - SPACING <= self.width():
-                break
-        layout = self.layout()
-        if layout is not None:
-            layout.invalidate()
-            layout.setGeometry(self.rect())
 
     # Choosing in place
 
