@@ -224,15 +224,16 @@ def test_the_check_in_asks_the_swings_of_another_day(qtbot, opened, demo, today,
 def test_a_cue_is_held_against_the_swing_before(qtbot, opened, demo):
     """Two swings in one folder: the words, the number before and after, kept with student and swing."""
     for name in (CLIP, f"{CLIP}.evidence"):
-        shutil.copy(demo / name, demo / name.replace("iron", "iron-b"))
+        shutil.copy(demo / name, demo / name.replace("iron", "iron2"))
     swing = load_swing((demo / CLIP).with_suffix(".swing.json"))
-    again = demo / CLIP.replace("iron", "iron-b")
+    again = demo / CLIP.replace("iron", "iron2")
     clip = msgspec.structs.replace(swing.clip, path=str(again))
     save_swing(again.with_suffix(".swing.json"), swing.given(clip=clip))
     opened.bench._deeds._cueing.ask()
     assert "a swing like it before it" in opened.foot.text()
     open_clip(qtbot, opened, again)
     qtbot.waitUntil(lambda: opened.on_desk.path == again.with_suffix(".swing.json"), timeout=PATIENCE_MS)
+    qtbot.waitUntil(lambda: len(opened.bench.rack.like_open()) == 2, timeout=PATIENCE_MS)
     press(qtbot, opened.bench.stage, Qt.Key.Key_U, CTRL)
     entry = panel_of(opened, Entry)
     entry.field.setText("Turn in a barrel")

@@ -10,12 +10,9 @@ import msgspec
 from PyQt6.QtCore import QObject, pyqtSignal
 from PyQt6.QtWidgets import QWidget
 
-from kneel.book.finding import natural
-from kneel.book.swing_file import SUFFIX
 from kneel.desk.context import Context
 from kneel.desk.entry import Entry
 from kneel.desk.practice import Practice
-from kneel.desk.practice.sides import like_it
 from kneel.desk.swing import OpenSwing
 from kneel.desk.tasks import Task, Workers
 from kneel.desk.words import tr
@@ -43,11 +40,6 @@ def number_in(
         return None
     told = OfSwing(known.study, known.swing.club).tell(measure, at)
     return (told.value, told.sigma, told.unit) if isinstance(told, Single) else None
-
-
-def _place(document: Path) -> list[tuple[int, str]]:
-    """Where a swing stands among those of its folder."""
-    return natural(document.name.removesuffix(SUFFIX))
 
 
 class Cueing(QObject):
@@ -94,11 +86,9 @@ class Cueing(QObject):
 
     def _swing_before(self) -> Path | None:
         """The swing like this one that stands before it."""
-        path = self._open.path
-        if path is None:
-            return None
-        earlier = [one for one in like_it(path, self._open.swing) if _place(one) < _place(path)]
-        return max(earlier, key=_place, default=None)
+        beside, path = self._practice.beside(), self._open.path
+        here = beside.index(path) if path in beside else 0
+        return beside[here - 1] if here > 0 else None
 
     def _take(self, words: str, before: Path, fault: str, aim: Aim) -> None:
         numbers = self._practice.numbers

@@ -46,6 +46,7 @@ class Bench(QWidget):
         self.ribbon = Ribbon(opened, look)
         self.reading = ReadingPane(opened, look, practice)
         self.rack = Rack(opened, context)
+        practice.beside = self.rack.like_open
         self.lying = Layout(context.settings, self.rack, self.strip, self.stage, self.reading, self.ribbon)
         self.student = StudentView(opened, self.stage, self.lying)
         outer = QHBoxLayout(self)

@@ -12,7 +12,7 @@ from kneel.desk.kept import KEPT, free_name
 from kneel.desk.places import Deeds
 from kneel.desk.plan.calendar import DayCell
 from kneel.desk.practice import Practice
-from kneel.desk.practice.sides import AnswerTold, ask, like_it
+from kneel.desk.practice.sides import MOST, AnswerTold, ask
 from kneel.desk.swing import OpenSwing
 from kneel.desk.tasks import Task, Workers
 from kneel.desk.words import tr
@@ -172,9 +172,9 @@ class PlanDeeds:
         if plan is None or path is None:
             return
         before = [Path(one.path) for one in plan.before]
-        after = [one for one in like_it(path, self._open.swing) if one not in before]
+        after = [one for one in self._practice.beside() if one not in before][:MOST]
         swing = self._open.swing
-        wrong = (swing.view, swing.club) != (plan.view, plan.club)
+        wrong = (swing.view, swing.club, swing.kind) != (plan.view, plan.club, plan.kind)
         if wrong or not after:
             what = tr("Open a %s swing with the %s that was filmed after the plan began, and ask again.")
             self._place.said.emit(what % (plan.view.value, plan.club.value))

@@ -3,14 +3,14 @@
 from __future__ import annotations
 
 import datetime
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from pathlib import Path
 
 from msgspec.structs import replace
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from kneel.book.students import load_student, save_student, students_folder
-from kneel.desk.practice.sides import like_it
+from kneel.desk.practice.sides import MOST
 from kneel.desk.swing import OpenSwing
 from kneel.desk.tasks import Task, Workers
 from kneel.desk.words import tr
@@ -54,6 +54,9 @@ class Practice(QObject):
         self._proposed: tuple[tuple[object, ...], Proposal | None] | None = None
         self.history: History[Student] = History(Student())
         self.drills: Drills | None = None
+        self.beside: Callable[[], list[Path]] = list
+        """The swings like the open one that lie beside it, itself among them: told by the rack."""
+
         self.fault = self.drill = ""
         self.days = LENGTH_DAYS
         self._loader = Workers(self)
@@ -289,8 +292,7 @@ class Practice(QObject):
 
     def _swings_now(self) -> tuple[FileRef, ...]:
         """The open swing and those like it that lie beside it."""
-        path = self._open.path
-        return () if path is None else tuple(FileRef(str(one)) for one in like_it(path, self._open.swing))
+        return tuple(FileRef(str(one)) for one in self.beside()[:MOST])
 
     def _on_numbers(self) -> None:
         if not self._open.numbers.dragging:

@@ -6,13 +6,12 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
-from kneel.book.swing_file import SUFFIX, peek
 from kneel.evidence.kept import KeptSwing, kept_swing
 from kneel.evidence.stood import stood_through
 from kneel.judge import at_hand
 from kneel.judge.change import Between
 from kneel.judge.numbers import OfSwing
-from kneel.model import KneelError, Plan, Swing
+from kneel.model import KneelError, Plan
 from kneel.practice.answer import Outcome, answered
 from kneel.speech.practice import answer_sentence, change_sentence
 
@@ -29,20 +28,6 @@ class AnswerTold:
     others: tuple[str, ...]
     counts: tuple[int, int]
     stood: bool
-
-
-def like_it(document: Path, swing: Swing) -> list[Path]:
-    """A swing's document and those beside it of the same golfer, view, club and kind."""
-    found = [document]
-    for path in sorted(document.parent.glob(f"*{SUFFIX}")):
-        other = peek(path) if path != document else None
-        if other is not None and _group(other) == _group(swing):
-            found.append(path)
-    return found[:MOST]
-
-
-def _group(swing: Swing) -> tuple[object, ...]:
-    return swing.golfer.strip(), swing.view, swing.club, swing.kind
 
 
 def ask(

@@ -320,6 +320,17 @@ class Rack(QWidget):
         if here is not None and 0 <= here + way < len(shown):
             self.wanted.emit(shown[here + way].target)
 
+    def like_open(self) -> list[Path]:
+        """The documents on the rack of the open swing's golfer, view, club and kind, as they stand there."""
+        opened, swing = self._open.path, self._open.swing
+        wanted = (swing.golfer.strip(), (swing.view, swing.club, swing.kind))
+        found = [
+            one.document
+            for one in self.entries
+            if one.document == opened or (one.marked and (one.golfer.strip(), one.group) == wanted)
+        ]
+        return found if opened is None or opened in found else [opened, *found]
+
     def remove(self) -> None:
         """Take the current swing off the rack; its files stay where they are."""
         row = self.list.currentIndex().data(ROW) if self.list.currentIndex().isValid() else None
