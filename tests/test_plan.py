@@ -233,7 +233,7 @@ def test_a_cue_is_held_against_the_swing_before(qtbot, opened, demo):
     assert "a swing like it before it" in opened.foot.text()
     open_clip(qtbot, opened, again)
     qtbot.waitUntil(lambda: opened.on_desk.path == again.with_suffix(".swing.json"), timeout=PATIENCE_MS)
-    qtbot.waitUntil(lambda: len(opened.bench.rack.like_open()) == 2, timeout=PATIENCE_MS)
+    qtbot.waitUntil(lambda: again in [one.clip for one in opened.bench.rack.entries], timeout=PATIENCE_MS)
     press(qtbot, opened.bench.stage, Qt.Key.Key_U, CTRL)
     entry = panel_of(opened, Entry)
     entry.field.setText("Turn in a barrel")

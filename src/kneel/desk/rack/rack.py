@@ -329,7 +329,7 @@ class Rack(QWidget):
             for one in self.entries
             if one.document == opened or (one.marked and (one.golfer.strip(), one.group) == wanted)
         ]
-        return found if opened is None or opened in found else [opened, *found]
+        return found if opened is None or opened in found else [*found, opened]
 
     def remove(self) -> None:
         """Take the current swing off the rack; its files stay where they are."""
