@@ -72,7 +72,10 @@ class Aside:
             self._reader.join(timeout=1.0)
 
     def _running(self) -> subprocess.Popen[bytes]:
-        if self._process is None or self._process.poll() is not None:
+        if self._process is not None and self._process.poll() is not None:
+            # One that ended by itself leaves its pipes open.
+            self.close()
+        if self._process is None:
             self._answers = queue.Queue()
             self._process = subprocess.Popen(
                 [sys.executable, "-m", "kneel.desk.aside.server"],
