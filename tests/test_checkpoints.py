@@ -82,9 +82,9 @@ def test_times_are_as_sure_as_the_points(simulate):
 
 @pytest.mark.parametrize("rate", [60, 120])
 def test_the_stated_error_of_a_time_is_what_repetition_shows(simulate, rate):
-    """Over 40 repetitions with 2 px of noise the times scatter by no more than stated."""
+    """Over 24 repetitions with 2 px of noise the times scatter by no more than stated."""
     off = {}
-    for seed in range(40):
+    for seed in range(24):
         rows, truth = simulate(noise=2.0, rate=float(rate), seed=seed)
         bare = only(rows, *(n for n in rows.xy if n not in ("ball", "clubhead")))
         for name, point in found(stated(bare, 2.0)).checkpoints.items():

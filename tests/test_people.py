@@ -291,7 +291,7 @@ def test_two_drawn_golfers_side_by_side():
     """With the network itself: the one clicked on, by one worker or two, within the network's own scatter."""
     looks = (Look(shirt=(170, 90, 80)), Look(shirt=(70, 110, 170), trousers=(200, 196, 180)))
     reels = [
-        list(pictures(Shoot(Golfer(172.0, look=look), camera=Camera(width=480, height=540), rate=20.0)))[:34]
+        list(pictures(Shoot(Golfer(172.0, look=look), camera=Camera(width=480, height=540), rate=20.0)))[:22]
         for look in looks
     ]
     shown = [np.hstack([a, reels[1][10]]) for a in reels[0]]

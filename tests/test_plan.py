@@ -27,7 +27,7 @@ from kneel.practice.answer import Outcome
 from kneel.practice.schedule import State
 from tests.desk import CLIP, PATIENCE_MS, open_clip, press
 from tests.test_bench import SIZES, cut_off, longer_words, panel_of
-from tests.test_practice import plans
+from tests.test_practice import plan, plans
 
 CTRL = Qt.KeyboardModifier.ControlModifier
 DAY = datetime.timedelta(days=1)
@@ -315,6 +315,17 @@ def test_a_damaged_record_is_refused_and_left_alone(tmp_path, raw):
     with pytest.raises(StudentFileError, match="untouched"):
         load_student(tmp_path, "Ebba Quill")
     assert path.read_bytes() == raw
+
+
+def test_a_record_of_numbers_nobody_can_tell_is_refused(tmp_path):
+    """What is drawn from a plan asks the registry of measures: an unknown one would end the desk."""
+    made = plan()
+    for wrong in ({"measure": "yips"}, {"at": "nowhere"}, {"unit": "parsec"}):
+        aim = msgspec.structs.replace(made.aim, **wrong)
+        save_student(tmp_path, Student("Ebba Quill", plans=(msgspec.structs.replace(made, aim=aim),)), "")
+        with pytest.raises(StudentFileError, match="untouched"):
+            load_student(tmp_path, "Ebba Quill")
+        student_file(tmp_path, "Ebba Quill").unlink()
 
 
 students = st.builds(

@@ -16,7 +16,10 @@ import platformdirs
 
 from kneel.book.swing_file import stamp_of, why
 from kneel.disk import TooLargeError, read_bounded, shown, write_bytes
-from kneel.model import Student, StudentFileError
+from kneel.judge.knowledge import ONCE
+from kneel.model import CHECKPOINTS, Aim, Cue, Guard, Student, StudentFileError
+from kneel.motion.measures import REGISTRY
+from kneel.speech.words import UNITS
 
 VERSION = 1
 FOLDER = "students"
@@ -78,12 +81,21 @@ def load_student(folder: Path, name: str) -> tuple[Student, str]:
                 f"{shown(path.name)} is of a newer Kneel; it is untouched. Open it with that one."
             )
         found = msgspec.json.decode(raw, type=_Envelope)
+        _demand_told(found.student)
     except (ValueError, RecursionError, msgspec.MsgspecError) as error:
         raise StudentFileError(
             f"{shown(path.name)} is no student’s record, or a damaged one; it is untouched. "
             "Take it away to begin a new one."
         ) from error
     return found.student, stamp_of(raw)
+
+
+def _demand_told(student: Student) -> None:
+    """Raise ``ValueError`` where a record speaks of numbers that nobody can tell."""
+    asked: list[Aim | Guard | Cue] = [one for plan in student.plans for one in (plan.aim, *plan.guards)]
+    for one in (*asked, *student.tried):
+        if one.measure not in REGISTRY or one.at not in (*CHECKPOINTS, ONCE) or one.unit not in UNITS:
+            raise ValueError(f"{one.measure} at {one.at} in {one.unit}")
 
 
 def save_student(folder: Path, student: Student, known: str) -> str:

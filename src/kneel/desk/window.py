@@ -322,7 +322,7 @@ class Window(QMainWindow):
             self.files.cannot_keep()
             return
         self.bench.close_down()
-        self._context.aside.close()
+        self._context.aside.end()
         self._settings.setValue("geometry", self.saveGeometry())
         super().closeEvent(event)
 

@@ -202,7 +202,8 @@ def if_not_sentence(plan: Plan) -> str:
 def after_sentence(plan: Plan, faults: Mapping[str, Fault]) -> str:
     """What comes once it holds; empty where nothing is queued."""
     titles = [faults[one.fault].title.lower() for one in plan.queued if one.fault in faults]
-    other = [title for title in dict.fromkeys(titles) if title != faults[plan.fault].title.lower()]
+    mine = faults[plan.fault].title.lower() if plan.fault in faults else ""
+    other = [title for title in dict.fromkeys(titles) if title != mine]
     if other:
         return f"Once it holds, the next thing is {listed(other)}."
     return "Once it holds, a second drill waits for the same thing." if titles else ""

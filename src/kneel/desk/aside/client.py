@@ -38,6 +38,7 @@ class Aside:
         self._process: subprocess.Popen[bytes] | None = None
         self._answers: queue.Queue[Answer] = queue.Queue()
         self._reader = threading.Thread()
+        self._over = False
 
     def call(
         self,
@@ -54,11 +55,16 @@ class Aside:
         the function's own or one that says that the process broke. Not to be called in the interface thread.
         """
         with self._lock:
-            if stopped():
+            if stopped() or self._over:
                 return None
             process = self._running()
             self._send(process, ("call", function, args, kwargs))
             return self._wait(process, progress, part, stopped)
+
+    def end(self) -> None:
+        """The desk is closing: what is asked from now on starts no process any more."""
+        self._over = True
+        self.close()
 
     def close(self) -> None:
         """End the process; a call under way is given up."""

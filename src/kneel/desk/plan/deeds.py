@@ -248,7 +248,16 @@ class PlanDeeds:
             self._save("plan", ".pdf", lambda: page)
 
     def _planned(self) -> Plan | None:
-        return self._practice.preview(self._practice.proposal)
+        """The plan to give out; None, and that is said, where its drill is not known any more."""
+        plan, drills = self._practice.preview(self._practice.proposal), self._practice.drills
+        if plan is not None and drills is not None and plan.drill not in drills.all:
+            self._practice.failed.emit(
+                tr(
+                    "The plan’s drill is not among the drills any more; take another one first. Nothing is lost."
+                )
+            )
+            return None
+        return plan
 
     def _save(self, what: str, suffix: str, made: object) -> None:
         store = self._open.store
