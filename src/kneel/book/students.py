@@ -92,8 +92,9 @@ def load_student(folder: Path, name: str) -> tuple[Student, str]:
 
 def _demand_told(student: Student) -> None:
     """Raise ``ValueError`` where a record speaks of numbers that nobody can tell."""
-    asked: list[Aim | Guard | Cue] = [one for plan in student.plans for one in (plan.aim, *plan.guards)]
-    for one in (*asked, *student.tried):
+    asked: list[Aim | Guard | Cue] = [*(plan.aim for plan in student.plans), *student.tried]
+    asked += [guard for plan in student.plans for guard in plan.guards]
+    for one in asked:
         if one.measure not in REGISTRY or one.at not in (*CHECKPOINTS, ONCE) or one.unit not in UNITS:
             raise ValueError(f"{one.measure} at {one.at} in {one.unit}")
 

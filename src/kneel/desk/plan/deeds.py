@@ -252,9 +252,7 @@ class PlanDeeds:
         plan, drills = self._practice.preview(self._practice.proposal), self._practice.drills
         if plan is not None and drills is not None and plan.drill not in drills.all:
             self._practice.failed.emit(
-                tr(
-                    "The plan’s drill is not among the drills any more; take another one first. Nothing is lost."
-                )
+                tr("The plan’s drill is not among the drills any more; take another. Nothing is lost.")
             )
             return None
         return plan
