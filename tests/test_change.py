@@ -28,7 +28,7 @@ from kneel.judge.compared import Asked, compare_all
 from kneel.model import NoScale
 from kneel.motion.quantity import Single
 from kneel.practice.answer import Outcome, answered
-from kneel.speech.practice import answer_sentence, change_sentence
+from kneel.speech.change import answer_sentence, change_sentence
 from tests.test_lesson import CENTRED, filmed, rows_of, write
 from tests.test_practice import plan
 

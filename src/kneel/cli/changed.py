@@ -17,7 +17,7 @@ from kneel.model import CHECKPOINTS, UsageError
 from kneel.motion.failure import Failed
 from kneel.motion.measures import REGISTRY, Domain
 from kneel.motion.study import Study
-from kneel.speech.practice import change_sentence
+from kneel.speech.change import change_sentence
 
 
 def run(asked: argparse.Namespace) -> int:

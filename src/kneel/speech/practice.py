@@ -6,13 +6,10 @@ import datetime
 from collections.abc import Mapping, Sequence
 
 from kneel.judge import Fault
-from kneel.judge.change import Change, Changed
 from kneel.judge.records import CARE as USUAL
 from kneel.model import RUNGS, Aim, Guard, Plan, Rung
 from kneel.motion.measures import REGISTRY
-from kneel.practice.answer import Answer, Outcome
 from kneel.practice.choice import Cause, Choice, Reason, Stands
-from kneel.practice.cues import Tried
 from kneel.practice.dose import Amount
 from kneel.practice.drill import CARE, Drill
 from kneel.speech.words import capital, checkpoint_words, length_words, listed, number, small, with_unit
@@ -220,70 +217,6 @@ def rung_words(plan: Plan, rung: Rung) -> str:
     return (
         f"{small(REGISTRY[plan.aim.measure].short)} {limit_words(plan.aim, plan.ladder[RUNGS.index(rung)])}"
     )
-
-
-_OUTCOMES = {
-    Outcome.HOLDS: "It holds: keep the drill at half the dose and go on to the next thing.",
-    Outcome.CLOSER: "It moved the right way and is not there yet: go on as planned.",
-    Outcome.CANNOT_TELL: "Cannot tell: it is within the error. Film more swings, camera in one place.",
-    Outcome.NOT_MOVED: "It has not moved: change the drill, not the dose.",
-    Outcome.WORSE: "Something got worse: stop this drill and look again.",
-    Outcome.NOT_TOLD: "The number cannot be told from these swings.",
-}
-
-
-def answer_sentence(answer: Answer) -> str:
-    """What a check-in comes to, and what to do."""
-    change = answer.change
-    if answer.outcome is Outcome.FEW and change is not None:
-        return few_sentence(change)
-    said = _OUTCOMES.get(answer.outcome, "")
-    if answer.worse:
-        what = listed([measure_words(one.measure, one.at) for one in answer.worse])
-        return f"{said} {capital(what)} got worse."
-    if answer.outcome is Outcome.NOT_TOLD:
-        return f"{said} {answer.reason}".strip()
-    return said if change is None else f"{change_sentence(change)} {said}"
-
-
-def few_sentence(change: Change) -> str:
-    """Fewer than three swings a side tell nothing of the student."""
-    differ = (
-        "These swings differ"
-        if change.verdict is Changed.DIFFER
-        else "These swings do not differ beyond error"
-    )
-    amount = with_unit(number(change.difference, change.unit), change.unit)
-    return f"{differ} ({amount}); film three a side to know whether it stays."
-
-
-def change_sentence(change: Change) -> str:
-    """What is said of one number on both sides."""
-    if change.verdict in (Changed.DIFFER, Changed.ALIKE):
-        return few_sentence(change)
-    before, after = (with_unit(number(v, change.unit), change.unit) for v in (change.before, change.after))
-    least = length_words(change.detectable, None, change.unit)
-    words = {
-        Changed.CHANGED: "a real change",
-        Changed.UNCHANGED: "unchanged",
-        Changed.CANNOT_TELL: "no telling",
-    }[change.verdict]
-    return (
-        f"{capital(measure_words(change.measure, change.at))} went from {before} to {after}: {words} "
-        f"(the least that can be told here is {least})."
-    )
-
-
-def cue_words(one: Tried) -> str:
-    """How often a cue worked."""
-    times = "once" if one.times == 1 else f"{one.times} times"
-    if one.worked:
-        return (
-            f"“{one.words}”: moved it {one.clearly} of {one.times}"
-            if one.times > 1
-            else f"“{one.words}”: moved it"
-        )
-    return f"“{one.words}”: tried {times}, no clear move"
 
 
 def drill_lines(drill: Drill) -> list[tuple[str, str]]:

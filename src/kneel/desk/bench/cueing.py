@@ -21,7 +21,7 @@ from kneel.judge.numbers import OfSwing
 from kneel.model import Aim, Ball, Cue
 from kneel.motion.quantity import Single
 from kneel.practice.cues import CLEARLY, moved, tried
-from kneel.speech.practice import cue_words
+from kneel.speech.change import cue_words
 from kneel.speech.words import length_words
 
 

@@ -12,6 +12,7 @@ from kneel.model import Plan
 from kneel.practice.choice import Choice
 from kneel.practice.cues import Tried
 from kneel.speech import practice as say
+from kneel.speech.change import cue_words
 
 
 class How(QWidget):
@@ -71,7 +72,7 @@ class How(QWidget):
             told += [_headed(tr("Must hold"), " ".join(say.guard_sentence(guard) for guard in plan.guards))]
         self._numbers.setText("<br>".join(told))
         self._numbers.setVisible(bool(told))
-        self._cues.setText(_headed(tr("Cues"), "; ".join(say.cue_words(one) for one in cues[:3])))
+        self._cues.setText(_headed(tr("Cues"), "; ".join(cue_words(one) for one in cues[:3])))
         self._cues.setVisible(bool(cues))
         cares = say.cautions(drill, at_hand()[0].faults.get(choice.fault))
         self._care.setText(_plain(" ".join(cares)))

@@ -13,7 +13,7 @@ from kneel.judge.change import Between
 from kneel.judge.numbers import OfSwing
 from kneel.model import KneelError, Plan
 from kneel.practice.answer import Outcome, answered
-from kneel.speech.practice import answer_sentence, change_sentence
+from kneel.speech.change import answer_sentence, change_sentence
 
 MOST = 24
 """So many swings a side are looked at."""
