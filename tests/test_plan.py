@@ -22,7 +22,7 @@ from kneel.desk.chooser import Chooser
 from kneel.desk.entry import Entry
 from kneel.desk.practice.sides import ask
 from kneel.desk.window import Window
-from kneel.model import Cue, Flag, Plan, Practised, Prop, Rung, Student, StudentFileError, Where
+from kneel.model import Club, Cue, Flag, Plan, Practised, Prop, Rung, Student, StudentFileError, Where
 from kneel.practice.answer import Outcome
 from kneel.practice.schedule import State
 from tests.desk import CLIP, PATIENCE_MS, open_clip, press
@@ -282,6 +282,24 @@ def test_no_word_of_the_plan_is_cut_off(qtbot, opened, demo, today, long):
                 # Labels that wrap take more than one turn to find their height.
                 qtbot.waitUntil(lambda: cut_off(other) == [], timeout=5000)
         other.close()
+
+
+def test_a_record_that_cannot_be_read_is_written_over_by_nothing(qtbot, opened, demo):
+    """It is said at once, and when something would have been kept; small letters are the same golfer."""
+    opened.practice.set("Props", props=(Prop.STICK,))
+    opened.on_desk.set("Name", golfer="maren tolhurst")
+    assert opened.practice.student.props == (Prop.STICK,)
+    opened.on_desk.set("Set club", club=Club.WEDGE)
+    assert opened.practice.history.undo_label is None
+    opened.practice.set("Props", props=(Prop.WALL,))
+    opened.on_desk.set("Set club", club=Club.IRON)
+    assert opened.practice.history.undo_label == "Props"
+    path = student_file(students_folder(demo / CLIP), "Ebba Quill")
+    path.write_bytes(b"{}")
+    opened.on_desk.set("Name", golfer="Ebba Quill")
+    assert "damaged" in opened.foot.text()
+    opened.practice.set("Props", props=(Prop.WALL,))
+    assert "nothing new is kept" in opened.foot.text() and path.read_bytes() == b"{}"
 
 
 # The record on the disk.

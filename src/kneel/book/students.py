@@ -17,7 +17,7 @@ import platformdirs
 from kneel.book.swing_file import stamp_of, why
 from kneel.disk import TooLargeError, read_bounded, shown, write_bytes
 from kneel.judge.knowledge import ONCE
-from kneel.model import CHECKPOINTS, Aim, Cue, Guard, Student, StudentFileError
+from kneel.model import CHECKPOINTS, Aim, Cue, Guard, Student, StudentChangedError, StudentFileError
 from kneel.motion.measures import REGISTRY
 from kneel.speech.words import UNITS
 
@@ -110,7 +110,7 @@ def save_student(folder: Path, student: Student, known: str) -> str:
         folder.mkdir(mode=0o700, parents=True, exist_ok=True)
         now = stamp_of(read_bounded(path, LARGEST_BYTES)) if path.exists() else ""
         if now != known:
-            raise StudentFileError(
+            raise StudentChangedError(
                 f"{shown(student.name)}’s plan was changed elsewhere meanwhile; that is kept, and shown now. "
                 "Do the last step again."
             )

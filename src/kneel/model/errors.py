@@ -33,6 +33,10 @@ class StudentFileError(KneelError):
     """A student's record cannot be read or written."""
 
 
+class StudentChangedError(StudentFileError):
+    """A student's record was changed elsewhere since it was read."""
+
+
 class KnowledgeError(KneelError):
     """A school or fault file beside the program is not valid."""
 

@@ -14,6 +14,7 @@ from kneel.desk.practice.sides import MOST
 from kneel.desk.swing import OpenSwing
 from kneel.desk.tasks import Task, Workers
 from kneel.desk.words import tr
+from kneel.disk import shown
 from kneel.judge import Reading, at_hand
 from kneel.judge.numbers import OfSwing
 from kneel.model import (
@@ -25,6 +26,7 @@ from kneel.model import (
     Plan,
     Practised,
     Student,
+    StudentChangedError,
     StudentFileError,
     UsageError,
 )
@@ -50,7 +52,7 @@ class Practice(QObject):
         self._open = opened
         self._folder: Path | None = None
         self._stamp = ""
-        self._kept = False
+        self._about: tuple[str, Path] | None = None
         self._proposed: tuple[tuple[object, ...], Proposal | None] | None = None
         self.history: History[Student] = History(Student())
         self.drills: Drills | None = None
@@ -249,14 +251,17 @@ class Practice(QObject):
 
     def _keep(self) -> None:
         """Write the record, once the student has a name; what was changed elsewhere meanwhile is shown."""
-        if self.student.name and self._folder is not None:
+        if self.student.name and self._folder is None:
+            words = tr("%s’s record cannot be read, so that nothing new is kept until that is mended.")
+            self.failed.emit(words % shown(self.student.name))
+        elif self.student.name and self._folder is not None:
             try:
                 self._stamp = save_student(self._folder, self.student, self._stamp)
-                self._kept = True
+            except StudentChangedError as error:
+                self.failed.emit(str(error))
+                self._load(self.student.name)
             except StudentFileError as error:
                 self.failed.emit(str(error))
-                if "elsewhere" in str(error):
-                    self._load(self.student.name)
         self.changed.emit()
 
     def _on_opened(self) -> None:
@@ -269,8 +274,9 @@ class Practice(QObject):
         """Take up the golfer of the swing on the desk."""
         store, name = self._open.store, self._open.swing.golfer.strip()
         folder = students_folder(store.info.path if store else None)
-        if name == self.student.name and folder == self._folder:
+        if (name, folder) == self._about:
             return
+        self._about = name, folder
         unnamed = self.student if not self.student.name else None
         self._folder, self.fault, self.drill = folder, "", ""
         self._load(name)
