@@ -202,7 +202,6 @@ class PlanPlace(QWidget):
         return True
 
     def enter(self) -> None:
-        self.refresh()
         first = next((card for card in self.cards.cards if card.isChecked()), None)
         (first or self.tokens.tokens["weekdays"]).setFocus()
 
