@@ -49,12 +49,10 @@ class Pair:
     stood: bool
     false_alone: bool
     false_others: int
-    asked: int
     off: float
     sigma: float
     called: bool | None
     detectable: float
-    spread: float
 
 
 def side(
@@ -97,19 +95,16 @@ def pair(seed: int) -> Pair | None:
         called = _called(golfer, other, rate, before, asked, dial, change, between, seed)
     except UsageError:
         return None
-
     return Pair(
         view,
         lessons,
         stood,
         change.verdict is Changed.CHANGED,
         sum(one.verdict is Changed.CHANGED for one in found.others),
-        len(found.others),
         change.difference,
         change.sigma,
         called,
         change.detectable,
-        float(change.spread or 0.0),
     )
 
 

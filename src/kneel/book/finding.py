@@ -45,7 +45,7 @@ def documents_by_clip(clips: Sequence[Path]) -> dict[Path, list[Path]]:
         except (OSError, ValueError):
             continue
         own = [(path, swing) for path, swing in swings if _names(swing, clip, size)]
-        own.sort(key=lambda one: (one[1].take.start, natural(one[0].name)))
+        own.sort(key=lambda one: (one[1].take.start, _natural(one[0].name)))
         found[clip] = [path for path, _ in own]
     return found
 
@@ -134,6 +134,6 @@ def _names(swing: Swing, clip: Path, size: int) -> bool:
     return False
 
 
-def natural(name: str) -> list[tuple[int, str]]:
+def _natural(name: str) -> list[tuple[int, str]]:
     """A key by which swing 10 comes after swing 9."""
     return [(int(part), "") if part.isdigit() else (0, part) for part in re.split(r"(\d+)", name)]

@@ -10,7 +10,7 @@ from kneel.cli.outputs import Output
 from kneel.cli.parts import write_json
 from kneel.cli.several import demand_different, load_all, read_all
 from kneel.contract.plan import as_content, changed_result
-from kneel.judge.change import Between, Change, Changed
+from kneel.judge.change import LEAST_SWINGS, Between
 from kneel.judge.compared import Asked, compare_all
 from kneel.judge.knowledge import ONCE
 from kneel.model import CHECKPOINTS, UsageError
@@ -35,22 +35,24 @@ def run(asked: argparse.Namespace) -> int:
     found = compare_all(before.each, after.each, before.reading.school, between, prescribed=prescribed)
     if isinstance(found.prescribed, Failed):
         raise UsageError(f"{asked.measure} cannot be compared: {found.prescribed.reason}")
-    told = [one for one in (found.prescribed, *found.others) if isinstance(one, Change)]
-    said = [
-        one for one in told if one is found.prescribed or one.verdict in (Changed.CHANGED, Changed.DIFFER)
-    ]
-    text = " ".join(change_sentence(one) for one in said) or _nothing(found.counts)
+    first = [found.prescribed] if found.prescribed is not None else []
+    said = [*first, *(one for one in found.claimed if one is not found.prescribed)]
+    lines = [change_sentence(one) for one in said] or [_nothing(found.counts)]
     view, club, kind = groups.pop()
     for output in outputs:
         result = changed_result(
-            found, view.value, club.value, kind.value, lessons=between.lessons, stood=between.stood, text=text
+            found,
+            view.value,
+            club.value,
+            kind.value,
+            lessons=between.lessons,
+            stood=between.stood,
+            text=" ".join(lines),
         )
         write_json(as_content(result), output)
     if asked.json != "-":
-        for one in said:
-            print(change_sentence(one))
-        if not said:
-            print(_nothing(found.counts))
+        for line in lines:
+            print(line)
     return 0
 
 
@@ -65,7 +67,7 @@ def _stood(swings: Sequence[tuple[Loaded, Study]]) -> bool:
 
 
 def _nothing(counts: tuple[int, int]) -> str:
-    if min(counts) < 3:
+    if min(counts) < LEAST_SWINGS:
         return "These swings do not differ beyond error; film three a side to know of the student."
     return "Nothing changed by more than the error and the usual spread from swing to swing can make."
 

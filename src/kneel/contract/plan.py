@@ -3,14 +3,14 @@
 from __future__ import annotations
 
 import datetime
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from typing import Any, Literal
 
 import msgspec
 
 from kneel.contract.result import number
 from kneel.contract.v1 import VERSION, Number, Part, schema_of
-from kneel.judge import known
+from kneel.judge import Fault, known
 from kneel.judge.change import Change
 from kneel.judge.compared import Compared
 from kneel.model import RUNGS, Flag, Guard, Plan
@@ -160,7 +160,6 @@ def plan_result(plan: Plan, proposal: Proposal, flags: Sequence[Flag] = ()) -> P
     """Build the result of a plan that is about to begin."""
     drill, aim = known_drills().get(plan.drill), plan.aim
     faults = known().faults
-    titles = {key: fault.title for key, fault in faults.items()}
     warning = say.warning_words(proposal.chosen) if proposal.chosen else ""
     cautions = say.cautions(drill, faults[plan.fault], warning)
     return PlanResult(
@@ -188,7 +187,7 @@ def plan_result(plan: Plan, proposal: Proposal, flags: Sequence[Flag] = ()) -> P
         ),
         tuple(_kept(guard) for guard in plan.guards),
         tuple(Phase(one.fault, one.drill) for one in plan.queued),
-        tuple(_offered(one, titles) for one in proposal.drills),
+        tuple(_offered(one, faults) for one in proposal.drills),
         _told(drill),
         cautions,
     )
@@ -226,8 +225,8 @@ def _kept(guard: Guard) -> Kept:
     )
 
 
-def _offered(one: Choice, titles: dict[str, str]) -> Offered:
-    return Offered(one.drill.key, one.drill.title, one.stands.name.lower(), say.standing_words(one, titles))
+def _offered(one: Choice, faults: Mapping[str, Fault]) -> Offered:
+    return Offered(one.drill.key, one.drill.title, one.stands.name.lower(), say.standing_words(one, faults))
 
 
 def _told(drill: Drill) -> Told:

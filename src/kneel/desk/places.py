@@ -31,11 +31,14 @@ class Place(Protocol):
     def hints(self) -> str:
         """The keys worth knowing now."""
 
-    def undo(self) -> bool:
-        """Take back the last step of the place's own; False where there is none, or where it has none."""
+    def undo(self) -> None:
+        """Take back the last step of the place's own."""
 
-    def redo(self) -> bool:
+    def redo(self) -> None:
         """Take that step again."""
+
+    def steps(self) -> tuple[str | None, str | None]:
+        """What would be taken back and what taken again, in words; None where there is nothing."""
 
     def enter(self) -> None:
         """It comes on show."""

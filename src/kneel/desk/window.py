@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from pathlib import Path
 
 from PyQt6.QtCore import QSettings, Qt, QTime
@@ -199,7 +199,7 @@ class Window(QMainWindow):
         bench.said.connect(self.foot.tell)
         bench.reading.plan_wanted.connect(lambda: self.go_to(self.plan))
         self.plan.said.connect(self.foot.tell)
-        self.plan.name_wanted.connect(self._name_then)
+        self.plan.name_wanted.connect(bench.name_golfer)
         self.practice.failed.connect(self.foot.complain)
         self.practice.changed.connect(self._refresh_undo)
         bench.alone_changed.connect(self._on_alone)
@@ -256,21 +256,13 @@ class Window(QMainWindow):
 
     def _refresh_undo(self) -> None:
         """Say what can be taken back in the place on show."""
-        on_plan = self.place is self.plan
-        history = self.practice.history if on_plan else self.on_desk.document.history
-        for key, label in (("undo", history.undo_label), ("redo", history.redo_label)):
+        for key, what in zip(("undo", "redo"), self.place.steps(), strict=True):
             action = self.actions_by_key[key]
-            put_back = not on_plan and key == "undo" and self.bench.rack.can_put_back
-            action.setEnabled(label is not None or put_back)
-            what = tr("taking off the rack") if put_back else label
+            action.setEnabled(what is not None)
             action.setText(f"{tr(key.title())} {what.lower()}" if what else tr(key.title()))
 
     def _name_golfer(self) -> None:
         self.actions_by_key["name_golfer"].trigger()
-
-    def _name_then(self, begin: Callable[[], object]) -> None:
-        """Ask for the golfer's name, and do then what needed one."""
-        self.bench.name_golfer(begin)
 
     def _hint(self) -> None:
         self.foot.hint(self.place.hints())

@@ -21,6 +21,7 @@ import numpy as np
 from scipy.special import stdtr, stdtrit
 
 from kneel.judge.numbers import OfSwing
+from kneel.judge.sharing import Told, own_variance, shared_moves
 from kneel.model import NoScale, ScaleSource, Stature
 from kneel.motion.failure import Failed
 from kneel.motion.quantity import Single
@@ -31,9 +32,6 @@ LEAST_SWINGS = 3
 
 ALONE, FAMILY = 0.05, 0.02
 """Chance of a false claim: of the number that a plan prescribed, and of all others together (Holm)."""
-
-RANDOM = ("time", "unsteady now", "unsteady then")
-"""Causes that each swing has by itself, so that they show in the spread."""
 
 CAMERA = ("roll", "yaw", "perspective", "height", "deep aside", "nearer aside", "nearer")
 """Causes that hang on where the camera stands."""
@@ -137,7 +135,7 @@ def compare(
         unit=first[0][1].unit,
         before=before_mean,
         after=after_mean,
-        after_sigma=float(np.sqrt(each / n2 + sum(moved**2 for moved in _shared(second).values()))),
+        after_sigma=float(np.sqrt(each / n2 + sum(moved**2 for moved in shared_moves(second).values()))),
         sigma=sigma,
         freedom=degrees,
         detectable=detectable(sigma, degrees),
@@ -182,10 +180,7 @@ def _judged(change: Change, worth: float, claimed: bool) -> Change:
     return replace(change, verdict=verdict)
 
 
-_Told = list[tuple[OfSwing, Single]]
-
-
-def _told(side: Sequence[OfSwing], measure: str, at: str) -> _Told | Failed:
+def _told(side: Sequence[OfSwing], measure: str, at: str) -> list[tuple[OfSwing, Single]] | Failed:
     """The swings of a side that tell a measure."""
     every = [(one, one.tell(measure, at)) for one in side]
     told = [(one, single) for one, single in every if isinstance(single, Single)]
@@ -197,29 +192,13 @@ def _told(side: Sequence[OfSwing], measure: str, at: str) -> _Told | Failed:
     return told
 
 
-def _blind(one: OfSwing) -> bool:
-    """Whether its points are those that nobody marked."""
-    return bool(one.study.setup.guessed)
-
-
-def _is_random(one: OfSwing, cause: Key) -> bool:
-    return cause[0] in RANDOM or (cause[0] == "place" and not _blind(one))
-
-
-def _random(first: _Told, second: _Told, values: Sequence[np.ndarray]) -> tuple[float, float, float | None]:
+def _random(first: Told, second: Told, values: Sequence[np.ndarray]) -> tuple[float, float, float | None]:
     """What each swing brings by itself: its variance, with what freedom that is known, and the spread.
 
     The spread of both sides together, but not less than the swings' own errors make: three that happen to
     agree, or one that is given thrice, are not surer than what each is told by.
     """
-    own = [
-        sum(
-            moved**2
-            for cause, moved in single.causes.items()
-            if _is_random(one, cause) or cause == (single.key,)
-        )
-        for one, single in (*first, *second)
-    ]
+    own = [own_variance(one, single) for one, single in (*first, *second)]
     floor = float(np.mean(own))
     freedom = len(own) - 2
     if freedom < 1:
@@ -229,9 +208,9 @@ def _random(first: _Told, second: _Told, values: Sequence[np.ndarray]) -> tuple[
     return max(spread, floor), float(freedom), float(np.sqrt(spread))
 
 
-def _unshared(first: _Told, second: _Told, between: Between) -> float:
+def _unshared(first: Told, second: Told, between: Between) -> float:
     """Variance of the difference from what the swings of a side share and the other side does not."""
-    mine, theirs = _shared(first), _shared(second)
+    mine, theirs = shared_moves(first), shared_moves(second)
     variance = 0.0
     for cause in mine.keys() | theirs.keys():
         a, b = mine.get(cause, 0.0), theirs.get(cause, 0.0)
@@ -239,17 +218,7 @@ def _unshared(first: _Told, second: _Told, between: Between) -> float:
     return variance
 
 
-def _shared(side: _Told) -> dict[Key, float]:
-    """How far one deviation of each cause that is no swing's own moves the mean of a side."""
-    total: dict[Key, float] = {}
-    for one, single in side:
-        for cause, moved in single.causes.items():
-            if not _is_random(one, cause) and cause != (single.key,):
-                total[cause] = total.get(cause, 0.0) + moved / len(side)
-    return total
-
-
-def _cancels(cause: Key, first: _Told, second: _Told, between: Between) -> bool:
+def _cancels(cause: Key, first: Told, second: Told, between: Between) -> bool:
     """Whether both sides have this error alike, so that it goes out of their difference."""
     name = cause[0]
     if name == "scale":
@@ -261,7 +230,7 @@ def _cancels(cause: Key, first: _Told, second: _Told, between: Between) -> bool:
     return name in BODY
 
 
-def _one_scale(first: _Told, second: _Told) -> bool:
+def _one_scale(first: Told, second: Told) -> bool:
     """Whether all swings have their scale from the same thing."""
     sources = {_source(one.study.setup.scale) for one, _ in (*first, *second)}
     return len(sources) == 1

@@ -17,14 +17,12 @@ from kneel.judge.numbers import Numbers, OfSwing
 from kneel.judge.reading import Reading, brief_of, judge_numbers
 from kneel.judge.records import Fault, School
 from kneel.judge.roots import ranked
+from kneel.judge.sharing import own_variance, shared_moves
 from kneel.judge.verdict import Verdict
 from kneel.judge.weighing import weigh
 from kneel.model import Club, Kind, Swing, View
 from kneel.motion.failure import Failed
 from kneel.motion.quantity import Single
-
-OWN = ("place", "time", "unsteady now", "unsteady then")
-"""Causes of error that every clip has by itself; all others the clips of one lesson share."""
 
 BEST = (Verdict.FAULT, Verdict.WATCH, Verdict.CLEAR, Verdict.UNKNOWN)
 """Of one fault seen in several sets, what tells most."""
@@ -95,20 +93,9 @@ class OfSet:
 
 
 def pooled_sigma(told: Sequence[tuple[OfSwing, Single]]) -> float:
-    """The standard error of the mean of several swings: what each has by itself falls with their number.
-
-    What nobody marked lies off by clothes and build, alike in all clips, so that it is shared as well.
-    """
-    count, own = len(told), 0.0
-    shared: dict[tuple[str, ...], float] = {}
-    for one, single in told:
-        blind = bool(one.study.setup.guessed)
-        for cause, moved in single.causes.items():
-            if cause[0] == single.key or (cause[0] in OWN and not (blind and cause[0] == "place")):
-                own += (moved / count) ** 2
-            else:
-                shared[cause] = shared.get(cause, 0.0) + moved / count
-    return float(np.sqrt(own + sum(moved**2 for moved in shared.values())))
+    """The standard error of the mean of several swings: what each has by itself falls with their number."""
+    own = sum(own_variance(one, single) for one, single in told) / len(told) ** 2
+    return float(np.sqrt(own + sum(moved**2 for moved in shared_moves(told).values())))
 
 
 @dataclass(frozen=True)

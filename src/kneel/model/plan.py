@@ -38,6 +38,11 @@ def _finite(*values: float | None) -> bool:
     return all(value is None or (math.isfinite(value) and abs(value) < 1e6) for value in values)
 
 
+def days_of_a_week(weekdays: tuple[int, ...]) -> bool:
+    """Whether these are one to seven days of a week, counted from Monday, 0, none twice."""
+    return 0 < len(weekdays) == len(set(weekdays)) and set(weekdays) <= set(range(7))
+
+
 class Aim(Record, frozen=True):
     """The number a plan is about: a measure at a checkpoint, and the limit it has to pass, going ``way``.
 
@@ -142,10 +147,7 @@ class Plan(Record, frozen=True):
     def __post_init__(self) -> None:
         demand(SHORTEST_DAYS <= self.days <= LONGEST_DAYS, "a plan lasts 7 to 30 days")
         demand(LEAST_MINUTES <= self.minutes <= MOST_MINUTES, "a session lasts 5 to 90 minutes")
-        demand(
-            0 < len(self.weekdays) == len(set(self.weekdays)) and set(self.weekdays) <= set(range(7)),
-            "a plan has one to seven days of the week",
-        )
+        demand(days_of_a_week(self.weekdays), "a plan has one to seven days of the week")
         demand(len(self.ladder) == len(RUNGS) and _finite(*self.ladder), "a ladder has a limit for each rung")
         demand(7 <= (self.check_in - self.start).days <= 14, "the check-in comes after one to two weeks")
         demand(len(self.log) <= MOST_LOGGED, "a plan has at most 400 sessions")

@@ -5,7 +5,7 @@ from __future__ import annotations
 import datetime
 from enum import StrEnum
 
-from kneel.model.plan import LEAST_MINUTES, MOST_MINUTES, Plan
+from kneel.model.plan import LEAST_MINUTES, MOST_MINUTES, Plan, days_of_a_week
 from kneel.model.take import Record, demand
 
 
@@ -103,10 +103,7 @@ class Student(Record, frozen=True):
 
     def __post_init__(self) -> None:
         demand(LEAST_MINUTES <= self.minutes <= MOST_MINUTES, "a session lasts 5 to 90 minutes")
-        demand(
-            0 < len(self.weekdays) == len(set(self.weekdays)) and set(self.weekdays) <= set(range(7)),
-            "there are one to seven days of the week",
-        )
+        demand(days_of_a_week(self.weekdays), "there are one to seven days of the week")
 
     @property
     def plan(self) -> Plan | None:

@@ -9,7 +9,7 @@ from kneel.judge import Fault
 from kneel.judge.records import CARE as USUAL
 from kneel.model import RUNGS, Aim, Guard, Plan, Rung
 from kneel.motion.measures import REGISTRY
-from kneel.practice.choice import Cause, Choice, Reason, Stands
+from kneel.practice.choice import Cause, Choice, Reason
 from kneel.practice.dose import Amount
 from kneel.practice.drill import CARE, Drill
 from kneel.speech.words import capital, checkpoint_words, length_words, listed, number, small, with_unit
@@ -57,13 +57,13 @@ def _one(prop: str) -> str:
     return f"{'an' if prop.startswith(_AN) else 'a'} {prop}"
 
 
-def standing_words(choice: Choice, titles: dict[str, str]) -> str:
-    """Why a drill does not simply fit, in a few words; ``titles`` are those of faults."""
-    return "; ".join(_reason(reason, titles) for reason in choice.reasons if reason.about)
+def standing_words(choice: Choice, faults: Mapping[str, Fault]) -> str:
+    """Why a drill does not simply fit, in a few words."""
+    return "; ".join(_reason(reason, faults) for reason in choice.reasons)
 
 
-def _reason(reason: Reason, titles: dict[str, str]) -> str:
-    about = listed([titles.get(one, one).lower() for one in reason.about])
+def _reason(reason: Reason, faults: Mapping[str, Fault]) -> str:
+    about = listed([faults[one].title.lower() if one in faults else one for one in reason.about])
     match reason.cause:
         case Cause.LOADS:
             return f"loads the {about}: ask first"
@@ -150,13 +150,17 @@ def limit_words(aim: Aim, limit: float | None = None) -> str:
     return f"{least} {with_unit(number(edge, aim.unit), aim.unit)}"
 
 
+def start_words(one: Aim | Guard) -> str:
+    """A number when the plan was made; empty where it could not be told."""
+    if one.start is None or one.sigma is None:
+        return ""
+    return length_words(one.start, one.sigma, one.unit)
+
+
 def aim_sentence(aim: Aim) -> str:
     """The number that must change, from where to where."""
-    now = (
-        ""
-        if aim.start is None or aim.sigma is None
-        else f", now {length_words(aim.start, aim.sigma, aim.unit)},"
-    )
+    start = start_words(aim)
+    now = f", now {start}," if start else ""
     by = length_words(aim.by, None, aim.unit)
     return (
         f"{capital(measure_words(aim.measure, aim.at))}{now} has to come to {limit_words(aim)}; "
@@ -167,11 +171,8 @@ def aim_sentence(aim: Aim) -> str:
 def guard_sentence(guard: Guard) -> str:
     """A number that must not get worse."""
     way = "gain" if guard.way == "up" else "lose"
-    now = (
-        ""
-        if guard.start is None or guard.sigma is None
-        else f" (now {length_words(guard.start, guard.sigma, guard.unit)})"
-    )
+    start = start_words(guard)
+    now = f" (now {start})" if start else ""
     by = length_words(guard.by, None, guard.unit)
     sign = REGISTRY[guard.measure].positive
     return (
@@ -238,17 +239,6 @@ def carry_words(drill: Drill) -> str:
     low, high = drill.carry
     clubs = " or ".join(club.value for club in drill.clubs)
     return f"{capital(clubs)}, {low} to {high} m of carry, {drill.length} swings at most."
-
-
-def usable_words(choice: Choice) -> str:
-    """One word for how a drill stands."""
-    return {
-        Stands.FITS: "fits",
-        Stands.WARNED: "with a warning",
-        Stands.LACKING: "not at hand",
-        Stands.WAITS: "later",
-        Stands.NOT: "not this one",
-    }[choice.stands]
 
 
 def work_on_first(choice: Choice) -> str:

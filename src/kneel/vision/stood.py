@@ -41,10 +41,11 @@ def stood(first: Picture, second: Picture, joints: tuple[FloatArray, FloatArray]
     free = ~((left < x) & (x < right) & (top < y) & (y < bottom))
     if free.sum() < LEAST_CORNERS or held[free].mean() < LEAST_FOUND:
         return False
-    moved = np.linalg.norm(there - key.corners, axis=1)[held & free]
-    close = held & free & (np.linalg.norm(there - key.corners, axis=1) < CLOSE_PX)
+    kept = held & free
+    moved = np.linalg.norm(there - key.corners, axis=1)[kept]
     height, width = pictures[0].shape
-    parts = {(int(PARTS * r // height), int(PARTS * c // width)) for c, r in key.corners[close]}
+    close = key.corners[kept][moved < CLOSE_PX]
+    parts = {(int(PARTS * r // height), int(PARTS * c // width)) for c, r in close}
     return (
         len(moved) >= LEAST_CORNERS
         and float(np.median(moved)) < STOOD_PX

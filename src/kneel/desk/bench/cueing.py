@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import datetime
 from collections.abc import Callable
 from pathlib import Path
 
@@ -108,7 +107,7 @@ class Cueing(QObject):
                     tr("The swing before it tells no such number; the cue is kept with this swing")
                 )
                 return
-            today = datetime.date.today()
+            today = self._practice.today
             cue = Cue(
                 words, today, fault, aim.measure, aim.at, now.unit, aim.way, *told[:2], now.value, now.sigma
             )

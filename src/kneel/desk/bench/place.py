@@ -85,16 +85,19 @@ class Bench(QWidget):
         words = tr("← → frame    1–9 checkpoint    space %s %s    M mark    P pin    F1 all keys")
         return words % (state, speeds[self.player.speed])
 
-    def undo(self) -> bool:
+    def undo(self) -> None:
         if self.rack.can_put_back:
             self.rack.put_back()
         else:
             self._open.document.undo()
-        return True
 
-    def redo(self) -> bool:
+    def redo(self) -> None:
         self._open.document.redo()
-        return True
+
+    def steps(self) -> tuple[str | None, str | None]:
+        history = self._open.document.history
+        back = tr("taking off the rack") if self.rack.can_put_back else history.undo_label
+        return back, history.redo_label
 
     def enter(self) -> None:
         self.stage.setFocus()

@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QFontMetricsF, QPainter, QPaintEvent, QPen
+from PyQt6.QtGui import QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QAbstractButton, QVBoxLayout, QWidget
 
-from kneel.desk.text import write, write_block
+from kneel.desk.text import high, write, write_block
 from kneel.desk.theme import Look, font
 from kneel.desk.words import tr
 from kneel.judge import at_hand
@@ -24,9 +24,8 @@ class DrillCard(QAbstractButton):
     def __init__(self, look: Look, choice: Choice, *, chosen: bool, running: bool) -> None:
         super().__init__()
         self._look, self._choice, self._running = look, choice, running
-        titles = {key: fault.title for key, fault in at_hand()[0].faults.items()}
         self._props = capital(say.props_words(choice.drill))
-        self._why = capital(say.standing_words(choice, titles))
+        self._why = capital(say.standing_words(choice, at_hand()[0].faults))
         self.setCheckable(True)
         self.setChecked(chosen)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
@@ -55,11 +54,7 @@ class DrillCard(QAbstractButton):
         return QSize(240, self.heightForWidth(max(self.width(), 240)))
 
     def _high(self, words: str, width: int) -> float:
-        if not words:
-            return 0.0
-        box = QRectF(0, 0, width - 2 * SIDE, 400)
-        flags = int(Qt.TextFlag.TextWordWrap | Qt.AlignmentFlag.AlignLeft)
-        return QFontMetricsF(font(11.5)).boundingRect(box, flags, words).height() + 1
+        return high(words, font(11.5), width - 2 * SIDE) + 1 if words else 0.0
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter, look = QPainter(self), self._look
@@ -86,10 +81,10 @@ class DrillCard(QAbstractButton):
             (self._why, "watch" if not quiet else "secondary"),
         ):
             if words:
-                high = self._high(words, self.width())
-                under = QRectF(SIDE, at, self.width() - 2 * SIDE, high)
+                tall = self._high(words, self.width())
+                under = QRectF(SIDE, at, self.width() - 2 * SIDE, tall)
                 write_block(painter, under, words, font(11.5), look.colour(colour))
-                at += high
+                at += tall
 
 
 class DrillCards(QWidget):

@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtGui import QPainter, QPaintEvent
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtCore import pyqtSignal
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout
 
+from kneel.desk.ground import Ground
 from kneel.desk.practice.sides import AnswerTold
 from kneel.desk.reading.explain import worded
 from kneel.desk.theme import Look, restyle
@@ -28,14 +28,13 @@ FIRST = ("begin_plan", "ask_plan")
 """What is next to be done."""
 
 
-class CheckIn(QWidget):
+class CheckIn(Ground):
     """The box under the ladder. ``asked`` carries the key of the action whose button was pressed."""
 
     asked = pyqtSignal(str)
 
     def __init__(self, look: Look) -> None:
-        super().__init__()
-        self._look = look
+        super().__init__(look)
         self._head, self._film = QLabel(), worded("secondary")
         self._head.setProperty("role", "strong")
         self._success, self._answer = worded("secondary"), worded(selectable=True)
@@ -45,8 +44,7 @@ class CheckIn(QWidget):
         top = QHBoxLayout()
         top.addWidget(self._head)
         top.addWidget(self._film, 1)
-        for row in (top,):
-            column.addLayout(row)
+        column.addLayout(top)
         column.addWidget(self._success)
         column.addWidget(self._answer)
         buttons = QHBoxLayout()
@@ -92,10 +90,3 @@ class CheckIn(QWidget):
     def text(self) -> str:
         """All words on show."""
         return "\n".join(label.text() for label in self.findChildren(QLabel) if not label.isHidden())
-
-    def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(self._look.colour("panel"))
-        painter.drawRoundedRect(self.rect(), 6, 6)

@@ -122,7 +122,7 @@ class PlanDeeds:
         """Note the session of today, or the last one that was due."""
         cells = [c for c in self._place.calendar.cells if c.session is not None and c.isEnabled()]
         due = [c for c in cells if c.session is not None and c.session.state is not State.DONE]
-        cell = next((c for c in due if c.day == self._place.today), next(iter(reversed(due)), None))
+        cell = next((c for c in due if c.day == self._practice.today), next(iter(reversed(due)), None))
         return self.note_day(cell) if cell is not None else None
 
     def note_day(self, cell: DayCell) -> Chooser | None:
@@ -217,7 +217,7 @@ class PlanDeeds:
         """Write the days as a calendar file beside the clips."""
         plan = self._planned()
         if plan is not None:
-            today, flags = self._place.today, self._practice.student.flags
+            today, flags = self._practice.today, self._practice.student.flags
 
             def made() -> bytes:
                 from kneel.contract.calendar import calendar_of
@@ -241,7 +241,7 @@ class PlanDeeds:
                 drills.get(plan.drill),
                 self._open.swing.hand,
                 name,
-                self._place.today,
+                self._practice.today,
                 self._practice.student.flags,
                 warning,
             )

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from html import escape
+
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
@@ -62,7 +64,7 @@ class How(QWidget):
             return
         drill = choice.drill
         warning = say.warning_words(choice)
-        self._warning.setText(_plain(warning))
+        self._warning.setText(escape(warning))
         self._warning.setVisible(bool(warning))
         self._steps.setText(_headed(tr("How"), " ".join(drill.steps)))
         self._parts.setText("<br>".join(_headed(tr(head), text) for head, text in say.drill_lines(drill)))
@@ -75,16 +77,12 @@ class How(QWidget):
         self._cues.setText(_headed(tr("Cues"), "; ".join(cue_words(one) for one in cues[:3])))
         self._cues.setVisible(bool(cues))
         cares = say.cautions(drill, at_hand()[0].faults.get(choice.fault))
-        self._care.setText(_plain(" ".join(cares)))
+        self._care.setText(escape(" ".join(cares)))
 
     def text(self) -> str:
         """All words on show."""
         return "\n".join(label.text() for label in self.findChildren(QLabel) if not label.isHidden())
 
 
-def _plain(words: str) -> str:
-    return words.replace("&", "&amp;").replace("<", "&lt;")
-
-
 def _headed(head: str, words: str) -> str:
-    return f"<b>{_plain(head)}</b>&nbsp; {_plain(words)}"
+    return f"<b>{escape(head)}</b>&nbsp; {escape(words)}"

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import datetime
 from collections.abc import Sequence
+from html import escape
 
 from PyQt6.QtCore import QBuffer, QIODevice, QMarginsF, QSizeF
 from PyQt6.QtGui import QPageLayout, QPageSize, QPdfWriter, QTextDocument
@@ -76,7 +77,7 @@ def _html(
         if day not in filmed:
             what = say.dose_words(amount(drill, days[day].rung, plan.minutes, flags))
         mark = tr("done") if day in days and days[day].state is State.DONE else "&nbsp;&nbsp;&nbsp;&nbsp;"
-        rows.append((f"<td class='box'>{mark}</td>", f"<td>{when}</td><td>{_plain(what)}</td>"))
+        rows.append((f"<td class='box'>{mark}</td>", f"<td>{when}</td><td>{escape(what)}</td>"))
     half = (len(rows) + 1) // 2
     left, right = rows[:half], [*rows[half:], *[("<td></td>", "<td></td><td></td>")] * (len(rows) % 2)]
     table = "".join(
@@ -84,28 +85,24 @@ def _html(
     )
     ladder = "".join(
         f"<tr><td><b>{k + 1}&nbsp;&nbsp;{say.RUNG_TITLES[rung]}</b></td>"
-        f"<td>{_plain(say.rung_words(plan, rung))}</td><td class='quiet'>{_plain(drill.on(rung))}</td></tr>"
+        f"<td>{escape(say.rung_words(plan, rung))}</td><td class='quiet'>{escape(drill.on(rung))}</td></tr>"
         for k, rung in enumerate(RUNGS)
     )
-    steps = "".join(f"<li>{_plain(step)}</li>" for step in drill.steps)
+    steps = "".join(f"<li>{escape(step)}</li>" for step in drill.steps)
     cares = " ".join(say.cautions(drill, fault, warning))
     return f"""<body>
-<p class='quiet'>{_plain(name)} · {say.day_words(plan.start)} {plan.start.year}</p>
-<h1>{_plain(drill.title)}</h1>
-<p>{_plain(fault.why if fault else "")}</p>
+<p class='quiet'>{escape(name)} · {say.day_words(plan.start)} {plan.start.year}</p>
+<h1>{escape(drill.title)}</h1>
+<p>{escape(fault.why if fault else "")}</p>
 <h2>{tr("How")}</h2><ol>{steps}</ol>
-<p><b>{tr("Feel")}</b> {_plain(drill.feel)}</p>
-<p><b>{tr("Avoid")}</b> {_plain(" ".join(drill.mistakes))}</p>
-<p><b>{tr("Where it is felt")}</b> {_plain(drill.felt)} {_plain(drill.sore)} {_plain(drill.pain)}</p>
+<p><b>{tr("Feel")}</b> {escape(drill.feel)}</p>
+<p><b>{tr("Avoid")}</b> {escape(" ".join(drill.mistakes))}</p>
+<p><b>{tr("Where it is felt")}</b> {escape(drill.felt)} {escape(drill.sore)} {escape(drill.pain)}</p>
 <h2>{tr("Days")}</h2><table cellspacing='4' width='100%'>{table}</table>
 <h2>{tr("The ladder")}</h2>
 <p class='quiet'>{tr("A rung is climbed when its number holds, and left again when it does not.")}</p>
 <table width='100%'>{ladder}</table>
 <h2>{tr("On %s") % say.day_words(plan.check_in)}</h2>
-<p>{_plain(say.film_sentence(plan))} {tr("Done when:")} {_plain(say.success_sentence(plan))}</p>
-<h2>{tr("Care")}</h2><p>{_plain(cares)}</p>
+<p>{escape(say.film_sentence(plan))} {tr("Done when:")} {escape(say.success_sentence(plan))}</p>
+<h2>{tr("Care")}</h2><p>{escape(cares)}</p>
 </body>"""
-
-
-def _plain(words: str) -> str:
-    return words.replace("&", "&amp;").replace("<", "&lt;")

@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
-import datetime
 from collections.abc import Callable, Sequence
 
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QPainter, QPaintEvent, QShowEvent
-from PyQt6.QtWidgets import QAbstractButton, QHBoxLayout, QPushButton, QScrollArea, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QAbstractButton, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from kneel.desk.context import Context
+from kneel.desk.ground import Ground, groundless, scrolled
 from kneel.desk.places import Deeds
 from kneel.desk.plan.calendar import Calendar
 from kneel.desk.plan.cards import DrillCards
@@ -35,32 +35,6 @@ from kneel.speech.findings import sentence
 from kneel.speech.words import length_words, listed
 
 LEFT_WIDE = 316
-
-
-class _Pane(QWidget):
-    """A panel of the desk's own ground."""
-
-    def __init__(self, look: Look) -> None:
-        super().__init__()
-        self._look = look
-
-    def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(self._look.colour("panel"))
-        painter.drawRoundedRect(self.rect(), 6, 6)
-
-
-def _scrolled(inner: QWidget) -> QScrollArea:
-    """A part that scrolls where the window is low."""
-    area = QScrollArea()
-    area.setWidgetResizable(True)
-    area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-    area.setWidget(inner)
-    area.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-    area.viewport().setStyleSheet("background: transparent;")
-    return area
 
 
 class FaultLine(QAbstractButton):
@@ -131,11 +105,9 @@ class PlanPlace(QWidget):
         self.refresh()
 
     def _build(self) -> None:
-        left = self._left = _Pane(self._look)
+        left = self._left = Ground(self._look)
         left.setFixedWidth(LEFT_WIDE)
-        inner = QWidget()
-        inner.setObjectName("inner")
-        inner.setStyleSheet("#inner { background: transparent; }")
+        inner = groundless()
         column = QVBoxLayout(inner)
         column.setContentsMargins(12, 12, 12, 12)
         column.setSpacing(8)
@@ -145,10 +117,8 @@ class PlanPlace(QWidget):
         column.addStretch(1)
         frame = QVBoxLayout(left)
         frame.setContentsMargins(0, 4, 0, 4)
-        frame.addWidget(_scrolled(inner))
-        weeks = QWidget()
-        weeks.setObjectName("weeks")
-        weeks.setStyleSheet("#weeks { background: transparent; }")
+        frame.addWidget(scrolled(inner))
+        weeks = groundless()
         right = QVBoxLayout(weeks)
         right.setContentsMargins(0, 0, 4, 0)
         right.setSpacing(10)
@@ -161,7 +131,7 @@ class PlanPlace(QWidget):
         outer.setContentsMargins(10, 0, 12, 6)
         outer.setSpacing(12)
         outer.addWidget(left)
-        outer.addWidget(_scrolled(weeks), 1)
+        outer.addWidget(scrolled(weeks), 1)
 
     def _nothing(self) -> QWidget:
         """What stands there while there is nothing to plan for."""
@@ -193,13 +163,14 @@ class PlanPlace(QWidget):
     def hints(self) -> str:
         return tr("F2 Bench    F4 note today’s session    Ctrl+Z undo    F1 all keys")
 
-    def undo(self) -> bool:
+    def undo(self) -> None:
         self.practice.undo()
-        return True
 
-    def redo(self) -> bool:
+    def redo(self) -> None:
         self.practice.redo()
-        return True
+
+    def steps(self) -> tuple[str | None, str | None]:
+        return self.practice.history.undo_label, self.practice.history.redo_label
 
     def enter(self) -> None:
         first = next((card for card in self.cards.cards if card.isChecked()), None)
@@ -221,10 +192,6 @@ class PlanPlace(QWidget):
         wanted = self._looked_at or (self.practice.plan.drill if self.practice.plan else "")
         found = next((one for one in proposal.drills if one.drill.key == wanted), None)
         return found or proposal.chosen or next(iter(proposal.drills), None)
-
-    @property
-    def today(self) -> datetime.date:
-        return self.practice.today
 
     def show_answer(self, answer: AnswerTold | None) -> None:
         """Show what a check-in came to."""
@@ -271,9 +238,9 @@ class PlanPlace(QWidget):
         cues = tried(self.practice.student.tried, proposal.finding.key) if proposal else ()
         self.how.show_drill(choice, plan, cues)
         self.tokens.setVisible(proposal is not None)
-        self.tokens.refresh()
+        self.tokens.refresh(plan)
         flags = self.practice.student.flags
-        self.calendar.show_plan(plan, of_plan, self.today, begun=begun, flags=flags)
+        self.calendar.show_plan(plan, of_plan, self.practice.today, begun=begun, flags=flags)
         self.ladder.show_plan(plan, of_plan, begun=begun)
         self.check_in.show_plan(
             plan,
@@ -304,10 +271,11 @@ class PlanPlace(QWidget):
             self._number.setText(sentence(finding, reading.school) if reading else "")
             return
         aim = plan.aim
-        was = "" if aim.start is None or aim.sigma is None else length_words(aim.start, aim.sigma, aim.unit)
         now = self.practice.now(plan)
         said = say.measure_words(aim.measure, aim.at)
-        words = [tr("%s: %s, wanted %s") % (said, was or tr("not told yet"), say.limit_words(aim))]
+        words = [
+            tr("%s: %s, wanted %s") % (said, say.start_words(aim) or tr("not told yet"), say.limit_words(aim))
+        ]
         if self.practice.plan is not None and now is not None and now.value != aim.start:
             words.append(tr("in this swing %s") % length_words(now.value, now.sigma, now.unit))
         self._number.setText("; ".join(words))

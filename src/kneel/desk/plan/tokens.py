@@ -12,7 +12,7 @@ from kneel.desk.practice import Practice
 from kneel.desk.theme import Look
 from kneel.desk.token import Token, TokenRow
 from kneel.desk.words import tr
-from kneel.model import Flag, Prop, Shot, Where
+from kneel.model import Flag, Plan, Prop, Shot, Where
 from kneel.model.plan import LEAST_MINUTES, MOST_MINUTES
 from kneel.model.student import ALWAYS
 from kneel.practice.schedule import WEEK
@@ -45,8 +45,8 @@ class PlanTokens(TokenRow):
             self.put(key, token)
         look.changed.connect(self.update)
 
-    def refresh(self) -> None:
-        """Show what is known now."""
+    def refresh(self, shown: Plan | None) -> None:
+        """Show what is known now; ``shown`` is the plan that runs, or would begin."""
         student, plan = self._practice.student, self._practice.plan
         weekdays = plan.weekdays if plan else student.weekdays
         minutes = plan.minutes if plan else student.minutes
@@ -62,10 +62,9 @@ class PlanTokens(TokenRow):
             self._say(key, _listed(many) if many else (tr("none") if said else nothing), "", guessed=not said)
         self._say("flags", _listed(student.flags) or tr("nothing said"), "", guessed=not student.flags)
         self._say("shot", student.shot.value if student.shot else tr("any"), "", guessed=not student.shot)
-        preview = self._practice.preview(self._practice.proposal)
-        self.tokens["check_in"].setVisible(preview is not None)
-        if preview is not None:
-            self._say("check_in", say.day_words(preview.check_in), tr("clip, %s") % preview.view.value)
+        self.tokens["check_in"].setVisible(shown is not None)
+        if shown is not None:
+            self._say("check_in", say.day_words(shown.check_in), tr("clip, %s") % shown.view.value)
         self.fit()
 
     def _say(self, key: str, value: str, remark: str, *, guessed: bool = False) -> None:

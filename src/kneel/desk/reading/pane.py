@@ -2,20 +2,19 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QPainter, QPaintEvent
+from PyQt6.QtCore import QSize, pyqtSignal
 from PyQt6.QtWidgets import (
     QBoxLayout,
     QFormLayout,
     QLabel,
     QLineEdit,
     QPushButton,
-    QScrollArea,
     QVBoxLayout,
     QWidget,
 )
 
 from kneel.desk.chooser import Choice, Chooser
+from kneel.desk.ground import Ground, groundless, scrolled
 from kneel.desk.practice import Practice
 from kneel.desk.reading.explain import Explain, worded
 from kneel.desk.reading.first import FirstDrill
@@ -37,14 +36,14 @@ DIFFER = 3
 NARROW, WIDE = 304, 420
 
 
-class ReadingPane(QWidget):
+class ReadingPane(Ground):
     """What was found, root first, and its argument; in one column, or in two where there is room."""
 
     plan_wanted = pyqtSignal()
 
     def __init__(self, opened: OpenSwing, look: Look, practice: Practice) -> None:
-        super().__init__()
-        self._open, self._look, self._practice = opened, look, practice
+        super().__init__(look)
+        self._open, self._practice = opened, practice
         self._school = QPushButton()
         self._school.setProperty("role", "flat")
         self._school.setAccessibleName(tr("School the swing is judged by"))
@@ -119,20 +118,13 @@ class ReadingPane(QWidget):
             words.addWidget(part)
         chain.addStretch(1)
         words.addStretch(1)
-        inner = QWidget()
-        inner.setObjectName("inner")
-        inner.setStyleSheet("#inner { background: transparent; }")
+        inner = groundless()
         self._columns = QBoxLayout(QBoxLayout.Direction.TopToBottom, inner)
         self._columns.setContentsMargins(12, 10, 12, 12)
         self._columns.setSpacing(12)
         self._columns.addWidget(self._chain)
         self._columns.addWidget(self._words, 1)
-        self._area = QScrollArea()
-        self._area.setWidgetResizable(True)
-        self._area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        self._area.setWidget(inner)
-        self._area.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-        self._area.viewport().setStyleSheet("background: transparent;")
+        self._area = scrolled(inner)
         outer = QVBoxLayout(self)
         outer.setContentsMargins(0, 4, 0, 4)
         outer.addWidget(self._area)
@@ -148,13 +140,6 @@ class ReadingPane(QWidget):
             self.setMaximumWidth(16777215)
         else:
             self.setFixedWidth(NARROW)
-
-    def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(self._look.colour("panel"))
-        painter.drawRoundedRect(self.rect(), 6, 6)
 
     # Saying
 
