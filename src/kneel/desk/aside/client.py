@@ -58,6 +58,10 @@ class Aside:
             if stopped() or self._over:
                 return None
             process = self._running()
+            if self._over:
+                # The desk closed while the process was being started.
+                self.close()
+                return None
             self._send(process, ("call", function, args, kwargs))
             return self._wait(process, progress, part, stopped)
 
@@ -71,9 +75,7 @@ class Aside:
         process, self._process = self._process, None
         if process is not None:
             process.kill()
-            with contextlib.suppress(OSError):
-                if process.stdin is not None:
-                    process.stdin.close()
+            _hang_up(process)
             process.wait()
             self._reader.join(timeout=1.0)
 
@@ -139,9 +141,17 @@ class Aside:
                 raise value
             else:
                 self._process = None
+                _hang_up(process)
                 if asked:
                     return None
                 raise KneelError("The work beside the desk broke off; your marks are safe. Try once more.")
+
+
+def _hang_up(process: subprocess.Popen[bytes]) -> None:
+    """Close our end of its input; words it no longer reads are lost with it."""
+    with contextlib.suppress(OSError):
+        if process.stdin is not None:
+            process.stdin.close()
 
 
 def _read(process: subprocess.Popen[bytes], answers: queue.Queue[Answer]) -> None:
