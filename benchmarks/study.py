@@ -12,7 +12,7 @@ import numpy as np
 from scipy.linalg import solveh_banded
 
 from benchmarks.measure import Row, median_ms
-from kneel.book.points_csv import write_points
+from kneel.documents.points_csv import write_points
 from kneel.model import Links, Mark, PointRows, Stature, View
 from kneel.motion.analysis import analyse
 from kneel.motion.measures import REGISTRY, Domain

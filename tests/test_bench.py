@@ -13,7 +13,7 @@ from PyQt6.QtGui import QDropEvent, QKeySequence
 from PyQt6.QtWidgets import QApplication, QLabel, QPushButton
 from tools.upright import upright
 
-from kneel.book.swing_file import load_swing
+from kneel.documents.swing_file import load_swing
 from kneel.desk import text
 from kneel.desk.actions import ACTIONS, Reach
 from kneel.desk.bench.layout import Lie

@@ -10,7 +10,7 @@ from pathlib import Path
 import numpy as np
 import pytest
 
-from kneel.book.points_csv import write_points
+from kneel.documents.points_csv import write_points
 from kneel.cli.main import main
 from kneel.model import Hand
 

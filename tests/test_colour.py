@@ -6,8 +6,8 @@ import cv2
 import numpy as np
 import pytest
 
-from kneel.book.points_csv import read_points
-from kneel.book.swing_file import load_swing
+from kneel.documents.points_csv import read_points
+from kneel.documents.swing_file import load_swing
 from kneel.cli.main import main
 from kneel.model import Mark, Sighting
 from kneel.motion.sightings import from_marks

@@ -14,7 +14,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from kneel.book.plate_csv import read_plate
+from kneel.documents.plate_csv import read_plate
 from kneel.cli.main import main
 from kneel.contract import v1
 from kneel.model import Kind, PointRows, PointsError, Stature, TypedScale, TypedValue, View, out_of_order

@@ -13,7 +13,7 @@ from PyQt6.QtCore import QPoint, QPointF, Qt
 from PyQt6.QtGui import QImage
 from PyQt6.QtWidgets import QApplication, QPushButton
 
-from kneel.book.swing_file import load_swing
+from kneel.documents.swing_file import load_swing
 from kneel.demo.place import demo_lesson
 from kneel.desk.actions import ACTIONS
 from kneel.desk.foot import Notice

@@ -8,7 +8,7 @@ import pytest
 from PyQt6.QtCore import QPoint, QPointF, Qt
 from PyQt6.QtGui import QWheelEvent
 
-from kneel.book.swing_file import load_swing, save_swing
+from kneel.documents.swing_file import load_swing, save_swing
 from kneel.desk.chooser import Chooser
 from kneel.desk.entry import Entry
 from kneel.desk.words import CHECKPOINT_KEYS

@@ -11,7 +11,7 @@ import pytest
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QLabel
 
-from kneel.book.swing_file import load_swing, save_swing
+from kneel.documents.swing_file import load_swing, save_swing
 from kneel.demo.lesson import takes
 from kneel.demo.place import FIRST, TODAY
 from kneel.desk.stage.figure import figures_at

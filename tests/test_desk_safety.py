@@ -15,9 +15,9 @@ from PyQt6.QtCore import QEvent, QPoint, QPointF, Qt
 from PyQt6.QtGui import QKeyEvent, QMouseEvent
 from PyQt6.QtWidgets import QApplication, QFileDialog
 
-from kneel.book import recovery
-from kneel.book.keeper import Keeper
-from kneel.book.swing_file import disk_stamp, load_swing, save_swing
+from kneel.documents import recovery
+from kneel.documents.keeper import Keeper
+from kneel.documents.swing_file import disk_stamp, load_swing, save_swing
 from kneel.desk import opening, splitting
 from kneel.desk.figures import Figures
 from kneel.desk.help import show_log

@@ -11,7 +11,7 @@ import msgspec
 import numpy as np
 import pytest
 
-from kneel.book.swing_file import load_swing, save_swing
+from kneel.documents.swing_file import load_swing, save_swing
 from kneel.cli.main import main
 from kneel.demo.lesson import takes
 from kneel.evidence import METHOD, Shelf, Stretch, analysed, gather, known_evidence, marks, shelf, sidecar

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
-from kneel.book.points_csv import read_marks, read_points, write_points
+from kneel.documents.points_csv import read_marks, read_points, write_points
 from kneel.model import PointsError
 
 HEAD = "frame,time_s,point,x_px,y_px,sigma_px\n"

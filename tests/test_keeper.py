@@ -10,17 +10,17 @@ import sys
 import msgspec
 import pytest
 
-from kneel.book import recovery
-from kneel.book.finding import free_document, others_document
-from kneel.book.keeper import ChangedElsewhereError, Keeper
-from kneel.book.swing_file import disk_stamp, load_stamped, load_swing, save_swing
+from kneel.documents import recovery
+from kneel.documents.finding import free_document, others_document
+from kneel.documents.keeper import ChangedElsewhereError, Keeper
+from kneel.documents.swing_file import disk_stamp, load_stamped, load_swing, save_swing
 from kneel.footage.content import content_of
 from kneel.model import ClipRef, Mark, Swing, SwingFileError
 
 LOCKED = """
 import sys
 from pathlib import Path
-from kneel.book.keeper import Keeper
+from kneel.documents.keeper import Keeper
 keeper = Keeper(Path(sys.argv[1]), None).hold()
 print(keeper.alone, flush=True)
 sys.stdin.read()

@@ -10,7 +10,7 @@ import msgspec
 import numpy as np
 import pytest
 
-from kneel.book.points_csv import write_points
+from kneel.documents.points_csv import write_points
 from kneel.cli.main import main
 from kneel.contract import v1
 from kneel.judge import Verdict, judge, known

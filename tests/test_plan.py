@@ -16,8 +16,8 @@ from icalendar import Calendar
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QApplication, QLineEdit
 
-from kneel.book.students import load_student, save_student, student_file, students_folder
-from kneel.book.swing_file import load_swing, save_swing
+from kneel.documents.students import load_student, save_student, student_file, students_folder
+from kneel.documents.swing_file import load_swing, save_swing
 from kneel.desk.chooser import Chooser
 from kneel.desk.entry import Entry
 from kneel.desk.practice.sides import ask

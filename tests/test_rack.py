@@ -11,8 +11,8 @@ from pathlib import Path
 import pytest
 from PyQt6.QtCore import Qt
 
-from kneel.book.glance_file import load_glance
-from kneel.book.swing_file import load_swing, save_swing
+from kneel.documents.glance_file import load_glance
+from kneel.documents.swing_file import load_swing, save_swing
 from kneel.desk.aside import Aside
 from kneel.desk.entry import Entry as Field
 from kneel.desk.rack import sets, watching

@@ -10,7 +10,7 @@ from PyQt6.QtCore import QPoint, QPointF, QRectF, QSizeF, Qt
 from PyQt6.QtGui import QWheelEvent
 from PyQt6.QtWidgets import QApplication
 
-from kneel.book.swing_file import load_swing
+from kneel.documents.swing_file import load_swing
 from kneel.desk.bench import keeping
 from kneel.desk.stage.drawing import drawn_at, gap_of, places_of
 from kneel.desk.stage.figure import figures_at

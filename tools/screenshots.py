@@ -18,7 +18,7 @@ for _name in ("DATA", "CONFIG", "CACHE", "STATE"):
 
 from tools.upright import upright  # noqa: E402
 
-from kneel.book.swing_file import load_swing  # noqa: E402
+from kneel.documents.swing_file import load_swing  # noqa: E402
 from kneel.demo.place import demo_lesson  # noqa: E402
 from kneel.desk.app import make_application  # noqa: E402
 from kneel.desk.chooser import Chooser  # noqa: E402

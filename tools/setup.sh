@@ -32,6 +32,9 @@ need libdbus-1.so.3 libdbus-1-3
 need libfontconfig.so.1 libfontconfig1
 need libfreetype.so.6 libfreetype6
 need libglib-2.0.so.0 libglib2.0-0
+need libpango-1.0.so.0 libpango-1.0-0
+need libpangoft2-1.0.so.0 libpangoft2-1.0-0
+need libharfbuzz.so.0 libharfbuzz0b
 python=""
 for candidate in python3.11 python3.12 python3.13 python3; do
     if command -v "$candidate" >/dev/null 2>&1 &&

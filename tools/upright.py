@@ -7,7 +7,7 @@ from pathlib import Path
 import msgspec
 import numpy as np
 
-from kneel.book.swing_file import load_swing, save_swing
+from kneel.documents.swing_file import load_swing, save_swing
 from kneel.footage import Clip, picture_of, write_clip
 
 

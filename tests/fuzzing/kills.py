@@ -17,7 +17,7 @@ import threading
 import time
 from pathlib import Path
 
-from kneel.book.swing_file import load_swing
+from kneel.documents.swing_file import load_swing
 from kneel.demo.place import demo_lesson
 
 LONGEST_S = 2.5

@@ -110,7 +110,7 @@ def load(asked: argparse.Namespace, outputs: Sequence[Output]) -> Loaded:
 
 
 def _load_points(path: Path, asked: argparse.Namespace) -> Loaded:
-    from kneel.book.points_csv import read_points
+    from kneel.documents.points_csv import read_points
 
     if asked.marks:
         raise UsageError("--marks goes with a video; this is a points file already.")
@@ -187,7 +187,7 @@ def _golfer(swing: Swing) -> dict[str, str]:
 
 
 def _plate(asked: argparse.Namespace) -> Plate | None:
-    from kneel.book.plate_csv import read_plate
+    from kneel.documents.plate_csv import read_plate
 
     return read_plate(Path(asked.plate)) if asked.plate else None
 

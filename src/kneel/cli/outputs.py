@@ -75,7 +75,7 @@ class Output:
         return comment_of(self.path) == SIMULATED
 
     def _has_marks(self) -> bool:
-        from kneel.book.finding import documents_of, others_document
+        from kneel.documents.finding import documents_of, others_document
 
         return bool(documents_of(self.path)) or others_document(self.path) is not None
 

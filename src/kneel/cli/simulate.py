@@ -154,7 +154,7 @@ def _size(text: str) -> tuple[int, int]:
 
 
 def _write_points(path: Path, times_s: np.ndarray, pixels: dict[str, np.ndarray]) -> None:
-    from kneel.book.points_csv import write_points
+    from kneel.documents.points_csv import write_points
 
     start = float(times_s[0])
     rows = [

@@ -21,7 +21,7 @@ _HOW = {Grade.GOOD: "well", Grade.FAIR: "fairly", Grade.POOR: "poorly"}
 
 def run(asked: argparse.Namespace) -> int:
     """Find and follow, solve, and write every point of every frame with its error."""
-    from kneel.book.points_csv import write_points
+    from kneel.documents.points_csv import write_points
 
     sources = _sources(asked.sources)
     path, out = demand_input(asked.clip), Output(asked.out, "--out")

@@ -6,7 +6,7 @@ import sys
 import tempfile
 from pathlib import Path
 
-from kneel.book.swing_file import SUFFIX, load_swing
+from kneel.documents.swing_file import SUFFIX, load_swing
 from kneel.evidence import Shelf, Stretch, gather, hear, sidecar
 from kneel.footage import Clip
 from kneel.footage.content import content_of

@@ -18,7 +18,7 @@ from pathlib import Path
 import msgspec
 import numpy as np
 
-from kneel.book.swing_file import SUFFIX, save_swing
+from kneel.documents.swing_file import SUFFIX, save_swing
 from kneel.footage.content import content_of
 from kneel.model import ClipRef, Club, Hand, Mark, Stature, Swing, View
 from kneel.model.take import MARK_SIGMA_PX

@@ -12,7 +12,7 @@ from pathlib import Path
 
 import platformdirs
 
-from kneel.book.swing_file import why
+from kneel.documents.swing_file import why
 from kneel.demo.practice import place_students
 from kneel.model import StudentFileError, SwingFileError
 

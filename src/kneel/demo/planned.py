@@ -7,7 +7,7 @@ from pathlib import Path
 
 import msgspec
 
-from kneel.book.swing_file import SUFFIX
+from kneel.documents.swing_file import SUFFIX
 from kneel.demo.lesson import students
 from kneel.demo.place import FIRST, TODAY
 from kneel.demo.practice import SHIPPED

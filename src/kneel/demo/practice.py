@@ -8,7 +8,7 @@ from pathlib import Path
 
 import msgspec
 
-from kneel.book.students import FOLDER, save_student, student_file
+from kneel.documents.students import FOLDER, save_student, student_file
 from kneel.model import RUNGS, Plan, Practised, Student
 from kneel.practice.ladder import standing
 from kneel.practice.schedule import DAY, WEEK, planned_days

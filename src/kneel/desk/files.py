@@ -8,9 +8,9 @@ from pathlib import Path
 from PyQt6.QtCore import QObject, pyqtSignal
 from PyQt6.QtWidgets import QFileDialog, QWidget
 
-from kneel.book import recovery
-from kneel.book.recovery import Recovered
-from kneel.book.swing_file import SUFFIX
+from kneel.documents import recovery
+from kneel.documents.recovery import Recovered
+from kneel.documents.swing_file import SUFFIX
 from kneel.desk.asking import ask_about_clash, ask_for_clip, ask_to_leave, ask_to_recover
 from kneel.desk.context import Context
 from kneel.desk.foot import Foot

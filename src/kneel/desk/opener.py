@@ -8,8 +8,8 @@ from pathlib import Path
 
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
-from kneel.book import recovery
-from kneel.book.recovery import Recovered
+from kneel.documents import recovery
+from kneel.documents.recovery import Recovered
 from kneel.demo.place import demo_lesson
 from kneel.desk.context import Context
 from kneel.desk.jobs import Job

@@ -11,10 +11,10 @@ from pathlib import Path
 
 from PyQt6.QtCore import QObject
 
-from kneel.book.finding import clip_of, documents_of, free_document, is_clip, others_document
-from kneel.book.keeper import Keeper
-from kneel.book.sight_file import load_sight
-from kneel.book.swing_file import SUFFIX, load_stamped
+from kneel.documents.finding import clip_of, documents_of, free_document, is_clip, others_document
+from kneel.documents.keeper import Keeper
+from kneel.documents.sight_file import load_sight
+from kneel.documents.swing_file import SUFFIX, load_stamped
 from kneel.desk.figures import Figures
 from kneel.desk.tasks import send
 from kneel.disk import demand_file, shown

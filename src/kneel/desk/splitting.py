@@ -5,8 +5,8 @@ from __future__ import annotations
 import uuid
 from pathlib import Path
 
-from kneel.book.finding import documents_of, free_document
-from kneel.book.swing_file import peek, save_swing
+from kneel.documents.finding import documents_of, free_document
+from kneel.documents.swing_file import peek, save_swing
 from kneel.desk.tasks import Task
 from kneel.model import Swing
 

@@ -18,7 +18,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from kneel.book.swing_file import SUFFIX
+from kneel.documents.swing_file import SUFFIX
 from kneel.desk.actions import ACTIONS, MENUS, Action, Reach
 from kneel.desk.bench import Bench
 from kneel.desk.context import Context

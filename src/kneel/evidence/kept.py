@@ -7,8 +7,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 from pathlib import Path
 
-from kneel.book.finding import clip_of
-from kneel.book.swing_file import load_swing
+from kneel.documents.finding import clip_of
+from kneel.documents.swing_file import load_swing
 from kneel.evidence.gather import Evidence, analysed, known_evidence, supposed
 from kneel.evidence.shelf import Shelf
 from kneel.evidence.stretch import Stretch

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 
 from PyQt6.QtWidgets import QApplication
 
-from kneel.book.swing_file import peek
+from kneel.documents.swing_file import peek
 from kneel.desk.bench.cueing import Cueing
 from kneel.desk.bench.keeping import Keeping
 from kneel.desk.context import Context

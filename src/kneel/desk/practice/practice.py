@@ -9,7 +9,7 @@ from pathlib import Path
 from msgspec.structs import replace
 from PyQt6.QtCore import QObject, pyqtSignal
 
-from kneel.book.students import load_student, save_student, students_folder
+from kneel.documents.students import load_student, save_student, students_folder
 from kneel.desk.practice.sides import MOST
 from kneel.desk.swing import OpenSwing
 from kneel.desk.tasks import Task, Workers

@@ -17,7 +17,7 @@ from PyQt6.QtCore import (
 from PyQt6.QtGui import QKeyEvent, QMouseEvent
 from PyQt6.QtWidgets import QListView, QSizePolicy, QVBoxLayout, QWidget
 
-from kneel.book.glance_file import Glance, save_glance
+from kneel.documents.glance_file import Glance, save_glance
 from kneel.desk.context import Context
 from kneel.desk.jobs import Job
 from kneel.desk.rack.card import ROW, CardPainter

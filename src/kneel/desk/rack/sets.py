@@ -11,7 +11,7 @@ from pathlib import Path
 
 import numpy as np
 
-from kneel.book.glance_file import Glance, save_glance
+from kneel.documents.glance_file import Glance, save_glance
 from kneel.evidence.kept import kept_swing
 from kneel.judge import Reading, Verdict, at_hand, judge
 from kneel.judge.lesson import Balls, Filmed, Lesson, Spread, judge_lesson

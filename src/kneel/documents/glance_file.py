@@ -7,7 +7,7 @@ from pathlib import Path
 import msgspec
 import platformdirs
 
-from kneel.book.swing_file import disk_stamp
+from kneel.documents.swing_file import disk_stamp
 from kneel.disk import read_bounded, token_of, write_text
 
 LARGEST_BYTES = 1 << 16

@@ -13,7 +13,7 @@ from urllib.parse import quote, unquote_to_bytes
 import msgspec
 import platformdirs
 
-from kneel.book.swing_file import LARGEST_BYTES, VERSION, parse_swing, raw_swing, with_paths
+from kneel.documents.swing_file import LARGEST_BYTES, VERSION, parse_swing, raw_swing, with_paths
 from kneel.disk import read_bounded, token_of, write_bytes
 from kneel.model import Swing, SwingFileError
 

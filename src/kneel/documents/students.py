@@ -14,7 +14,7 @@ from pathlib import Path
 import msgspec
 import platformdirs
 
-from kneel.book.swing_file import stamp_of, why
+from kneel.documents.swing_file import stamp_of, why
 from kneel.disk import TooLargeError, read_bounded, shown, write_bytes
 from kneel.judge.knowledge import ONCE
 from kneel.model import CHECKPOINTS, Aim, Cue, Guard, Student, StudentChangedError, StudentFileError

@@ -8,7 +8,7 @@ import re
 from collections.abc import Sequence
 from pathlib import Path
 
-from kneel.book.swing_file import SUFFIX, peek
+from kneel.documents.swing_file import SUFFIX, peek
 from kneel.disk import shown
 from kneel.footage.content import content_of
 from kneel.model import CLIP_SUFFIXES, ClipRef, Swing, SwingFileError
