@@ -20,8 +20,8 @@ import numpy as np
 
 from benchmarks.measure import Row, median_ms, percentile
 from benchmarks.window import PATIENCE_S, own_home, run_until, shown_window
-from kneel.documents.swing_file import load_swing, save_swing
 from kneel.demo.place import demo_lesson
+from kneel.documents.swing_file import load_swing, save_swing
 from kneel.footage import Clip, picture_of, write_clip
 from kneel.footage.content import content_of
 from kneel.model import ClipRef, Mark

@@ -13,7 +13,6 @@ from PyQt6.QtGui import QDropEvent, QKeySequence
 from PyQt6.QtWidgets import QApplication, QLabel, QPushButton
 from tools.upright import upright
 
-from kneel.documents.swing_file import load_swing
 from kneel.desk import text
 from kneel.desk.actions import ACTIONS, Reach
 from kneel.desk.bench.layout import Lie
@@ -23,6 +22,7 @@ from kneel.desk.panels import Panel, Sheet
 from kneel.desk.reading.knots import Knot
 from kneel.desk.stage.measured import words_of
 from kneel.desk.window import Window
+from kneel.documents.swing_file import load_swing
 from kneel.judge import Verdict
 from kneel.speech.plain import plain_sentence
 from tests.desk import CLIP, PATIENCE_MS, open_clip, press, saved

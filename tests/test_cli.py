@@ -10,8 +10,8 @@ from pathlib import Path
 import numpy as np
 import pytest
 
-from kneel.documents.points_csv import write_points
 from kneel.cli.main import main
+from kneel.documents.points_csv import write_points
 from kneel.model import Hand
 
 

@@ -6,9 +6,9 @@ import cv2
 import numpy as np
 import pytest
 
+from kneel.cli.main import main
 from kneel.documents.points_csv import read_points
 from kneel.documents.swing_file import load_swing
-from kneel.cli.main import main
 from kneel.model import Mark, Sighting
 from kneel.motion.sightings import from_marks
 from kneel.motion.track import solve_tracks

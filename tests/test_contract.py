@@ -14,9 +14,9 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from kneel.documents.plate_csv import read_plate
 from kneel.cli.main import main
 from kneel.contract import v1
+from kneel.documents.plate_csv import read_plate
 from kneel.model import Kind, PointRows, PointsError, Stature, TypedScale, TypedValue, View, out_of_order
 from kneel.model.names import CHECKPOINTS
 from kneel.motion.analysis import analyse

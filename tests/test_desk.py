@@ -13,7 +13,6 @@ from PyQt6.QtCore import QPoint, QPointF, Qt
 from PyQt6.QtGui import QImage
 from PyQt6.QtWidgets import QApplication, QPushButton
 
-from kneel.documents.swing_file import load_swing
 from kneel.demo.place import demo_lesson
 from kneel.desk.actions import ACTIONS
 from kneel.desk.foot import Notice
@@ -22,6 +21,7 @@ from kneel.desk.stage.figure import figures_at
 from kneel.desk.stage.viewport import Hold, Viewport
 from kneel.desk.theme import DARK
 from kneel.desk.window import Window
+from kneel.documents.swing_file import load_swing
 from kneel.model import CHECKPOINTS
 from tests.clips import ranged
 from tests.desk import CLIP, PATIENCE_MS, open_clip, press, saved

@@ -11,10 +11,10 @@ import pytest
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QLabel
 
-from kneel.documents.swing_file import load_swing, save_swing
 from kneel.demo.lesson import takes
 from kneel.demo.place import FIRST, TODAY
 from kneel.desk.stage.figure import figures_at
+from kneel.documents.swing_file import load_swing, save_swing
 from kneel.footage import Clip, picture_of, write_clip
 from kneel.model import Club, Hand, Stature, Swing
 from tests.desk import CLIP, PATIENCE_MS, open_clip, press

@@ -15,9 +15,6 @@ from PyQt6.QtCore import QEvent, QPoint, QPointF, Qt
 from PyQt6.QtGui import QKeyEvent, QMouseEvent
 from PyQt6.QtWidgets import QApplication, QFileDialog
 
-from kneel.documents import recovery
-from kneel.documents.keeper import Keeper
-from kneel.documents.swing_file import disk_stamp, load_swing, save_swing
 from kneel.desk import opening, splitting
 from kneel.desk.figures import Figures
 from kneel.desk.help import show_log
@@ -27,6 +24,9 @@ from kneel.desk.swing import numbers
 from kneel.desk.tasks import BROKE, Task, Workers
 from kneel.desk.window import Window
 from kneel.disk import atomic
+from kneel.documents import recovery
+from kneel.documents.keeper import Keeper
+from kneel.documents.swing_file import disk_stamp, load_swing, save_swing
 from kneel.footage import write_clip
 from kneel.model import Club, FootageError, Mark
 from tests.clips import ranged

@@ -10,10 +10,10 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from kneel.disk import atomic
 from kneel.documents.finding import clip_of, documents_by_clip, documents_of, free_document
 from kneel.documents.sight_file import load_sight, save_sight
 from kneel.documents.swing_file import load_swing, save_swing
-from kneel.disk import atomic
 from kneel.footage.content import content_of
 from kneel.model import (
     CHECKPOINTS,

@@ -11,9 +11,9 @@ import msgspec
 import numpy as np
 import pytest
 
-from kneel.documents.swing_file import load_swing, save_swing
 from kneel.cli.main import main
 from kneel.demo.lesson import takes
+from kneel.documents.swing_file import load_swing, save_swing
 from kneel.evidence import METHOD, Shelf, Stretch, analysed, gather, known_evidence, marks, shelf, sidecar
 from kneel.evidence.marks import _followed, _fresh, follow_marks, scale_of
 from kneel.footage import Clip, FrameReader

@@ -10,9 +10,9 @@ import msgspec
 import numpy as np
 import pytest
 
-from kneel.documents.points_csv import write_points
 from kneel.cli.main import main
 from kneel.contract import v1
+from kneel.documents.points_csv import write_points
 from kneel.judge import Verdict, judge, known
 from kneel.judge.lesson import Filmed, OfSet, judge_lesson, pooled_sigma
 from kneel.judge.numbers import OfSwing

@@ -10,24 +10,22 @@ from pathlib import Path
 
 import msgspec
 import pytest
-from hypothesis import given, settings
-from hypothesis import strategies as st
 from icalendar import Calendar
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QApplication, QLineEdit
 
-from kneel.documents.students import load_student, save_student, student_file, students_folder
-from kneel.documents.swing_file import load_swing, save_swing
+from kneel.book import open_book, students
 from kneel.desk.chooser import Chooser
 from kneel.desk.entry import Entry
 from kneel.desk.practice.sides import ask
 from kneel.desk.window import Window
-from kneel.model import Club, Cue, Flag, Plan, Practised, Prop, Rung, Student, StudentFileError, Where
+from kneel.documents.swing_file import load_swing, save_swing
+from kneel.model import BookError, Club, Flag, Practised, Prop, Rung, Student
 from kneel.practice.answer import Outcome
 from kneel.practice.schedule import State
 from tests.desk import CLIP, PATIENCE_MS, open_clip, press
 from tests.test_bench import SIZES, cut_off, longer_words, panel_of
-from tests.test_practice import plan, plans
+from tests.test_practice import plan
 
 CTRL = Qt.KeyboardModifier.ControlModifier
 DAY = datetime.timedelta(days=1)
@@ -60,8 +58,12 @@ def click(qtbot, widget):
     qtbot.mouseClick(widget, Qt.MouseButton.LeftButton)
 
 
-def kept(window, demo):
-    return load_student(students_folder(demo / CLIP), "Maren Tolhurst")[0]
+def kept(name="Maren Tolhurst"):
+    book = open_book()
+    with book.reading() as db:
+        found, _ = students.named(db, name)
+    book.close()
+    return found
 
 
 def cell_of(place, day):
@@ -79,12 +81,12 @@ def test_from_what_to_work_on_to_a_plan_that_is_kept(qtbot, opened, demo, today)
     assert "licensed medical professional" in place.how.text()
     click(qtbot, place.check_in.buttons["begin_plan"])
     made = opened.practice.plan
-    assert made is not None and made == kept(opened, demo).plan and made.start == TODAY
+    assert made is not None and made == kept().plan and made.start == TODAY
     assert [one.path for one in made.before] == [str((demo / CLIP).with_suffix(".swing.json"))]
     press(qtbot, place, Qt.Key.Key_Z, CTRL)
-    assert opened.practice.plan is None and kept(opened, demo).plan is None
+    assert opened.practice.plan is None and kept().plan is None
     press(qtbot, place, Qt.Key.Key_Z, CTRL | Qt.KeyboardModifier.ShiftModifier)
-    assert kept(opened, demo).plan == made
+    assert kept().plan == made
     press(qtbot, opened, Qt.Key.Key_F2)
     assert opened.place is opened.bench and first.text_shown().startswith("In the plan: Turn inside the gate")
 
@@ -111,7 +113,7 @@ def test_sessions_are_checked_off_and_the_ladder_follows(qtbot, opened, demo, to
     # Said wrongly: the day is opened again, and it is taken back.
     click(qtbot, cell_of(place, days[1]))
     panel_of(opened, Chooser).pick("Take it back")
-    assert place.ladder.rungs[0].state == "now" and len(kept(opened, demo).plan.log) == 1
+    assert place.ladder.rungs[0].state == "now" and len(kept().plan.log) == 1
 
 
 def test_a_swing_of_another_kind_gives_no_number_to_a_rung(qtbot, opened, today):
@@ -131,11 +133,11 @@ def test_tokens_say_what_is_at_hand_and_the_drills_follow(qtbot, opened, demo):
     click(qtbot, place.tokens.tokens["props"])
     panel_of(opened, Chooser).pick("wall")
     opened.findChildren(Chooser)[-1].close()
-    assert kept(opened, demo).props == (Prop.WALL,)
+    assert kept().props == (Prop.WALL,)
     assert "Needs a stick" in place.cards.cards[-1]._why or any("Needs" in c._why for c in place.cards.cards)
     assert place.check_in.buttons["begin_plan"].isVisible() is (opened.practice.proposal.chosen is not None)
     press(qtbot, place, Qt.Key.Key_Z, CTRL)
-    assert kept(opened, demo).props is None
+    assert kept().props is None
     opened.practice.flag(Flag.HIP, True)
     click(qtbot, next(card for card in place.cards.cards if card.key == "turn_inside_the_gate"))
     assert "which has to be spared" in place.how.text()
@@ -143,7 +145,7 @@ def test_tokens_say_what_is_at_hand_and_the_drills_follow(qtbot, opened, demo):
     entry.field.setValue(40)
     entry.accept()
     before = cell_words(place)
-    assert kept(opened, demo).minutes == 40 and any("half swings 15" in words for words in before)
+    assert kept().minutes == 40 and any("half swings 15" in words for words in before)
     chooser = place.tokens.choose_days()
     chooser.pick("Mon")
     assert 0 not in opened.practice.student.weekdays
@@ -162,14 +164,14 @@ def test_another_drill_is_read_about_and_taken(qtbot, opened, demo):
     click(qtbot, other)
     assert opened.practice.plan.drill != key and place.looked_at.drill.key == key
     click(qtbot, place.check_in.buttons["change_drill"])
-    assert kept(opened, demo).plan.drill == key
+    assert kept().plan.drill == key
     # A cell of the calendar is reached by arrows.
     enabled = [cell for cell in place.calendar.cells if cell.isEnabled() and cell.isVisible()]
     enabled[0].setFocus()
     press(qtbot, enabled[0], Qt.Key.Key_Down)
     assert QApplication.focusWidget() in place.calendar.cells
     place._deeds.choose_end().pick("It holds")
-    ended = kept(opened, demo)
+    ended = kept()
     assert ended.plan is None and ended.plans[-1].ended == "held"
     # What was queued is what is looked at next.
     assert opened.practice.proposal.finding.key == ended.plans[-1].queued[0].fault
@@ -185,7 +187,7 @@ def test_a_golfer_without_a_name_is_asked_for_one_first(qtbot, opened, demo, tod
     assert isinstance(entry.field, QLineEdit)
     entry.field.setText("Ebba Quill")
     entry.accept()
-    student, _ = load_student(students_folder(demo / CLIP), "Ebba Quill")
+    student = kept("Ebba Quill")
     assert student.plan is not None and student.props == (Prop.STICK,)
 
 
@@ -242,7 +244,7 @@ def test_a_cue_is_held_against_the_swing_before(qtbot, opened, demo):
     entry.field.setText("Turn in a barrel")
     entry.accept()
     qtbot.waitUntil(lambda: bool(opened.practice.student.tried), timeout=PATIENCE_MS)
-    (cue,) = kept(opened, demo).tried
+    (cue,) = kept().tried
     assert (cue.words, cue.fault, cue.measure) == ("Turn in a barrel", "sway", "pelvis_shift")
     assert (cue.before, cue.after) == pytest.approx((-6.4, -6.8), abs=0.1)
     assert opened.on_desk.swing.ball.cue == "Turn in a barrel"
@@ -294,89 +296,12 @@ def test_a_record_that_cannot_be_read_is_written_over_by_nothing(qtbot, opened, 
     opened.practice.set("Props", props=(Prop.WALL,))
     opened.on_desk.set("Set club", club=Club.IRON)
     assert opened.practice.history.undo_label == "Props"
-    path = student_file(students_folder(demo / CLIP), "Ebba Quill")
-    path.write_bytes(b"{}")
+    with opened.practice.book.writing() as db:
+        strange = msgspec.structs.replace(plan().aim, measure="yips")
+        students.save(db, Student("Ebba Quill", plans=(msgspec.structs.replace(plan(), aim=strange),)), 0)
     opened.on_desk.set("Name", golfer="Ebba Quill")
-    assert "damaged" in opened.foot.text()
+    assert "numbers that this Kneel does not know" in opened.foot.text()
     opened.practice.set("Props", props=(Prop.WALL,))
-    assert "nothing new is kept" in opened.foot.text() and path.read_bytes() == b"{}"
-
-
-# The record on the disk.
-
-
-def test_two_desks_do_not_write_over_each_other(tmp_path):
-    folder = tmp_path / "students"
-    first = save_student(folder, Student("Ebba Quill", minutes=20), "")
-    with pytest.raises(StudentFileError, match="changed elsewhere"):
-        save_student(folder, Student("Ebba Quill", minutes=30), "")
-    assert load_student(folder, "ebba  quill")[0].minutes == 20
-    save_student(folder, Student("Ebba Quill", minutes=30), first)
-    assert student_file(folder, "Ebba Quill").stat().st_mode & 0o077 == 0
-    assert student_file(folder, "Ébba Quill") != student_file(folder, "Ebba Quill")
-
-
-@pytest.mark.parametrize(
-    "raw",
-    [
-        b"",
-        b"[]",
-        b"{}",
-        b'{"kneel": 1, "student": {"minutes": 999}}',
-        b'{"kneel": 99, "student": {"new": 1}}',
-        b"\xff",
-    ],
-)
-def test_a_damaged_record_is_refused_and_left_alone(tmp_path, raw):
-    path = student_file(tmp_path, "Ebba Quill")
-    path.write_bytes(raw)
-    with pytest.raises(StudentFileError, match="untouched"):
-        load_student(tmp_path, "Ebba Quill")
-    assert path.read_bytes() == raw
-
-
-def test_a_record_of_numbers_nobody_can_tell_is_refused(tmp_path):
-    """What is drawn from a plan asks the registry of measures: an unknown one would end the desk."""
-    made = plan()
-    for wrong in ({"measure": "yips"}, {"at": "nowhere"}, {"unit": "parsec"}):
-        aim = msgspec.structs.replace(made.aim, **wrong)
-        save_student(tmp_path, Student("Ebba Quill", plans=(msgspec.structs.replace(made, aim=aim),)), "")
-        with pytest.raises(StudentFileError, match="untouched"):
-            load_student(tmp_path, "Ebba Quill")
-        student_file(tmp_path, "Ebba Quill").unlink()
-
-
-students = st.builds(
-    Student,
-    name=st.just("Ebba Quill"),
-    flags=st.lists(st.sampled_from(Flag), unique=True).map(tuple),
-    places=st.none() | st.lists(st.sampled_from(Where), unique=True).map(tuple),
-    props=st.none() | st.lists(st.sampled_from(Prop), unique=True).map(tuple),
-    plans=st.lists(plans, max_size=2).map(tuple),
-    tried=st.lists(
-        st.builds(
-            Cue,
-            words=st.text("abc é“", min_size=1).filter(str.strip),
-            date=st.dates(),
-            fault=st.just("sway"),
-            measure=st.just("pelvis_shift"),
-            at=st.just("top"),
-            unit=st.just("cm"),
-            way=st.sampled_from(["up", "down"]),
-            before=st.floats(-99, 99),
-            before_sigma=st.floats(0, 9),
-            after=st.floats(-99, 99),
-            after_sigma=st.floats(0, 9),
-        ),
-        max_size=3,
-    ).map(tuple),
-)
-
-
-@settings(max_examples=40)
-@given(students)
-def test_a_record_comes_back_as_it_was_written(tmp_path_factory, student):
-    folder = tmp_path_factory.mktemp("students")
-    stamp = save_student(folder, student, "")
-    assert load_student(folder, student.name) == (student, stamp)
-    assert all(isinstance(one, Plan) for one in student.plans)
+    assert "nothing new of Ebba Quill is kept" in opened.foot.text()
+    with pytest.raises(BookError, match="yips"):
+        kept("Ebba Quill")

@@ -11,13 +11,13 @@ from pathlib import Path
 import pytest
 from PyQt6.QtCore import Qt
 
-from kneel.documents.glance_file import load_glance
-from kneel.documents.swing_file import load_swing, save_swing
 from kneel.desk.aside import Aside
 from kneel.desk.entry import Entry as Field
 from kneel.desk.rack import sets, watching
 from kneel.desk.rack.entries import Entry, entries_of
 from kneel.desk.rack.rows import Card, Heading, SetRow, TakenOff, arranged
+from kneel.documents.glance_file import load_glance
+from kneel.documents.swing_file import load_swing, save_swing
 from kneel.model import Club, Hand, KneelError, Stature, View
 from tests.desk import CLIP, PATIENCE_MS, open_clip, press, saved
 

@@ -10,7 +10,6 @@ from PyQt6.QtCore import QPoint, QPointF, QRectF, QSizeF, Qt
 from PyQt6.QtGui import QWheelEvent
 from PyQt6.QtWidgets import QApplication
 
-from kneel.documents.swing_file import load_swing
 from kneel.desk.bench import keeping
 from kneel.desk.stage.drawing import drawn_at, gap_of, places_of
 from kneel.desk.stage.figure import figures_at
@@ -18,6 +17,7 @@ from kneel.desk.stage.pictures import Manner, Pictures
 from kneel.desk.stage.room import Room
 from kneel.desk.stage.viewport import Hold
 from kneel.desk.swing.document import Document
+from kneel.documents.swing_file import load_swing
 from kneel.footage import Clip, FrameStore, picture_of
 from kneel.model import Club, Drawn, Mark, Override, Swing
 from kneel.model.take import SHAPES

@@ -18,13 +18,13 @@ for _name in ("DATA", "CONFIG", "CACHE", "STATE"):
 
 from tools.upright import upright  # noqa: E402
 
-from kneel.documents.swing_file import load_swing  # noqa: E402
 from kneel.demo.place import demo_lesson  # noqa: E402
 from kneel.desk.app import make_application  # noqa: E402
 from kneel.desk.chooser import Chooser  # noqa: E402
 from kneel.desk.filming import show_filming  # noqa: E402
 from kneel.desk.panels import Panel  # noqa: E402
 from kneel.desk.window import Window  # noqa: E402
+from kneel.documents.swing_file import load_swing  # noqa: E402
 from kneel.vision import installed  # noqa: E402
 
 SIZE, SMALLEST = (1280, 800), (1000, 640)

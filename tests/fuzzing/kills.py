@@ -17,8 +17,8 @@ import threading
 import time
 from pathlib import Path
 
-from kneel.documents.swing_file import load_swing
 from kneel.demo.place import demo_lesson
+from kneel.documents.swing_file import load_swing
 
 LONGEST_S = 2.5
 PATIENCE_S = 60.0

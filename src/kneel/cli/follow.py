@@ -9,10 +9,10 @@ from typing import Any
 
 import msgspec
 
+from kneel.cli.parts import progress_on_terminal
 from kneel.documents.finding import clip_of, documents_of, is_clip
 from kneel.documents.points_csv import read_marks
 from kneel.documents.swing_file import SUFFIX, load_swing
-from kneel.cli.parts import progress_on_terminal
 from kneel.evidence import Evidence, Shelf, Stretch, gather, hear, sidecar
 from kneel.footage import Clip, ClipInfo
 from kneel.footage.content import content_of

@@ -46,11 +46,12 @@ STARTS_S = {View.FACE_ON: 0.0, View.DOWN_THE_LINE: 0.15}
 
 
 class Lesson(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
-    """One coming of a student: the day, the club, the faults of the swing that was filmed."""
+    """One coming of a student: the day, the club, the faults of the swing that was filmed, what was said."""
 
     date: str
     club: Club
     faults: dict[str, float]
+    said: str
 
 
 class Student(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
@@ -66,6 +67,7 @@ class Student(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     ball_flight: str
     look: Look
     lesson: list[Lesson]
+    goals: str = ""
     flags: tuple[str, ...] = ()
     build: Physique = Physique.MAN
     tempo: float = 1.0

@@ -8,9 +8,6 @@ from pathlib import Path
 from PyQt6.QtCore import QObject, pyqtSignal
 from PyQt6.QtWidgets import QFileDialog, QWidget
 
-from kneel.documents import recovery
-from kneel.documents.recovery import Recovered
-from kneel.documents.swing_file import SUFFIX
 from kneel.desk.asking import ask_about_clash, ask_for_clip, ask_to_leave, ask_to_recover
 from kneel.desk.context import Context
 from kneel.desk.foot import Foot
@@ -21,6 +18,9 @@ from kneel.desk.swing import OpenSwing
 from kneel.desk.tasks import Task, Workers
 from kneel.desk.words import tr
 from kneel.disk import shown
+from kneel.documents import recovery
+from kneel.documents.recovery import Recovered
+from kneel.documents.swing_file import SUFFIX
 from kneel.model import CLIP_SUFFIXES, ClipGoneError, KneelError, Swing
 
 

@@ -8,8 +8,6 @@ from pathlib import Path
 
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
-from kneel.documents import recovery
-from kneel.documents.recovery import Recovered
 from kneel.demo.place import demo_lesson
 from kneel.desk.context import Context
 from kneel.desk.jobs import Job
@@ -19,6 +17,8 @@ from kneel.desk.swing import OpenSwing
 from kneel.desk.tasks import Task, Workers
 from kneel.desk.words import tr
 from kneel.disk import shown
+from kneel.documents import recovery
+from kneel.documents.recovery import Recovered
 from kneel.model import KneelError, SwingFileError
 
 AT_ONCE = 4

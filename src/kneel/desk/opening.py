@@ -11,13 +11,13 @@ from pathlib import Path
 
 from PyQt6.QtCore import QObject
 
+from kneel.desk.figures import Figures
+from kneel.desk.tasks import send
+from kneel.disk import demand_file, shown
 from kneel.documents.finding import clip_of, documents_of, free_document, is_clip, others_document
 from kneel.documents.keeper import Keeper
 from kneel.documents.sight_file import load_sight
 from kneel.documents.swing_file import SUFFIX, load_stamped
-from kneel.desk.figures import Figures
-from kneel.desk.tasks import send
-from kneel.disk import demand_file, shown
 from kneel.evidence import Evidence, Shelf, Stretch, hear, known_evidence, supposed
 from kneel.footage import FrameStore
 from kneel.footage.content import content_of

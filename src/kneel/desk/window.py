@@ -18,7 +18,6 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from kneel.documents.swing_file import SUFFIX
 from kneel.desk.actions import ACTIONS, MENUS, Action, Reach
 from kneel.desk.bench import Bench
 from kneel.desk.context import Context
@@ -35,6 +34,7 @@ from kneel.desk.swing import OpenSwing
 from kneel.desk.theme import Look
 from kneel.desk.words import tr
 from kneel.disk import shown
+from kneel.documents.swing_file import SUFFIX
 
 
 class Window(QMainWindow):
@@ -47,7 +47,7 @@ class Window(QMainWindow):
         self.jobs = context.jobs
         self.on_desk = OpenSwing(context.jobs)
         self.on_desk.gathering.looking.aside = context.aside
-        self.practice = Practice(self.on_desk)
+        self.practice = Practice(self.on_desk, context.books)
         self.bench = Bench(self.on_desk, context, self.practice)
         self.plan = PlanPlace(self.on_desk, context, self.practice)
         self.places: tuple[Place, ...] = (self.bench, self.plan)
@@ -315,6 +315,7 @@ class Window(QMainWindow):
             return
         self.bench.close_down()
         self._context.aside.end()
+        self._context.books.close()
         self._settings.setValue("geometry", self.saveGeometry())
         super().closeEvent(event)
 

@@ -8,8 +8,8 @@ import re
 from collections.abc import Sequence
 from pathlib import Path
 
-from kneel.documents.swing_file import SUFFIX, peek
 from kneel.disk import shown
+from kneel.documents.swing_file import SUFFIX, peek
 from kneel.footage.content import content_of
 from kneel.model import CLIP_SUFFIXES, ClipRef, Swing, SwingFileError
 

@@ -7,8 +7,8 @@ from pathlib import Path
 import msgspec
 import platformdirs
 
-from kneel.documents.swing_file import disk_stamp
 from kneel.disk import read_bounded, token_of, write_text
+from kneel.documents.swing_file import disk_stamp
 
 LARGEST_BYTES = 1 << 16
 

@@ -17,8 +17,8 @@ from typing import ClassVar
 
 from filelock import FileLock, Timeout
 
-from kneel.documents.swing_file import SUFFIX, disk_stamp, load_stamped, raw_swing, save_swing, stamp_of, why
 from kneel.disk import shown
+from kneel.documents.swing_file import SUFFIX, disk_stamp, load_stamped, raw_swing, save_swing, stamp_of, why
 from kneel.model import Swing, SwingFileError
 
 SAVING_S = 5.0

@@ -13,8 +13,8 @@ from urllib.parse import quote, unquote_to_bytes
 import msgspec
 import platformdirs
 
-from kneel.documents.swing_file import LARGEST_BYTES, VERSION, parse_swing, raw_swing, with_paths
 from kneel.disk import read_bounded, token_of, write_bytes
+from kneel.documents.swing_file import LARGEST_BYTES, VERSION, parse_swing, raw_swing, with_paths
 from kneel.model import Swing, SwingFileError
 
 RECOVERY = 1

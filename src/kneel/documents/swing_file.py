@@ -11,8 +11,8 @@ from typing import Any
 
 import msgspec
 
-from kneel.documents.draft import from_draft
 from kneel.disk import TooLargeError, read_bounded, shown, write_bytes
+from kneel.documents.draft import from_draft
 from kneel.judge import at_hand
 from kneel.model import Swing, SwingFileError
 

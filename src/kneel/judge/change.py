@@ -20,9 +20,8 @@ from enum import StrEnum
 import numpy as np
 from scipy.special import stdtr, stdtrit
 
-from kneel.judge.numbers import OfSwing
+from kneel.judge.numbers import Side
 from kneel.judge.sharing import Told, own_variance, shared_moves
-from kneel.model import NoScale, ScaleSource, Stature
 from kneel.motion.failure import Failed
 from kneel.motion.quantity import Single
 from kneel.motion.sample import Key
@@ -106,7 +105,7 @@ def effective_freedom(parts: Sequence[tuple[float, float]]) -> float:
 
 
 def compare(
-    before: Sequence[OfSwing], after: Sequence[OfSwing], measure: str, at: str, between: Between
+    before: Sequence[Side], after: Sequence[Side], measure: str, at: str, between: Between
 ) -> Change | Failed:
     """One measure at a checkpoint on both sides; :class:`Failed` where one side does not tell it.
 
@@ -180,7 +179,7 @@ def _judged(change: Change, worth: float, claimed: bool) -> Change:
     return replace(change, verdict=verdict)
 
 
-def _told(side: Sequence[OfSwing], measure: str, at: str) -> list[tuple[OfSwing, Single]] | Failed:
+def _told(side: Sequence[Side], measure: str, at: str) -> list[tuple[Side, Single]] | Failed:
     """The swings of a side that tell a measure."""
     every = [(one, one.tell(measure, at)) for one in side]
     told = [(one, single) for one, single in every if isinstance(single, Single)]
@@ -232,17 +231,8 @@ def _cancels(cause: Key, first: Told, second: Told, between: Between) -> bool:
 
 def _one_scale(first: Told, second: Told) -> bool:
     """Whether all swings have their scale from the same thing."""
-    sources = {_source(one.study.setup.scale) for one, _ in (*first, *second)}
+    sources = {one.source for one, _ in (*first, *second)}
     return len(sources) == 1
-
-
-def _source(scale: ScaleSource) -> tuple[str, float]:
-    """What a scale rests on: the body's stature, stance widths, or a thing measured in that very clip."""
-    if isinstance(scale, Stature):
-        return "stature", scale.stature_cm
-    if isinstance(scale, NoScale):
-        return "stance", 0.0
-    return repr(scale), 0.0
 
 
 def _limit(freedom: float, chance: float) -> float:

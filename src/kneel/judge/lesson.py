@@ -17,7 +17,7 @@ from kneel.judge.numbers import Numbers, OfSwing
 from kneel.judge.reading import Reading, brief_of, judge_numbers
 from kneel.judge.records import Fault, School
 from kneel.judge.roots import ranked
-from kneel.judge.sharing import own_variance, shared_moves
+from kneel.judge.sharing import Told, own_variance, shared_moves
 from kneel.judge.verdict import Verdict
 from kneel.judge.weighing import weigh
 from kneel.model import Club, Kind, Swing, View
@@ -92,7 +92,7 @@ class OfSet:
         return Spread(Single.plain(measure, units.pop(), mean, sigma), spread, len(values))
 
 
-def pooled_sigma(told: Sequence[tuple[OfSwing, Single]]) -> float:
+def pooled_sigma(told: Told) -> float:
     """The standard error of the mean of several swings: what each has by itself falls with their number."""
     own = sum(own_variance(one, single) for one, single in told) / len(told) ** 2
     return float(np.sqrt(own + sum(moved**2 for moved in shared_moves(told).values())))

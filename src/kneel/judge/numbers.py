@@ -10,7 +10,7 @@ import numpy as np
 from kneel.judge.knowledge import ONCE
 from kneel.judge.records import Window
 from kneel.judge.verdict import Limits
-from kneel.model import Club, Kind, Stature, View
+from kneel.model import Club, Kind, NoScale, ScaleSource, Stature, View
 from kneel.motion.body import LEG
 from kneel.motion.failure import Failed
 from kneel.motion.measures import REGISTRY, Unit
@@ -47,6 +47,20 @@ class Numbers(Protocol):
         ...
 
 
+class Side(Protocol):
+    """What comparing asks of a swing. ``blind`` is whether there are points that nobody marked, ``source``
+    what its scale rests on.
+    """
+
+    @property
+    def blind(self) -> bool: ...
+    @property
+    def source(self) -> tuple[str, float]: ...
+    def tell(self, measure: str, at: str) -> Single | Failed:
+        """A measure at a checkpoint, or ``once``, with its causes of error."""
+        ...
+
+
 @dataclass(frozen=True)
 class OfSwing:
     """The numbers of one swing."""
@@ -62,6 +76,16 @@ class OfSwing:
     def size(self) -> float:
         return body_size(self.study)
 
+    @property
+    def blind(self) -> bool:
+        """Whether there are points that nobody marked."""
+        return bool(self.study.setup.guessed)
+
+    @property
+    def source(self) -> tuple[str, float]:
+        """What its scale rests on."""
+        return source_of(self.study.setup.scale)
+
     def seen_from(self, measure: str) -> View | None:
         view = self.study.setup.view
         return view if view in REGISTRY[measure].views else None
@@ -74,6 +98,15 @@ class OfSwing:
         if unit in ("stance", "in") and isinstance(scale, Scale):
             return scale.cm_per_unit, scale.cm_relative
         return 1.0, 0.0
+
+
+def source_of(scale: ScaleSource) -> tuple[str, float]:
+    """What a scale rests on: the body's stature, stance widths, or a thing measured in that very clip."""
+    if isinstance(scale, Stature):
+        return "stature", scale.stature_cm
+    if isinstance(scale, NoScale):
+        return "stance", 0.0
+    return repr(scale), 0.0
 
 
 def body_size(study: Study) -> float:

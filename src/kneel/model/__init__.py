@@ -2,17 +2,20 @@
 
 from kneel.model.camera import CameraPath
 from kneel.model.errors import (
+    BookChangedError,
+    BookError,
     ClipGoneError,
     FootageError,
     KneelError,
     KnowledgeError,
+    ParcelError,
     PointsError,
-    StudentChangedError,
     StudentFileError,
     SwingFileError,
     UsageError,
 )
 from kneel.model.history import Edit, History
+from kneel.model.lesson import Handed, Lesson, Root
 from kneel.model.names import (
     CHECKPOINTS,
     CLIP_SUFFIXES,
@@ -29,7 +32,7 @@ from kneel.model.names import (
 from kneel.model.plan import RUNGS, Aim, Guard, Plan, Practised, Queued, Rung
 from kneel.model.points import Links, PointRows, Sighting
 from kneel.model.sight import Sight
-from kneel.model.student import ALWAYS, Cue, Flag, Prop, Shot, Student, Where
+from kneel.model.student import ALWAYS, Cue, Flag, Prop, Sex, Shot, Student, Where
 from kneel.model.swing import (
     Ball,
     Kind,
@@ -60,6 +63,8 @@ __all__ = [
     "RUNGS",
     "Aim",
     "Ball",
+    "BookChangedError",
+    "BookError",
     "CameraPath",
     "ClipGoneError",
     "ClipRef",
@@ -72,31 +77,35 @@ __all__ = [
     "FootageError",
     "Guard",
     "Hand",
+    "Handed",
     "History",
     "Kind",
     "KneelError",
     "KnowledgeError",
     "KnownLength",
+    "Lesson",
     "Links",
     "Mark",
     "Near",
     "NoScale",
     "Override",
     "OwnCheckpoint",
+    "ParcelError",
     "Plan",
     "PointRows",
     "PointsError",
     "Practised",
     "Prop",
     "Queued",
+    "Root",
     "Rung",
     "ScaleSource",
+    "Sex",
     "Shot",
     "Sight",
     "Sighting",
     "Stature",
     "Student",
-    "StudentChangedError",
     "StudentFileError",
     "Swing",
     "SwingFileError",

@@ -30,11 +30,19 @@ class SwingFileError(KneelError):
 
 
 class StudentFileError(KneelError):
-    """A student's record cannot be read or written."""
+    """A student's record in a file cannot be read."""
 
 
-class StudentChangedError(StudentFileError):
-    """A student's record was changed elsewhere since it was read."""
+class BookError(KneelError):
+    """The Book cannot be read or written."""
+
+
+class BookChangedError(BookError):
+    """What was to be saved was changed at another desk since it was read: that stands."""
+
+
+class ParcelError(KneelError):
+    """A lesson sent from elsewhere cannot be taken in."""
 
 
 class KnowledgeError(KneelError):

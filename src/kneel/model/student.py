@@ -1,12 +1,16 @@
-"""A student as far as practice needs to know: what hurts, where and with what there is practice."""
+"""A student: who it is, what hurts, where and with what there is practice, the plans and cues so far."""
 
 from __future__ import annotations
 
 import datetime
 from enum import StrEnum
 
+from kneel.model.names import Club, Hand
 from kneel.model.plan import LEAST_MINUTES, MOST_MINUTES, Plan, days_of_a_week
 from kneel.model.take import Record, demand
+
+LONGEST_NAME, LONGEST_TEXT = 120, 20_000
+"""Letters of a name, and of goals, notes and what was said."""
 
 
 class Flag(StrEnum):
@@ -60,6 +64,13 @@ class Shot(StrEnum):
     LOW = "low"
 
 
+class Sex(StrEnum):
+    """As far as the proportions of a body hang on it; nobody has to say."""
+
+    WOMAN = "woman"
+    MAN = "man"
+
+
 class Cue(Record, frozen=True):
     """Words that were said before a swing, and a number before and after it, each with its standard error.
 
@@ -88,7 +99,8 @@ class Student(Record, frozen=True):
     """Who practises. ``places`` and ``props`` are those at hand, None where nobody has said.
 
     ``weekdays`` count from Monday, 0. ``plans`` are oldest first; the last one runs while it is not ended.
-    ``tried`` are cues, oldest first.
+    ``tried`` are cues, oldest first. ``id`` is the Book's, empty until it is there; ``born`` a year;
+    ``hand``, ``stature_cm``, ``sex`` and ``school`` are None or empty where nobody has said.
     """
 
     name: str = ""
@@ -100,8 +112,23 @@ class Student(Record, frozen=True):
     minutes: int = 15
     plans: tuple[Plan, ...] = ()
     tried: tuple[Cue, ...] = ()
+    id: str = ""
+    hand: Hand | None = None
+    stature_cm: float | None = None
+    sex: Sex | None = None
+    born: int | None = None
+    school: str = ""
+    clubs: tuple[Club, ...] = ()
+    goals: str = ""
+    notes: str = ""
+    archived: bool = False
 
     def __post_init__(self) -> None:
+        demand(len(self.name) <= LONGEST_NAME, f"a name has at most {LONGEST_NAME} letters")
+        demand(max(len(self.goals), len(self.notes)) <= LONGEST_TEXT, "goals and notes have a bound")
+        tall = self.stature_cm
+        demand(tall is None or 80 <= tall <= 250, "a stature is 80 to 250 cm")
+        demand(self.born is None or 1900 <= self.born <= 2100, "a year of birth is 1900 to 2100")
         demand(LEAST_MINUTES <= self.minutes <= MOST_MINUTES, "a session lasts 5 to 90 minutes")
         demand(days_of_a_week(self.weekdays), "there are one to seven days of the week")
 

@@ -77,7 +77,7 @@ def aim_of(finding: Finding, drill: Drill, numbers: Numbers) -> Aim:
     cure = drill.cure(finding.key, check.measure)
     if cure is None:
         raise UsageError(f"The drill “{drill.title}” is not one for {finding.fault.title.lower()}.")
-    way, limit = _edge(weighed.limits, check.side, told)
+    way, limit = edge_of(weighed.limits, check.side, told)
     unit = told.unit if told else _unit(check.measure)
     # A drill speaks of its own number of the fault; of another one its margin is what is worth the name.
     least = (
@@ -96,7 +96,7 @@ def _asked(finding: Finding) -> Weighed | None:
     return next((w for w in finding.weighed if w.limits is not None and w.limits.asks(w.check.side)), None)
 
 
-def _edge(limits: Limits, side: str, told: Single | None) -> tuple[Way, float]:
+def edge_of(limits: Limits, side: str, told: Single | None) -> tuple[Way, float]:
     """Where the number has to go, and the limit on that side."""
     low, high = limits.counted(side)
     if low is not None and high is not None:

@@ -7,7 +7,6 @@ from typing import TYPE_CHECKING
 
 from PyQt6.QtWidgets import QApplication
 
-from kneel.documents.swing_file import peek
 from kneel.desk.bench.cueing import Cueing
 from kneel.desk.bench.keeping import Keeping
 from kneel.desk.context import Context
@@ -18,6 +17,7 @@ from kneel.desk.stage import drawing
 from kneel.desk.swing import OpenSwing
 from kneel.desk.words import checkpoint_title, tr
 from kneel.disk import shown
+from kneel.documents.swing_file import peek
 from kneel.model import CHECKPOINTS, Stature
 from kneel.model.take import SHAPES
 from kneel.vision import installed

@@ -9,7 +9,9 @@ from pathlib import Path
 from msgspec.structs import replace
 from PyQt6.QtCore import QObject, pyqtSignal
 
-from kneel.documents.students import load_student, save_student, students_folder
+from kneel.book import Book, students
+from kneel.book.saving import save_student
+from kneel.desk.books import Books
 from kneel.desk.practice.sides import MOST
 from kneel.desk.swing import OpenSwing
 from kneel.desk.tasks import Task, Workers
@@ -26,14 +28,13 @@ from kneel.model import (
     Plan,
     Practised,
     Student,
-    StudentChangedError,
-    StudentFileError,
     UsageError,
 )
 from kneel.motion.quantity import Single
 from kneel.practice import Drills, Proposal, Wanted, Wish, known_drills, plan_of, propose
 from kneel.practice.planning import aim_of
 from kneel.practice.schedule import check_in_day
+from kneel.speech.words import listed
 
 LENGTH_DAYS = 21
 
@@ -47,12 +48,12 @@ class Practice(QObject):
     changed = pyqtSignal()
     failed = pyqtSignal(str)
 
-    def __init__(self, opened: OpenSwing) -> None:
+    def __init__(self, opened: OpenSwing, books: Books) -> None:
         super().__init__(opened)
-        self._open = opened
-        self._folder: Path | None = None
-        self._stamp = ""
-        self._about: tuple[str, Path] | None = None
+        self._open, self._books = opened, books
+        self.book: Book | None = None
+        self._base, self._revision = Student(), 0
+        self._about: tuple[str, Book | None] | None = None
         self._proposed: tuple[tuple[object, ...], Proposal | None] | None = None
         self.history: History[Student] = History(Student())
         self.drills: Drills | None = None
@@ -250,19 +251,30 @@ class Practice(QObject):
             self._keep()
 
     def _keep(self) -> None:
-        """Write the record, once the student has a name; what was changed elsewhere meanwhile is shown."""
-        if self.student.name and self._folder is None:
-            words = tr("%s’s record cannot be read, so that nothing new is kept until that is mended.")
+        """Write the record, once the student has a name; what another desk changed comes with it."""
+        if self.student.name and self.book is None:
+            words = tr("The Book cannot be read, so that nothing new of %s is kept until that is mended.")
             self.failed.emit(words % shown(self.student.name))
-        elif self.student.name and self._folder is not None:
+        elif self.student.name and self.book is not None:
             try:
-                self._stamp = save_student(self._folder, self.student, self._stamp)
-            except StudentChangedError as error:
-                self.failed.emit(str(error))
-                self._load(self.student.name)
-            except StudentFileError as error:
+                self._save(self.book)
+            except KneelError as error:
                 self.failed.emit(str(error))
         self.changed.emit()
+
+    def _save(self, book: Book) -> None:
+        mine = replace(self.student, id=self._base.id)
+        saved = save_student(book, self._base, mine, self._revision)
+        self._base, self._revision = saved.record, saved.revision
+        if replace(saved.record, id=mine.id) != mine:
+            self.history = History(saved.record)
+        if saved.lost:
+            words = tr(
+                "%s was changed at another desk meanwhile, in %s too: that stands, "
+                "and yours is kept in the Book."
+            )
+            self.failed.emit(words % (shown(mine.name), listed([tr(name) for name in saved.lost])))
+        self._books.changed.emit()
 
     def _on_opened(self) -> None:
         """Another swing: its golfer, and what it shows."""
@@ -273,28 +285,45 @@ class Practice(QObject):
     def _follow(self) -> None:
         """Take up the golfer of the swing on the desk."""
         store, name = self._open.store, self._open.swing.golfer.strip()
-        folder = students_folder(store.info.path if store else None)
-        if (name, folder) == self._about:
+        try:
+            book = self._books.of(store.info.path if store else None)
+        except KneelError as error:
+            # Nothing is written over what cannot be read.
+            book = None
+            self.failed.emit(str(error))
+        if (name, book) == self._about:
             return
-        self._about = name, folder
+        self._about = name, book
         unnamed = self.student if not self.student.name else None
-        self._folder, self.fault, self.drill = folder, "", ""
+        self.book, self.fault, self.drill = book, "", ""
         self._load(name)
-        if unnamed is not None and name and self.student == Student(name=name):
+        if unnamed is not None and name and self._revision == 0:
             # What was said before there was a name is of this student.
             self.history = History(replace(unnamed, name=name))
         self.changed.emit()
 
     def _load(self, name: str) -> None:
-        student, self._stamp = Student(name=name), ""
-        if name and self._folder is not None:
+        self._base, self._revision = Student(name=name), 0
+        if name and self.book is not None:
             try:
-                student, self._stamp = load_student(self._folder, name)
-            except StudentFileError as error:
-                # Nothing is written over what cannot be read.
-                self._folder = None
+                with self.book.reading() as db:
+                    self._base, self._revision = students.named(db, name)
+            except KneelError as error:
+                self.book = None
                 self.failed.emit(str(error))
-        self.history = History(student)
+        self.history = History(self._base)
+
+    def reload(self) -> None:
+        """Read the record again, where nothing of it is changed here; the Book has changed."""
+        before = self._base, self._revision
+        if (
+            self.student.name
+            and self.book is not None
+            and replace(self.student, id=self._base.id) == self._base
+        ):
+            self._load(self.student.name)
+            if (self._base, self._revision) != before:
+                self.changed.emit()
 
     def _swings_now(self) -> tuple[FileRef, ...]:
         """The open swing and those like it that lie beside it."""

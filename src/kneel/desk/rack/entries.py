@@ -9,11 +9,11 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
 from pathlib import Path
 
+from kneel.desk.opening import clips_beside
+from kneel.disk import shown
 from kneel.documents.finding import documents_by_clip, free_document
 from kneel.documents.glance_file import Glance, load_glance
 from kneel.documents.swing_file import SUFFIX, peek
-from kneel.desk.opening import clips_beside
-from kneel.disk import shown
 from kneel.model import Club, Kind, KneelError, View
 
 

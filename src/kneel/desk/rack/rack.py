@@ -17,7 +17,6 @@ from PyQt6.QtCore import (
 from PyQt6.QtGui import QKeyEvent, QMouseEvent
 from PyQt6.QtWidgets import QListView, QSizePolicy, QVBoxLayout, QWidget
 
-from kneel.documents.glance_file import Glance, save_glance
 from kneel.desk.context import Context
 from kneel.desk.jobs import Job
 from kneel.desk.rack.card import ROW, CardPainter
@@ -33,6 +32,7 @@ from kneel.desk.tasks import Task, Workers
 from kneel.desk.theme import Look
 from kneel.desk.words import tr
 from kneel.disk import shown
+from kneel.documents.glance_file import Glance, save_glance
 from kneel.model import Swing
 
 NARROW, UPRIGHT = 150, 168

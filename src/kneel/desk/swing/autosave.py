@@ -10,12 +10,12 @@ from pathlib import Path
 
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
+from kneel.desk.tasks import Task, Workers
+from kneel.disk import shown
 from kneel.documents import recovery
 from kneel.documents.keeper import ChangedElsewhereError, Keeper
 from kneel.documents.sight_file import save_sight
 from kneel.documents.swing_file import disk_stamp, why
-from kneel.desk.tasks import Task, Workers
-from kneel.disk import shown
 from kneel.model import KneelError, Sight, Swing, SwingFileError
 
 SAVE_AFTER_MS = 400

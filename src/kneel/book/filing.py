@@ -1,0 +1,345 @@
+"""Filing a swing: from its document and what is kept of its clip to the rows of the Book.
+
+The only way by which numbers come into the index; the document stays the truth of the swing.
+"""
+
+from __future__ import annotations
+
+import datetime
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from pathlib import Path
+
+from msgspec.structs import replace
+from sqlalchemy import Connection
+
+from kneel.book import lessons, students, swings
+from kneel.book.opening import Book
+from kneel.book.records import Facts, Seen
+from kneel.book.swings import Indexed, Number
+from kneel.book.versions import versions
+from kneel.documents.swing_file import disk_stamp
+from kneel.evidence.kept import KeptSwing, kept_swing
+from kneel.judge import Finding, Knowledge, Reading, at_hand, judge
+from kneel.judge.compared import asked_by
+from kneel.judge.lesson import Filmed, Lesson, judge_lesson
+from kneel.judge.numbers import OfSwing, body_size
+from kneel.model import Hand, KneelError, Root, Stature, Student
+from kneel.motion.quantity import Single
+from kneel.motion.scale import Scale
+from kneel.practice.carried import carried, first_to_work_on
+from kneel.practice.planning import edge_of
+
+HIPS = ("left_hip", "right_hip")
+
+
+@dataclass(frozen=True)
+class Filed:
+    """A swing that is in the Book: whose, of which lesson."""
+
+    student: str
+    lesson: str
+
+
+@dataclass(frozen=True)
+class _Read:
+    """A document as it was read and judged."""
+
+    stamp: str
+    kept: KeptSwing
+    filmed: Filmed
+
+
+_known: dict[Path, _Read] = {}
+"""Swings read before in this process, so that a lesson of twenty is not read twenty times."""
+
+MOST_KNOWN = 64
+
+
+def day_of(clip: Path) -> datetime.date:
+    """On which day a clip was filmed: its folder's name where that is a date, else when it was written.
+
+    >>> day_of(Path("/lessons/2026-11-03/maren.mp4")).isoformat()
+    '2026-11-03'
+    """
+    for folder in (clip.parent.name, clip.parent.parent.name):
+        try:
+            return datetime.date.fromisoformat(folder[:10])
+        except ValueError:
+            continue
+    return datetime.date.fromtimestamp(clip.stat().st_mtime)
+
+
+def file_swing(book: Book, document: Path) -> Filed | None:
+    """Put a document's swing into the Book, under its golfer and day; None where nobody is named, or where
+    its joints were neither looked for nor marked yet.
+
+    Raises ``BookError``, and ``SwingFileError`` or ``FootageError`` where document or clip cannot be read.
+    """
+    knowledge, _ = at_hand()
+    one = _read(document, knowledge)
+    if one is None or not one.kept.swing.golfer.strip():
+        return None
+    swing = one.kept.swing
+    day = day_of(one.kept.stretch.path)
+    with book.writing() as db:
+        student, revision = students.named(db, " ".join(swing.golfer.split()))
+        if revision == 0:
+            student, revision = students.save(db, _begun(student, one.kept), 0)
+        lesson, at = lessons.on_day(db, student.id, day)
+        words = {
+            "complaint": lesson.complaint or swing.complaint,
+            "flight": lesson.flight or swing.flight,
+        }
+        if at == 0 or any(getattr(lesson, name) != said for name, said in words.items()):
+            lesson, at = lessons.save(db, replace(lesson, **words), at)
+        indexed = _indexed(one, knowledge, student, document)
+        swings.put(db, lesson.id, indexed)
+        lessons.renew_words(db, lesson)
+        others = [row.document for row in swings.of_lesson(db, lesson.id) if row.document != document]
+    read = [one, *_others(others, knowledge)]
+    with book.writing() as db:
+        _settle_root(db, lesson.id, student, [r.filmed for r in read], knowledge)
+    return Filed(student.id, lesson.id)
+
+
+def renew(
+    book: Book,
+    student: str,
+    *,
+    progress: Callable[[int, int], None] = lambda done, total: None,
+    stopped: Callable[[], bool] = lambda: False,
+) -> int:
+    """Make a student's numbers anew that another program or other knowledge wrote; tells of how many."""
+    knowledge, _ = at_hand()
+    now = versions(knowledge)
+    with book.reading() as db:
+        known, _ = students.load(db, student)
+        stale = [one for one in swings.of_student(db, student) if one.versions != now or _changed(one)]
+    made = 0
+    for k, old in enumerate(stale):
+        progress(k, len(stale))
+        if stopped():
+            break
+        try:
+            one = _read(old.document, knowledge)
+        except (KneelError, OSError):
+            one = None
+        if one is not None:
+            with book.writing() as db:
+                swings.put(db, old.lesson, _indexed(one, knowledge, known, old.document))
+            made += 1
+    return made
+
+
+def _changed(one: Indexed) -> bool:
+    """Whether the document was changed since it was filed; one that is gone has not."""
+    try:
+        stamp = disk_stamp(one.document)
+    except OSError:
+        return False
+    return stamp is not None and stamp != one.stamp
+
+
+def _read(document: Path, knowledge: Knowledge) -> _Read | None:
+    stamp = disk_stamp(document) or ""
+    known = _known.get(document)
+    if (
+        known is not None
+        and known.stamp == stamp
+        and known.filmed.reading.school in knowledge.schools.values()
+    ):
+        return known
+    kept = kept_swing(document)
+    if kept is None:
+        return None
+    school = knowledge.school(kept.swing.school)
+    numbers = OfSwing(kept.study, kept.swing.club)
+    read = _Read(stamp, kept, Filmed(kept.swing, numbers, judge(kept.study, school, kept.swing, knowledge)))
+    while len(_known) >= MOST_KNOWN:
+        _known.pop(next(iter(_known)))
+    _known[document] = read
+    return read
+
+
+def _others(documents: Sequence[Path], knowledge: Knowledge) -> list[_Read]:
+    found = []
+    for document in documents:
+        try:
+            one = _read(document, knowledge)
+        except (KneelError, OSError):
+            continue
+        if one is not None:
+            found.append(one)
+    return found
+
+
+def _begun(student: Student, kept: KeptSwing) -> Student:
+    """A student who comes into the Book with a swing: what that swing says of the body is taken over."""
+    swing = kept.swing
+    scale = next((s for s in (swing.scale, *swing.take.also_scaled) if isinstance(s, Stature)), None)
+    sure = scale is not None and "scale" not in swing.guessed
+    hand = None if "hand" in swing.guessed else swing.hand
+    return replace(
+        student,
+        hand=hand,
+        stature_cm=scale.stature_cm if scale is not None and sure else None,
+        school=swing.school,
+        clubs=(swing.club,),
+    )
+
+
+def _indexed(one: _Read, knowledge: Knowledge, student: Student, document: Path) -> Indexed:
+    kept, filmed = one.kept, one.filmed
+    swing, numbers = kept.swing, filmed.numbers
+    asked = {(a.measure, a.at) for a in asked_by(filmed.reading.school, numbers, knowledge)}
+    asked |= {(plan.aim.measure, plan.aim.at) for plan in student.plans}
+    told = [(at, numbers.tell(measure, at)) for measure, at in sorted(asked) if numbers.seen_from(measure)]
+    return Indexed(
+        document=document,
+        clip=kept.stretch.path,
+        content=swing.clip.content if swing.clip else "",
+        stamp=one.stamp,
+        versions=versions(knowledge),
+        view=filmed.group[0],
+        club=swing.club,
+        kind=filmed.group[2],
+        school=swing.school,
+        facts=_facts(kept, filmed.reading),
+        numbers=tuple(Number.of(at, single) for at, single in told if isinstance(single, Single)),
+    )
+
+
+def _facts(kept: KeptSwing, reading: Reading) -> Facts:
+    swing, study = kept.swing, kept.study
+    start = swing.take.start
+    scale = study.scale
+    moments = {name: point.shown + start for name, point in study.checkpoints.items()}
+    middle = None
+    hips = [study.tracks[name] for name in HIPS if name in study.tracks]
+    if hips and "address" in study.checkpoints:
+        frame = study.checkpoints["address"].shown
+        x = sum(float(track.xy[frame, 0]) for track in hips) / len(hips)
+        y = sum(float(track.xy[frame, 1]) for track in hips) / len(hips)
+        middle = (x, y)
+    lengths = isinstance(scale, Scale) and scale.unit != "stance"
+    numbers = OfSwing(study, swing.club)
+    return Facts(
+        moments=moments,
+        cm_per_px=scale.per_px * scale.cm_per_unit if isinstance(scale, Scale) and lengths else None,
+        middle=middle,
+        hand=Hand(swing.hand).value,
+        direction=study.direction,
+        size=body_size(study),
+        cm_per_unit=numbers.cm(numbers.study.unit("pelvis_shift"))[0],
+        source=numbers.source,
+        blind=numbers.blind,
+        seen=tuple(_seen(finding) for finding, _ in reading.chain),
+        overrides=swing.overrides,
+        ball=swing.ball,
+        complaint=swing.complaint,
+        flight=swing.flight,
+    )
+
+
+def _seen(finding: Finding) -> Seen:
+    plain = Seen(finding.key, finding.verdict.value)
+    decided = finding.decided
+    if decided is None or decided.told is None or decided.limits is None:
+        return plain
+    way, limit = edge_of(decided.limits, decided.check.side, decided.told)
+    told = decided.told
+    return replace(
+        plain,
+        measure=decided.check.measure,
+        at=decided.at,
+        unit=told.unit,
+        value=told.value,
+        sigma=told.sigma,
+        limit=limit,
+        way=way,
+    )
+
+
+def _settle_root(
+    db: Connection, key: str, student: Student, filmed: Sequence[Filmed], knowledge: Knowledge
+) -> None:
+    """Say what the lesson works on: what the instructor chose, what still binds from the last one, else what
+    comes first now; with its number over all the lesson's swings.
+    """
+    lesson, revision = lessons.load(db, key)
+    school = filmed[0].reading.school
+    told = judge_lesson([one for one in filmed if one.reading.school == school], school, knowledge)
+    root = _chosen(db, lesson.root, lesson.day, student, told)
+    if root != lesson.root:
+        lessons.save(db, replace(lesson, root=root), revision)
+
+
+def _chosen(
+    db: Connection, now: Root | None, day: datetime.date, student: Student, told: Lesson
+) -> Root | None:
+    if now is not None and now.by_hand:
+        fault = now.fault
+    else:
+        before = lessons.before(db, student.id, day)
+        last = None
+        if before is not None and before.root is not None:
+            stands = [carried(before.root, balls.numbers) for balls in told.sets]
+            last = next((one for one in stands if one.now is not None), stands[0])
+        order = first_to_work_on(told.reading.priority, last)
+        # What may be one is shown, and binds nobody.
+        order = order or tuple(finding.key for finding, _ in told.reading.chain)
+        if not order:
+            return None
+        fault = order[0]
+        if last is not None and last.binds:
+            now = replace(last.root, by_hand=False, given_up="")
+    try:
+        seen = _seen(told.reading.of(fault))
+    except KeyError:
+        return now
+    plan = student.plan
+    drill = (
+        plan.drill
+        if plan is not None and plan.fault == fault
+        else now.drill
+        if now and now.fault == fault
+        else ""
+    )
+    root = Root(
+        fault,
+        seen.verdict,
+        seen.measure,
+        seen.at,
+        seen.unit,
+        seen.value,
+        seen.sigma,
+        seen.limit,
+        seen.way,
+        drill,
+    )
+    if now is None or now.fault != fault:
+        return root
+    root = replace(root, by_hand=now.by_hand, given_up=now.given_up)
+    if now.measure and (now.measure, now.at) != (root.measure, root.at):
+        return _same_number(root, now, told)
+    return root
+
+
+def _same_number(root: Root, was: Root, told: Lesson) -> Root:
+    """The root told by the number it was told by before, where a set tells it: a trend is of one number."""
+    for balls in told.sets:
+        if balls.numbers.seen_from(was.measure):
+            single = balls.numbers.tell(was.measure, was.at)
+            if isinstance(single, Single) and single.unit == was.unit:
+                return replace(
+                    root,
+                    measure=was.measure,
+                    at=was.at,
+                    unit=was.unit,
+                    value=single.value,
+                    sigma=single.sigma,
+                    limit=was.limit,
+                    way=was.way,
+                )
+    return root

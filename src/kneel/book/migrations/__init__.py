@@ -1,0 +1,1 @@
+"""How a Book of an older schema becomes one of the next; one module a step."""

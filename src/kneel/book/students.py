@@ -1,0 +1,182 @@
+"""Students in the Book: found by name, saved over what was read, listed with their last lesson."""
+
+from __future__ import annotations
+
+import datetime
+import uuid
+from dataclasses import dataclass
+
+import msgspec
+from msgspec.structs import replace
+from sqlalchemy import Connection, and_, delete, func, insert, or_, select, update
+
+from kneel.book.records import as_json, told
+from kneel.book.tables import lessons, names, students
+from kneel.book.words import gathered, name_key, terms
+from kneel.disk import shown
+from kneel.judge import known
+from kneel.judge.knowledge import ONCE
+from kneel.model import CHECKPOINTS, Aim, BookChangedError, BookError, Cue, Guard, Student, UsageError
+from kneel.motion.measures import REGISTRY
+from kneel.speech.words import UNITS
+
+
+@dataclass(frozen=True)
+class Listed:
+    """A student as a list shows one: ``day`` and ``fault`` are of the last lesson, if there was one."""
+
+    id: str
+    name: str
+    archived: bool
+    day: datetime.date | None
+    fault: str
+    lessons: int
+
+
+def student_id(db: Connection, name: str) -> str | None:
+    """Whose name that is or was; None where nobody of the Book is called so."""
+    wanted = (
+        select(names.c.student)
+        .join(students)
+        .where(names.c.key == name_key(name), students.c.hidden.is_(None))
+    )
+    return db.scalar(wanted)
+
+
+def load(db: Connection, key: str) -> tuple[Student, int]:
+    """A student and the revision that was read. Raises :class:`BookError`."""
+    row = db.execute(
+        select(students.c.record, students.c.revision).where(
+            students.c.id == key, students.c.hidden.is_(None)
+        )
+    ).one_or_none()
+    if row is None:
+        raise BookError("This student is not in the Book any more; nothing else was changed.")
+    student = told(row.record, Student)
+    try:
+        demand_told(student)
+    except ValueError as error:
+        raise BookError(
+            f"{shown(student.name)}’s record speaks of numbers that this Kneel does not know ({error}); "
+            "it is untouched. Open it with a newer one."
+        ) from error
+    return student, row.revision
+
+
+def named(db: Connection, name: str) -> tuple[Student, int]:
+    """The student of a name; one that is not in the Book yet, and revision 0, where there is none."""
+    key = student_id(db, name)
+    return (Student(name=name), 0) if key is None else load(db, key)
+
+
+def save(db: Connection, student: Student, revision: int) -> tuple[Student, int]:
+    """Write a student over the revision that was read, 0 for a new one; gives it with its new revision.
+
+    Raises :class:`BookChangedError` where another desk has saved that student meanwhile, and
+    ``UsageError`` for a name that belongs to somebody else.
+    """
+    if not student.name.strip():
+        raise UsageError("A student needs a name.")
+    student = student if student.id else replace(student, id=uuid.uuid4().hex)
+    _take_name(db, student)
+    row = {
+        "name": student.name,
+        "record": as_json(student),
+        "words": _words(student),
+        "archived": student.archived,
+        "revision": revision + 1,
+    }
+    if revision == 0:
+        db.execute(insert(students).values(id=student.id, hidden=None, **row))
+        db.execute(insert(names).values(key=name_key(student.name), student=student.id))
+        return student, 1
+    done = db.execute(
+        update(students)
+        .where(students.c.id == student.id, students.c.revision == revision, students.c.hidden.is_(None))
+        .values(**row)
+    )
+    if done.rowcount != 1:
+        raise BookChangedError(
+            f"{shown(student.name)} was changed at another desk meanwhile; that is kept, and shown now. "
+            "What you changed is kept beside it as a note."
+        )
+    if student_id(db, student.name) is None:
+        db.execute(insert(names).values(key=name_key(student.name), student=student.id))
+    return student, revision + 1
+
+
+def _take_name(db: Connection, student: Student) -> None:
+    """Raise ``UsageError`` where somebody else is called so; let a name go that only was somebody's."""
+    key = name_key(student.name)
+    row = db.execute(
+        select(names.c.student, students.c.name, students.c.hidden)
+        .join(students)
+        .where(names.c.key == key, names.c.student != student.id)
+    ).one_or_none()
+    if row is None:
+        return
+    if row.hidden is None and name_key(row.name) == key:
+        raise UsageError(
+            f"There is a student called {shown(row.name)} already; give a name that tells the two apart."
+        )
+    db.execute(delete(names).where(names.c.key == key))
+
+
+def listed(db: Connection, query: str = "", *, archived: bool = False) -> list[Listed]:
+    """Students by their last lesson, the latest first; ``query`` looks in all that is written of them."""
+    open_lesson, aliased = lessons.c.hidden.is_(None), lessons.alias("searched")
+    newest = (
+        select(lessons.c.student, func.max(lessons.c.day).label("day"), func.count().label("held"))
+        .where(open_lesson)
+        .group_by(lessons.c.student)
+        .subquery()
+    )
+    wanted = (
+        select(
+            students.c.id, students.c.name, students.c.archived, newest.c.day, newest.c.held, lessons.c.record
+        )
+        .outerjoin(newest, newest.c.student == students.c.id)
+        .outerjoin(lessons, and_(lessons.c.student == students.c.id, lessons.c.day == newest.c.day))
+        .where(students.c.hidden.is_(None))
+        .order_by(newest.c.day.desc().nulls_last(), func.lower(students.c.name))
+    )
+    if not archived:
+        wanted = wanted.where(students.c.archived.is_(False))
+    for term in terms(query):
+        said = aliased.c.words.like(term, escape="\\")
+        of_lesson = (
+            select(aliased.c.id)
+            .where(aliased.c.student == students.c.id, aliased.c.hidden.is_(None), said)
+            .correlate(students)
+        )
+        wanted = wanted.where(or_(students.c.words.like(term, escape="\\"), of_lesson.exists()))
+    return [
+        Listed(row.id, row.name, row.archived, row.day, _fault(row.record), row.held or 0)
+        for row in db.execute(wanted)
+    ]
+
+
+def demand_told(student: Student) -> None:
+    """Raise ``ValueError`` where a record speaks of numbers that nobody can tell."""
+    asked: list[Aim | Guard | Cue] = [*(plan.aim for plan in student.plans), *student.tried]
+    asked += [guard for plan in student.plans for guard in plan.guards]
+    for one in asked:
+        if one.measure not in REGISTRY or one.at not in (*CHECKPOINTS, ONCE) or one.unit not in UNITS:
+            raise ValueError(f"{one.measure} at {one.at} in {one.unit}")
+
+
+def _fault(record: object) -> str:
+    root = record.get("root") if isinstance(record, dict) else None
+    return str(root.get("fault", "")) if isinstance(root, dict) else ""
+
+
+def _words(student: Student) -> str:
+    faults = known().faults
+    titles = [faults[plan.fault].title for plan in student.plans if plan.fault in faults]
+    cues = [cue.words for cue in student.tried]
+    return gathered([student.name, student.goals, student.notes, *student.flags, *titles, *cues])
+
+
+def fresh_copy(student: Student) -> Student:
+    """A student as new, without the Book's own id."""
+    return msgspec.structs.replace(student, id="")

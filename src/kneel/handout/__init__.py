@@ -1,0 +1,1 @@
+"""What goes home: a page, stills with what they argue, a slow clip."""

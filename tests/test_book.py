@@ -1,0 +1,431 @@
+"""The Book: what is saved is found, two desks lose nothing, what is old or damaged is met with a sentence."""
+
+from __future__ import annotations
+
+import datetime
+import os
+import shutil
+import sqlite3
+import stat
+from dataclasses import replace
+from importlib.resources import files
+from pathlib import Path
+
+import msgspec
+import numpy as np
+import pytest
+from alembic.autogenerate import compare_metadata
+from alembic.runtime.migration import MigrationContext
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from kneel.book import declined, lessons, open_book, students, swings
+from kneel.book.filing import day_of, file_swing, renew
+from kneel.book.from_files import TAKEN, take_in_files
+from kneel.book.merging import merged
+from kneel.book.parcel import packed, unpacked
+from kneel.book.records import packed_causes, unpacked_causes
+from kneel.book.saving import save_lesson, save_student
+from kneel.book.swings import Versions
+from kneel.book.tables import metadata
+from kneel.book.trend import trend_of
+from kneel.book.versions import program_version
+from kneel.documents.swing_file import SUFFIX, load_swing, save_swing
+from kneel.evidence.kept import kept_swing
+from kneel.judge import at_hand
+from kneel.judge.change import Between, Changed, compare, judged_alone
+from kneel.judge.lesson import pooled_sigma
+from kneel.judge.numbers import OfSwing
+from kneel.model import (
+    BookChangedError,
+    BookError,
+    Club,
+    Cue,
+    Flag,
+    Lesson,
+    Prop,
+    Root,
+    Student,
+    UsageError,
+    Where,
+)
+from kneel.model.lesson import Handed
+from tests.test_practice import plans
+
+DEMO = Path(str(files("kneel.demo") / "data"))
+MAREN = "maren-tolhurst-iron"
+DAYS = ("2026-08-04", "2026-09-29", "2026-11-03")
+DAY = datetime.date(2026, 11, 3)
+
+
+@pytest.fixture
+def book(tmp_path):
+    made = open_book(str(tmp_path / "book" / "book.sqlite"))
+    yield made
+    made.close()
+
+
+@pytest.fixture
+def maren(tmp_path, book):
+    """Maren's three lessons, filed."""
+    for day in DAYS:
+        folder = tmp_path / "lessons" / day
+        folder.mkdir(parents=True)
+        for path in (DEMO / day).glob(f"{MAREN}*"):
+            shutil.copy(path, folder)
+        for document in sorted(folder.glob(f"*{SUFFIX}")):
+            assert file_swing(book, document) is not None
+    with book.reading() as db:
+        return students.student_id(db, "Maren Tolhurst")
+
+
+def put(book, student):
+    with book.writing() as db:
+        return students.save(db, student, 0)
+
+
+# Students, lessons, and what is said of them.
+
+
+texts = st.text("abc é“ß\n", max_size=30)
+some_students = st.builds(
+    Student,
+    name=st.just("Ebba Quill"),
+    flags=st.lists(st.sampled_from(Flag), unique=True).map(tuple),
+    places=st.none() | st.lists(st.sampled_from(Where), unique=True).map(tuple),
+    props=st.none() | st.lists(st.sampled_from(Prop), unique=True).map(tuple),
+    plans=st.lists(plans, max_size=2).map(tuple),
+    tried=st.lists(
+        st.builds(
+            Cue,
+            words=st.text("abc é“", min_size=1).filter(str.strip),
+            date=st.dates(),
+            fault=st.just("sway"),
+            measure=st.just("pelvis_shift"),
+            at=st.just("top"),
+            unit=st.just("cm"),
+            way=st.sampled_from(["up", "down"]),
+            before=st.floats(-99, 99),
+            before_sigma=st.floats(0, 9),
+            after=st.floats(-99, 99),
+            after_sigma=st.floats(0, 9),
+        ),
+        max_size=3,
+    ).map(tuple),
+    stature_cm=st.none() | st.floats(80, 250),
+    clubs=st.lists(st.sampled_from(Club), unique=True).map(tuple),
+    goals=texts,
+    notes=texts,
+)
+
+
+@settings(max_examples=40)
+@given(some_students, texts, st.floats(-99, 99))
+def test_a_record_comes_back_as_it_was_written(tmp_path_factory, student, said, value):
+    book = open_book(str(tmp_path_factory.mktemp("book") / "book.sqlite"))
+    kept, _ = put(book, student)
+    root = Root("sway", measure="pelvis_shift", at="top", unit="cm", value=value, sigma=0.7, limit=-1.5)
+    lesson = Lesson(kept.id, DAY, said=said, root=root, handed=(Handed(DAY, "page", "a.pdf"),))
+    with book.writing() as db:
+        lesson, _ = lessons.save(db, lesson, 0)
+    with book.reading() as db:
+        assert students.named(db, "ebba  QUILL") == (kept, 1)
+        assert msgspec.structs.replace(kept, id="") == student
+        assert lessons.on_day(db, kept.id, DAY) == (lesson, 1)
+    book.close()
+
+
+def test_whose_a_name_is(book):
+    """A renamed student is found by the old name in documents; two people cannot have one name."""
+    ebba, revision = put(book, Student("Ebba Quill"))
+    with book.writing() as db:
+        students.save(db, msgspec.structs.replace(ebba, name="Ebba Quill-Marsh"), revision)
+        assert students.student_id(db, "ebba quill") == students.student_id(db, "Ebba Quill-Marsh") == ebba.id
+        assert students.student_id(db, "Ébba Quill") is None
+    with pytest.raises(UsageError, match="already"):
+        put(book, Student(" EBBA quill-marsh"))
+    other, _ = put(book, Student("Ebba Quill"))
+    with book.reading() as db:
+        assert students.student_id(db, "Ebba Quill") == other.id, "a name nobody has now may be given anew"
+
+
+def test_everything_written_is_found_by_its_words(book, maren):
+    with book.writing() as db:
+        lesson, revision = lessons.on_day(db, maren, DAY)
+        lessons.save(db, msgspec.structs.replace(lesson, said="Hält die Hüfte 50% zurück"), revision)
+    put(book, Student("Ebba Quill", goals="A draw"))
+    with book.reading() as db:
+
+        def found(query):
+            return [one.name for one in students.listed(db, query)]
+
+        assert found("") == ["Maren Tolhurst", "Ebba Quill"], "the latest lesson first"
+        assert found("hufte 50%") == found("SWAY fat") == found("tolhurst zuruck") == ["Maren Tolhurst"]
+        assert found("draw") == ["Ebba Quill"] and found("50%draw") == found("h_lt") == []
+        assert [one.day for one, _ in lessons.of_student(db, maren, "hufte")] == [DAY]
+
+
+def test_two_desks_keep_what_each_changed(book):
+    """The other's stands where both changed one thing; the loser's is told of and kept, words are kept."""
+    base, revision = put(book, Student("Ebba Quill", minutes=15))
+    change = msgspec.structs.replace
+    first = save_student(book, base, change(base, minutes=20, notes="from one"), revision)
+    assert first.lost == ()
+    second = save_student(book, base, change(base, minutes=30, notes="from two", goals="Draw"), revision)
+    assert second.lost == ("minutes",)
+    assert (second.record.minutes, second.record.goals) == (20, "Draw")
+    assert second.record.notes == "from one\nfrom two"
+    with book.reading() as db:
+        (kept,) = declined.kept(db, base.id)
+    assert kept.fields == ("minutes",) and kept.record["minutes"] == 30
+    # Begun on both desks at once, before the Book had it.
+    fresh = Student("Ida Fenn")
+    save_student(book, fresh, change(fresh, minutes=40), 0)
+    both = save_student(book, fresh, change(fresh, goals="Low"), 0)
+    assert (both.record.minutes, both.record.goals, both.lost) == (40, "Low", ())
+    lesson = Lesson(base.id, DAY)
+    save_lesson(book, lesson, change(lesson, said="one"), 0)
+    assert save_lesson(book, lesson, change(lesson, said="two"), 0).record.said == "one\ntwo"
+    with book.writing() as db, pytest.raises(BookChangedError, match="another desk"):
+        lessons.save(db, change(lesson, said="three"), 0)
+
+
+@given(
+    st.lists(st.integers(0, 3), min_size=3, max_size=3),
+    st.lists(st.text("ab", max_size=1), min_size=3, max_size=3),
+)
+def test_merging_keeps_what_only_one_changed(numbers, words):
+    base, mine, theirs = (Student("E", minutes=15 + n, goals=w) for n, w in zip(numbers, words, strict=True))
+    both = merged(base, mine, theirs)
+    for name in ("minutes", "goals"):
+        was, here, there, now = (getattr(one, name) for one in (base, mine, theirs, both.record))
+        assert now == (here if there == was else there)
+        assert (name in both.lost) == (here not in (was, there) and there != was)
+
+
+# Opening.
+
+
+def test_the_book_is_its_owners_alone_and_has_the_schema_of_its_tables(book):
+    assert stat.S_IMODE(book.path.stat().st_mode) == 0o600
+    assert stat.S_IMODE(book.path.parent.stat().st_mode) == 0o700
+    put(book, Student("Ebba Quill"))
+    log = book.path.with_name(f"{book.path.name}-wal")
+    assert stat.S_IMODE(log.stat().st_mode) == 0o600
+    with book.reading() as db:
+        context = MigrationContext.configure(db, opts={"compare_type": True})
+        assert compare_metadata(context, metadata) == []
+        asked = ("journal_mode", "foreign_keys", "secure_delete", "synchronous")
+        assert [db.exec_driver_sql(f"PRAGMA {name}").scalar() for name in asked] == ["wal", 1, 1, 2]
+
+
+def test_where_the_book_is(tmp_path, monkeypatch):
+    monkeypatch.setenv("KNEEL_BOOK", f"sqlite:///{tmp_path}/there/my.sqlite")
+    open_book().close()
+    assert (tmp_path / "there" / "my.sqlite").is_file()
+    monkeypatch.setenv("KNEEL_BOOK", str(tmp_path / "here.sqlite"))
+    open_book().close()
+    assert (tmp_path / "here.sqlite").is_file()
+    for wrong, words in (("sqlite://", "no file"), ("x://", "driver|URL"), ("postgresql://a@b/c", "driver")):
+        with pytest.raises(BookError, match=words):
+            open_book(wrong)
+
+
+def test_what_is_no_book_is_left_alone(tmp_path):
+    path = tmp_path / "notes.txt"
+    path.write_bytes(b"my notes " * 200)
+    with pytest.raises(BookError, match=r"no book, or a damaged one.*untouched"):
+        open_book(str(path))
+    assert path.read_bytes() == b"my notes " * 200
+    with pytest.raises(BookError, match="no file"):
+        open_book(str(tmp_path))
+    newer = tmp_path / "newer.sqlite"
+    open_book(str(newer)).close()
+    with sqlite3.connect(newer) as db:
+        db.execute("UPDATE alembic_version SET version_num = '9999'")
+    db.close()
+    with pytest.raises(BookError, match="newer Kneel"):
+        open_book(str(newer))
+
+
+@pytest.mark.skipif(os.geteuid() == 0, reason="a superuser may write anywhere")
+def test_a_folder_that_may_not_be_written_to(tmp_path):
+    tmp_path.chmod(0o500)
+    try:
+        with pytest.raises(BookError, match="cannot be opened"):
+            open_book(str(tmp_path / "book.sqlite"))
+    finally:
+        tmp_path.chmod(0o700)
+
+
+def test_a_full_disk_is_told_and_loses_nothing(book):
+    """The size of the file is held, as a full disk would hold it."""
+    student, revision = put(book, Student("Ebba Quill"))
+    with book.reading() as db:
+        pages = db.exec_driver_sql("PRAGMA page_count").scalar()
+        raw = db.connection.dbapi_connection
+        raw.execute(f"PRAGMA max_page_count = {pages}")
+    with pytest.raises(BookError, match=r"the disk is full.*safe"):
+        save_student(book, student, msgspec.structs.replace(student, notes="x" * 19_000), revision)
+    with book.reading() as db:
+        assert students.load(db, student.id) == (student, revision)
+
+
+# Records of before there was a Book.
+
+
+def record(folder, name, raw=None, **fields):
+    folder.mkdir(exist_ok=True)
+    path = folder / f"{name.split()[0].lower()}-abc123.student.json"
+    content = {"kneel": 1, "student": {"name": name, "minutes": 20, **fields}}
+    path.write_bytes(msgspec.json.encode(content) if raw is None else raw)
+    return path
+
+
+def test_records_in_files_are_taken_in_once(tmp_path, book):
+    folder = tmp_path / "students"
+    put(book, Student("Ida Fenn", minutes=45))
+    for name in ("Ebba Quill", "Ida Fenn"):
+        record(folder, name)
+    damaged = record(folder, "Worn Out", b'{"kneel": 1, "student": {"minutes": 999}}')
+    (trouble,) = take_in_files(book, folder)
+    assert "damaged" in trouble and damaged.exists()
+    with book.reading() as db:
+        assert [students.named(db, name)[0].minutes for name in ("Ebba Quill", "Ida Fenn")] == [20, 45]
+    assert len(list(folder.glob(f"*{TAKEN}"))) == 2
+    assert len(take_in_files(book, folder)) == 1
+
+
+@pytest.mark.parametrize(
+    "raw", [b"", b"[]", b"{}", b'{"kneel": 99, "student": {"new": 1}}', b"\xff", b'{"kneel":1,"student":{}}']
+)
+def test_a_damaged_record_is_refused_and_left_alone(tmp_path, book, raw):
+    path = record(tmp_path / "s", "Ebba Quill", raw)
+    (trouble,) = take_in_files(book, tmp_path / "s")
+    assert "untouched" in trouble and path.read_bytes() == raw
+
+
+# Swings: filed, made anew, and held against each other.
+
+
+def test_a_filed_swing_is_what_its_document_comes_to(book, maren, tmp_path):
+    """Every number of the index, and its causes, are those of the swing analysed again."""
+    document = tmp_path / "lessons" / DAYS[2] / f"{MAREN}{SUFFIX}"
+    study = kept_swing(document).study
+    with book.reading() as db:
+        told = swings.measures_told(db, maren)
+        kept = swings.by_document(db, document)
+        assert len(told) > 30
+        seen = [one for one in told if rows_of(db, maren, one)[-1].document == document]
+        for measure, at, _ in seen:
+            number = next(r for r in rows_of(db, maren, (measure, at)) if r.document == document)
+            single = OfSwing(study).tell(measure, at)
+            again = number.tell(measure, at)
+            assert (again.value, again.sigma, again.unit) == (single.value, single.sigma, single.unit)
+            assert np.sqrt(sum(m**2 for m in again.causes.values())) == pytest.approx(
+                np.sqrt(sum(m**2 for m in single.causes.values())), rel=0.01
+            )
+    assert kept.facts.moments["top"] == study.checkpoints["top"].shown
+    assert kept.facts.cm_per_px == pytest.approx(study.scale.per_px)
+    assert kept.versions.program == program_version() and kept.facts.seen[0].fault == "sway"
+
+
+def rows_of(db, student, asked):
+    return swings.told_of(db, student, asked[0], asked[1])
+
+
+def test_lessons_are_made_of_days_and_carry_the_last_ones_root(book, maren):
+    """The fault of the first lesson stays what is worked on, told by the number it was told by then."""
+    with book.reading() as db:
+        found = [one for one, _ in lessons.of_student(db, maren)][::-1]
+        counts = [len(swings.of_lesson(db, one.id)) for one in found]
+    assert [one.day.isoformat() for one in found] == list(DAYS) and counts == [2, 2, 2]
+    assert [(one.root.fault, one.root.measure, one.root.at) for one in found] == [
+        ("sway", "pelvis_shift", "top")
+    ] * 3
+    assert found[0].complaint.startswith("Fat and thin") and found[0].root.limit == pytest.approx(-1.44)
+
+
+def test_a_swing_without_a_name_is_in_no_book(book, tmp_path):
+    shutil.copytree(DEMO / DAYS[2], tmp_path / "day")
+    document = tmp_path / "day" / f"{MAREN}{SUFFIX}"
+    save_swing(document, load_swing(document).given(golfer=" "))
+    assert file_swing(book, document) is None
+    assert day_of(tmp_path / "day" / f"{MAREN}.mp4") == datetime.date.fromtimestamp(
+        (tmp_path / "day" / f"{MAREN}.mp4").stat().st_mtime
+    )
+
+
+def test_a_trend_is_of_one_camera_club_and_version(book, maren, tmp_path):
+    """Points that cannot be compared are hollow, say in what, and are in no line; numbers are made anew."""
+    knowledge = at_hand()[0]
+
+    def trend():
+        with book.reading() as db:
+            student, _ = students.load(db, maren)
+            rows = swings.told_of(db, maren, "pelvis_shift", "top")
+            return trend_of(rows, "pelvis_shift", "top", student, knowledge, program_version())
+
+    whole = trend()
+    assert [point.hollow for point in whole.points] == [False] * 3 and whole.limits.lo == pytest.approx(-1.44)
+    studies = [
+        kept_swing(tmp_path / "lessons" / day / f"{MAREN}{SUFFIX}").study for day in (DAYS[0], DAYS[2])
+    ]
+    sides = [[OfSwing(study)] for study in studies]
+    direct = judged_alone(compare(*sides, "pelvis_shift", "top", Between()), whole.limits.margin)
+    assert whole.change.verdict is direct.verdict is Changed.ALIKE
+    assert (whole.change.difference, whole.change.sigma) == pytest.approx(
+        (direct.difference, direct.sigma), rel=0.01
+    )
+    assert whole.points[0].sigma == pytest.approx(
+        pooled_sigma([(sides[0][0], sides[0][0].tell("pelvis_shift", "top"))]), rel=0.01
+    )
+    document = tmp_path / "lessons" / DAYS[1] / f"{MAREN}{SUFFIX}"
+    with book.writing() as db:
+        old = next(
+            one for one in swings.told_of(db, maren, "pelvis_shift", "top") if one.document == document
+        )
+        swings.put(db, old.lesson, replace(old, versions=Versions("0.0", "x")))
+    assert [point.other for point in trend().points] == [(), ("another version",), ()]
+    assert len(trend().line) == 2
+    assert renew(book, maren) == 1 and not any(point.hollow for point in trend().points)
+    save_swing(document, load_swing(document).given(club=Club.DRIVER))
+    file_swing(book, document)
+    assert trend().points[1].other == ("another club: driver",)
+
+
+@given(
+    st.dictionaries(
+        st.tuples(st.text("ab ", min_size=1), st.text("xyz", min_size=1)), st.floats(-9, 9), max_size=8
+    )
+)
+def test_causes_come_back(causes):
+    sigma = float(np.sqrt(sum(m**2 for m in causes.values()))) or 1.0
+    again = unpacked_causes(packed_causes(causes, sigma))
+    lost = sum(m**2 for key, m in causes.items() if key not in again)
+    assert lost <= 8e-4 * sigma**2
+    assert all(causes[key] == pytest.approx(moved, rel=1e-6) for key, moved in again.items())
+
+
+def test_a_student_sent_and_taken_in_is_the_same(book, maren, tmp_path):
+    root = tmp_path / "lessons"
+    with book.reading() as db:
+        sent = packed(db, maren, lambda path: str(path.relative_to(root)))
+    assert msgspec.json.decode(msgspec.json.encode(sent), type=type(sent)) == sent
+    other = open_book(str(tmp_path / "other.sqlite"))
+    with other.writing() as db:
+        key = unpacked(db, sent, lambda name: root / name)
+        assert (
+            packed(db, key, lambda path: str(path.relative_to(root))).lessons[0].swings
+            == sent.lessons[0].swings
+        )
+        assert [one.name for one in students.listed(db, "fat thin sway")] == ["Maren Tolhurst"]
+    other.close()
+
+
+def test_a_record_the_program_does_not_know_is_refused(book):
+    with book.writing() as db:
+        students.save(db, Student("Ebba Quill"), 0)
+        db.exec_driver_sql('UPDATE students SET record = \'{"name": "Ebba Quill", "age": 3}\'')
+    with book.reading() as db, pytest.raises(BookError, match="damaged, or of a newer Kneel"):
+        students.named(db, "Ebba Quill")
