@@ -69,6 +69,8 @@ def save(db: Connection, lesson: Lesson, revision: int) -> tuple[Lesson, int]:
     row = {
         "record": as_json(lesson),
         "words": words_of(db, lesson),
+        "fault": lesson.root.fault if lesson.root else "",
+        "verdict": lesson.root.verdict if lesson.root else "",
         "archived": lesson.archived,
         "revision": revision + 1,
     }

@@ -11,7 +11,7 @@ from msgspec.structs import replace
 from sqlalchemy import Connection, and_, delete, func, insert, or_, select, update
 
 from kneel.book.records import as_json, told
-from kneel.book.tables import lessons, names, students
+from kneel.book.tables import lessons, names, students, swings
 from kneel.book.words import gathered, name_key, terms
 from kneel.disk import shown
 from kneel.judge import known
@@ -23,13 +23,18 @@ from kneel.speech.words import UNITS
 
 @dataclass(frozen=True)
 class Listed:
-    """A student as a list shows one: ``day`` and ``fault`` are of the last lesson, if there was one."""
+    """A student as a list shows one: ``day``, ``fault`` and ``verdict`` are of the last lesson, if any.
+
+    ``check_in`` is when the running plan's clip is due.
+    """
 
     id: str
     name: str
     archived: bool
     day: datetime.date | None
     fault: str
+    verdict: str
+    check_in: datetime.date | None
     lessons: int
 
 
@@ -83,6 +88,7 @@ def save(db: Connection, student: Student, revision: int) -> tuple[Student, int]
         "name": student.name,
         "record": as_json(student),
         "words": _words(student),
+        "check_in": student.plan.check_in if student.plan else None,
         "archived": student.archived,
         "revision": revision + 1,
     }
@@ -124,19 +130,29 @@ def _take_name(db: Connection, student: Student) -> None:
 
 def listed(db: Connection, query: str = "", *, archived: bool = False) -> list[Listed]:
     """Students by their last lesson, the latest first; ``query`` looks in all that is written of them."""
-    open_lesson, aliased = lessons.c.hidden.is_(None), lessons.alias("searched")
+    shown_, aliased = lessons.c.hidden.is_(None), lessons.alias("searched")
     newest = (
         select(lessons.c.student, func.max(lessons.c.day).label("day"), func.count().label("held"))
-        .where(open_lesson)
+        .where(shown_)
         .group_by(lessons.c.student)
         .subquery()
     )
+    filmed = select(swings.c.id).where(swings.c.lesson == lessons.c.id).correlate(lessons).exists()
+    last = and_(lessons.c.student == students.c.id, lessons.c.day == newest.c.day, shown_)
     wanted = (
         select(
-            students.c.id, students.c.name, students.c.archived, newest.c.day, newest.c.held, lessons.c.record
+            students.c.id,
+            students.c.name,
+            students.c.archived,
+            students.c.check_in,
+            newest.c.day,
+            newest.c.held,
+            lessons.c.fault,
+            lessons.c.verdict,
+            filmed.label("filmed"),
         )
         .outerjoin(newest, newest.c.student == students.c.id)
-        .outerjoin(lessons, and_(lessons.c.student == students.c.id, lessons.c.day == newest.c.day))
+        .outerjoin(lessons, last)
         .where(students.c.hidden.is_(None))
         .order_by(newest.c.day.desc().nulls_last(), func.lower(students.c.name))
     )
@@ -151,7 +167,16 @@ def listed(db: Connection, query: str = "", *, archived: bool = False) -> list[L
         )
         wanted = wanted.where(or_(students.c.words.like(term, escape="\\"), of_lesson.exists()))
     return [
-        Listed(row.id, row.name, row.archived, row.day, _fault(row.record), row.held or 0)
+        Listed(
+            row.id,
+            row.name,
+            row.archived,
+            row.day,
+            row.fault or "",
+            row.verdict or ("clear" if row.filmed else "unknown"),
+            row.check_in,
+            row.held or 0,
+        )
         for row in db.execute(wanted)
     ]
 
@@ -163,11 +188,6 @@ def demand_told(student: Student) -> None:
     for one in asked:
         if one.measure not in REGISTRY or one.at not in (*CHECKPOINTS, ONCE) or one.unit not in UNITS:
             raise ValueError(f"{one.measure} at {one.at} in {one.unit}")
-
-
-def _fault(record: object) -> str:
-    root = record.get("root") if isinstance(record, dict) else None
-    return str(root.get("fault", "")) if isinstance(root, dict) else ""
 
 
 def _words(student: Student) -> str:

@@ -31,11 +31,12 @@ students = Table(
     Column("name", Text, nullable=False),
     Column("record", JSON, nullable=False),
     Column("words", Text, nullable=False),
+    Column("check_in", Date),
     Column("archived", Boolean, nullable=False),
     Column("hidden", Float),
 )
-"""``record`` is the :class:`kneel.model.Student`; ``words`` all its text as it is searched for; ``hidden``
-is when it was deleted, in seconds since 1970."""
+"""``record`` is the :class:`kneel.model.Student`; ``words`` all its text as it is searched for; ``check_in``
+when the running plan's clip is due; ``hidden`` when it was deleted, in seconds since 1970."""
 
 names = Table(
     "names",
@@ -54,10 +55,12 @@ lessons = Table(
     Column("day", Date, nullable=False),
     Column("record", JSON, nullable=False),
     Column("words", Text, nullable=False),
+    Column("fault", String(60), nullable=False),
+    Column("verdict", String(12), nullable=False),
     Column("archived", Boolean, nullable=False),
     Column("hidden", Float),
 )
-"""``record`` is the :class:`kneel.model.Lesson`."""
+"""``record`` is the :class:`kneel.model.Lesson`; ``fault`` and ``verdict`` are of its root, else empty."""
 
 swings = Table(
     "swings",

@@ -94,12 +94,12 @@ def trend_of(
 ) -> Trend | None:
     """The trend of a number from the rows that tell it; None where none does.
 
-    The line is that of the newest rows of ``program``: of their camera, club, kind, school and unit.
+    The line is of the camera, club, kind, school and unit in which ``program`` told it most often.
     """
     rows = sorted((one for one in rows if one.number(measure, at)), key=lambda one: (_day(one), one.id))
     if not rows:
         return None
-    line = _kin(_newest(rows, program), measure, at)
+    line = _line_of(rows, measure, at, program)
     points = []
     for _, group in groupby(rows, key=lambda one: (_day(one), one.lesson)):
         points += _points(list(group), measure, at, line)
@@ -167,10 +167,13 @@ def _kin(one: Indexed, measure: str, at: str) -> Kin:
     return (one.view.value, one.club.value, one.kind.value, one.school, one.versions.program, unit)
 
 
-def _newest(rows: Sequence[Indexed], program: str) -> Indexed:
-    """The newest swing of this program; where there is none, the newest of all."""
-    mine = [one for one in rows if one.versions.program == program]
-    return (mine or rows)[-1]
+def _line_of(rows: Sequence[Indexed], measure: str, at: str, program: str) -> Kin:
+    """What is compared: of the numbers of this program (of all, where it made none) what was told most often;
+    of several told equally often the newest.
+    """
+    mine = [one for one in rows if one.versions.program == program] or rows
+    kins = [_kin(one, measure, at) for one in mine]
+    return max(dict.fromkeys(reversed(kins)), key=kins.count)
 
 
 def _change(line: Sequence[Point], measure: str, at: str, worth: float) -> Change | None:
@@ -187,10 +190,19 @@ def _day(one: Indexed) -> datetime.date:
 
 
 def named_first(
-    told: Sequence[tuple[str, str, int]], student: Student, roots: Sequence[tuple[str, str]]
+    told: Sequence[tuple[str, str, int]],
+    student: Student,
+    roots: Sequence[tuple[str, str]],
+    knowledge: Knowledge,
 ) -> list[tuple[str, str]]:
-    """Which number to show first: the running plan's, then those of the last roots, then the rest."""
+    """Which number to show first: the running plan's, the last roots', what decides faults, then the rest."""
     plans = [(plan.aim.measure, plan.aim.at) for plan in reversed(student.plans)]
+    checks = [
+        (check.measure, at)
+        for key in knowledge.order
+        for check in knowledge.faults[key].check
+        for at in check.at
+    ]
     there = {(measure, at) for measure, at, _ in told}
-    order = dict.fromkeys([*plans, *roots, *((measure, at) for measure, at, _ in told)])
+    order = dict.fromkeys([*plans, *roots, *checks, *((measure, at) for measure, at, _ in told)])
     return [one for one in order if one in there]

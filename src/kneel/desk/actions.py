@@ -42,7 +42,7 @@ class Action:
     stage_keys: tuple[str, ...] = ()
 
 
-MENUS = ("Lesson", "Swing", "Points", "Draw", "Reading", "Plan", "Look", "Help")
+MENUS = ("Lesson", "Swing", "Points", "Draw", "Reading", "Plan", "Book", "Look", "Help")
 
 
 def _keys_to(checkpoint: str) -> tuple[str, ...]:
@@ -127,6 +127,17 @@ ACTIONS: tuple[Action, ...] = (
     Action("end_plan", "End the plan …", "Plan", group=1),
     Action("plan_calendar", "Save the days as a calendar file", "Plan", group=2),
     Action("plan_page", "Save the plan as a page to print", "Plan", group=2),
+    Action("find_in_book", "Search students and what was said", "Book", ("Ctrl+B",), needs_swing=False),
+    Action("new_student", "New student …", "Book", needs_swing=False),
+    Action("rename_student", "Rename the student …", "Book", needs_swing=False),
+    Action("book_measure", "Another number over the lessons …", "Book", ("F8",), needs_swing=False, group=1),
+    Action("open_lesson", "Open the lesson on the Bench", "Book", ("F9",), needs_swing=False, group=1),
+    Action("choose_root", "Choose what the lesson works on …", "Book", needs_swing=False, group=1),
+    Action("give_up_root", "Give that up, with a reason …", "Book", needs_swing=False, group=1),
+    Action("archive_student", "Archive the student, or take up again", "Book", needs_swing=False, group=2),
+    Action("show_archived", "Show archived students, or not", "Book", needs_swing=False, group=2),
+    Action("delete_lesson", "Delete the lesson", "Book", needs_swing=False, group=3),
+    Action("delete_student", "Delete the student", "Book", needs_swing=False, group=3),
     Action("plain", "Picture without lines", "Look", ("H",)),
     Action("trail", "Way of the pelvis", "Look", ("Y",)),
     Action("fit", "Whole picture, or the golfer", "Look", ("0",), group=1),
@@ -139,6 +150,7 @@ ACTIONS: tuple[Action, ...] = (
     Action("ribbon_farther", "Ribbon: farther in time", "Look", ("Ctrl+-",), group=3),
     Action("to_bench", "To the Bench", "Look", ("F2",), needs_swing=False, group=4, reach=WIN),
     Action("to_plan", "To the Plan", "Look", ("F3",), needs_swing=False, group=4, reach=WIN),
+    Action("to_book", "To the Book", "Look", ("F7",), needs_swing=False, group=4, reach=WIN),
     Action("inches", "Lengths in inches or centimetres", "Look", needs_swing=False, group=5, reach=WIN),
     Action("light", "Light or dark", "Look", ("Ctrl+L",), needs_swing=False, group=5, reach=WIN),
     Action("palette", "Find an action …", "Help", ("Ctrl+K",), needs_swing=False, reach=WIN),

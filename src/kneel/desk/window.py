@@ -20,6 +20,7 @@ from PyQt6.QtWidgets import (
 
 from kneel.desk.actions import ACTIONS, MENUS, Action, Reach
 from kneel.desk.bench import Bench
+from kneel.desk.book import BookPlace, Filing
 from kneel.desk.context import Context
 from kneel.desk.files import Files
 from kneel.desk.foot import Foot
@@ -50,7 +51,9 @@ class Window(QMainWindow):
         self.practice = Practice(self.on_desk, context.books)
         self.bench = Bench(self.on_desk, context, self.practice)
         self.plan = PlanPlace(self.on_desk, context, self.practice)
-        self.places: tuple[Place, ...] = (self.bench, self.plan)
+        self.book = BookPlace(self.on_desk, context, self.practice)
+        self.filing = Filing(self.on_desk, context)
+        self.places: tuple[Place, ...] = (self.bench, self.plan, self.book)
         self.foot = Foot(context)
         self.opener = Opener(self.on_desk, context)
         self.files = Files(self, context, self.on_desk, self.opener, self.bench.rack, self.foot)
@@ -142,6 +145,7 @@ class Window(QMainWindow):
             "redo": self.redo,
             "to_bench": lambda: self.go_to(self.bench),
             "to_plan": lambda: self.go_to(self.plan),
+            "to_book": lambda: self.go_to(self.book),
             "stop_jobs": self.jobs.stop,
             "inches": self._switch_inches,
             "light": self._switch_look,
@@ -201,6 +205,12 @@ class Window(QMainWindow):
         self.plan.said.connect(self.foot.tell)
         self.plan.name_wanted.connect(bench.name_golfer)
         self.practice.failed.connect(self.foot.complain)
+        self.filing.failed.connect(self.foot.complain)
+        self.filing.filed.connect(lambda _: self.practice.reload())
+        self.book.said.connect(self.foot.tell)
+        self.book.failed.connect(self.foot.complain)
+        self.book.stepped.connect(self._refresh_undo)
+        self.book.lesson_wanted.connect(self._open_lesson)
         self.practice.changed.connect(self._refresh_undo)
         bench.alone_changed.connect(self._on_alone)
         bench.rack.said.connect(self.foot.tell)
@@ -215,6 +225,11 @@ class Window(QMainWindow):
     def open_several(self, paths: Sequence[Path]) -> None:
         """Open the first of several clips, or of a folder's; all of them stand on the rack."""
         self.files.open_several(paths)
+
+    def _open_lesson(self, path: Path) -> None:
+        """Open a swing of the Book on the Bench."""
+        self.go_to(self.bench)
+        self.open_path(path)
 
     def open_demo(self) -> None:
         """Open the demo lesson; for the first time with a guide."""
@@ -314,6 +329,8 @@ class Window(QMainWindow):
             self.files.cannot_keep()
             return
         self.bench.close_down()
+        self.book.close_down()
+        self.filing.close_down()
         self._context.aside.end()
         self._context.books.close()
         self._settings.setValue("geometry", self.saveGeometry())

@@ -60,6 +60,27 @@ def change_sentence(change: Change) -> str:
     )
 
 
+def since_words(change: Change, day: str) -> str:
+    """What became of a number since a day, in few words; nothing more than the rule for changes allows.
+
+    >>> from dataclasses import replace
+    >>> some = Change("pelvis_shift", "top", "cm", -8.1, -6.6, 0.7, 0.6, 9.0, 1.3, 0.4, (3, 3), 0.01)
+    >>> since_words(replace(some, verdict=Changed.CHANGED), "4 Aug")
+    '+1.5 ± 0.6 cm since 4 Aug: changed'
+    >>> since_words(replace(some, verdict=Changed.ALIKE), "4 Aug")
+    '+1.5 ± 0.6 cm since 4 Aug: within error, film three a side'
+    """
+    amount = length_words(change.difference, change.sigma, change.unit)
+    said = {
+        Changed.CHANGED: "changed",
+        Changed.UNCHANGED: "unchanged",
+        Changed.CANNOT_TELL: "cannot tell",
+        Changed.DIFFER: "these swings differ, film three a side",
+        Changed.ALIKE: "within error, film three a side",
+    }[change.verdict]
+    return f"{amount} since {day}: {said}"
+
+
 def cue_words(one: Tried) -> str:
     """How often a cue worked."""
     times = "once" if one.times == 1 else f"{one.times} times"

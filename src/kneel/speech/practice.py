@@ -39,6 +39,18 @@ def day_words(day: datetime.date) -> str:
     return f"{day.day} {MONTHS[day.month - 1]}"
 
 
+def brief_day(day: datetime.date, today: datetime.date) -> str:
+    """A date in few letters; the year only where it is another one.
+
+    >>> brief_day(datetime.date(2026, 11, 3), datetime.date(2026, 11, 27))
+    '3 Nov'
+    >>> brief_day(datetime.date(2025, 6, 30), datetime.date(2026, 11, 27))
+    '30 Jun 2025'
+    """
+    words = f"{day.day} {MONTHS[day.month - 1][:3]}"
+    return words if day.year == today.year else f"{words} {day.year}"
+
+
 def props_words(drill: Drill) -> str:
     """What a drill is done with.
 

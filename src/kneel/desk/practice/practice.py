@@ -73,6 +73,11 @@ class Practice(QObject):
         return self.history.now
 
     @property
+    def student_id(self) -> str:
+        """The student's id in the Book; empty where there is none yet."""
+        return self._base.id
+
+    @property
     def today(self) -> datetime.date:
         return datetime.date.today()
 

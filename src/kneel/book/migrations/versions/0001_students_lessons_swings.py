@@ -23,6 +23,7 @@ def upgrade() -> None:
         sa.Column("name", sa.Text, nullable=False),
         sa.Column("record", sa.JSON, nullable=False),
         sa.Column("words", sa.Text, nullable=False),
+        sa.Column("check_in", sa.Date),
         sa.Column("archived", sa.Boolean, nullable=False),
         sa.Column("hidden", sa.Float),
     )
@@ -39,6 +40,8 @@ def upgrade() -> None:
         sa.Column("day", sa.Date, nullable=False),
         sa.Column("record", sa.JSON, nullable=False),
         sa.Column("words", sa.Text, nullable=False),
+        sa.Column("fault", sa.String(60), nullable=False),
+        sa.Column("verdict", sa.String(12), nullable=False),
         sa.Column("archived", sa.Boolean, nullable=False),
         sa.Column("hidden", sa.Float),
     )

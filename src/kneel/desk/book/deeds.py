@@ -1,0 +1,213 @@
+"""What each action of the Book does. One entry per key of :mod:`kneel.desk.actions`."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from msgspec.structs import replace
+
+from kneel.desk.book.ledger import Ledger
+from kneel.desk.chooser import Choice, Chooser
+from kneel.desk.context import Context
+from kneel.desk.entry import Entry
+from kneel.desk.places import Deeds
+from kneel.desk.words import tr
+from kneel.disk import shown
+from kneel.judge import at_hand
+from kneel.model import Root
+from kneel.speech.practice import measure_words
+from kneel.speech.words import capital
+
+if TYPE_CHECKING:
+    from kneel.desk.book.place import BookPlace
+
+
+class BookDeeds:
+    """The actions on students and lessons."""
+
+    def __init__(self, ledger: Ledger, context: Context, place: BookPlace) -> None:
+        self._ledger, self._context, self._place = ledger, context, place
+
+    def table(self) -> Deeds:
+        """Every key with its deed."""
+        return {
+            "find_in_book": self.find,
+            "new_student": self.new_student,
+            "rename_student": self.rename,
+            "book_measure": self.choose_measure,
+            "open_lesson": self.open_lesson,
+            "choose_root": self.choose_root,
+            "give_up_root": self.give_up,
+            "archive_student": self.archive,
+            "show_archived": lambda: self._ledger.show_archived(not self._ledger.archived),
+            "delete_lesson": self.delete_lesson,
+            "delete_student": self.delete_student,
+        }
+
+    def find(self) -> None:
+        """Put the hands on the search."""
+        self._place.people.line.setFocus()
+        self._place.people.line.selectAll()
+
+    def new_student(self) -> Entry:
+        """Write a new student down."""
+        entry = Entry(
+            self._place,
+            self._context.look,
+            tr("Name of the student"),
+            lambda v: self._ledger.new_student(str(v)),
+        )
+        entry.open(self._place.people.new)
+        return entry
+
+    def rename(self) -> Entry | None:
+        """Give the student another name; older swings find their student by the old one."""
+        page = self._ledger.page
+        if page is None:
+            return None
+        entry = Entry(
+            self._place,
+            self._context.look,
+            tr("Name of the student"),
+            lambda v: (
+                self._ledger.set_student(tr("Rename"), name=" ".join(str(v).split()))
+                if str(v).strip()
+                else None
+            ),
+            words=page.student.name,
+            remark=tr("Swings filed under the old name stay this student’s."),
+        )
+        entry.open(self._place.name)
+        return entry
+
+    def choose_measure(self) -> Chooser | None:
+        """Show the trend of another number."""
+        page = self._ledger.page
+        if page is None or not page.told:
+            return None
+        now = (page.trend.measure, page.trend.at) if page.trend else None
+        choices = [
+            Choice(
+                capital(measure_words(*asked)),
+                lambda a=asked: self._ledger.show_measure(a),
+                checked=asked == now,
+            )
+            for asked in page.told
+        ]
+        chooser = Chooser(self._place, self._context.look, tr("Which number over the lessons?"), choices)
+        chooser.open(self._place.trend)
+        return chooser
+
+    def open_lesson(self, key: str = "") -> None:
+        """Open the lesson that is read on the Bench."""
+        page = self._ledger.page
+        swings = page.swings.get(key or self._ledger.lesson, ()) if page is not None else ()
+        if not swings:
+            self._place.said.emit(tr("Nothing was filmed in this lesson."))
+            return
+        first = swings[0]
+        self._place.lesson_wanted.emit(first.document if Path(first.document).is_file() else first.clip)
+
+    def choose_root(self) -> Chooser | None:
+        """Say what the lesson works on."""
+        page, key = self._ledger.page, self._ledger.lesson
+        known = page.lesson(key) if page is not None else None
+        if page is None or known is None:
+            return None
+        lesson = known[0]
+        faults = at_hand()[0].faults
+        seen = {one.fault: one for swing in page.swings.get(key, ()) for one in swing.facts.seen}
+        rest = [one for one in faults.values() if not one.consequence and one.key not in seen]
+        choices = []
+        for fault in [*(faults[k] for k in seen if k in faults), *rest]:
+            one = seen.get(fault.key)
+            root = Root(fault.key, one.verdict if one else "unknown", by_hand=True)
+            if one is not None:
+                root = Root(
+                    fault.key,
+                    one.verdict,
+                    one.measure,
+                    one.at,
+                    one.unit,
+                    one.value,
+                    one.sigma,
+                    one.limit,
+                    one.way,
+                    by_hand=True,
+                )
+            choices.append(
+                Choice(
+                    fault.title,
+                    lambda r=root: self._ledger.set_lesson(tr("Choose what to work on"), key, root=r),
+                    detail=tr(one.verdict) if one else "",
+                    checked=lesson.root is not None and lesson.root.fault == fault.key,
+                )
+            )
+        chooser = Chooser(self._place, self._context.look, tr("What does this lesson work on?"), choices)
+        chooser.open(self._place.lesson.more)
+        return chooser
+
+    def give_up(self) -> Entry | None:
+        """Say that what was worked on is not pursued any more, and why."""
+        page, key = self._ledger.page, self._ledger.lesson
+        known = page.lesson(key) if page is not None else None
+        if known is None or known[0].root is None:
+            self._place.said.emit(tr("Nothing was worked on in this lesson."))
+            return None
+        root = known[0].root
+
+        def take(value: object) -> None:
+            reason = str(value).strip()
+            if reason:
+                self._ledger.set_lesson(tr("Give up"), key, root=replace(root, given_up=reason))
+
+        entry = Entry(self._place, self._context.look, tr("Why is it not pursued any more?"), take)
+        entry.open(self._place.lesson.more)
+        return entry
+
+    def archive(self) -> None:
+        """Lay the student aside, or take them up again."""
+        page = self._ledger.page
+        if page is not None:
+            label = tr("Take up again") if page.student.archived else tr("Archive")
+            self._ledger.set_student(label, archived=not page.student.archived)
+            self._place.said.emit(
+                tr("%s stands on the list again") % shown(page.student.name)
+                if page.student.archived
+                else tr("%s is archived; a search with archived students shown finds them")
+                % shown(page.student.name)
+            )
+
+    def delete_lesson(self) -> None:
+        """Delete the lesson that is read; undone by undo until the desk is closed."""
+        page, key = self._ledger.page, self._ledger.lesson
+        known = page.lesson(key) if page is not None else None
+        if known is not None:
+            self._ledger.delete("lesson", key, tr("Delete the lesson"))
+            self._place.said.emit(
+                tr("The lesson is deleted. Undo brings it back until Kneel is closed; its clips stay.")
+            )
+
+    def delete_student(self) -> None:
+        """Delete the student with all lessons; undone by undo until the desk is closed."""
+        page = self._ledger.page
+        if page is not None:
+            name = shown(page.student.name)
+            self._ledger.delete("student", page.student.id, tr("Delete the student"))
+            self._place.said.emit(
+                tr("%s is deleted. Undo brings all of it back until Kneel is closed; clips stay.") % name
+            )
+
+    def more(self) -> Chooser:
+        """What else can be done with the lesson."""
+        deeds = self.table()
+        titles = {
+            "choose_root": tr("Choose what it works on …"),
+            "give_up_root": tr("Give that up, with a reason …"),
+            "delete_lesson": tr("Delete the lesson"),
+        }
+        choices = [Choice(title, deeds[key]) for key, title in titles.items()]  # type: ignore[arg-type]
+        chooser = Chooser(self._place, self._context.look, tr("More"), choices, typing=False)
+        chooser.open(self._place.lesson.more)
+        return chooser

@@ -1,0 +1,83 @@
+"""Puts the swing on the desk into the Book, once it is saved, has a name and has been still for a moment."""
+
+from __future__ import annotations
+
+import logging
+from pathlib import Path
+
+from PyQt6.QtCore import QObject, QTimer, pyqtSignal
+
+from kneel.book.filing import Filed
+from kneel.desk.book.beside import file_beside
+from kneel.desk.context import Context
+from kneel.desk.swing import OpenSwing
+from kneel.desk.tasks import Task, Workers
+from kneel.model import BookError
+
+LOG = logging.getLogger(__name__)
+
+AFTER_MS = 1500
+"""A swing is filed once nothing has changed for so long."""
+
+
+class Filing(QObject):
+    """``filed`` tells which student and lesson have a swing anew; ``failed`` carries a sentence."""
+
+    filed = pyqtSignal(object)
+    failed = pyqtSignal(str)
+
+    def __init__(self, opened: OpenSwing, context: Context) -> None:
+        super().__init__(opened)
+        self._open, self._context = opened, context
+        self._workers = Workers(self)
+        self._known: dict[Path, str | None] = {}
+        self.last: Filed | None = None
+        """Student and lesson of the swing on the desk, as far as it is filed."""
+
+        self._soon = QTimer(self, singleShot=True, interval=AFTER_MS)
+        self._soon.timeout.connect(self.file_now)
+        opened.opened.connect(self._begin)
+        opened.autosave.saved.connect(self._soon.start)
+        opened.numbers.renewed.connect(self._soon.start)
+
+    def _begin(self) -> None:
+        self.last = None
+        self._soon.start()
+
+    def close_down(self) -> None:
+        """Give up what is under way; it is made up for when the swing is open again."""
+        self._soon.stop()
+        self._workers.give_up()
+
+    def file_now(self) -> None:
+        """File the swing on the desk, where it has changed since and is on the disk."""
+        opened = self._open
+        document, stamp = opened.path, opened.autosave.stamp
+        if document is None or opened.store is None or stamp is None or not opened.swing.golfer.strip():
+            return
+        if opened.gathering.busy or opened.numbers.dragging:
+            self._soon.start()
+            return
+        if self._known.get(document) == stamp and self.last is not None:
+            return
+        clip = opened.store.info.path
+
+        def work(task: Task) -> Filed | None:
+            url = self._context.books.of(clip).url
+            return self._context.aside.call(file_beside, url, document, stopped=task.stopped)
+
+        def done(found: Filed | None) -> None:
+            if found is None:
+                return
+            self._known[document] = stamp
+            if self._open.path == document:
+                self.last = found
+            self._context.books.changed.emit()
+            self.filed.emit(found)
+
+        self._workers.start(Task(work, done=done, failed=self._on_failed))
+
+    def _on_failed(self, error: Exception) -> None:
+        LOG.warning("a swing is not in the Book: %s", error)
+        if isinstance(error, BookError):
+            self.failed.emit(str(error))

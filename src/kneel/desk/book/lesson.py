@@ -1,0 +1,125 @@
+"""The lesson that is read: what was worked on, what was overruled, what went home, and what was said."""
+
+from __future__ import annotations
+
+import datetime
+from collections.abc import Sequence
+
+from PyQt6.QtCore import Qt, QTimer, pyqtSignal
+from PyQt6.QtGui import QFocusEvent
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPlainTextEdit, QPushButton, QVBoxLayout
+
+from kneel.book.swings import Indexed
+from kneel.desk.ground import Ground
+from kneel.desk.theme import Look
+from kneel.desk.words import tr
+from kneel.model import Lesson
+from kneel.model.student import LONGEST_TEXT
+from kneel.speech.book import lesson_facts, lesson_title
+
+KEEP_MS = 900
+
+
+class Said(QPlainTextEdit):
+    """What was said, as it is typed; ``kept`` carries it once the hands rest or the field is left."""
+
+    kept = pyqtSignal(str)
+
+    def __init__(self, words: str) -> None:
+        super().__init__()
+        self.setPlaceholderText(words)
+        self.setAccessibleName(words)
+        self.setTabChangesFocus(True)
+        self._known = ""
+        self._soon = QTimer(self, singleShot=True, interval=KEEP_MS)
+        self._soon.timeout.connect(self.keep)
+        self.textChanged.connect(self._soon.start)
+
+    def show_text(self, text: str) -> None:
+        """Show what is known, unless something else is just being typed."""
+        if text == self._known or (self.hasFocus() and self.toPlainText() != self._known):
+            return
+        self._known = text
+        self.blockSignals(True)
+        self.setPlainText(text)
+        self.blockSignals(False)
+
+    def keep(self) -> None:
+        """Have it kept."""
+        self._soon.stop()
+        text = self.toPlainText()[:LONGEST_TEXT]
+        if text != self._known:
+            self._known = text
+            self.kept.emit(text)
+
+    def focusOutEvent(self, event: QFocusEvent) -> None:
+        super().focusOutEvent(event)
+        self.keep()
+
+
+class LessonCard(Ground):
+    """One lesson. ``said`` carries its id and what was typed, ``open_wanted`` and ``more_wanted`` its id."""
+
+    said = pyqtSignal(str, str)
+    open_wanted = pyqtSignal(str)
+    more_wanted = pyqtSignal(str)
+
+    def __init__(self, look: Look) -> None:
+        super().__init__(look)
+        self.lesson: Lesson | None = None
+        self._title, self._beside, self._facts = QLabel(), QLabel(), QLabel()
+        self._title.setProperty("role", "strong")
+        for label in (self._beside, self._facts):
+            label.setProperty("role", "secondary")
+            label.setTextFormat(Qt.TextFormat.PlainText)
+        self._facts.setWordWrap(True)
+        self.words = Said(tr("What was said in this lesson"))
+        self.words.setFixedHeight(52)
+        self.words.kept.connect(self._keep)
+        self.open = QPushButton(tr("Open on the Bench"))
+        self.more = QPushButton(tr("More …"))
+        for button in (self.open, self.more):
+            button.setProperty("small", "true")
+        self.open.clicked.connect(lambda _=False: self._tell(self.open_wanted))
+        self.more.clicked.connect(lambda _=False: self._tell(self.more_wanted))
+        head = QHBoxLayout()
+        head.addWidget(self._title)
+        head.addSpacing(8)
+        head.addWidget(self._beside)
+        head.addStretch(1)
+        head.addWidget(self.open)
+        head.addWidget(self.more)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(14, 10, 14, 10)
+        column.setSpacing(6)
+        column.addLayout(head)
+        column.addWidget(self.words)
+        column.addWidget(self._facts)
+
+    def show_lesson(self, lesson: Lesson | None, swings: Sequence[Indexed], today: datetime.date) -> None:
+        """Show a lesson with its swings."""
+        if self.lesson is not None and (lesson is None or lesson.id != self.lesson.id):
+            self.words.keep()
+        self.lesson = lesson
+        self.setVisible(lesson is not None)
+        if lesson is None:
+            return
+        title, beside = lesson_title(lesson.day, swings, today)
+        self._title.setText(title)
+        self._beside.setText(beside)
+        self._facts.setText(lesson_facts(lesson, swings))
+        self._facts.setVisible(bool(self._facts.text()))
+        self.open.setEnabled(bool(swings))
+        self.words.show_text(lesson.said)
+
+    def facts_text(self) -> str:
+        """What stands under the words."""
+        return self._facts.text()
+
+    def _keep(self, text: str) -> None:
+        if self.lesson is not None:
+            self.said.emit(self.lesson.id, text)
+
+    def _tell(self, signal: object) -> None:
+        if self.lesson is not None:
+            signal.emit(self.lesson.id)  # type: ignore[attr-defined]

@@ -1,0 +1,228 @@
+"""The Book place: the students, and the page of one."""
+
+from __future__ import annotations
+
+import datetime
+from collections.abc import Sequence
+
+from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtGui import QShowEvent
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+
+from kneel.book import Book
+from kneel.desk.book.deeds import BookDeeds
+from kneel.desk.book.facts import FactTokens
+from kneel.desk.book.ledger import Ledger
+from kneel.desk.book.lesson import LessonCard
+from kneel.desk.book.people import People
+from kneel.desk.book.side import WIDE, Now, SaidSoFar
+from kneel.desk.book.stills import Stills
+from kneel.desk.book.trend import TrendChart
+from kneel.desk.context import Context
+from kneel.desk.places import Deeds
+from kneel.desk.practice import Practice
+from kneel.desk.swing import OpenSwing
+from kneel.desk.words import tr
+from kneel.disk import shown
+from kneel.model import KneelError
+from kneel.speech.words import capital, checkpoint_words
+
+
+class BookPlace(QWidget):
+    """Students, lessons and trends. ``lesson_wanted`` carries what is to be opened on the Bench.
+
+    ``said`` carries a sentence, ``failed`` one about what could not be done.
+    """
+
+    key, title = "book", "Book"
+    said = pyqtSignal(str)
+    failed = pyqtSignal(str)
+    lesson_wanted = pyqtSignal(object)
+    stepped = pyqtSignal()
+
+    def __init__(self, opened: OpenSwing, context: Context, practice: Practice) -> None:
+        super().__init__()
+        self._open, self._context, self._practice = opened, context, practice
+        look = context.look
+        self.ledger = Ledger(context, self)
+        self.people, self.trend, self.stills = People(look), TrendChart(look), Stills(look)
+        self.lesson, self.now, self.words = LessonCard(look), Now(look), SaidSoFar(look)
+        self.facts = FactTokens(self.ledger, look)
+        self.name = QPushButton()
+        self.name.setProperty("role", "flat")
+        self.name.setToolTip(tr("Rename the student"))
+        self.complaint, self._under = QLabel(), QLabel()
+        self._stale = True
+        self._build()
+        self._deeds = BookDeeds(self.ledger, context, self)
+        self._connect()
+
+    def _build(self) -> None:
+        self.name.setStyleSheet("font-size: 20px; font-weight: 600;")
+        for label in (self.complaint, self._under):
+            label.setTextFormat(Qt.TextFormat.PlainText)
+            label.setWordWrap(True)
+            label.setProperty("role", "secondary")
+        head = QHBoxLayout()
+        head.addWidget(self.name)
+        head.addStretch(1)
+        middle = QWidget()
+        column = QVBoxLayout(middle)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(8)
+        column.addLayout(head)
+        column.addWidget(self.facts)
+        column.addWidget(self.complaint)
+        column.addWidget(self.trend, 10)
+        column.addWidget(self._under)
+        column.addWidget(self.stills, 8)
+        column.addWidget(self.lesson)
+        right = QWidget()
+        right.setFixedWidth(WIDE)
+        side = QVBoxLayout(right)
+        side.setContentsMargins(0, 0, 0, 0)
+        side.setSpacing(10)
+        side.addWidget(self.now)
+        side.addWidget(self.words, 1)
+        outer = QHBoxLayout(self)
+        outer.setContentsMargins(12, 0, 12, 6)
+        outer.setSpacing(14)
+        outer.addWidget(self.people)
+        outer.addWidget(middle, 1)
+        outer.addWidget(right)
+        self._page_parts = (middle, right)
+
+    def _connect(self) -> None:
+        ledger, deeds = self.ledger, self._deeds
+        ledger.listed.connect(self._on_listed)
+        ledger.changed.connect(self._refresh)
+        ledger.failed.connect(self.failed)
+        self.people.chosen.connect(ledger.show_student)
+        self.people.searched.connect(ledger.search)
+        self.people.new_wanted.connect(deeds.new_student)
+        self.people.list.doubleClicked.connect(lambda _: deeds.open_lesson())
+        self.name.clicked.connect(lambda _=False: deeds.rename())
+        self.trend.picked.connect(ledger.show_lesson)
+        self.trend.measure_wanted.connect(deeds.choose_measure)
+        self.stills.picked.connect(ledger.show_lesson)
+        self.words.picked.connect(ledger.show_lesson)
+        self.words.noted.connect(lambda text: ledger.set_student(tr("Write notes"), notes=text))
+        self.lesson.said.connect(
+            lambda key, text: ledger.set_lesson(tr("Write what was said"), key, said=text)
+        )
+        self.lesson.open_wanted.connect(deeds.open_lesson)
+        self.lesson.more_wanted.connect(lambda _: deeds.more())
+        self._context.books.changed.connect(self._on_book)
+        self._open.opened.connect(self._on_opened)
+
+    # The place
+
+    @property
+    def widget(self) -> QWidget:
+        return self
+
+    @property
+    def today(self) -> datetime.date:
+        return self._practice.today
+
+    def deeds(self) -> Deeds:
+        return self._deeds.table()
+
+    def picture_parts(self) -> Sequence[QWidget]:
+        return ()
+
+    def hints(self) -> str:
+        return tr("F2 Bench    Ctrl+B search    ← → step the stills    Ctrl+Z undo    F1 all keys")
+
+    def undo(self) -> None:
+        self.ledger.undo()
+
+    def redo(self) -> None:
+        self.ledger.redo()
+
+    def steps(self) -> tuple[str | None, str | None]:
+        return self.ledger.steps
+
+    def enter(self) -> None:
+        self.people.list.setFocus()
+
+    def leave(self) -> None:
+        self.lesson.words.keep()
+        self.words.notes.keep()
+
+    def close_down(self) -> None:
+        """Keep what is being typed, and give up what is under way."""
+        self.leave()
+        self.ledger.close_down()
+        self.stills.close_down()
+
+    def showEvent(self, event: QShowEvent) -> None:
+        super().showEvent(event)
+        if self._stale:
+            self._stale = False
+            self._use_book()
+
+    def _on_book(self) -> None:
+        """The Book has changed: read again, now or when it comes on show."""
+        if self.isVisible():
+            self.ledger.refresh()
+        else:
+            self._stale = True
+
+    def _on_opened(self) -> None:
+        """Another swing is on the desk: its student is the one to show."""
+        self.ledger.student = ""
+        self._on_book()
+
+    def _use_book(self) -> None:
+        store = self._open.store
+        book: Book | None = None
+        try:
+            book = self._context.books.of(store.info.path if store else None)
+        except KneelError as error:
+            self.failed.emit(str(error))
+        mine = self._practice.student_id if book is self._practice.book else ""
+        self.ledger.use(book, mine)
+
+    # Showing
+
+    def _on_listed(self) -> None:
+        self.people.show_people(self.ledger.students, self.ledger.student)
+
+    def _refresh(self) -> None:
+        """Show the page that was read."""
+        page, today = self.ledger.page, self.today
+        self.people.show_people(self.ledger.students, self.ledger.student)
+        for part in self._page_parts:
+            part.setVisible(page is not None)
+        self.stepped.emit()
+        if page is None:
+            return
+        student = page.student
+        self.name.setText(shown(student.name).replace("&", "&&"))
+        self.facts.refresh()
+        last = page.lessons[0][0] if page.lessons else None
+        said = [f"“{last.complaint}”"] if last is not None and last.complaint else []
+        self.complaint.setText("  ".join([*said, student.goals]))
+        self.complaint.setVisible(bool(self.complaint.text()))
+        nothing = (
+            tr("No lesson yet. Open or drop a clip on the Bench and name %s as its golfer.")
+            % shown(student.name)
+            if last is None
+            else tr("No swing of this student tells a number yet: open its lesson on the Bench.")
+        )
+        self.trend.show_trend(
+            page.trend, self.ledger.lesson, drills=self._practice.drills, today=today, nothing=nothing
+        )
+        self.stills.show_points(self.ledger.book, page.trend, self.ledger.lesson)
+        self.stills.setVisible(page.trend is not None)
+        self._under.setVisible(page.trend is not None)
+        if page.trend is not None:
+            at = page.trend.at
+            where = capital(tr("at %s") % checkpoint_words(at)) if at != "once" else tr("At address")
+            self._under.setText(tr("%s, on one scale. Arrow keys step all of them together.") % where)
+        known = page.lesson(self.ledger.lesson)
+        self.lesson.show_lesson(known[0] if known else None, page.swings.get(self.ledger.lesson, ()), today)
+        self.now.show_student(student, today)
+        self.words.show_lessons([one for one, _ in page.lessons], self.ledger.lesson, today)
+        self.words.notes.show_text(student.notes)

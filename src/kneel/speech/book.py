@@ -1,0 +1,171 @@
+"""What the Book says of lessons, of what carries over, and of a student's practice."""
+
+from __future__ import annotations
+
+import datetime
+from collections.abc import Iterable, Mapping, Sequence
+from typing import Protocol
+
+from kneel.judge import at_hand
+from kneel.judge.roots import ADDED, LEFT, REJECTED
+from kneel.model import Club, Lesson, Override, Root, Student, View
+from kneel.practice import known_drills
+from kneel.practice.carried import Carried, Stage
+from kneel.speech.practice import day_words, limit_words, measure_words
+from kneel.speech.words import length_words, listed, number, small, with_unit
+
+_SAID = {REJECTED: "not so", ADDED: "seen all the same", LEFT: "known and left"}
+
+
+class Seen(Protocol):
+    """A fault that was seen."""
+
+    @property
+    def fault(self) -> str: ...
+
+
+class Told(Protocol):
+    """What is known of a swing besides its numbers."""
+
+    @property
+    def seen(self) -> Sequence[Seen]: ...
+    @property
+    def overrides(self) -> Sequence[Override]: ...
+
+
+class OfLesson(Protocol):
+    """A swing of a lesson."""
+
+    @property
+    def view(self) -> View: ...
+    @property
+    def club(self) -> Club: ...
+    @property
+    def facts(self) -> Told: ...
+
+
+def lesson_title(day: datetime.date, swings: Sequence[OfLesson], today: datetime.date) -> tuple[str, str]:
+    """A lesson's name, and what was filmed."""
+    title = f"Lesson of {day_words(day)}" + ("" if day.year == today.year else f" {day.year}")
+    if not swings:
+        return title, "nothing filmed"
+    clubs = listed(list(dict.fromkeys(one.club.value for one in swings)))
+    views = list(dict.fromkeys(one.view.value for one in swings))
+    seen = "two views" if len(views) == 2 else views[0] if len(views) == 1 else f"{len(views)} views"
+    count = "one swing" if len(swings) == 1 else f"{len(swings)} swings"
+    return title, f"{clubs}, {seen}, {count}"
+
+
+def lesson_facts(lesson: Lesson, swings: Sequence[OfLesson]) -> str:
+    """What was worked on and how it hangs together, what was overruled, and what went home."""
+    parts = []
+    if lesson.root is not None:
+        parts.append(root_words(lesson.root, [one.facts for one in swings]))
+    overruled = _overruled([one.facts for one in swings])
+    if overruled:
+        parts.append(f"Overruled: {overruled}")
+    if lesson.flight:
+        parts.append(f"Ball: {lesson.flight}")
+    handed = list(dict.fromkeys(one.what for one in lesson.handed))
+    if handed:
+        parts.append(f"Handed out: {listed(handed)}")
+    return "  ·  ".join(parts)
+
+
+def root_words(root: Root, told: Iterable[Told] = ()) -> str:
+    """What a lesson worked on, with what hung under it, its number and its drill."""
+    under = _under(root.fault, told)
+    chain = " → ".join([_title(root.fault), *under])
+    chosen = "Chosen" if root.by_hand else "Worked on" if root.pursued else "Seen"
+    words = f"{chosen}: {small(chain)}"
+    if root.verdict == "watch":
+        words += " (may be one)"
+    if root.value is not None and root.measure:
+        words += f", {root_number(root)}"
+    if root.drill:
+        known = known_drills().all.get(root.drill)
+        words += f", drill: {small(known.title if known else root.drill)}"
+    if root.given_up:
+        words += f"; given up: {root.given_up}"
+    return words
+
+
+def root_number(root: Root) -> str:
+    """A root's number with its error, and where it is read."""
+    if root.value is None:
+        return "its number could not be told"
+    return f"{measure_words(root.measure, root.at)} {length_words(root.value, root.sigma, root.unit)}"
+
+
+def limit_of(root: Root) -> str:
+    """Where a root's number has to come; empty without a limit."""
+    if root.limit is None:
+        return ""
+    least = "at least" if root.way == "up" else "at most"
+    return f"{least} {with_unit(number(root.limit, root.unit), root.unit)}"
+
+
+def carried_sentence(last: Carried, day: datetime.date) -> str:
+    """What the last lesson left, held against today's swing, before anything new is looked at."""
+    root = last.root
+    title = _title(root.fault)
+    then = f"On {day_words(day)}: {small(title)}, {root_number(root)}"
+    match last.stage:
+        case Stage.GIVEN_UP:
+            return f"{then}; given up ({root.given_up})."
+        case Stage.UNTOLD:
+            return f"{then}. This swing does not tell it: film that view, or give it up with a reason."
+    assert last.now is not None
+    now = length_words(last.now.value, last.now.sigma, last.now.unit)
+    if last.stage is Stage.HELD:
+        return f"{then}. Now {now}: inside its window by more than its error, so the next thing may come."
+    wanted = limit_of(root)
+    return (
+        f"{then}. Now {now}, wanted {wanted}: still the thing to work on."
+        if wanted
+        else f"{then}. Now {now}."
+    )
+
+
+def practice_words(student: Student, today: datetime.date) -> tuple[str, ...]:
+    """What is practised now: drill, dose, sessions so far, what must move, and care; empty without a plan."""
+    plan = student.plan
+    if plan is None:
+        return ()
+    drills = known_drills().all
+    drill = drills.get(plan.drill)
+    amount_ = f"{plan.minutes} min, {len(plan.weekdays)} days a week"
+    left = (plan.check_in - today).days
+    film = "Film it now: the check-in is due." if left <= 0 else f"Film it on {day_words(plan.check_in)}."
+    moves = f"Must move: {measure_words(plan.aim.measure, plan.aim.at)}, {limit_words(plan.aim)}."
+    return (drill.title if drill else plan.drill, amount_, moves, film)
+
+
+def _title(fault: str) -> str:
+    faults: Mapping[str, object] = at_hand()[0].faults
+    known = faults.get(fault)
+    return getattr(known, "title", fault.replace("_", " "))
+
+
+def _under(fault: str, told: Iterable[Told]) -> list[str]:
+    """What was seen and hangs under a fault, near or far."""
+    faults = at_hand()[0].faults
+    seen = dict.fromkeys(one.fault for facts in told for one in facts.seen)
+    reached: list[str] = []
+    ahead = [fault]
+    while ahead:
+        known = faults.get(ahead.pop(0))
+        for key in known.explains if known else ():
+            if key in seen and key not in reached and key != fault:
+                reached.append(key)
+                ahead.append(key)
+    return [small(_title(key)) for key in reached[:3]]
+
+
+def _overruled(told: Iterable[Told]) -> str:
+    said = {}
+    for facts in told:
+        for one in facts.overrides:
+            reason = f", {one.reason}" if one.reason else ""
+            said[one.fault] = f"“{small(_title(one.fault))}” {_SAID.get(one.verdict, one.verdict)}{reason}"
+    return "; ".join(said.values())
