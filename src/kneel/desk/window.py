@@ -202,6 +202,7 @@ class Window(QMainWindow):
         bench.hinted.connect(self._hint)
         bench.said.connect(self.foot.tell)
         bench.reading.plan_wanted.connect(lambda: self.go_to(self.plan))
+        bench.reading.book_wanted.connect(lambda: self.go_to(self.book))
         self.plan.said.connect(self.foot.tell)
         self.plan.name_wanted.connect(bench.name_golfer)
         self.practice.failed.connect(self.foot.complain)

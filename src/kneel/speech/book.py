@@ -7,12 +7,15 @@ from collections.abc import Iterable, Mapping, Sequence
 from typing import Protocol
 
 from kneel.judge import at_hand
+from kneel.judge.change import Change
 from kneel.judge.roots import ADDED, LEFT, REJECTED
-from kneel.model import Club, Lesson, Override, Root, Student, View
+from kneel.model import Club, Lesson, Override, Plan, Root, Student, View
 from kneel.practice import known_drills
 from kneel.practice.carried import Carried, Stage
-from kneel.speech.practice import day_words, limit_words, measure_words
-from kneel.speech.words import length_words, listed, number, small, with_unit
+from kneel.practice.schedule import planned_days
+from kneel.speech.change import SINCE
+from kneel.speech.practice import brief_day, day_words, limit_words, measure_words
+from kneel.speech.words import capital, length_words, listed, number, small, with_unit
 
 _SAID = {REJECTED: "not so", ADDED: "seen all the same", LEFT: "known and left"}
 
@@ -105,11 +108,17 @@ def limit_of(root: Root) -> str:
     return f"{least} {with_unit(number(root.limit, root.unit), root.unit)}"
 
 
-def carried_sentence(last: Carried, day: datetime.date) -> str:
-    """What the last lesson left, held against today's swing, before anything new is looked at."""
+def last_title(lesson: Lesson, today: datetime.date) -> str:
+    """When the last lesson was, and what it worked on."""
+    day = brief_day(lesson.day, today)
+    root = lesson.root
+    return f"Last time, {day}" + (f": {small(_title(root.fault))}" if root is not None else "")
+
+
+def carried_sentence(last: Carried, change: Change | None = None) -> str:
+    """What the last lesson worked on, held against today's swing, before anything new is looked at."""
     root = last.root
-    title = _title(root.fault)
-    then = f"On {day_words(day)}: {small(title)}, {root_number(root)}"
+    then = capital(root_number(root))
     match last.stage:
         case Stage.GIVEN_UP:
             return f"{then}; given up ({root.given_up})."
@@ -117,14 +126,33 @@ def carried_sentence(last: Carried, day: datetime.date) -> str:
             return f"{then}. This swing does not tell it: film that view, or give it up with a reason."
     assert last.now is not None
     now = length_words(last.now.value, last.now.sigma, last.now.unit)
+    between = f" ({SINCE[change.verdict]})" if change is not None else ""
     if last.stage is Stage.HELD:
-        return f"{then}. Now {now}: inside its window by more than its error, so the next thing may come."
-    wanted = limit_of(root)
-    return (
-        f"{then}. Now {now}, wanted {wanted}: still the thing to work on."
-        if wanted
-        else f"{then}. Now {now}."
-    )
+        return f"{then}, now {now}{between}: inside by more than its error, so the next thing may come."
+    limit = limit_of(root)
+    return f"{then}, now {now}{between}" + (f"; wanted {limit}." if limit else ".")
+
+
+def still_work_on(last: Carried) -> str:
+    """What to work on while the last lesson's root binds."""
+    return f"Still work on: {small(_title(last.root.fault))}. The rest waits till it holds or is given up."
+
+
+def last_words(lesson: Lesson, plans: Sequence[Plan], until: datetime.date) -> str:
+    """The drill that was given, how often it was practised until a day, and what was said."""
+    parts = []
+    drill = lesson.root.drill if lesson.root else ""
+    if drill:
+        known = known_drills().all.get(drill)
+        parts.append(known.title if known else drill)
+    since = [plan for plan in plans if lesson.day <= plan.start <= until]
+    if since:
+        planned = [day for day in planned_days(since[-1]) if day <= until]
+        done = sum(one.date <= until for one in since[-1].log)
+        parts.append(f"{done} of {len(planned)} sessions")
+    if lesson.said:
+        parts.append(f"“{lesson.said}”")
+    return " · ".join(parts)
 
 
 def practice_words(student: Student, today: datetime.date) -> tuple[str, ...]:

@@ -18,6 +18,16 @@ _OUTCOMES = {
 }
 
 
+SINCE = {
+    Changed.CHANGED: "changed",
+    Changed.UNCHANGED: "unchanged",
+    Changed.CANNOT_TELL: "cannot tell",
+    Changed.DIFFER: "these swings differ",
+    Changed.ALIKE: "within error",
+}
+"""A verdict in two words; of fewer than three swings a side none speaks of the student."""
+
+
 def answer_sentence(answer: Answer) -> str:
     """What a check-in comes to, and what to do."""
     change = answer.change
@@ -68,17 +78,10 @@ def since_words(change: Change, day: str) -> str:
     >>> since_words(replace(some, verdict=Changed.CHANGED), "4 Aug")
     '+1.5 ± 0.6 cm since 4 Aug: changed'
     >>> since_words(replace(some, verdict=Changed.ALIKE), "4 Aug")
-    '+1.5 ± 0.6 cm since 4 Aug: within error, film three a side'
+    '+1.5 ± 0.6 cm since 4 Aug: within error'
     """
     amount = length_words(change.difference, change.sigma, change.unit)
-    said = {
-        Changed.CHANGED: "changed",
-        Changed.UNCHANGED: "unchanged",
-        Changed.CANNOT_TELL: "cannot tell",
-        Changed.DIFFER: "these swings differ, film three a side",
-        Changed.ALIKE: "within error, film three a side",
-    }[change.verdict]
-    return f"{amount} since {day}: {said}"
+    return f"{amount} since {day}: {SINCE[change.verdict]}"
 
 
 def cue_words(one: Tried) -> str:

@@ -26,6 +26,8 @@ LEFT_PX, RIGHT_PX, TOP_PX, BAR_PX = 46, 14, 34, 62
 
 NEAR_PX = 18.0
 
+UNIT_WORDS = {"deg": "°", "stance": "stance widths"}
+
 
 class TrendChart(QWidget):
     """Paints a trend. ``picked`` carries the lesson of a point that was clicked, ``measure_wanted`` asks for
@@ -85,15 +87,17 @@ class TrendChart(QWidget):
         """What number it is."""
         return "" if self.trend is None else capital(measure_words(self.trend.measure, self.trend.at))
 
-    def beside(self) -> str:
-        """Its unit, its sign, and what was filmed."""
+    def beside(self) -> tuple[str, ...]:
+        """Its unit, its sign, and what was filmed; then ever shorter."""
         trend = self.trend
         if trend is None:
-            return ""
+            return ()
         entry = REGISTRY[trend.measure]
         last = trend.line[-1].swings[-1]
         view = tr(VIEW_TITLES[last.view.value]).lower()
-        return f"{trend.unit}, {tr('+ is')} {entry.positive} · {view}, {last.club.value}"
+        unit, filmed = UNIT_WORDS.get(trend.unit, trend.unit), f"{view}, {last.club.value}"
+        sign = f"{unit}, {tr('+ is')} {entry.positive}"
+        return f"{sign} · {filmed}", f"{unit} · {filmed}", sign, unit
 
     def claim(self) -> tuple[str, str]:
         """Whether it changed, and the colour for that."""
@@ -145,8 +149,8 @@ class TrendChart(QWidget):
         title = f"{self.heading()} ▾"
         taken = write(painter, rest, title, font(13, 600), look.colour("text"))
         rest = rest.adjusted(taken + 10, 1, 0, 1)
-        if rest.width() > 60 and wide(self.beside(), font(11.5)) <= rest.width():
-            write(painter, rest, self.beside(), font(11.5), look.colour("secondary"))
+        words = next((w for w in self.beside() if wide(w, font(11.5)) <= rest.width()), "")
+        write(painter, rest, words, font(11.5), look.colour("secondary"))
 
     def _window(self, painter: QPainter, axes: Axes, whole: QRectF) -> None:
         """The school's window, as far as it is in sight."""

@@ -9,8 +9,10 @@ from pathlib import Path
 from msgspec.structs import replace
 from PyQt6.QtCore import QObject, pyqtSignal
 
-from kneel.book import Book, students
-from kneel.book.saving import save_student
+from kneel.book import Book, lessons, students
+from kneel.book.before import LastTime, change_since, last_time
+from kneel.book.filing import day_of
+from kneel.book.saving import save_lesson, save_student
 from kneel.desk.books import Books
 from kneel.desk.practice.sides import MOST
 from kneel.desk.swing import OpenSwing
@@ -18,6 +20,7 @@ from kneel.desk.tasks import Task, Workers
 from kneel.desk.words import tr
 from kneel.disk import shown
 from kneel.judge import Reading, at_hand
+from kneel.judge.change import Change
 from kneel.judge.numbers import OfSwing
 from kneel.model import (
     Cue,
@@ -32,6 +35,7 @@ from kneel.model import (
 )
 from kneel.motion.quantity import Single
 from kneel.practice import Drills, Proposal, Wanted, Wish, known_drills, plan_of, propose
+from kneel.practice.carried import Carried, carried
 from kneel.practice.planning import aim_of
 from kneel.practice.schedule import check_in_day
 from kneel.speech.words import listed
@@ -53,7 +57,14 @@ class Practice(QObject):
         self._open, self._books = opened, books
         self.book: Book | None = None
         self._base, self._revision = Student(), 0
-        self._about: tuple[str, Book | None] | None = None
+        self._about: tuple[str, Book | None, Path | None] | None = None
+        self.last: LastTime | None = None
+        """The last lesson before that of the swing on the desk."""
+
+        self.day = datetime.date.today()
+        """The day of the lesson that is on the desk."""
+
+        self._carried: tuple[tuple[object, ...], Carried] | None = None
         self._proposed: tuple[tuple[object, ...], Proposal | None] | None = None
         self.history: History[Student] = History(Student())
         self.drills: Drills | None = None
@@ -98,14 +109,17 @@ class Practice(QObject):
         reading = self._open.numbers.reading
         if self.drills is None or reading is None or self._open.store is None:
             return None
-        about = (reading, self.student, self.fault, self.drill, self._open.swing.club)
+        about = (reading, self.student, self.fault, self.drill, self._open.swing.club, self.last)
         if self._proposed is None or any(a is not b for a, b in zip(self._proposed[0], about, strict=True)):
             self._proposed = about, self._propose(reading, self.drills)
         return self._proposed[1]
 
     def _propose(self, reading: Reading, drills: Drills) -> Proposal | None:
-        plan = self.plan
+        plan, last = self.plan, self.carried
         fault = plan.fault if plan else self.fault
+        if not fault and last is not None and last.binds:
+            # A second root comes only once the first is inside its window, or given up with a reason.
+            fault = last.root.fault
         drill = plan.drill if plan else self.drill
         try:
             return propose(reading, self.wish, drills, fault=fault, drill=drill)
@@ -113,6 +127,46 @@ class Practice(QObject):
             # Of another swing, or of knowledge that is not there any more: what fits best now.
             self.drill = ""
             return propose(reading, self.wish, drills, fault=fault if fault in at_hand()[0].faults else "")
+
+    # What the last lesson left
+
+    @property
+    def carried(self) -> Carried | None:
+        """The last lesson's root held against the swing on the desk; None without either."""
+        numbers = self.numbers
+        root = self.last.lesson.root if self.last is not None else None
+        if numbers is None or root is None:
+            return None
+        about = (numbers.study, root)
+        if self._carried is None or any(a is not b for a, b in zip(self._carried[0], about, strict=True)):
+            self._carried = about, carried(root, numbers)
+        return self._carried[1]
+
+    @property
+    def since(self) -> Change | None:
+        """What lies between the last lesson's swings and this one, by the rule for changes."""
+        numbers = self.numbers
+        if numbers is None or self.last is None:
+            return None
+        return change_since(self.last, self._open.swing, numbers)
+
+    def give_up(self, why: str) -> None:
+        """The last lesson's root is not pursued any more; the lesson itself says so."""
+        last, book = self.last, self.book
+        if last is None or book is None or last.lesson.root is None:
+            return
+        base = last.lesson
+        try:
+            with book.reading() as db:
+                base, revision = lessons.load(db, base.id)
+            root = replace(base.root or last.lesson.root, given_up=why)
+            saved = save_lesson(book, base, replace(base, root=root), revision)
+        except KneelError as error:
+            self.failed.emit(str(error))
+            return
+        self.last = LastTime(saved.record, last.rows)
+        self._books.changed.emit()
+        self.changed.emit()
 
     def preview(self, proposal: Proposal | None) -> Plan | None:
         """The plan that runs, or the one that would begin today; None where no number can be held to."""
@@ -296,9 +350,15 @@ class Practice(QObject):
             # Nothing is written over what cannot be read.
             book = None
             self.failed.emit(str(error))
-        if (name, book) == self._about:
+        clip = store.info.path if store else None
+        if (name, book, clip) == self._about:
             return
-        self._about = name, book
+        if self._about is not None and (name, book) == self._about[:2]:
+            # Another swing of the same golfer: of the record nothing has changed.
+            self._about = name, book, clip
+            self._load_last()
+            return
+        self._about = name, book, clip
         unnamed = self.student if not self.student.name else None
         self.book, self.fault, self.drill = book, "", ""
         self._load(name)
@@ -317,6 +377,21 @@ class Practice(QObject):
                 self.book = None
                 self.failed.emit(str(error))
         self.history = History(self._base)
+        self._load_last()
+
+    def _load_last(self) -> None:
+        """Look up the lesson before that of the swing on the desk."""
+        store, book = self._open.store, self.book
+        self.last, self.day = None, self.today
+        if store is None:
+            return
+        try:
+            self.day = day_of(store.info.path)
+            if book is not None and self._base.id:
+                with book.reading() as db:
+                    self.last = last_time(db, self._base.id, self.day)
+        except (KneelError, OSError) as error:
+            self.failed.emit(str(error))
 
     def reload(self) -> None:
         """Read the record again, where nothing of it is changed here; the Book has changed."""

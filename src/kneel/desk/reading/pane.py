@@ -14,12 +14,14 @@ from PyQt6.QtWidgets import (
 )
 
 from kneel.desk.chooser import Choice, Chooser
+from kneel.desk.entry import Entry
 from kneel.desk.ground import Ground, groundless, scrolled
 from kneel.desk.practice import Practice
 from kneel.desk.reading.explain import Explain, worded
 from kneel.desk.reading.first import FirstDrill
 from kneel.desk.reading.fold import Fold
 from kneel.desk.reading.knots import Knots
+from kneel.desk.reading.last import LastLesson
 from kneel.desk.swing import OpenSwing
 from kneel.desk.theme import Look
 from kneel.desk.words import tr
@@ -27,6 +29,7 @@ from kneel.judge import Finding, Reading, Verdict, at_hand
 from kneel.judge.roots import ADDED, REJECTED
 from kneel.model import spoken
 from kneel.motion.advice import Advice
+from kneel.speech.book import still_work_on
 from kneel.speech.findings import differences, done_well, work_on
 from kneel.speech.words import number, with_unit
 
@@ -40,6 +43,7 @@ class ReadingPane(Ground):
     """What was found, root first, and its argument; in one column, or in two where there is room."""
 
     plan_wanted = pyqtSignal()
+    book_wanted = pyqtSignal()
 
     def __init__(self, opened: OpenSwing, look: Look, practice: Practice) -> None:
         super().__init__(look)
@@ -50,6 +54,9 @@ class ReadingPane(Ground):
         self._school.clicked.connect(self.choose_school)
         self._agrees = worded("small")
         self._well, self._work = worded("secondary"), worded("strong")
+        self.last = LastLesson(look, practice)
+        self.last.book_wanted.connect(self.book_wanted)
+        self.last.give_up_wanted.connect(self.give_up_last)
         self.first = FirstDrill(opened, practice)
         self.first.clicked.connect(self.plan_wanted)
         self._knots, self._rest = Knots(opened, look), Knots(opened, look)
@@ -60,6 +67,7 @@ class ReadingPane(Ground):
         self._count.toggled.connect(lambda _: self.refresh())
         self._complaint, self._flight = self._told("complaint"), self._told("flight")
         self._build()
+        practice.changed.connect(self._follow_practice)
         signals = (opened.numbers.renewed, opened.selection.chose, opened.opened, opened.document.changed)
         for signal in (*signals, look.changed):
             signal.connect(self.refresh)
@@ -90,6 +98,7 @@ class ReadingPane(Ground):
             column.setContentsMargins(0, 0, 0, 0)
             column.setSpacing(10)
         for part in (
+            self.last,
             self._school,
             self._agrees,
             self._well,
@@ -143,6 +152,14 @@ class ReadingPane(Ground):
 
     # Saying
 
+    def _follow_practice(self) -> None:
+        """Another golfer, or the last lesson's root given up: what to work on may be another."""
+        reading = self._open.numbers.reading
+        if reading is not None and self._open.store is not None and not self._open.numbers.dragging:
+            words = self._work_on(reading)
+            self._work.setText(words)
+            self._work.setVisible(bool(words))
+
     def refresh(self) -> None:
         """Say what the numbers say now."""
         reading = self._open.numbers.reading
@@ -166,7 +183,7 @@ class ReadingPane(Ground):
         for label, words in (
             (self._agrees, self._agreement()),
             (self._well, done_well(reading)),
-            (self._work, work_on(reading)),
+            (self._work, self._work_on(reading)),
         ):
             label.setText(words)
             label.setVisible(bool(words))
@@ -179,6 +196,11 @@ class ReadingPane(Ground):
         ):
             if not (line.hasFocus() and line.isModified()) and line.text() != words:
                 line.setText(words)
+
+    def _work_on(self, reading: Reading) -> str:
+        """What to work on: what the last lesson left as long as that binds, else what comes first."""
+        last = self._practice.carried
+        return still_work_on(last) if last is not None and last.binds else work_on(reading)
 
     def _tell_rest(self, reading: Reading) -> None:
         """One quiet line for what is clear or cannot be told; it opens."""
@@ -273,6 +295,17 @@ class ReadingPane(Ground):
         chooser = Chooser(self, self._look, tr("Judge by another school"), choices)
         chooser.open(self._school)
         return chooser
+
+    def give_up_last(self) -> Entry:
+        """Say why what the last lesson worked on is not pursued any more."""
+
+        def take(value: object) -> None:
+            if str(value).strip():
+                self._practice.give_up(str(value).strip())
+
+        entry = Entry(self, self._look, tr("Why is it not pursued any more?"), take)
+        entry.open(self.last.give_up)
+        return entry
 
     def add_finding(self) -> Chooser | None:
         """Let a fault be added that the numbers do not see."""

@@ -1,0 +1,79 @@
+"""What the last lesson left, over everything new: its root with its number then and now, drill, and words."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtGui import QPainter, QPaintEvent
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+
+from kneel.desk.practice import Practice
+from kneel.desk.theme import Look
+from kneel.desk.theme.look import restyle
+from kneel.desk.words import tr
+from kneel.practice.carried import Stage
+from kneel.speech.book import carried_sentence, last_title, last_words
+
+ROLES = {Stage.HELD: "clear", Stage.OPEN: "fault"}
+
+
+class LastLesson(QWidget):
+    """A block at the head of the reading. ``give_up_wanted`` asks for a reason, ``book_wanted`` for more."""
+
+    give_up_wanted = pyqtSignal()
+    book_wanted = pyqtSignal()
+
+    def __init__(self, look: Look, practice: Practice) -> None:
+        super().__init__()
+        self._look, self._practice = look, practice
+        self._edge = "chosen_edge"
+        self._title, self._words, self._said = QLabel(), QLabel(), QLabel()
+        self._title.setProperty("role", "strong")
+        restyle(self._said, "secondary")
+        for label in (self._title, self._words, self._said):
+            label.setWordWrap(True)
+            label.setTextFormat(Qt.TextFormat.PlainText)
+        self.give_up = QPushButton(tr("Give it up …"))
+        self.book = QPushButton(tr("In the Book"))
+        for button in (self.give_up, self.book):
+            button.setProperty("small", "true")
+        self.give_up.clicked.connect(lambda _=False: self.give_up_wanted.emit())
+        self.book.clicked.connect(lambda _=False: self.book_wanted.emit())
+        row = QHBoxLayout()
+        row.addWidget(self.give_up)
+        row.addWidget(self.book)
+        row.addStretch(1)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(12, 0, 0, 2)
+        column.setSpacing(4)
+        for part in (self._title, self._words, self._said):
+            column.addWidget(part)
+        column.addLayout(row)
+        practice.changed.connect(self.refresh)
+        self.refresh()
+
+    def refresh(self) -> None:
+        """Say what the last lesson left."""
+        last, carried = self._practice.last, self._practice.carried
+        self.setVisible(last is not None)
+        if last is None:
+            return
+        lesson = last.lesson
+        change = self._practice.since
+        self._title.setText(last_title(lesson, self._practice.today))
+        words = carried_sentence(carried, change) if carried is not None else tr("Nothing was at fault.")
+        self._words.setText(words)
+        said = last_words(lesson, self._practice.student.plans, self._practice.day)
+        self._said.setText(said)
+        self._said.setVisible(bool(said))
+        self.give_up.setVisible(carried is not None and carried.binds)
+        self._edge = ROLES.get(carried.stage, "chosen_edge") if carried is not None else "chosen_edge"
+        self.update()
+
+    def text_shown(self) -> str:
+        """All that stands there."""
+        parts = (self._title, self._words, self._said)
+        return " ".join(part.text() for part in parts if not part.isHidden())
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.fillRect(0, 2, 3, self.height() - 4, self._look.colour(self._edge))
