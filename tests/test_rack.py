@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+import datetime
 import os
 import shutil
 import threading
 import time
+from dataclasses import replace
 from pathlib import Path
 
 import pytest
@@ -15,7 +17,7 @@ from kneel.desk.aside import Aside
 from kneel.desk.entry import Entry as Field
 from kneel.desk.rack import sets, watching
 from kneel.desk.rack.entries import Entry, entries_of
-from kneel.desk.rack.rows import Card, Heading, SetRow, TakenOff, arranged
+from kneel.desk.rack.rows import Card, Heading, Others, SetRow, TakenOff, arranged
 from kneel.documents.glance_file import load_glance
 from kneel.documents.swing_file import load_swing, save_swing
 from kneel.model import Club, Hand, KneelError, Stature, View
@@ -33,7 +35,7 @@ def rows_of(window, kind):
 
 
 def test_swings_stand_under_their_students():
-    """The student on the desk first and open, the others a row each; two cameras of one swing together."""
+    """The student on the desk, and whom nobody has named; the others are one row. Two cameras go together."""
     line = View.DOWN_THE_LINE
     entries = [
         entry("b-iron", "B"),
@@ -44,14 +46,25 @@ def test_swings_stand_under_their_students():
     ]
     told = arranged(entries, "A", (), frozenset(), 2)
     names = [(row.golfer, row.count, row.open) for row in told if isinstance(row, Heading)]
-    assert names == [("A", 3, True), ("B", 1, False), ("", 1, False)]
+    assert names == [("A", 3, True), ("", 1, False)]
     cards = [tuple(one.clip.stem for one in row.entries) for row in told if isinstance(row, Card)]
     assert cards == [("a-iron", "a-iron-line"), ("a-wood",)]
-    assert told[-1] == TakenOff(2)
-    opened = arranged(entries, "A", (), frozenset({"B"}), 0)
+    assert told[-2:] == (Others(1, False), TakenOff(2))
+    opened = arranged(entries, "A", (), frozenset({"B"}), 0, others=True)
     assert ("b-iron",) in [
         tuple(one.clip.stem for one in row.entries) for row in opened if isinstance(row, Card)
     ]
+    everyone = arranged(entries, "", (), frozenset(), 0)
+    assert [row.golfer for row in everyone if isinstance(row, Heading)] == ["", "A", "B"]
+
+
+def test_a_lessons_rack_shows_that_lesson_alone():
+    """Another day of the same student in one folder is another lesson."""
+    day, other = datetime.date(2026, 11, 3), datetime.date(2026, 9, 29)
+    entries = [replace(entry("a1"), day=day), replace(entry("a2"), day=other), entry("a3")]
+    told = arranged(entries, "A", (), frozenset(), 0, day=day)
+    assert [one.clip.stem for row in told if isinstance(row, Card) for one in row.entries] == ["a1", "a3"]
+    assert told[-1] == Others(1, False)
 
 
 def test_the_set_stands_above_the_clips_of_one_view_and_club():

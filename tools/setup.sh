@@ -35,6 +35,7 @@ need libglib-2.0.so.0 libglib2.0-0
 need libpango-1.0.so.0 libpango-1.0-0
 need libpangoft2-1.0.so.0 libpangoft2-1.0-0
 need libharfbuzz.so.0 libharfbuzz0b
+need libharfbuzz-subset.so.0 libharfbuzz-subset0
 python=""
 for candidate in python3.11 python3.12 python3.13 python3; do
     if command -v "$candidate" >/dev/null 2>&1 &&

@@ -18,6 +18,7 @@ from kneel.book.opening import Book
 from kneel.book.records import Facts, Seen
 from kneel.book.swings import Indexed, Number
 from kneel.book.versions import versions
+from kneel.book.words import golfer_name
 from kneel.documents.swing_file import disk_stamp
 from kneel.evidence.kept import KeptSwing, kept_swing
 from kneel.judge import Finding, Knowledge, Reading, at_hand, judge
@@ -25,6 +26,7 @@ from kneel.judge.compared import asked_by
 from kneel.judge.lesson import Filmed, Lesson, judge_lesson
 from kneel.judge.numbers import OfSwing, body_size
 from kneel.model import Hand, KneelError, Root, Stature, Student
+from kneel.model import Lesson as OfDay
 from kneel.motion.quantity import Single
 from kneel.motion.scale import Scale
 from kneel.practice.carried import carried, first_to_work_on
@@ -78,12 +80,13 @@ def file_swing(book: Book, document: Path) -> Filed | None:
     """
     knowledge, _ = at_hand()
     one = _read(document, knowledge)
-    if one is None or not one.kept.swing.golfer.strip():
+    name = golfer_name(one.kept.swing.golfer) if one is not None else ""
+    if one is None or not name:
         return None
     swing = one.kept.swing
     day = day_of(one.kept.stretch.path)
     with book.writing() as db:
-        student, revision = students.named(db, " ".join(swing.golfer.split()))
+        student, revision = students.named(db, name)
         if revision == 0:
             student, revision = students.save(db, _begun(student, one.kept), 0)
         lesson, at = lessons.on_day(db, student.id, day)
@@ -93,14 +96,43 @@ def file_swing(book: Book, document: Path) -> Filed | None:
         }
         if at == 0 or any(getattr(lesson, name) != said for name, said in words.items()):
             lesson, at = lessons.save(db, replace(lesson, **words), at)
-        indexed = _indexed(one, knowledge, student, document)
-        swings.put(db, lesson.id, indexed)
-        lessons.renew_words(db, lesson)
-        others = [row.document for row in swings.of_lesson(db, lesson.id) if row.document != document]
+        _put(db, one, knowledge, student, lesson, document)
+    _settle(book, one, knowledge, student, lesson.id, document)
+    return Filed(student.id, lesson.id)
+
+
+def file_document(book: Book, document: Path, student: str, lesson: str) -> bool:
+    """Put a document's swing into a lesson, whoever its golfer and whatever its day; False where its joints
+    were neither looked for nor marked yet. Raises as :func:`file_swing` does.
+    """
+    knowledge, _ = at_hand()
+    one = _read(document, knowledge)
+    if one is None:
+        return False
+    with book.writing() as db:
+        person, _ = students.load(db, student)
+        known, _ = lessons.load(db, lesson)
+        _put(db, one, knowledge, person, known, document)
+    _settle(book, one, knowledge, person, lesson, document)
+    return True
+
+
+def _put(
+    db: Connection, one: _Read, knowledge: Knowledge, student: Student, lesson: OfDay, document: Path
+) -> None:
+    swings.put(db, lesson.id, _indexed(one, knowledge, student, document))
+    lessons.renew_words(db, lesson)
+
+
+def _settle(
+    book: Book, one: _Read, knowledge: Knowledge, student: Student, lesson: str, document: Path
+) -> None:
+    """Read the lesson's other swings too, and say what it works on."""
+    with book.reading() as db:
+        others = [row.document for row in swings.of_lesson(db, lesson) if row.document != document]
     read = [one, *_others(others, knowledge)]
     with book.writing() as db:
-        _settle_root(db, lesson.id, student, [r.filmed for r in read], knowledge)
-    return Filed(student.id, lesson.id)
+        _settle_root(db, lesson, student, [r.filmed for r in read], knowledge)
 
 
 def renew(
@@ -231,7 +263,7 @@ def _facts(kept: KeptSwing, reading: Reading) -> Facts:
         hand=Hand(swing.hand).value,
         direction=study.direction,
         size=body_size(study),
-        cm_per_unit=numbers.cm(numbers.study.unit("pelvis_shift"))[0],
+        cm_per_unit=scale.cm_per_unit if isinstance(scale, Scale) else 1.0,
         source=numbers.source,
         blind=numbers.blind,
         seen=tuple(_seen(finding) for finding, _ in reading.chain),

@@ -5,6 +5,8 @@ from __future__ import annotations
 import unicodedata
 from collections.abc import Iterable
 
+from kneel.model.student import LONGEST_NAME
+
 
 def folded(text: str) -> str:
     """Text as it is compared.
@@ -23,6 +25,15 @@ def name_key(name: str) -> str:
     (True, False)
     """
     return unicodedata.normalize("NFC", " ".join(name.split()).casefold())
+
+
+def golfer_name(golfer: str) -> str:
+    """A golfer's name in a document as the Book can hold it.
+
+    >>> golfer_name("  Ebba   Quill ")
+    'Ebba Quill'
+    """
+    return " ".join(golfer.split())[:LONGEST_NAME].strip()
 
 
 def gathered(parts: Iterable[str]) -> str:

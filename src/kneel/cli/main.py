@@ -81,6 +81,7 @@ def _parser() -> argparse.ArgumentParser:
     _add_footage(commands)
     _add_plan(commands)
     _add_changed(commands)
+    _add_handout(commands)
     return parser
 
 
@@ -180,6 +181,21 @@ def _add_changed(commands: argparse._SubParsersAction[_Parser]) -> None:
     sub.add_argument("--camera", choices=["stood", "moved"], help="between the sides; as the pictures show")
     _add_swing(sub)
     _add_json(sub)
+
+
+def _add_handout(commands: argparse._SubParsersAction[_Parser]) -> None:
+    sub = commands.add_parser("handout", help="the page that goes home, and the slow clip")
+    sub.set_defaults(command="handout")
+    sub.add_argument("swing", metavar="SWING", help="a swing file, or a video")
+    sub.add_argument("--pdf", metavar="FILE|-", help="write the page as PDF")
+    sub.add_argument("--html", metavar="FILE|-", help="write the page as HTML that needs no other file")
+    sub.add_argument("--clip", metavar="FILE", help="write a slow clip with lines, distances and words, MP4")
+    sub.add_argument("--fault", metavar="NAME", help="what it is about; the plan's, or what comes first")
+    sub.add_argument("--name", metavar="WORDS", help="the student's name, where the swing has none")
+    sub.add_argument("--academy", default="", metavar="WORDS", help="stands under the name")
+    sub.add_argument("--note", default="", metavar="WORDS", help="a line of your own")
+    sub.add_argument("--no-book", action="store_true", help="leave out what the Book knows")
+    _add_swing(sub)
 
 
 def _add_footage(commands: argparse._SubParsersAction[_Parser]) -> None:

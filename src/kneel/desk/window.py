@@ -346,5 +346,8 @@ class Window(QMainWindow):
         data = event.mimeData()
         files = [Path(u.toLocalFile()) for u in data.urls() if u.toLocalFile()] if data is not None else []
         if files:
+            if self.place is self.book:
+                self.bench.named_once(self.book.student_name)
+                self.go_to(self.bench)
             self.open_several(files)
             event.acceptProposedAction()

@@ -30,11 +30,12 @@ class KeptSwing:
     stretch: Stretch
 
 
-def kept_swing(document: Path) -> KeptSwing | None:
+def kept_swing(document: Path, shelf: Shelf | None = None) -> KeptSwing | None:
     """A document's swing with its numbers; None where its joints were not looked for yet and nobody marked
     them.
 
-    Raises ``SwingFileError`` or ``FootageError`` where the document or its clip cannot be read.
+    ``shelf`` is where it is looked for; afterwards it knows which pieces were used. Raises
+    ``SwingFileError`` or ``FootageError`` where the document or its clip cannot be read.
     """
     swing = load_swing(document)
     path = clip_of(swing, document)
@@ -42,7 +43,7 @@ def kept_swing(document: Path) -> KeptSwing | None:
         return None
     with Clip(path) as clip:
         info, start_s = clip.info, clip.start_s
-    shelf, content = Shelf(path), content_of(path)
+    shelf, content = shelf or Shelf(path), content_of(path)
     stretch = Stretch.of(swing, info, content)
     looked, followed = known_evidence(swing, stretch, shelf)
     if looked is None and not swing.marks:

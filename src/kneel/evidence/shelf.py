@@ -99,9 +99,19 @@ class Shelf:
         except OSError:
             LOG.info("a piece of evidence is not kept for the next opening", exc_info=True)
 
+    def forget(self) -> None:
+        """Take the pieces used so far out of the user's cache."""
+        for key in self.used:
+            with contextlib.suppress(OSError):
+                (self._folder / f"{key}.bin").unlink(missing_ok=True)
+
     def carry(self, clip: Path, content: str) -> Path:
-        """Write the pieces used so far beside a clip, for it to carry along. Raises ``OSError``."""
+        """Write the pieces used so far beside a clip, for it to carry along, with those that lie there.
+
+        Raises ``OSError``.
+        """
         pieces = {key: piece for key in sorted(self.used) if (piece := self.get(key)) is not None}
+        pieces = dict(_carried(clip)) | pieces
         target = sidecar(clip)
         write_bytes(target, msgspec.msgpack.encode(_Sidecar(METHOD, content, pieces)))
         return target

@@ -108,7 +108,8 @@ class Support(Entry, frozen=True):
 class Fault(Entry, frozen=True):
     """One fault: how it is decided, what supports it, what it leads to, and what there is to say of it.
 
-    ``need`` is whether any check is enough or all are needed. ``explains`` are the faults it leads to.
+    ``aim`` is what a student is told to do, in words without the trade's. ``need`` is whether any check
+    is enough or all are needed. ``explains`` are the faults it leads to.
     A ``consequence`` stands at the end of a chain: never a root, never cured by itself. It is not
     worked on while one of ``not_while`` is at work. ``misses`` are the shots it brings.
     """
@@ -129,6 +130,7 @@ class Fault(Entry, frozen=True):
     consequence: bool = False
     kinds: tuple[Kind, ...] = (Kind.FULL, Kind.THREE_QUARTER)
     care: str = CARE
+    aim: str = ""
 
     @property
     def measures(self) -> frozenset[str]:

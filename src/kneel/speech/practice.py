@@ -51,6 +51,18 @@ def brief_day(day: datetime.date, today: datetime.date) -> str:
     return words if day.year == today.year else f"{words} {day.year}"
 
 
+NUMBERS = ("no", "one", "two", "three", "four", "five", "six", "seven")
+
+
+def count_words(days: int) -> str:
+    """How many days, in words.
+
+    >>> count_words(4), count_words(1)
+    ('four days', 'one day')
+    """
+    return f"{NUMBERS[days]} day{'' if days == 1 else 's'}"
+
+
 def props_words(drill: Drill) -> str:
     """What a drill is done with.
 

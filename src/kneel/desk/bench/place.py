@@ -114,6 +114,16 @@ class Bench(QWidget):
 
         self._open.opened.connect(once)
 
+    def named_once(self, golfer: str) -> None:
+        """The next clip that is opened and has no golfer is of this one: it was dropped on their page."""
+
+        def once() -> None:
+            self._open.opened.disconnect(once)
+            if golfer and self._open.store is not None and not self._open.swing.golfer:
+                self._open.set("Name the golfer", golfer=golfer)
+
+        self._open.opened.connect(once)
+
     def close_down(self) -> None:
         """Give up what is under way, and remember how things lie."""
         self.player.pause()

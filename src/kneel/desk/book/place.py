@@ -150,6 +150,11 @@ class BookPlace(QWidget):
         self.lesson.words.keep()
         self.words.notes.keep()
 
+    @property
+    def student_name(self) -> str:
+        """Whose page is open."""
+        return self.ledger.page.student.name if self.ledger.page is not None else ""
+
     def close_down(self) -> None:
         """Keep what is being typed, and give up what is under way."""
         self.leave()

@@ -7,12 +7,13 @@ from collections.abc import Callable, Sequence
 from pathlib import Path
 
 from msgspec.structs import replace
-from PyQt6.QtCore import QObject, pyqtSignal
+from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from kneel.book import Book, lessons, students
 from kneel.book.before import LastTime, change_since, last_time
 from kneel.book.filing import day_of
 from kneel.book.saving import save_lesson, save_student
+from kneel.book.words import golfer_name
 from kneel.desk.books import Books
 from kneel.desk.practice.sides import MOST
 from kneel.desk.swing import OpenSwing
@@ -30,7 +31,9 @@ from kneel.model import (
     KneelError,
     Plan,
     Practised,
+    Stature,
     Student,
+    Swing,
     UsageError,
 )
 from kneel.motion.quantity import Single
@@ -343,7 +346,7 @@ class Practice(QObject):
 
     def _follow(self) -> None:
         """Take up the golfer of the swing on the desk."""
-        store, name = self._open.store, self._open.swing.golfer.strip()
+        store, name = self._open.store, golfer_name(self._open.swing.golfer)
         try:
             book = self._books.of(store.info.path if store else None)
         except KneelError as error:
@@ -366,6 +369,22 @@ class Practice(QObject):
             # What was said before there was a name is of this student.
             self.history = History(replace(unnamed, name=name))
         self.changed.emit()
+        if self._revision:
+            QTimer.singleShot(0, self._tell_swing)
+
+    def _tell_swing(self) -> None:
+        """What the Book knows of the body comes before what is only guessed of it in a swing."""
+        swing, student, told = self._open.swing, self.student, dict[str, object]()
+        if self._open.store is None or golfer_name(swing.golfer) != (self._about or ("",))[0]:
+            return
+        if student.stature_cm is not None and "scale" in swing.guessed:
+            told["scale"] = Stature(student.stature_cm)
+        if student.hand is not None and "hand" in swing.guessed:
+            told["hand"] = student.hand
+        if student.school and told and swing.school == Swing().school:
+            told["school"] = student.school
+        if told:
+            self._open.set("Take over from the Book", **told)
 
     def _load(self, name: str) -> None:
         self._base, self._revision = Student(name=name), 0

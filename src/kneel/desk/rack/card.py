@@ -7,7 +7,7 @@ from PyQt6.QtGui import QPainter, QPainterPath, QPen
 from PyQt6.QtWidgets import QStyle, QStyledItemDelegate, QStyleOptionViewItem
 
 from kneel.desk.rack.entries import Entry
-from kneel.desk.rack.rows import Card, Heading, Row, SetRow, TakenOff
+from kneel.desk.rack.rows import Card, Heading, Others, Row, SetRow, TakenOff
 from kneel.desk.rack.thumbs import Thumbs, fitted
 from kneel.desk.text import LEFT, wide, write
 from kneel.desk.theme import Look, font
@@ -57,7 +57,7 @@ class CardPainter(QStyledItemDelegate):
             return QSize(self.width, 28)
         if isinstance(row, SetRow):
             return QSize(self.width, 58 if row.second else 42)
-        if isinstance(row, TakenOff):
+        if isinstance(row, TakenOff | Others):
             return QSize(self.width, 34)
         if self.upright and len(row.entries) == 1:
             return QSize(self.width, 118)
@@ -73,8 +73,10 @@ class CardPainter(QStyledItemDelegate):
             self._heading(painter, box, row)
         elif isinstance(row, SetRow):
             self._set(painter, box, row)
-        elif isinstance(row, TakenOff):
+        elif isinstance(row, TakenOff | Others):
             words = tr("%d taken off · put back") % row.count
+            if isinstance(row, Others):
+                words = tr("%d of others %s") % (row.count, "▾" if row.open else "▸")
             write(painter, box.adjusted(6, 0, -4, 0), words, font(11.5), self._look.colour("secondary"))
         else:
             self._card(painter, box, row, index)

@@ -5,10 +5,12 @@ thread.
 from __future__ import annotations
 
 import contextlib
+import datetime
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
 from pathlib import Path
 
+from kneel.book.filing import day_of
 from kneel.desk.opening import clips_beside
 from kneel.disk import shown
 from kneel.documents.finding import documents_by_clip, free_document
@@ -22,7 +24,8 @@ class Entry:
     """A clip with one of its documents, or with the place where its first one will lie.
 
     ``first`` is the clip's number of the swing's first frame, ``rate`` the true rate of capture where it was
-    said; ``number`` counts the swings of one clip from 1, 0 where it has but one.
+    said; ``number`` counts the swings of one clip from 1, 0 where it has but one. ``day`` is when it was
+    filmed, None where that is not known.
     """
 
     clip: Path
@@ -37,6 +40,7 @@ class Entry:
     number: int = 0
     school: str = "centred"
     glance: Glance | None = None
+    day: datetime.date | None = None
 
     @property
     def target(self) -> Path:
@@ -82,6 +86,8 @@ def _of_clip(clip: Path, documents: Sequence[Path]) -> list[Entry]:
 
 def _of_document(clip: Path, document: Path, number: int) -> Entry:
     entry = Entry(clip, document, marked=True, number=number)
+    with contextlib.suppress(OSError):
+        entry = replace(entry, day=day_of(clip))
     swing = peek(document)
     if swing is None:
         return entry

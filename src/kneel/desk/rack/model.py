@@ -7,7 +7,7 @@ from pathlib import Path
 from PyQt6.QtCore import QAbstractListModel, QModelIndex, Qt
 
 from kneel.desk.rack.card import OPEN, ROW, STATE, card_words
-from kneel.desk.rack.rows import Heading, Row, SetRow, TakenOff
+from kneel.desk.rack.rows import Heading, Others, Row, SetRow, TakenOff
 from kneel.desk.words import tr
 from kneel.disk import shown
 
@@ -60,6 +60,8 @@ def _spoken(row: Row) -> str:
         return tr("Student %s, swings: %d") % (shown(row.golfer) or tr("without a name yet"), row.count)
     if isinstance(row, SetRow):
         return ", ".join(part for part in (row.title, row.first, row.second) if part)
+    if isinstance(row, Others):
+        return tr("%d swings of other students or days in this folder") % row.count
     if isinstance(row, TakenOff):
         return tr("Put %d swings back on the rack") % row.count
     return "; ".join(", ".join((shown(one.clip.name), *card_words(one, ""))) for one in row.entries)

@@ -23,7 +23,7 @@ from kneel.desk.rack.card import ROW, CardPainter
 from kneel.desk.rack.drop import DropHere
 from kneel.desk.rack.entries import Entry, entries_of
 from kneel.desk.rack.model import Rows
-from kneel.desk.rack.rows import Card, Heading, Row, SetRow, TakenOff, arranged
+from kneel.desk.rack.rows import Card, Heading, Others, Row, SetRow, TakenOff, arranged
 from kneel.desk.rack.sets import LessonTold, glance_of, read_lesson
 from kneel.desk.rack.thumbs import Thumbs
 from kneel.desk.rack.watching import Watching
@@ -61,6 +61,7 @@ class Rack(QWidget):
         self._told: LessonTold | None = None
         self._told_for: object = None
         self._opened_names: set[str] = set()
+        self._others = False
         self._revealed: Path | None = None
         self._removed: list[str] = []
         self.watching = Watching(self)
@@ -121,6 +122,7 @@ class Rack(QWidget):
         if folder != self.folder:
             self.folder, self._told, self._told_for = folder, None, None
             self._opened_names.clear()
+            self._others = False
             self._removed.clear()
         self.refresh()
 
@@ -173,17 +175,20 @@ class Rack(QWidget):
 
     def _arrange(self) -> None:
         opened, store = self._open.path, self._open.store
-        golfer, entries = "", []
+        golfer, entries, day = "", [], None
         for entry in self.entries:
             of_clip = store is not None and entry.clip == store.info.path and not entry.marked
             if opened is None or store is None or not (entry.document == opened or of_clip):
                 entries.append(entry)
                 continue
             entries.append(_as_now(entry, opened, self._open))
-            golfer = entries[-1].golfer
+            golfer, day = entries[-1].golfer, entry.day
         self._model.opened = opened
         sets = self._told.sets if self._told else ()
-        found = arranged(entries, golfer, sets, frozenset(self._opened_names), len(self._hidden()))
+        opened_names = frozenset(self._opened_names)
+        found = arranged(
+            entries, golfer, sets, opened_names, len(self._hidden()), day=day, others=self._others
+        )
         stood = self._standing()
         self._model.show(found)
         self._model.touch()
@@ -295,6 +300,9 @@ class Rack(QWidget):
         row: Row = index.data(ROW)
         if isinstance(row, Heading):
             self._opened_names ^= {row.golfer}
+            self._arrange()
+        elif isinstance(row, Others):
+            self._others = not self._others
             self._arrange()
         elif isinstance(row, TakenOff):
             self.put_back()

@@ -4,6 +4,7 @@ side.
 
 from __future__ import annotations
 
+import datetime
 from collections.abc import Sequence
 from dataclasses import dataclass
 
@@ -70,13 +71,48 @@ class TakenOff:
     count: int
 
 
-Row = Heading | SetRow | Card | TakenOff
+@dataclass(frozen=True)
+class Others:
+    """How many swings of other students, or of other days, lie in the folder; a click shows whose."""
+
+    count: int
+    open: bool
+
+
+Row = Heading | SetRow | Card | TakenOff | Others
 
 
 def arranged(
-    entries: Sequence[Entry], golfer: str, sets: Sequence[SetTold], opened: frozenset[str], taken_off: int
+    entries: Sequence[Entry],
+    golfer: str,
+    sets: Sequence[SetTold],
+    opened: frozenset[str],
+    taken_off: int,
+    *,
+    day: datetime.date | None = None,
+    others: bool = False,
 ) -> tuple[Row, ...]:
-    """Order the swings; those of ``golfer``, and of students in ``opened``, are shown one by one."""
+    """Order the swings: those of ``golfer`` on ``day`` and those nobody has named yet are shown one by one.
+
+    A lesson's rack shows that lesson and that student: all else is one row, with ``others`` it is shown by
+    student, of those in ``opened`` one by one. Without a golfer every student has a row.
+    """
+    mine, rest = [], []
+    for entry in entries:
+        of_lesson = entry.golfer == golfer and (day is None or entry.day in (day, None))
+        (mine if of_lesson or not entry.golfer or not golfer else rest).append(entry)
+    rows = _by_golfer(mine, golfer, sets, opened)
+    if rest:
+        rows.append(Others(len(rest), others))
+        rows += _by_golfer(rest, "", (), opened) if others else []
+    if taken_off:
+        rows.append(TakenOff(taken_off))
+    return tuple(rows)
+
+
+def _by_golfer(
+    entries: Sequence[Entry], golfer: str, sets: Sequence[SetTold], opened: frozenset[str]
+) -> list[Row]:
     by_golfer: dict[str, list[Entry]] = {}
     for entry in entries:
         by_golfer.setdefault(entry.golfer, []).append(entry)
@@ -88,9 +124,7 @@ def arranged(
             rows.append(Heading(name, len(by_golfer[name]), shown))
         if shown:
             rows += _of_golfer(by_golfer[name], sets if name == golfer else ())
-    if taken_off:
-        rows.append(TakenOff(taken_off))
-    return tuple(rows)
+    return rows
 
 
 def _of_golfer(entries: Sequence[Entry], sets: Sequence[SetTold]) -> list[Row]:

@@ -10,10 +10,9 @@ import numpy as np
 from kneel.desk.swing import OpenSwing
 from kneel.desk.words import tr
 from kneel.model import anatomical, side_of
+from kneel.motion.drawn import Place, carried
 from kneel.motion.study import Study
 from kneel.speech.words import MINUS
-
-Place = tuple[float, float]
 
 CHAINS = (
     ("lead", ("lead_hip", "lead_knee", "lead_ankle")),
@@ -118,14 +117,6 @@ def lines_at(opened: OpenSwing, frame: int, *, spine: bool = True) -> list[tuple
         return runs
     # What stood there then is seen elsewhere now where the camera has moved.
     return [(side, [carried(analysis, xy, frame, opened.cursor.frame) for xy in run]) for side, run in runs]
-
-
-def carried(analysis: Study, xy: Place, start: int, end: int) -> Place:
-    """Where a thing that stands still in life and is seen here on one frame is seen on another."""
-    if analysis.camera is None or start == end:
-        return xy
-    x, y = analysis.carried(np.array(xy), start, end).tolist()
-    return x, y
 
 
 def body_discs(analysis: Study | None, frame: int, hand) -> np.ndarray:

@@ -50,7 +50,7 @@ def font(size: float = 12.5, weight: int = 400) -> QFont:
 
 def install(application: QApplication, look: Look) -> None:
     """Load the shipped type and dress the application."""
-    for file in sorted(files("kneel.desk.theme").joinpath("fonts").iterdir(), key=lambda f: f.name):
+    for file in sorted(files("kneel.fonts").iterdir(), key=lambda f: f.name):
         if file.name.endswith(".otf"):
             QFontDatabase.addApplicationFontFromData(file.read_bytes())
     application.setStyle("Fusion")

@@ -1,0 +1,210 @@
+"""Lessons as folders: a student's clips, documents and what was followed, and a manifest of all of it.
+
+    maren-tolhurst/
+        student.kneel.json          who, the lessons, and every file with its size and hash
+        2026-11-03/
+            iron.mp4  iron.mp4.evidence  iron.swing.json
+
+A zip of it is the same. Whoever takes it in has its verdicts at once, since what was followed comes along.
+"""
+
+from __future__ import annotations
+
+import hashlib
+import re
+import shutil
+import unicodedata
+import zipfile
+from collections.abc import Callable
+from pathlib import Path
+
+import msgspec
+from msgspec.structs import replace
+
+from kneel.book import lessons, students, swings
+from kneel.book.clips import find_clip
+from kneel.book.opening import Book
+from kneel.book.swings import Indexed
+from kneel.disk import shown, write_bytes
+from kneel.documents.swing_file import SUFFIX, load_swing, save_swing, why
+from kneel.evidence.kept import kept_swing
+from kneel.evidence.shelf import Shelf
+from kneel.model import BookError, KneelError, Lesson, Student, Swing
+from kneel.model.take import Record
+
+VERSION = 1
+MANIFEST = "student.kneel.json"
+CHUNK = 1 << 20
+
+
+class SentFile(Record, frozen=True):
+    """A file of a lesson: its name within the lesson's folder, its size and its SHA-256."""
+
+    name: str
+    size: int
+    sha256: str
+
+
+class SentLesson(Record, frozen=True):
+    """A lesson, the folder it lies in, and its files."""
+
+    lesson: Lesson
+    folder: str
+    files: tuple[SentFile, ...] = ()
+
+
+class Manifest(Record, frozen=True):
+    """What a student's folder holds."""
+
+    kneel: int
+    student: Student
+    lessons: tuple[SentLesson, ...] = ()
+
+
+def slug(name: str) -> str:
+    """A name as a folder is called.
+
+    >>> slug("Ébba  Quill"), slug("…")
+    ('ebba-quill', 'student')
+    """
+    plain = unicodedata.normalize("NFKD", name.casefold()).encode("ascii", "ignore").decode()
+    return re.sub(r"[^a-z0-9]+", "-", plain).strip("-")[:60] or "student"
+
+
+def export(
+    book: Book,
+    student: str,
+    into: Path,
+    *,
+    only: str = "",
+    progress: Callable[[int, int], None] = lambda done, total: None,
+    stopped: Callable[[], bool] = lambda: False,
+) -> Path:
+    """Write a student's lessons (or the one whose id is ``only``) as a folder in ``into``; gives the folder.
+
+    Clips that are not found are left out; their numbers stay with the lesson's words. Raises ``BookError``.
+    """
+    with book.reading() as db:
+        person, _ = students.load(db, student)
+        told = [(one, swings.of_lesson(db, one.id)) for one, _ in lessons.of_student(db, student)]
+    told = [(one, rows) for one, rows in reversed(told) if only in ("", one.id)]
+    target = _free(into / slug(person.name))
+    total = sum(len(rows) for _, rows in told)
+    done = 0
+    try:
+        target.mkdir(mode=0o700, parents=True)
+        sent = []
+        for lesson, rows in told:
+            folder = _free(target / lesson.day.isoformat())
+            folder.mkdir(mode=0o700)
+            for row in rows:
+                if stopped():
+                    raise InterruptedError
+                progress(done, total)
+                done += 1
+                _send(book, row, folder)
+            files = tuple(_described(path) for path in sorted(folder.iterdir()))
+            sent.append(SentLesson(lesson, folder.name, files))
+        _write(target / MANIFEST, Manifest(VERSION, _without_paths(person), tuple(sent)))
+    except (OSError, KneelError, InterruptedError) as error:
+        shutil.rmtree(target, ignore_errors=True)
+        if isinstance(error, InterruptedError):
+            raise
+        words = str(error) if isinstance(error, KneelError) else why(error)
+        raise BookError(
+            f"{shown(person.name)} could not be written to {shown(into)} ({words.rstrip('.')}); "
+            "nothing is left there, and the Book is untouched."
+        ) from error
+    return target
+
+
+def zipped(folder: Path, path: Path) -> None:
+    """A student's folder as a zip; clips are stored as they are. Raises ``OSError``."""
+    from kneel.disk import replacing
+
+    with replacing(path, private=True) as part, zipfile.ZipFile(part, "w", zipfile.ZIP_STORED) as packed:
+        for file in sorted(folder.rglob("*")):
+            if file.is_file():
+                packed.write(file, Path(folder.name) / file.relative_to(folder))
+
+
+def _send(book: Book, row: Indexed, folder: Path) -> None:
+    """Copy a swing: document, clip, what was followed of it, and a plate's trace."""
+    if not row.document.is_file():
+        return
+    swing = load_swing(row.document)
+    clip = find_clip(book, row)
+    if clip is None or swing.clip is None:
+        save_swing(folder / row.document.name, swing)
+        return
+    target = folder / clip.name
+    if not target.exists():
+        shutil.copyfile(clip, target)
+    swing = _placed(swing, target, folder)
+    save_swing(folder / _own_name(folder, row.document.name), swing)
+    shelf = Shelf(clip)
+    try:
+        known = kept_swing(row.document, shelf)
+    except KneelError:
+        known = None
+    if known is not None and swing.clip is not None:
+        shelf.carry(target, swing.clip.content)
+
+
+def _placed(swing: Swing, clip: Path, folder: Path) -> Swing:
+    """A document whose files lie beside it."""
+    assert swing.clip is not None
+    take = swing.take.with_(clip=replace(swing.clip, path=str(clip)))
+    if take.plate is not None:
+        plate = Path(take.plate.path)
+        if plate.is_file():
+            shutil.copyfile(plate, folder / plate.name)
+            take = take.with_(plate=replace(take.plate, path=str(folder / plate.name)))
+    return replace(swing, takes=(take, *swing.takes[1:]))
+
+
+def _own_name(folder: Path, name: str) -> str:
+    stem = name.removesuffix(SUFFIX)
+    number = 1
+    while (folder / name).exists():
+        number += 1
+        name = f"{stem}.{number}{SUFFIX}"
+    return name
+
+
+def _without_paths(person: Student) -> Student:
+    """A student whose plans name swings by file alone: where these lie here is nobody's matter there."""
+    plans = []
+    for plan in person.plans:
+        sides = {
+            side: tuple(replace(one, path=Path(one.path).name) for one in getattr(plan, side))
+            for side in ("before", "after")
+        }
+        plans.append(replace(plan, **sides))
+    return replace(person, plans=tuple(plans))
+
+
+def _described(path: Path) -> SentFile:
+    return SentFile(path.name, path.stat().st_size, hash_of(path))
+
+
+def hash_of(path: Path) -> str:
+    """The SHA-256 of a file. Raises ``OSError``."""
+    digest = hashlib.sha256()
+    with path.open("rb") as file:
+        while part := file.read(CHUNK):
+            digest.update(part)
+    return digest.hexdigest()
+
+
+def _write(path: Path, manifest: Manifest) -> None:
+    write_bytes(path, msgspec.json.format(msgspec.json.encode(manifest), indent=1) + b"\n", private=True)
+
+
+def _free(path: Path) -> Path:
+    """A path that nothing has yet."""
+    number, found = 1, path
+    while found.exists():
+        number += 1
+        found = path.with_name(f"{path.name}-{number}")
+    return found

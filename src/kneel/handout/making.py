@@ -1,0 +1,155 @@
+"""From a swing and what the Book knows of its golfer to a page, or to a slow clip."""
+
+from __future__ import annotations
+
+import datetime
+from collections.abc import Callable
+from dataclasses import dataclass, field, replace
+from pathlib import Path
+
+from kneel.book import Book, students, swings
+from kneel.book.trend import Trend, trend_of
+from kneel.book.versions import program_version
+from kneel.book.words import golfer_name
+from kneel.footage import Clip
+from kneel.handout.clip import stops_of, write_slow
+from kneel.handout.content import About, Content, content_of, moments_of
+from kneel.handout.stills import Still, stills_of
+from kneel.judge import Finding, Reading, Verdict, known
+from kneel.model import Plan, Student, Swing, UsageError
+from kneel.motion.study import Study
+from kneel.practice import Wish, known_drills, propose
+from kneel.practice.choice import Choice
+from kneel.speech.practice import warning_words
+
+
+@dataclass(frozen=True)
+class Home:
+    """A swing whose page goes home. ``clip`` is None where there are no pictures, only points."""
+
+    swing: Swing
+    study: Study
+    reading: Reading
+    clip: Path | None
+    day: datetime.date
+    student: Student = field(default_factory=Student)
+    trend: Trend | None = None
+
+    @property
+    def name(self) -> str:
+        return golfer_name(self.swing.golfer) or self.student.name or "Your swing"
+
+
+def finding_for(home: Home, fault: str = "") -> Finding:
+    """What the page is about: the fault asked for, the plan's, what to work on first, else what may be one.
+
+    Raises ``UsageError`` where nothing is seen.
+    """
+    reading, plan = home.reading, home.student.plan
+    wanted = fault or (plan.fault if plan is not None else "")
+    first = next(iter(reading.priority), "") or next((f.key for f, _ in reading.chain), "")
+    for key in (wanted, first):
+        if key:
+            try:
+                finding = reading.of(key)
+            except KeyError:
+                raise UsageError(f"There is no fault “{key}”.") from None
+            if finding.decided is not None or key == fault:
+                return finding
+    raise UsageError(
+        "Nothing in this swing is sure enough to send home; --fault NAME makes a page about one all the same."
+    )
+
+
+def make_content(
+    home: Home,
+    *,
+    fault: str = "",
+    academy: str = "",
+    note: str = "",
+    today: datetime.date | None = None,
+) -> Content:
+    """The page of a swing. Raises ``UsageError`` where there is nothing to say, ``FootageError``."""
+    finding = finding_for(home, fault)
+    today = today or home.day
+    choice = _choice(home, finding)
+    plan = _plan(home, finding)
+    drills = known_drills().all
+    drill = drills.get(plan.drill) if plan is not None else choice.drill if choice is not None else None
+    about = About(home.name, home.day, home.swing.hand, home.student.flags, academy, note)
+    stills: tuple[Still, ...] = ()
+    if home.clip is not None:
+        with Clip(home.clip) as clip:
+            start = home.swing.take.start
+            stills = stills_of(home.study, clip, start, finding.measure or "", moments_of(finding))
+    return content_of(
+        about,
+        finding,
+        home.study,
+        stills,
+        plan=plan,
+        drill=drill,
+        warning=warning_words(choice) if choice is not None else "",
+        trend=home.trend if home.trend is not None and home.trend.measure == finding.measure else None,
+        today=today,
+    )
+
+
+def make_clip(
+    home: Home,
+    path: Path,
+    *,
+    fault: str = "",
+    progress: Callable[[int, int], None] = lambda done, total: None,
+    stopped: Callable[[], bool] = lambda: False,
+) -> None:
+    """The slow clip of a swing. Raises ``UsageError`` without pictures or checkpoints, ``FootageError``."""
+    if home.clip is None:
+        raise UsageError("A slow clip needs the film itself; points have no pictures.")
+    finding = finding_for(home, fault)
+    stops = stops_of(finding, home.study, moments_of(finding), home.swing.hand)
+    with Clip(home.clip) as clip:
+        start = home.swing.take.start
+        write_slow(
+            path, clip, home.study, start, finding, stops, home.swing.hand, progress=progress, stopped=stopped
+        )
+
+
+def known_of(book: Book, home: Home) -> Home:
+    """The same with what the Book knows of its golfer: plan, flags, and the trend of what is worked on."""
+    name = golfer_name(home.swing.golfer)
+    if not name:
+        return home
+    with book.reading() as db:
+        student, revision = students.named(db, name)
+        if revision == 0:
+            return home
+        home = replace(home, student=student)
+        try:
+            finding = finding_for(home)
+        except UsageError:
+            return home
+        measure, at = finding.measure, finding.checkpoint
+        if measure is None or at is None:
+            return home
+        rows = swings.told_of(db, student.id, measure, at)
+    return replace(home, trend=trend_of(rows, measure, at, student, known(), program_version()))
+
+
+def _plan(home: Home, finding: Finding) -> Plan | None:
+    plan = home.student.plan
+    return plan if plan is not None and plan.fault == finding.key else None
+
+
+def _choice(home: Home, finding: Finding) -> Choice | None:
+    """The drill for a finding, as the plan has it or as it fits this student best."""
+    if finding.verdict is Verdict.CLEAR:
+        return None
+    wish = Wish.of(home.student, home.swing.club)
+    proposal = propose(home.reading, wish, known_drills(), fault=finding.key)
+    if proposal is None:
+        return None
+    plan = _plan(home, finding)
+    if plan is not None:
+        return next((one for one in proposal.drills if one.drill.key == plan.drill), proposal.chosen)
+    return proposal.chosen
