@@ -152,9 +152,10 @@ def put(db: Connection, lesson: str, one: Indexed) -> int:
     return known
 
 
-def of_lesson(db: Connection, lesson: str) -> list[Indexed]:
-    """The swings of a lesson, as they were filed, without their numbers."""
-    return [_indexed(row) for row in db.execute(_asked().where(lessons.c.id == lesson).order_by(swings.c.id))]
+def of_lesson(db: Connection, lesson: str, *, hidden: bool = False) -> list[Indexed]:
+    """The swings of a lesson, as they were filed, without their numbers; ``hidden``: of a deleted one too."""
+    wanted = select(swings, lessons.c.day).join(lessons) if hidden else _asked()
+    return [_indexed(row) for row in db.execute(wanted.where(lessons.c.id == lesson).order_by(swings.c.id))]
 
 
 def of_student(db: Connection, student: str) -> list[Indexed]:

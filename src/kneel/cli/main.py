@@ -82,6 +82,7 @@ def _parser() -> argparse.ArgumentParser:
     _add_plan(commands)
     _add_changed(commands)
     _add_handout(commands)
+    _add_book(commands)
     return parser
 
 
@@ -196,6 +197,22 @@ def _add_handout(commands: argparse._SubParsersAction[_Parser]) -> None:
     sub.add_argument("--note", default="", metavar="WORDS", help="a line of your own")
     sub.add_argument("--no-book", action="store_true", help="leave out what the Book knows")
     _add_swing(sub)
+
+
+def _add_book(commands: argparse._SubParsersAction[_Parser]) -> None:
+    sub = commands.add_parser("book", help="copies of the Book, lessons sent and taken in, a check")
+    sub.set_defaults(command="book")
+    whats = sub.add_subparsers(metavar="WHAT", dest="what", required=True, parser_class=_Parser)
+    whats.add_parser("backup", help="write a copy, checked").add_argument("file", metavar="FILE")
+    whats.add_parser("restore", help="put a copy in the Book's place").add_argument("file", metavar="FILE")
+    out = whats.add_parser("export", help="write students' lessons as folders, clips and all")
+    out.add_argument("folder", metavar="FOLDER")
+    out.add_argument("--student", metavar="NAME", help="one student; all")
+    out.add_argument("--day", metavar="DATE", help="one lesson of that student; all")
+    out.add_argument("--zip", action="store_true", help="as zip files")
+    into = whats.add_parser("import", help="take in lessons from a folder or a zip")
+    into.add_argument("source", metavar="FOLDER-OR-ZIP")
+    whats.add_parser("check", help="look the Book through")
 
 
 def _add_footage(commands: argparse._SubParsersAction[_Parser]) -> None:

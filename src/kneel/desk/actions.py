@@ -42,7 +42,7 @@ class Action:
     stage_keys: tuple[str, ...] = ()
 
 
-MENUS = ("Lesson", "Swing", "Points", "Draw", "Reading", "Plan", "Book", "Look", "Help")
+MENUS = ("Lesson", "Swing", "Points", "Draw", "Reading", "Plan", "Book", "Hand-out", "Look", "Help")
 
 
 def _keys_to(checkpoint: str) -> tuple[str, ...]:
@@ -138,6 +138,10 @@ ACTIONS: tuple[Action, ...] = (
     Action("show_archived", "Show archived students, or not", "Book", needs_swing=False, group=2),
     Action("delete_lesson", "Delete the lesson", "Book", needs_swing=False, group=3),
     Action("delete_student", "Delete the student", "Book", needs_swing=False, group=3),
+    Action("save_pdf", "Save the page as PDF", "Hand-out", ("Ctrl+P",)),
+    Action("save_html", "Save the page as HTML", "Hand-out"),
+    Action("save_slow", "Save the slow clip with words", "Hand-out"),
+    Action("home_fault", "A page about something else …", "Hand-out", group=1),
     Action("plain", "Picture without lines", "Look", ("H",)),
     Action("trail", "Way of the pelvis", "Look", ("Y",)),
     Action("fit", "Whole picture, or the golfer", "Look", ("0",), group=1),
@@ -151,6 +155,7 @@ ACTIONS: tuple[Action, ...] = (
     Action("to_bench", "To the Bench", "Look", ("F2",), needs_swing=False, group=4, reach=WIN),
     Action("to_plan", "To the Plan", "Look", ("F3",), needs_swing=False, group=4, reach=WIN),
     Action("to_book", "To the Book", "Look", ("F7",), needs_swing=False, group=4, reach=WIN),
+    Action("to_home", "To the Hand-out", "Look", ("F12",), needs_swing=False, group=4, reach=WIN),
     Action("inches", "Lengths in inches or centimetres", "Look", needs_swing=False, group=5, reach=WIN),
     Action("light", "Light or dark", "Look", ("Ctrl+L",), needs_swing=False, group=5, reach=WIN),
     Action("palette", "Find an action …", "Help", ("Ctrl+K",), needs_swing=False, reach=WIN),

@@ -37,6 +37,11 @@ class Books(QObject):
         """The demo's. Raises ``BookError``."""
         return self._opened("demo")
 
+    def open_ones(self) -> list[Book]:
+        """Those that were opened."""
+        with self._one_at_a_time:
+            return list(self._open.values())
+
     def close(self) -> None:
         """Let their files go."""
         with self._one_at_a_time:

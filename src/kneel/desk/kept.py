@@ -4,8 +4,7 @@ from __future__ import annotations
 
 from pathlib import Path
 
-KEPT = "kept"
-"""The folder beside the clips: what lies among them counts as one."""
+from kneel.book.removal import KEPT
 
 
 def free_name(clip: Path, what: str, suffix: str) -> Path:

@@ -26,6 +26,8 @@ from kneel.desk.files import Files
 from kneel.desk.foot import Foot
 from kneel.desk.guide import Guide
 from kneel.desk.help import help_deeds
+from kneel.desk.home import HomePlace
+from kneel.desk.housekeeping import Housekeeping, leave_house
 from kneel.desk.opener import Opener
 from kneel.desk.panels import Panel
 from kneel.desk.places import Deeds, Place
@@ -53,7 +55,9 @@ class Window(QMainWindow):
         self.plan = PlanPlace(self.on_desk, context, self.practice)
         self.book = BookPlace(self.on_desk, context, self.practice)
         self.filing = Filing(self.on_desk, context)
-        self.places: tuple[Place, ...] = (self.bench, self.plan, self.book)
+        self.house = Housekeeping(context.books, self)
+        self.home = HomePlace(self.on_desk, context, self.practice, self.filing)
+        self.places: tuple[Place, ...] = (self.bench, self.plan, self.book, self.home)
         self.foot = Foot(context)
         self.opener = Opener(self.on_desk, context)
         self.files = Files(self, context, self.on_desk, self.opener, self.bench.rack, self.foot)
@@ -146,6 +150,7 @@ class Window(QMainWindow):
             "to_bench": lambda: self.go_to(self.bench),
             "to_plan": lambda: self.go_to(self.plan),
             "to_book": lambda: self.go_to(self.book),
+            "to_home": lambda: self.go_to(self.home),
             "stop_jobs": self.jobs.stop,
             "inches": self._switch_inches,
             "light": self._switch_look,
@@ -210,6 +215,9 @@ class Window(QMainWindow):
         self.filing.filed.connect(lambda _: self.practice.reload())
         self.book.said.connect(self.foot.tell)
         self.book.failed.connect(self.foot.complain)
+        self.house.failed.connect(self.foot.complain)
+        self.home.said.connect(self.foot.tell)
+        self.home.failed.connect(self.foot.complain)
         self.book.stepped.connect(self._refresh_undo)
         self.book.lesson_wanted.connect(self._open_lesson)
         self.practice.changed.connect(self._refresh_undo)
@@ -331,8 +339,13 @@ class Window(QMainWindow):
             return
         self.bench.close_down()
         self.book.close_down()
+        self.home.close_down()
         self.filing.close_down()
         self._context.aside.end()
+        self.house.close_down()
+        # What was deleted is gone for good once nobody can take it back; nobody has to watch that.
+        self.hide()
+        leave_house(self._context.books.open_ones(), self.book.ledger.deleted)
         self._context.books.close()
         self._settings.setValue("geometry", self.saveGeometry())
         super().closeEvent(event)

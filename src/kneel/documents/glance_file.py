@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 from pathlib import Path
 
 import msgspec
@@ -45,6 +46,12 @@ def save_glance(document: Path, glance: Glance) -> None:
         write_text(path, msgspec.json.encode(fresh).decode(), private=True, lasting=False)
     except OSError:
         return
+
+
+def forget_glance(document: Path) -> None:
+    """Take away what is kept of a document."""
+    with contextlib.suppress(OSError):
+        _path(document).unlink(missing_ok=True)
 
 
 def _stamp(document: Path) -> str:

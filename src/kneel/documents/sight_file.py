@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 import logging
 from pathlib import Path
 
@@ -35,6 +36,12 @@ def save_sight(document: Path, sight: Sight) -> None:
             old.unlink()
     except OSError:
         LOG.info("the place last looked at is not kept", exc_info=True)
+
+
+def forget_sight(document: Path) -> None:
+    """Take away how a document was looked at."""
+    with contextlib.suppress(OSError):
+        _path(document).unlink(missing_ok=True)
 
 
 def _path(document: Path) -> Path:

@@ -139,7 +139,7 @@ def content_of(
     trend: Trend | None = None,
     today: datetime.date | None = None,
 ) -> Content:
-    """The page for one finding of a swing, with the plan that runs for it and its trend, if there are such."""
+    """The page for one finding of a swing, with the plan that runs for it and its trend, if any."""
     today, hand = today or about.day, about.hand
     aim = plain(finding.fault.aim or f"{finding.fault.good}.", hand)
     since = _since(trend, about.day, today)

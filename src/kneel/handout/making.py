@@ -8,6 +8,7 @@ from dataclasses import dataclass, field, replace
 from pathlib import Path
 
 from kneel.book import Book, students, swings
+from kneel.book.filing import renew
 from kneel.book.trend import Trend, trend_of
 from kneel.book.versions import program_version
 from kneel.book.words import golfer_name
@@ -122,8 +123,11 @@ def known_of(book: Book, home: Home) -> Home:
         return home
     with book.reading() as db:
         student, revision = students.named(db, name)
-        if revision == 0:
-            return home
+    if revision == 0:
+        return home
+    # A trend shows numbers of one version.
+    renew(book, student.id)
+    with book.reading() as db:
         home = replace(home, student=student)
         try:
             finding = finding_for(home)

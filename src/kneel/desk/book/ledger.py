@@ -54,6 +54,9 @@ class Ledger(QObject):
         self.lesson = ""
         """The lesson that is read."""
 
+        self.deleted: set[str] = set()
+        """What was deleted here, and goes for good when the desk is closed."""
+
         self._asked: Asked | None = None
         self._reading: list[Task] = []
         self._renewed: set[str] = set()
@@ -228,28 +231,36 @@ class Ledger(QObject):
             self.failed.emit(str(error))
             return
         self.student, self.query = student.id, ""
-        self._step(tr("New student"), *self._hiding("student", student.id, hidden_now=False))
+        self._step(tr("New student"), *self._hiding("student", student.id))
         self._context.books.changed.emit()
         self.refresh()
 
     def delete(self, what: str, key: str, label: str) -> None:
         """Take a student or a lesson out of sight; it is purged when the desk is closed."""
-        hide, show = self._hiding(what, key, hidden_now=False)
+        hide, show = self._hiding(what, key)
         if self._try(hide):
             self._step(label, show, hide)
 
-    def _hiding(
-        self, what: str, key: str, *, hidden_now: bool
-    ) -> tuple[Callable[[], None], Callable[[], None]]:
-        def set_hidden(hidden: bool) -> None:
-            assert self.book is not None
-            with self.book.writing() as db:
-                (removal.hide if hidden else removal.show)(db, what, key)
-            if hidden and key == self.student:
-                self.student = ""
-            self._context.books.changed.emit()
+    def _hiding(self, what: str, key: str) -> tuple[Callable[[], None], Callable[[], None]]:
+        """How something is put out of sight, and how it is brought back."""
 
-        return (lambda: set_hidden(not hidden_now)), (lambda: set_hidden(hidden_now))
+        def hide() -> None:
+            self._write(lambda db: removal.hide(db, what, key))
+            self.deleted.add(key)
+            if key == self.student:
+                self.student = ""
+
+        def show() -> None:
+            self._write(lambda db: removal.show(db, what, key))
+            self.deleted.discard(key)
+
+        return hide, show
+
+    def _write(self, act: Callable[[Any], None]) -> None:
+        assert self.book is not None
+        with self.book.writing() as db:
+            act(db)
+        self._context.books.changed.emit()
 
     def _step(self, label: str, back: Callable[[], None], again: Callable[[], None]) -> None:
         self._done.append(Step(label, back, again))

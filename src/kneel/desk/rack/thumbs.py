@@ -2,17 +2,16 @@
 
 from __future__ import annotations
 
-import hashlib
 import logging
 from collections.abc import Callable
 from pathlib import Path
 
-import platformdirs
 from PyQt6.QtCore import QObject, Qt
 from PyQt6.QtGui import QImage
 
 from kneel.desk.rack.entries import Entry
 from kneel.desk.tasks import Task, Workers
+from kneel.documents.thumb_file import thumb_file
 from kneel.footage import Clip, picture_of
 
 LOG = logging.getLogger(__name__)
@@ -54,7 +53,7 @@ class Thumbs(QObject):
 
 def _thumb(clip: Path, frame: int) -> QImage | None:
     """A small picture of a frame, from the cache or from the clip; runs in a worker thread."""
-    kept = _kept(clip, frame)
+    kept = thumb_file(clip, frame)
     if kept is not None and kept.is_file():
         image = QImage(str(kept))
         if not image.isNull():
@@ -73,16 +72,6 @@ def _thumb(clip: Path, frame: int) -> QImage | None:
         except OSError:
             LOG.info("a thumbnail is not kept", exc_info=True)
     return image
-
-
-def _kept(clip: Path, frame: int) -> Path | None:
-    try:
-        facts = clip.stat()
-    except OSError:
-        return None
-    about = f"{clip.absolute()} {facts.st_size} {facts.st_mtime_ns} {frame}"
-    name = hashlib.sha256(about.encode("utf-8", "surrogateescape")).hexdigest()[:32]
-    return platformdirs.user_cache_path("kneel") / "thumbs" / f"{name}.jpg"
 
 
 def fitted(image: QImage, width: int, height: int) -> QImage:

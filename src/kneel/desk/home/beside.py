@@ -1,0 +1,88 @@
+"""Making page and clip in the process beside the desk, from what is on the disk."""
+
+from __future__ import annotations
+
+import datetime
+from collections.abc import Callable
+from dataclasses import dataclass
+from pathlib import Path
+
+from kneel.book import open_book
+from kneel.book.filing import day_of
+from kneel.evidence.kept import kept_swing
+from kneel.handout.making import Home, finding_for, known_of, make_clip, make_content
+from kneel.handout.page import html_of, pdf_of
+from kneel.judge import at_hand, judge
+from kneel.model import UsageError
+
+
+@dataclass(frozen=True)
+class Asked:
+    """What a page is to be of: the document, the Book's URL, and what was chosen on the desk."""
+
+    document: Path
+    url: str
+    fault: str = ""
+    academy: str = ""
+    note: str = ""
+    today: datetime.date | None = None
+
+
+@dataclass(frozen=True)
+class Made:
+    """A page as it will go out, and the fault it is about."""
+
+    html: str
+    pdf: bytes
+    fault: str
+
+
+def page_beside(
+    asked: Asked,
+    *,
+    progress: Callable[[int, int], None] = lambda done, total: None,
+    part: Callable[[object], None] = lambda some: None,  # noqa: ARG001
+    stopped: Callable[[], bool] = lambda: False,
+) -> Made | None:
+    """Make the page. Raises ``UsageError`` where there is nothing to say."""
+    progress(0, 3)
+    home = _home(asked)
+    progress(1, 3)
+    if stopped():
+        return None
+    content = make_content(home, fault=asked.fault, academy=asked.academy, note=asked.note, today=asked.today)
+    html = html_of(content)
+    progress(2, 3)
+    return None if stopped() else Made(html, pdf_of(html), finding_for(home, asked.fault).key)
+
+
+def clip_beside(
+    asked: Asked,
+    path: Path,
+    *,
+    progress: Callable[[int, int], None] = lambda done, total: None,
+    part: Callable[[object], None] = lambda some: None,  # noqa: ARG001
+    stopped: Callable[[], bool] = lambda: False,
+) -> Path | None:
+    """Make the slow clip; stopped half way nothing is left."""
+    progress(0, 100)
+    try:
+        make_clip(_home(asked), path, fault=asked.fault, progress=progress, stopped=stopped)
+    except InterruptedError:
+        return None
+    return path
+
+
+def _home(asked: Asked) -> Home:
+    known = kept_swing(asked.document)
+    if known is None:
+        raise UsageError("The joints of this swing were neither looked for nor marked yet.")
+    school = at_hand()[0].school(known.swing.school)
+    reading = judge(known.study, school, known.swing, at_hand()[0])
+    clip = known.stretch.path
+    home = Home(known.swing, known.study, reading, clip, day_of(clip))
+    book = open_book(asked.url)
+    try:
+        return known_of(book, home)
+    finally:
+        book.close()
