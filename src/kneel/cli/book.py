@@ -96,7 +96,7 @@ def _import(asked: argparse.Namespace) -> int:
     return 0
 
 
-def _check(asked: argparse.Namespace) -> int:
+def _check(_: argparse.Namespace) -> int:
     with _Open(make=False) as book:
         found = copies.check(book)
     print(f"The Book holds {_counted(found)} (schema {found.schema}).")

@@ -42,7 +42,7 @@ class Action:
     stage_keys: tuple[str, ...] = ()
 
 
-MENUS = ("Lesson", "Swing", "Points", "Draw", "Reading", "Plan", "Book", "Hand-out", "Look", "Help")
+MENUS = ("Lesson", "Swing", "Points", "Draw", "Reading", "Plan", "Book", "Look", "Help")
 
 
 def _keys_to(checkpoint: str) -> tuple[str, ...]:
@@ -136,12 +136,15 @@ ACTIONS: tuple[Action, ...] = (
     Action("give_up_root", "Give that up, with a reason …", "Book", needs_swing=False, group=1),
     Action("archive_student", "Archive the student, or take up again", "Book", needs_swing=False, group=2),
     Action("show_archived", "Show archived students, or not", "Book", needs_swing=False, group=2),
-    Action("delete_lesson", "Delete the lesson", "Book", needs_swing=False, group=3),
-    Action("delete_student", "Delete the student", "Book", needs_swing=False, group=3),
-    Action("save_pdf", "Save the page as PDF", "Hand-out", ("Ctrl+P",)),
-    Action("save_html", "Save the page as HTML", "Hand-out"),
-    Action("save_slow", "Save the slow clip with words", "Hand-out"),
-    Action("home_fault", "A page about something else …", "Hand-out", group=1),
+    Action("export_student", "Save all of the student in a folder …", "Book", needs_swing=False, group=3),
+    Action("take_in", "Take in lessons …", "Book", needs_swing=False, group=3),
+    Action("copy_book", "Save a copy of the Book …", "Book", needs_swing=False, group=3),
+    Action("delete_lesson", "Delete the lesson", "Book", needs_swing=False, group=4),
+    Action("delete_student", "Delete the student", "Book", needs_swing=False, group=4),
+    Action("save_pdf", "Hand-out: save the page as PDF", "Book", ("Ctrl+P",), group=5),
+    Action("save_html", "Hand-out: save the page as HTML", "Book", group=5),
+    Action("save_slow", "Hand-out: save the slow clip", "Book", group=5),
+    Action("home_fault", "Hand-out: about something else …", "Book", group=5),
     Action("plain", "Picture without lines", "Look", ("H",)),
     Action("trail", "Way of the pelvis", "Look", ("Y",)),
     Action("fit", "Whole picture, or the golfer", "Look", ("0",), group=1),

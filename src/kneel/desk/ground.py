@@ -39,5 +39,9 @@ def scrolled(inner: QWidget) -> QScrollArea:
     area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
     area.setWidget(inner)
     area.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-    area.viewport().setStyleSheet("background: transparent;")
+    view = area.viewport()
+    assert view is not None
+    # Named, so that what lies in it keeps grounds of its own.
+    view.setObjectName("through")
+    view.setStyleSheet("#through { background: transparent; }")
     return area

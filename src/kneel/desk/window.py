@@ -39,6 +39,9 @@ from kneel.desk.words import tr
 from kneel.disk import shown
 from kneel.documents.swing_file import SUFFIX
 
+ROOMY = 1180
+"""From this width on there is room for the document's name beside menus and tabs, px."""
+
 
 class Window(QMainWindow):
     """Switches between places and hands actions on; holds no numbers of its own."""
@@ -266,17 +269,22 @@ class Window(QMainWindow):
         self.foot.pass_on(reading)
 
     def _refresh(self) -> None:
+        self._refresh_title()
+        self._hint()
+        for entry in ACTIONS:
+            self.actions_by_key[entry.key].setEnabled(not entry.needs_swing or self.on_desk.store is not None)
+        self._refresh_undo()
+
+    def _refresh_title(self) -> None:
+        """Name golfer and document, or the golfer alone where the menus need the room."""
         on_desk = self.on_desk
         words = ""
         if on_desk.path is not None:
             golfer = on_desk.swing.golfer or tr("No name yet")
-            words = shown(f"{golfer} · {on_desk.path.name.removesuffix(SUFFIX)}")
+            file = on_desk.path.name.removesuffix(SUFFIX)
+            words = shown(f"{golfer} · {file}" if self.width() >= ROOMY else golfer)
         self._title.setText(words.replace("&", "&&"))
         self._title.setVisible(bool(words))
-        self._hint()
-        for entry in ACTIONS:
-            self.actions_by_key[entry.key].setEnabled(not entry.needs_swing or on_desk.store is not None)
-        self._refresh_undo()
 
     def _refresh_undo(self) -> None:
         """Say what can be taken back in the place on show."""
@@ -303,6 +311,8 @@ class Window(QMainWindow):
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
+        if self.actions_by_key:
+            self._refresh_title()
         for panel in self.findChildren(Panel):
             if panel.isVisible():
                 panel.place()

@@ -51,12 +51,12 @@ def lesson_title(day: datetime.date, swings: Sequence[OfLesson], today: datetime
     """A lesson's name, and what was filmed."""
     title = f"Lesson of {day_words(day)}" + ("" if day.year == today.year else f" {day.year}")
     if not swings:
-        return title, "nothing filmed"
+        return title, "Nothing filmed"
     clubs = listed(list(dict.fromkeys(one.club.value for one in swings)))
     views = list(dict.fromkeys(one.view.value for one in swings))
     seen = "two views" if len(views) == 2 else views[0] if len(views) == 1 else f"{len(views)} views"
     count = "one swing" if len(swings) == 1 else f"{len(swings)} swings"
-    return title, f"{clubs}, {seen}, {count}"
+    return title, capital(f"{clubs}, {seen}, {count}")
 
 
 def lesson_facts(lesson: Lesson, swings: Sequence[OfLesson]) -> str:

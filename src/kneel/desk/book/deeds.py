@@ -7,6 +7,8 @@ from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
 
+from kneel.book.page import Page
+from kneel.book.receiving import FOLDER
 from kneel.desk.book.ledger import Ledger
 from kneel.desk.chooser import Choice, Chooser
 from kneel.desk.context import Context
@@ -41,6 +43,9 @@ class BookDeeds:
             "give_up_root": self.give_up,
             "archive_student": self.archive,
             "show_archived": lambda: self._ledger.show_archived(not self._ledger.archived),
+            "export_student": self.export,
+            "take_in": self.take_in,
+            "copy_book": self.copy,
             "delete_lesson": self.delete_lesson,
             "delete_student": self.delete_student,
         }
@@ -185,9 +190,8 @@ class BookDeeds:
         known = page.lesson(key) if page is not None else None
         if known is not None:
             self._ledger.delete("lesson", key, tr("Delete the lesson"))
-            self._place.said.emit(
-                tr("The lesson is deleted. Undo brings it back until Kneel is closed; its clips stay.")
-            )
+            self._place.said.emit(tr("The lesson is deleted. Undo brings it back until Kneel is closed."))
+            self._list_left([key], page)
 
     def delete_student(self) -> None:
         """Delete the student with all lessons; undone by undo until the desk is closed."""
@@ -195,9 +199,53 @@ class BookDeeds:
         if page is not None:
             name = shown(page.student.name)
             self._ledger.delete("student", page.student.id, tr("Delete the student"))
-            self._place.said.emit(
-                tr("%s is deleted. Undo brings all of it back until Kneel is closed; clips stay.") % name
-            )
+            self._place.said.emit(tr("%s is deleted. Undo brings all back until Kneel is closed.") % name)
+            self._list_left([lesson.id for lesson, _ in page.lessons], page)
+
+    def _list_left(self, days: list[str], page: Page) -> None:
+        """Name the clips that stay, since they lie in folders that are not Kneel’s own."""
+        book = self._ledger.book
+        if book is None:
+            return
+        own = book.folder / FOLDER
+        clips = [row.clip for key in days for row in page.swings.get(key, ())]
+        left = [clip for clip in dict.fromkeys(clips) if not clip.is_relative_to(own)]
+        if left:
+            choices = [Choice(shown(clip), lambda: None, enabled=False) for clip in left]
+            title = tr("These clips stay where they are; Kneel deletes only what it made")
+            Chooser(self._place, self._context.look, title, choices, typing=False).open(None)
+
+    def export(self) -> None:
+        """Write all that is known of the student into a folder."""
+        page, book = self._ledger.page, self._ledger.book
+        if page is not None and book is not None:
+            self._place.moving.browse_export(book, page.student.id)
+
+    def take_in(self) -> None:
+        """Take in lessons that were sent."""
+        if self._ledger.book is not None:
+            self._place.moving.browse_in(self._ledger.book)
+
+    def copy(self) -> None:
+        """Save a copy of the Book."""
+        if self._ledger.book is not None:
+            self._place.moving.browse_copy(self._ledger.book)
+
+    def look_at_declined(self) -> Chooser | None:
+        """What was changed here and lost to another desk: take it after all, or let it go."""
+        page = self._ledger.page
+        if page is None or not page.declined:
+            return None
+        choices = []
+        for one in page.declined:
+            fields = ", ".join(tr(name) for name in one.fields)
+            take = Choice(tr("Take yours: %s") % fields, lambda o=one: self._ledger.take_declined(o))
+            drop = Choice(tr("Let it go: %s") % fields, lambda o=one: self._ledger.drop_declined(o))
+            choices += [take, drop]
+        title = tr("Changed here, while another desk changed the same")
+        chooser = Chooser(self._place, self._context.look, title, choices, typing=False)
+        chooser.open(self._place.declined)
+        return chooser
 
     def more(self) -> Chooser:
         """What else can be done with the lesson."""

@@ -9,8 +9,10 @@ from typing import Any
 from msgspec.structs import replace
 from PyQt6.QtCore import QObject, pyqtSignal
 
-from kneel.book import Book, lessons, removal, students
+from kneel.book import Book, declined, lessons, removal, students
+from kneel.book.declined import Declined
 from kneel.book.page import Asked, Page, page_of
+from kneel.book.records import told
 from kneel.book.saving import save_lesson, save_student
 from kneel.book.students import Listed
 from kneel.desk.book.beside import renew_beside
@@ -218,6 +220,23 @@ class Ledger(QObject):
         old = {name: getattr(lesson, name) for name in fields}
         self._save_lesson(lesson, mine, revision)
         self._step(label, lambda: self._change_lesson(key, **old), lambda: self._change_lesson(key, **fields))
+
+    def take_declined(self, one: Declined) -> None:
+        """What was lost to another desk is taken after all, over what stands now."""
+        page = self.page
+        if page is None:
+            return
+        record = told(one.record, Student if one.about == "student" else Lesson)
+        fields = {name: getattr(record, name) for name in one.fields}
+        if isinstance(record, Lesson):
+            self.set_lesson(tr("Take yours"), record.id, **fields)
+        else:
+            self.set_student(tr("Take yours"), **fields)
+        self.drop_declined(one)
+
+    def drop_declined(self, one: Declined) -> None:
+        """It is not wanted any more."""
+        self._try(lambda: self._write(lambda db: declined.let_go(db, one.id)))
 
     def new_student(self, name: str) -> None:
         """Write a new student down."""

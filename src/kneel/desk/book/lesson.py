@@ -67,11 +67,10 @@ class LessonCard(Ground):
     def __init__(self, look: Look) -> None:
         super().__init__(look)
         self.lesson: Lesson | None = None
-        self._title, self._beside, self._facts = QLabel(), QLabel(), QLabel()
+        self._title, self._facts = QLabel(), QLabel()
         self._title.setProperty("role", "strong")
-        for label in (self._beside, self._facts):
-            label.setProperty("role", "secondary")
-            label.setTextFormat(Qt.TextFormat.PlainText)
+        self._facts.setProperty("role", "secondary")
+        self._facts.setTextFormat(Qt.TextFormat.PlainText)
         self._facts.setWordWrap(True)
         self.words = Said(tr("What was said in this lesson"))
         self.words.setFixedHeight(52)
@@ -84,8 +83,6 @@ class LessonCard(Ground):
         self.more.clicked.connect(lambda _=False: self._tell(self.more_wanted))
         head = QHBoxLayout()
         head.addWidget(self._title)
-        head.addSpacing(8)
-        head.addWidget(self._beside)
         head.addStretch(1)
         head.addWidget(self.open)
         head.addWidget(self.more)
@@ -106,9 +103,7 @@ class LessonCard(Ground):
             return
         title, beside = lesson_title(lesson.day, swings, today)
         self._title.setText(title)
-        self._beside.setText(beside)
-        self._facts.setText(lesson_facts(lesson, swings))
-        self._facts.setVisible(bool(self._facts.text()))
+        self._facts.setText("  ·  ".join(part for part in (beside, lesson_facts(lesson, swings)) if part))
         self.open.setEnabled(bool(swings))
         self.words.show_text(lesson.said)
 

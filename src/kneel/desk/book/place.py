@@ -14,11 +14,13 @@ from kneel.desk.book.deeds import BookDeeds
 from kneel.desk.book.facts import FactTokens
 from kneel.desk.book.ledger import Ledger
 from kneel.desk.book.lesson import LessonCard
+from kneel.desk.book.moving import Moving
 from kneel.desk.book.people import People
 from kneel.desk.book.side import WIDE, Now, SaidSoFar
 from kneel.desk.book.stills import Stills
 from kneel.desk.book.trend import TrendChart
 from kneel.desk.context import Context
+from kneel.desk.ground import groundless, scrolled
 from kneel.desk.places import Deeds
 from kneel.desk.practice import Practice
 from kneel.desk.swing import OpenSwing
@@ -52,6 +54,9 @@ class BookPlace(QWidget):
         self.name.setProperty("role", "flat")
         self.name.setToolTip(tr("Rename the student"))
         self.complaint, self._under = QLabel(), QLabel()
+        self.declined = QPushButton()
+        self.declined.setProperty("small", "true")
+        self.moving = Moving(context, self)
         self._stale = True
         self._build()
         self._deeds = BookDeeds(self.ledger, context, self)
@@ -66,13 +71,15 @@ class BookPlace(QWidget):
         head = QHBoxLayout()
         head.addWidget(self.name)
         head.addStretch(1)
-        middle = QWidget()
-        column = QVBoxLayout(middle)
-        column.setContentsMargins(0, 0, 0, 0)
+        inner = groundless()
+        middle = scrolled(inner)
+        column = QVBoxLayout(inner)
+        column.setContentsMargins(0, 0, 4, 0)
         column.setSpacing(8)
         column.addLayout(head)
         column.addWidget(self.facts)
         column.addWidget(self.complaint)
+        column.addWidget(self.declined, 0, Qt.AlignmentFlag.AlignLeft)
         column.addWidget(self.trend, 10)
         column.addWidget(self._under)
         column.addWidget(self.stills, 8)
@@ -112,6 +119,10 @@ class BookPlace(QWidget):
         )
         self.lesson.open_wanted.connect(deeds.open_lesson)
         self.lesson.more_wanted.connect(lambda _: deeds.more())
+        self.declined.clicked.connect(lambda _=False: deeds.look_at_declined())
+        self.moving.said.connect(self.said)
+        self.moving.failed.connect(self.failed)
+        self.moving.taken_in.connect(ledger.show_student)
         self._context.books.changed.connect(self._on_book)
         self._open.opened.connect(self._on_opened)
 
@@ -160,6 +171,7 @@ class BookPlace(QWidget):
         self.leave()
         self.ledger.close_down()
         self.stills.close_down()
+        self.moving.close_down()
 
     def showEvent(self, event: QShowEvent) -> None:
         super().showEvent(event)
@@ -210,6 +222,8 @@ class BookPlace(QWidget):
         said = [f"“{last.complaint}”"] if last is not None and last.complaint else []
         self.complaint.setText("  ".join([*said, student.goals]))
         self.complaint.setVisible(bool(self.complaint.text()))
+        self.declined.setText(tr("Kept of yours: %d ▾") % len(page.declined))
+        self.declined.setVisible(bool(page.declined))
         nothing = (
             tr("No lesson yet. Open or drop a clip on the Bench and name %s as its golfer.")
             % shown(student.name)

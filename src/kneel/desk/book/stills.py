@@ -64,14 +64,14 @@ class Stills(QWidget):
         self.found: dict[int, Still | str] = {}
         """By place from the left: the picture, or why there is none."""
 
-        self.setMinimumHeight(150)
+        self.setMinimumHeight(170)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName(tr("The same moment of several lessons"))
         look.changed.connect(self.update)
 
     def sizeHint(self) -> QSize:
-        return QSize(600, 230)
+        return QSize(600, 170)
 
     def show_points(self, book: Book | None, trend: Trend | None, lesson: str) -> None:
         """Show the lessons of a trend: the first, the last, and the one that is read or the last but one."""
@@ -156,6 +156,8 @@ class Stills(QWidget):
         assert self.trend is not None
         day = brief_day(point.day, point.day)
         number = length_words(point.value, point.sigma, self.trend.unit)
+        if wide(day, font(12, 600)) + wide(number, font(11.5)) + 44 > box.width():
+            number = ""
         self._tag(painter, QPointF(box.left() + 8, box.top() + 8), day, number)
 
     def _tag(self, painter: QPainter, at: QPointF, day: str, number: str) -> None:

@@ -46,14 +46,14 @@ class TrendChart(QWidget):
         self._drills: Drills | None = None
         self._today = datetime.date.today()
         self._band: QRectF | None = None
-        self.setMinimumHeight(210)
+        self.setMinimumHeight(214)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMouseTracking(True)
         look.changed.connect(self.update)
 
     def sizeHint(self) -> QSize:
-        return QSize(600, 290)
+        return QSize(600, 214)
 
     def show_trend(
         self,
@@ -180,9 +180,8 @@ class TrendChart(QWidget):
             painter.setPen(pen)
             painter.drawLine(QPointF(whole.left(), y), QPointF(whole.right(), y))
             box = QRectF(0, y - 8, LEFT_PX - 8, 16)
-            write(
-                painter, box, number(value, self.trend.unit), font(11), self._look.colour("secondary"), RIGHT
-            )
+            words = number(value, self.trend.unit) if abs(value) > 1e-9 else "0"
+            write(painter, box, words, font(11), self._look.colour("secondary"), RIGHT)
 
     def _noise(self, painter: QPainter, axes: Axes) -> None:
         """Between the points of the line: what is only noise, and the line itself."""
