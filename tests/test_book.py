@@ -119,7 +119,7 @@ some_students = st.builds(
 )
 
 
-@settings(max_examples=40)
+@settings(max_examples=20)
 @given(some_students, texts, st.floats(-99, 99))
 def test_a_record_comes_back_as_it_was_written(tmp_path_factory, student, said, value):
     book = open_book(str(tmp_path_factory.mktemp("book") / "book.sqlite"))

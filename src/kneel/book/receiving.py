@@ -30,6 +30,7 @@ from kneel.disk import TooLargeError, read_bounded, shown
 from kneel.documents.swing_file import SUFFIX, load_swing
 from kneel.evidence.shelf import SIDECAR
 from kneel.model import CLIP_SUFFIXES, KneelError, Lesson, ParcelError, Student
+from kneel.model.student import LONGEST_TEXT
 
 FOLDER = "lessons"
 STAGED = ".incoming-"
@@ -144,24 +145,31 @@ def _filled(known: Student, sent: Student, *, new: bool) -> Student:
     if new:
         return replace(sent, id="", name=known.name)
     both = merged(Student(name=known.name), replace(sent, id="", name=known.name), replace(known, id=""))
-    said = "\n".join(dict.fromkeys(part for part in (known.notes, sent.notes) if part))
     plans = known.plans or sent.plans
     cues = tuple(dict.fromkeys((*known.tried, *sent.tried)))
-    return replace(both.record, id=known.id, notes=said[:20_000], plans=plans, tried=cues)
+    return replace(both.record, id=known.id, notes=_both(known.notes, sent.notes), plans=plans, tried=cues)
 
 
 def _joined(known: Lesson, sent: Lesson, *, new: bool) -> Lesson:
     if new:
         return replace(sent, id="", student=known.student)
-    said = "\n".join(dict.fromkeys(part for part in (known.said, sent.said) if part))
     return replace(
         known,
-        said=said[:20_000],
+        said=_both(known.said, sent.said),
         complaint=known.complaint or sent.complaint,
         flight=known.flight or sent.flight,
         root=known.root or sent.root,
         handed=tuple(dict.fromkeys((*known.handed, *sent.handed))),
     )
+
+
+def _both(known: str, sent: str) -> str:
+    """Two texts one after the other, where the one does not hold the other already.
+
+    >>> _both("Slow", "Turn"), _both("Slow\\nTurn", "Turn"), _both("", "Turn")
+    ('Slow\\nTurn', 'Slow\\nTurn', 'Turn')
+    """
+    return known if sent in known else f"{known}\n{sent}".strip()[:LONGEST_TEXT]
 
 
 def _with_paths(student: Student, folders: list[Path]) -> Student:

@@ -14,7 +14,7 @@ from sqlalchemy import Connection, Row, Select, delete, func, insert, select, up
 
 from kneel.book.lessons import titles
 from kneel.book.records import Facts, as_json, packed_causes, told, unpacked_causes
-from kneel.book.tables import lessons, numbers, swings
+from kneel.book.tables import lessons, numbers, students, swings
 from kneel.book.words import gathered
 from kneel.model import Club, Kind, View
 from kneel.motion.failure import Failed
@@ -215,7 +215,9 @@ def measures_told(db: Connection, student: str) -> list[tuple[str, str, int]]:
 
 
 def _asked() -> Select[Any]:
-    return select(swings, lessons.c.day).join(lessons).where(lessons.c.hidden.is_(None))
+    here = lessons.c.hidden.is_(None), students.c.hidden.is_(None)
+    found = select(swings, lessons.c.day).join(lessons, lessons.c.id == swings.c.lesson)
+    return found.join(students, students.c.id == lessons.c.student).where(*here)
 
 
 def _of(student: str) -> Select[Any]:

@@ -1,0 +1,192 @@
+"""Killing what writes to the Book, at random moments and at the nth ``fsync``: nothing acknowledged is lost.
+
+``python -m tests.fuzzing.book_kills 200`` is part of ``make fuzz``. A child saves, takes lessons in, copies,
+restores and purges, and tells each thing once it is done; the parent kills it, opens the Book and looks.
+"""
+
+from __future__ import annotations
+
+import os
+import random
+import shutil
+import signal
+import subprocess
+import sys
+import tempfile
+import time
+from importlib.resources import files
+from pathlib import Path
+
+from kneel.book import copies, lessons, open_book, receiving, removal, sending, students, swings
+from kneel.book.filing import file_swing
+from kneel.documents.swing_file import SUFFIX
+from kneel.model import Student
+
+KINDS = ("saves", "import", "opening", "restore", "purge")
+LONGEST_S = 1.2
+PATIENCE_S = 60.0
+WHOLE = 200
+MOST_SYNCS = 24
+
+
+def lesson_folder(home: Path) -> Path:
+    """A student's lessons as they are sent, made once."""
+    folder = home / "sent"
+    if not folder.is_dir():
+        day = home / "demo" / "2026-11-03"
+        day.mkdir(parents=True)
+        source = Path(str(files("kneel.demo") / "data" / "2026-11-03"))
+        for path in source.glob("maren-tolhurst-iron.*"):
+            shutil.copy(path, day)
+        book = open_book(str(home / "sender.sqlite"))
+        for document in day.glob(f"*{SUFFIX}"):
+            file_swing(book, document)
+        with book.reading() as db:
+            (one,) = students.listed(db)
+        sending.export(book, one.id, folder)
+        book.close()
+    return folder
+
+
+def child(kind: str, home: Path) -> None:
+    """Write to the Book for ever, and tell each thing once it is there."""
+    book = open_book(str(home / "book" / "book.sqlite"))
+    print("ready", flush=True)
+    for number in range(10_000):
+        if kind == "saves":
+            with book.writing() as db:
+                student, revision = students.named(db, f"Ebba {number % 3}")
+                students.save(db, Student(student.name, notes=f"{number}", id=student.id), revision)
+        elif kind == "import":
+            receiving.take_in(book, home / "sent")
+        elif kind == "opening":
+            open_book(str(home / "book" / f"new-{number}.sqlite")).close()
+        elif kind == "restore":
+            copies.back_up(book, home / "book" / "copy.sqlite")
+            copies.restore(home / "book" / "copy.sqlite", home / "book" / "book.sqlite")
+        elif kind == "purge":
+            with book.writing() as db:
+                student, _ = students.save(db, Student(f"Ida {number}"), 0)
+                removal.hide(db, "student", student.id)
+            removal.purge(book, [student.id])
+        print(number, flush=True)
+
+
+def killed(kind: str, seed: int, home: Path, *, at_sync: bool = False) -> tuple[int, str]:
+    """Kill one child: how much it had acknowledged, and what is wrong afterwards."""
+    rng = random.Random(seed)
+    book_folder = home / "book"
+    shutil.rmtree(book_folder, ignore_errors=True)
+    _begin(home, kind)
+    words = [sys.executable, "-m", "tests.fuzzing.book_kills", "--child", kind, str(home)]
+    if at_sync:
+        when = rng.randrange(1, MOST_SYNCS)
+        inject = f"inject=fsync,fdatasync:signal=SIGKILL:when={when}"
+        words = [
+            "strace",
+            "-f",
+            "-qq",
+            "-o",
+            "/dev/null",
+            "-e",
+            "trace=fsync,fdatasync",
+            "-e",
+            inject,
+            *words,
+        ]
+    environment = os.environ | {"XDG_CACHE_HOME": str(home / "cache"), "XDG_STATE_HOME": str(home / "state")}
+    with subprocess.Popen(
+        words, stdout=subprocess.PIPE, stderr=subprocess.DEVNULL, text=True, env=environment
+    ) as process:
+        assert process.stdout is not None
+        if at_sync:
+            lines = process.stdout.read().split()
+        else:
+            started = process.stdout.readline() == "ready\n"
+            if not started:
+                process.kill()
+                return 0, "the child did not start"
+            time.sleep(rng.uniform(0, LONGEST_S))
+            process.send_signal(signal.SIGKILL)
+            lines = process.stdout.read().split()
+    told = [int(line) for line in lines if line.isdigit()]
+    return len(told), wrong_after(kind, home, told)
+
+
+def _begin(home: Path, kind: str) -> None:
+    """What lies there before: one student whom nothing may harm."""
+    if kind == "opening" and not (home / "book").exists():
+        (home / "book").mkdir(mode=0o700)
+        return
+    book = open_book(str(home / "book" / "book.sqlite"))
+    with book.writing() as db:
+        students.save(db, Student("Safe Harbour", notes="stays"), 0)
+    book.close()
+
+
+def wrong_after(kind: str, home: Path, told: list[int]) -> str:
+    """What of all that was acknowledged is not there; empty where all is well."""
+    book = open_book(str(home / "book" / "book.sqlite"))
+    try:
+        receiving.sweep(book)
+        removal.purge(book)
+        found = copies.check(book)
+        if found.troubles:
+            return found.troubles[0]
+        with book.reading() as db:
+            if kind != "opening" and students.named(db, "safe harbour")[0].notes != "stays":
+                return "a student that was there is not any more"
+            wrong = _lost(kind, db, told) or _half(db)
+        left = list((book.folder / receiving.FOLDER).glob(f"{receiving.STAGED}*"))
+        return wrong or (f"{left[0]} was left" if left else "")
+    finally:
+        book.close()
+
+
+def _lost(kind: str, db, told: list[int]) -> str:  # type: ignore[no-untyped-def]
+    if kind == "saves":
+        for one in range(3):
+            last = max((number for number in told if number % 3 == one), default=None)
+            notes = students.named(db, f"Ebba {one}")[0].notes
+            if last is not None and int(notes or -1) < last:
+                return f"lost {last} of Ebba {one}, there is {notes!r}"
+    if kind == "import" and told and not students.named(db, "Maren Tolhurst")[1]:
+        return "lost a student who was taken in"
+    return ""
+
+
+def _half(db) -> str:  # type: ignore[no-untyped-def]
+    """No swing without its numbers, its document and its clip."""
+    for one in students.listed(db, archived=True):
+        for lesson, _ in lessons.of_student(db, one.id):
+            for row in swings.of_lesson(db, lesson.id):
+                if not row.document.is_file() or not row.clip.is_file():
+                    return f"{row.document} is half there"
+        for measure, at, count in swings.measures_told(db, one.id)[:1]:
+            if count < 1:
+                return f"{measure} at {at} is half there"
+    return ""
+
+
+def main() -> int:
+    """Kill as many as asked for, kinds by turns, every second one at an ``fsync``."""
+    if sys.argv[1:2] == ["--child"]:
+        child(sys.argv[2], Path(sys.argv[3]))
+        return 0
+    count = int(sys.argv[1]) if len(sys.argv) > 1 else WHOLE
+    with tempfile.TemporaryDirectory() as folder:
+        home = Path(folder)
+        os.environ["XDG_CACHE_HOME"] = str(home / "cache")
+        lesson_folder(home)
+        ends = [
+            (seed, *killed(KINDS[seed % len(KINDS)], seed, home, at_sync=bool(seed // len(KINDS) % 2)))
+            for seed in range(count)
+        ]
+    found = [f"{KINDS[seed % len(KINDS)]} {seed}: {wrong}" for seed, _, wrong in ends if wrong]
+    print(f"{count} kills, {sum(states for _, states, _ in ends)} acknowledged, {len(found)} losses")
+    print("\n".join(found))
+    return int(bool(found))
+
+
+if __name__ == "__main__":
+    sys.exit(main())
