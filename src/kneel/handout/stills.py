@@ -97,15 +97,10 @@ def stills_of(
         if point is None:
             continue
         pixels = picture_of(clip.frame(point.shown + start), clip.upright)
-        shape = shape_of(study, REGISTRY[measure], point.shown, address.shown if address else None)
-        found.append(
-            Still(
-                name,
-                point.shown + start,
-                _cut(pixels, frame),
-                None if shape is None else _moved(shape, frame),
-            )
-        )
+        entry = REGISTRY.get(measure)
+        shape = shape_of(study, entry, point.shown, address.shown if address else None) if entry else None
+        moved = None if shape is None else _moved(shape, frame)
+        found.append(Still(name, point.shown + start, _cut(pixels, frame), moved))
     return tuple(found)
 
 

@@ -15,6 +15,8 @@ PLAIN = (
     (r"pelvis (tilt|turn)", r"\1 of the hips"),
     (r"hip flexion", "bend at the hip"),
     (r"flexion", "bend"),
+    (r"extension", "arching"),
+    (r"does not slide", "does not slip"),
     (r"posture loss", "forward bend lost"),
     (r"off its stack", "over the foot"),
     (r"shaft plane", "slope of the club"),

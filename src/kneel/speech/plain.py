@@ -15,10 +15,12 @@ def sided(words: str, hand: Hand) -> str:
 
     >>> sided("The lead knee and the trail hip.", Hand.RIGHT), sided("Trail side higher", Hand.LEFT)
     ('The left knee and the right hip.', 'Left side higher')
+    >>> sided("The lead toes lead to it", Hand.RIGHT)
+    'The left toes lead to it'
     """
     lead, trail = ("left", "right") if hand is Hand.RIGHT else ("right", "left")
     for word, side in (("lead", lead), ("trail", trail)):
-        words = re.sub(rf"\b{word}\b(?! to)", side, words)
+        words = re.sub(rf"\b{word}\b(?! to\b)", side, words)
         words = re.sub(rf"\b{word.capitalize()}\b", side.capitalize(), words)
     return words
 

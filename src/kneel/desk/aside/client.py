@@ -77,7 +77,8 @@ class Aside:
             process.kill()
             _hang_up(process)
             process.wait()
-            self._reader.join(timeout=1.0)
+            if self._reader.is_alive():
+                self._reader.join(timeout=1.0)
 
     def _running(self) -> subprocess.Popen[bytes]:
         if self._process is not None and self._process.poll() is not None:

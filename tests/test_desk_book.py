@@ -1,0 +1,466 @@
+"""The Book and the Hand-out on the desk, driven with keys and clicks: found, written, undone, carried."""
+
+from __future__ import annotations
+
+import datetime
+import shutil
+from contextlib import nullcontext
+from importlib.resources import files
+from pathlib import Path
+
+import pypdf
+import pytest
+from msgspec.structs import replace
+from PyQt6.QtCore import QMimeData, QPointF, Qt, QUrl
+from PyQt6.QtGui import QDropEvent
+from PyQt6.QtWidgets import QFileDialog
+
+from kneel.book import Book, lessons, open_book, students, swings
+from kneel.book.filing import file_swing
+from kneel.book.saving import save_student
+from kneel.book.swings import Versions
+from kneel.book.trend import trend_of
+from kneel.book.versions import program_version
+from kneel.demo.place import demo_book, demo_lesson
+from kneel.desk.book.axes import Axes
+from kneel.desk.chooser import Chooser
+from kneel.desk.entry import Entry
+from kneel.desk.window import Window
+from kneel.documents.swing_file import SUFFIX, load_swing
+from kneel.judge import at_hand
+from kneel.judge.change import Changed
+from kneel.model import Flag, Hand, Root, Stature, Student
+from kneel.practice.carried import Carried, Stage, carried
+from kneel.speech.book import carried_sentence, still_work_on
+from tests.desk import CLIP, PATIENCE_MS, open_clip, press, saved
+from tests.test_bench import SIZES, cut_off, longer_words, panel_of
+from tests.test_book import rows_of
+
+CTRL = Qt.KeyboardModifier.ControlModifier
+DEMO = Path(str(files("kneel.demo") / "data"))
+DAYS = ("2026-08-04", "2026-09-29", "2026-11-03")
+MAREN = "maren-tolhurst-iron"
+TODAY = datetime.date(2026, 11, 27)
+
+
+@pytest.fixture
+def today(monkeypatch):
+    monkeypatch.setattr("kneel.desk.practice.practice.Practice.today", property(lambda self: TODAY))
+
+
+@pytest.fixture
+def book(tmp_path):
+    """The user's Book with Maren's three lessons, and a second student."""
+    made = open_book()
+    for day in DAYS:
+        folder = tmp_path / "range" / day
+        folder.mkdir(parents=True)
+        for path in (DEMO / day).glob(f"{MAREN}.*"):
+            shutil.copy(path, folder)
+        file_swing(made, folder / f"{MAREN}{SUFFIX}")
+    with made.writing() as db:
+        students.save(db, Student("Ebba Quill", goals="A draw"), 0)
+        key = students.student_id(db, "Maren Tolhurst")
+        for day, said in zip(DAYS, ("Old ankle sprain", "Feels on the lead side", ""), strict=True):
+            lesson, revision = lessons.on_day(db, key, datetime.date.fromisoformat(day))
+            lessons.save(db, replace(lesson, said=said), revision)
+    yield made
+    made.close()
+
+
+@pytest.fixture
+def on_book(qtbot, window, book, today):
+    """The Book place on show, with a page read."""
+    qtbot.waitUntil(window.isActiveWindow, timeout=PATIENCE_MS)
+    press(qtbot, window, Qt.Key.Key_F7)
+    assert window.place is window.book
+    qtbot.waitUntil(lambda: window.book.ledger.page is not None, timeout=PATIENCE_MS)
+    return window.book
+
+
+def clip_of(tmp_path, day=DAYS[2]):
+    return tmp_path / "range" / day / CLIP
+
+
+def click(qtbot, widget, at=None):
+    qtbot.mouseClick(widget, Qt.MouseButton.LeftButton, pos=at or widget.rect().center())
+
+
+def in_book(book: Book, name="Maren Tolhurst"):
+    with book.reading() as db:
+        return students.named(db, name)[0]
+
+
+def lesson_in(book: Book, day=DAYS[2]):
+    with book.reading() as db:
+        key = students.student_id(db, "Maren Tolhurst")
+        return lessons.on_day(db, key, datetime.date.fromisoformat(day))[0]
+
+
+def read_again(qtbot, place):
+    """Wait until the page on show is what the Book holds now."""
+    qtbot.waitUntil(lambda: all(task.over.is_set() for task in place.ledger._reading), timeout=PATIENCE_MS)
+    qtbot.wait(30)
+
+
+# The page of a student.
+
+
+def test_the_page_shows_number_doubt_stills_and_words(qtbot, on_book):
+    place = on_book
+    assert place.name.text() == "Maren Tolhurst" and "Fat and thin" in place.complaint.text()
+    trend = place.trend.trend
+    assert (trend.measure, trend.at) == ("pelvis_shift", "top") and len(trend.line) == 3
+    assert place.trend.claim()[0].endswith("since 4 Aug: within error"), "two swings claim nothing of her"
+    assert trend.change.verdict is Changed.ALIKE
+    assert "−7.6 ± 0.7 cm" in place.trend.accessibleName() and place.trend.beside()[0].startswith("cm, + is")
+    assert "worked on: sway" in place.lesson.facts_text().lower()
+    qtbot.waitUntil(lambda: len(place.stills.found) == 3, timeout=PATIENCE_MS)
+    stills = [place.stills.found[k] for k in range(3)]
+    before = [still.image.copy() for still in stills]
+    assert len({still.cm_per_px for still in stills}) >= 1 and all(still.middle for still in stills)
+    place.stills.setFocus()
+    press(qtbot, place.stills, Qt.Key.Key_Right)
+    qtbot.waitUntil(
+        lambda: all(place.stills.found[k] is not stills[k] for k in range(3)), timeout=PATIENCE_MS
+    )
+    assert all(place.stills.found[k].image != before[k] for k in range(3)), "all step together"
+    press(qtbot, place.stills, Qt.Key.Key_Home)
+    assert place.stills.offset_s == 0.0
+
+
+def test_a_point_a_still_and_a_sentence_lead_to_their_lesson(qtbot, on_book):
+    place = on_book
+    axes: Axes = place.trend.axes()
+    first = place.trend.trend.line[0]
+    click(qtbot, place.trend, axes.at(first.day, first.value).toPoint())
+    assert place.lesson._title.text() == "Lesson of 4 August"
+    assert place.lesson.words.toPlainText() == "Old ankle sprain"
+    boxes = place.stills.boxes()
+    click(qtbot, place.stills, boxes[1].center().toPoint())
+    assert place.lesson._title.text() == "Lesson of 29 September"
+    wanted = []
+    place.lesson_wanted.connect(wanted.append)
+    click(qtbot, place.lesson.open)
+    assert wanted == [
+        clip_of(Path(first.swings[0].document).parents[2], DAYS[1]).with_name(f"{MAREN}{SUFFIX}")
+    ] or (wanted[0].parent.name == DAYS[1])
+
+
+def test_students_are_found_by_any_word_and_lessons_opened(qtbot, window, on_book):
+    place = on_book
+    press(qtbot, window, Qt.Key.Key_B, CTRL)
+    qtbot.keyClicks(place.people.line, "ankle sway")
+    qtbot.waitUntil(
+        lambda: [one.name for one in place.ledger.students] == ["Maren Tolhurst"], timeout=PATIENCE_MS
+    )
+    place.people.line.setText("draw")
+    qtbot.waitUntil(
+        lambda: [one.name for one in place.ledger.students] == ["Ebba Quill"], timeout=PATIENCE_MS
+    )
+    place.people.line.clear()
+    qtbot.waitUntil(lambda: len(place.ledger.students) == 2, timeout=PATIENCE_MS)
+    place.people.list.setFocus()
+    press(qtbot, place.people.list, Qt.Key.Key_Down)
+    qtbot.waitUntil(lambda: place.ledger.page.student.name == "Ebba Quill", timeout=PATIENCE_MS)
+    assert "No lesson yet" in place.trend.nothing and not place.stills.isVisible()
+    press(qtbot, place.people.list, Qt.Key.Key_Up)
+    qtbot.waitUntil(lambda: place.ledger.page.student.name == "Maren Tolhurst", timeout=PATIENCE_MS)
+    press(qtbot, place.people.list, Qt.Key.Key_F9)
+    qtbot.waitUntil(lambda: window.place is window.bench, timeout=PATIENCE_MS)
+    qtbot.waitUntil(lambda: window.on_desk.store is not None, timeout=PATIENCE_MS)
+    assert window.on_desk.swing.golfer == "Maren Tolhurst"
+
+
+def test_what_is_written_is_kept_and_taken_back(qtbot, window, on_book, book):
+    place = on_book
+    place.lesson.words.setFocus()
+    qtbot.keyClicks(place.lesson.words, "Trail toe out")
+    place.lesson.words.keep()
+    assert lesson_in(book).said == "Trail toe out"
+    read_again(qtbot, place)
+    place.words.notes.setPlainText("Back stiff in the mornings")
+    place.words.notes.keep()
+    assert in_book(book).notes == "Back stiff in the mornings"
+    read_again(qtbot, place)
+    place.facts._choose_several("flags", Flag, none=False).pick("back")
+    assert in_book(book).flags == (Flag.BACK,)
+    read_again(qtbot, place)
+    entry = place.facts._type("stature_cm", (170, 80, 250, 1), "cm")
+    entry.field.setValue(171.5)
+    entry.accept()
+    assert in_book(book).stature_cm == 171.5
+    read_again(qtbot, place)
+    for _ in range(3):
+        press(qtbot, window, Qt.Key.Key_Z, CTRL)
+        read_again(qtbot, place)
+    assert (in_book(book).notes, in_book(book).flags) == ("", ())
+    assert lesson_in(book).said == "Trail toe out"
+    press(qtbot, window, Qt.Key.Key_Z, CTRL)
+    assert lesson_in(book).said == ""
+    read_again(qtbot, place)
+    press(qtbot, window, Qt.Key.Key_Z, CTRL | Qt.KeyboardModifier.ShiftModifier)
+    assert lesson_in(book).said == "Trail toe out"
+
+
+def test_a_student_is_written_down_renamed_archived_deleted_and_brought_back(
+    qtbot, window, on_book, book, tmp_path
+):
+    place = on_book
+    click(qtbot, place.people.new)
+    entry = panel_of(window, Entry)
+    entry.field.setText("Ida  Fenn")
+    entry.accept()
+    qtbot.waitUntil(lambda: place.ledger.page.student.name == "Ida Fenn", timeout=PATIENCE_MS)
+    click(qtbot, place.name)
+    entry = panel_of(window, Entry)
+    entry.field.setText("Maren Tolhurst")
+    entry.accept()
+    assert "already" in window.foot.text() and in_book(book, "Ida Fenn").id
+    place.ledger.show_student(in_book(book).id)
+    qtbot.waitUntil(lambda: place.ledger.page.student.name == "Maren Tolhurst", timeout=PATIENCE_MS)
+    place._deeds.archive()
+    qtbot.waitUntil(lambda: len(place.ledger.students) == 2, timeout=PATIENCE_MS)
+    place.undo()
+    qtbot.waitUntil(lambda: len(place.ledger.students) == 3, timeout=PATIENCE_MS)
+    place.ledger.show_student(in_book(book).id)
+    qtbot.waitUntil(lambda: place.ledger.page.student.name == "Maren Tolhurst", timeout=PATIENCE_MS)
+    place._deeds.delete_student()
+    left = panel_of(window, Chooser)
+    assert "stay where they are" in left.accessibleName() or left.isVisible()
+    left.close()
+    assert not in_book(book).id
+    place.undo()
+    assert in_book(book).id and lesson_in(book).root.fault == "sway"
+    place.redo()
+    window.close()
+    document = clip_of(tmp_path).with_name(f"{MAREN}{SUFFIX}")
+    assert not document.exists() and clip_of(tmp_path).exists(), "closing purges; clips outside stay"
+    with book.reading() as db:
+        assert [one.name for one in students.listed(db)] == ["Ebba Quill", "Ida Fenn"]
+
+
+def test_what_another_desk_changed_is_told_and_ours_can_be_taken(qtbot, window, on_book, book):
+    place = on_book
+    page = place.ledger.page
+    save_student(
+        book, page.student, replace(page.student, minutes=30, goals="From the other desk"), page.revision
+    )
+    place.ledger.set_student("Change", minutes=45, notes="Mine")
+    assert "Another desk" in window.foot.text()
+    assert (in_book(book).minutes, in_book(book).goals, in_book(book).notes) == (
+        30,
+        "From the other desk",
+        "Mine",
+    )
+    qtbot.waitUntil(place.declined.isVisible, timeout=PATIENCE_MS)
+    place._deeds.look_at_declined().pick("Take yours: minutes")
+    qtbot.waitUntil(lambda: in_book(book).minutes == 45, timeout=PATIENCE_MS)
+    qtbot.waitUntil(lambda: not place.declined.isVisible(), timeout=PATIENCE_MS)
+
+
+def test_numbers_of_an_older_version_are_made_anew_when_the_trend_is_opened(qtbot, window, book, today):
+    with book.writing() as db:
+        key = students.student_id(db, "Maren Tolhurst")
+        for one in rows_of(db, key, ("pelvis_shift", "top"))[:2]:
+            from dataclasses import replace as again
+
+            swings.put(db, one.lesson, again(one, versions=Versions("0.0", "old")))
+    press(qtbot, window, Qt.Key.Key_F7)
+    place = window.book
+    qtbot.waitUntil(
+        lambda: place.ledger.page is not None and place.ledger.page.trend is not None, timeout=PATIENCE_MS
+    )
+    qtbot.waitUntil(lambda: not place.ledger.page.stale, timeout=PATIENCE_MS)
+    assert len(place.ledger.page.trend.line) == 3
+
+
+def test_a_lesson_can_be_sent_taken_in_and_the_book_copied(
+    qtbot, window, on_book, book, tmp_path, monkeypatch
+):
+    place = on_book
+    place.moving.export(book, place.ledger.student, tmp_path / "out")
+    qtbot.waitUntil(lambda: "All of it lies in" in window.foot.text(), timeout=PATIENCE_MS)
+    assert (tmp_path / "out" / "maren-tolhurst" / "student.kneel.json").is_file()
+    place.moving.take_in(book, tmp_path / "out")
+    qtbot.waitUntil(lambda: "3 lessons, 3 swings taken in" in window.foot.text(), timeout=PATIENCE_MS)
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (str(tmp_path / "copy.sqlite"), ""))
+    place._deeds.copy()
+    qtbot.waitUntil(lambda: "read back" in window.foot.text(), timeout=PATIENCE_MS)
+    (tmp_path / "copy.sqlite").write_bytes(b"x")
+    place.moving.take_in(book, tmp_path / "copy.sqlite")
+    qtbot.waitUntil(lambda: "no zip" in window.foot.text(), timeout=PATIENCE_MS)
+
+
+@pytest.mark.parametrize("long", [False, True], ids=["english", "longer"])
+def test_no_word_of_book_and_hand_out_is_cut_off(qtbot, window, book, today, long, tmp_path):
+    """At three sizes, in words a third longer too."""
+    with longer_words() if long else nullcontext():
+        other = window
+        if long:
+            other = Window(window._look, window._settings)
+            qtbot.addWidget(other)
+            other.show()
+        open_clip(qtbot, other, clip_of(tmp_path))
+        for place in (other.book, other.home):
+            other.go_to(place)
+            page = other.book
+            qtbot.waitUntil(lambda page=page: page.ledger.page is not None, timeout=PATIENCE_MS)
+            qtbot.waitUntil(lambda page=page: len(page.stills.found) == 3, timeout=PATIENCE_MS)
+            for size in SIZES:
+                other.resize(*size)
+                qtbot.waitUntil(lambda: cut_off(other) == [], timeout=5000)
+        other.close()
+
+
+# A lesson opens with the last one.
+
+
+def test_a_lesson_opens_with_what_the_last_one_left(qtbot, window, book, today, tmp_path):
+    """Root, number then and now, drill, words; another root only once that is given up, and that is kept."""
+    open_clip(qtbot, window, clip_of(tmp_path))
+    last = window.bench.reading.last
+    qtbot.waitUntil(lambda: window.practice.carried is not None and last.isVisible(), timeout=PATIENCE_MS)
+    said = last.text_shown()
+    assert (
+        said.startswith("Last time, 29 Sep: sway")
+        and "−6.1 ± 0.7 cm, now −5.9 ± 0.7 cm (within error)" in said
+    )
+    assert "at least −1.4 cm" in said and "“Feels on the lead side”" in said
+    assert window.bench.reading._work.text().startswith("Still work on: sway")
+    assert window.practice.proposal.finding.key == "sway"
+    click(qtbot, last.give_up)
+    entry = panel_of(window, Entry)
+    entry.field.setText("She has a bad hip")
+    entry.accept()
+    assert lesson_in(book, DAYS[1]).root.given_up == "She has a bad hip"
+    assert "given up (She has a bad hip)" in last.text_shown() and not last.give_up.isVisible()
+    assert window.bench.reading._work.text().startswith("Work on first: sway")
+    click(qtbot, last.book)
+    assert window.place is window.book
+
+
+def test_the_first_lesson_of_a_student_has_none_before_it(qtbot, window, book, today, tmp_path):
+    open_clip(qtbot, window, clip_of(tmp_path, DAYS[0]))
+    qtbot.waitUntil(lambda: window.practice.student.name == "Maren Tolhurst", timeout=PATIENCE_MS)
+    assert not window.bench.reading.last.isVisible() and window.practice.last is None
+
+
+@pytest.mark.parametrize(
+    ("limit", "stage"), [(-8.0, Stage.HELD), (-6.0, Stage.OPEN), (-1.5, Stage.OPEN), (None, Stage.OPEN)]
+)
+def test_a_root_binds_until_it_is_inside_by_more_than_its_error(tmp_path, limit, stage):
+    """Swing told as −5.9 ± 0.7 cm: inside −6.0 by less than its error, inside −8.0 by more."""
+    from kneel.evidence.kept import kept_swing
+    from kneel.judge.numbers import OfSwing
+
+    numbers = OfSwing(kept_swing(DEMO / DAYS[2] / f"{MAREN}{SUFFIX}").study)
+    root = Root("sway", "fault", "pelvis_shift", "top", "cm", -7.6, 0.7, limit, "up")
+    found = carried(root, numbers)
+    assert found.stage is stage and found.binds is (stage is Stage.OPEN)
+    assert "now −5.9 ± 0.7 cm" in carried_sentence(found)
+    assert carried(replace(root, measure="pelvis_thrust"), numbers).stage is Stage.UNTOLD
+    assert not Carried(replace(root, verdict="watch"), Stage.OPEN).binds, "a watch binds nobody"
+    assert "sway" in still_work_on(found)
+
+
+def test_a_swing_is_filed_once_it_is_named_and_takes_what_the_book_knows(
+    qtbot, window, book, today, tmp_path
+):
+    """A clip from the student's own telephone: stature, hand and school come from the Book."""
+    with book.writing() as db:
+        student, revision = students.named(db, "Ebba Quill")
+        known = replace(student, stature_cm=181.5, hand=Hand.LEFT, school="loading")
+        students.save(db, known, revision)
+    phone = tmp_path / "2026-11-20"
+    phone.mkdir()
+    for ending in ("", ".evidence"):
+        shutil.copy(f"{clip_of(tmp_path)}{ending}", phone / f"phone.mp4{ending}")
+    marked = load_swing(clip_of(tmp_path).with_name(f"{MAREN}{SUFFIX}"))
+    open_clip(qtbot, window, phone / "phone.mp4")
+    assert "scale" in window.on_desk.swing.guessed
+    window.on_desk.set("Name the golfer", golfer="ebba quill")
+    qtbot.waitUntil(lambda: window.on_desk.swing.scale == Stature(181.5), timeout=PATIENCE_MS)
+    assert (window.on_desk.swing.hand, window.on_desk.swing.school) == (Hand.LEFT, "loading")
+    assert "scale" not in window.on_desk.swing.guessed
+    window.on_desk.set("Marks", marks=marked.marks)
+    saved(qtbot, window.on_desk)
+    qtbot.waitUntil(lambda: window.filing.last is not None, timeout=PATIENCE_MS)
+    with book.reading() as db:
+        ((lesson, _),) = lessons.of_student(db, in_book(book, "Ebba Quill").id)
+        (row,) = swings.of_lesson(db, lesson.id)
+    assert lesson.day == datetime.date(2026, 11, 20) and row.clip == phone / "phone.mp4"
+
+
+def test_clips_dropped_on_a_page_are_of_that_student(qtbot, window, on_book, tmp_path):
+    place = on_book
+    place.ledger.show_student(next(one.id for one in place.ledger.students if one.name == "Ebba Quill"))
+    qtbot.waitUntil(lambda: place.ledger.page.student.name == "Ebba Quill", timeout=PATIENCE_MS)
+    (tmp_path / "new").mkdir()
+    clip = Path(shutil.copy(clip_of(tmp_path), tmp_path / "new" / "a.mp4"))
+    data = QMimeData()
+    data.setUrls([QUrl.fromLocalFile(str(clip))])
+    action, button = Qt.DropAction.CopyAction, Qt.MouseButton.LeftButton
+    event = QDropEvent(QPointF(600, 300), action, data, button, Qt.KeyboardModifier.NoModifier)
+    window.dropEvent(event)
+    assert window.place is window.bench
+    qtbot.waitUntil(lambda: window.on_desk.swing.golfer == "Ebba Quill", timeout=PATIENCE_MS)
+
+
+# What goes home.
+
+
+def test_the_page_is_seen_before_it_goes_and_the_lesson_knows_it_went(qtbot, window, book, today, tmp_path):
+    open_clip(qtbot, window, clip_of(tmp_path))
+    press(qtbot, window, Qt.Key.Key_F12)
+    place = window.home
+    qtbot.waitUntil(lambda: place.made is not None, timeout=PATIENCE_MS)
+    assert place.sheets.count == 1 and place.made.fault == "sway"
+    place.sheets.grab()
+    qtbot.keyClicks(place.academy, "Saltmarsh Links")
+    place.note.setText("Slowly")
+    before = place.made
+    place._typed()
+    qtbot.waitUntil(lambda: place.made is not before, timeout=PATIENCE_MS)
+    place.buttons["save_pdf"].setFocus()
+    press(qtbot, place.buttons["save_pdf"], Qt.Key.Key_P, CTRL)
+    target = clip_of(tmp_path).parent / "kept" / f"{MAREN} page.pdf"
+    qtbot.waitUntil(lambda: "Saved as" in window.foot.text(), timeout=PATIENCE_MS)
+    text = pypdf.PdfReader(target).pages[0].extract_text()
+    assert "Saltmarsh Links" in text and "Slowly" in text
+    assert [(one.what, one.name) for one in lesson_in(book).handed] == [("page", target.name)]
+    assert target.stat().st_mode & 0o077 == 0
+    place._deeds.choose_fault().pick("Slide")
+    qtbot.waitUntil(lambda: place.made is not None and place.made.fault == "slide", timeout=PATIENCE_MS)
+
+
+def test_without_a_swing_the_hand_out_says_what_to_do(qtbot, window):
+    press(qtbot, window, Qt.Key.Key_F12)
+    qtbot.waitUntil(
+        lambda: "open one on the Bench" in window.home.sheets.accessibleName(), timeout=PATIENCE_MS
+    )
+    assert not window.home.buttons["save_pdf"].isEnabled()
+
+
+# The demo.
+
+
+def test_the_demos_book_is_of_this_version_and_apart_from_the_users_own(qtbot):
+    """Shipped numbers are those of this program: ``python -m kneel.demo --booked`` makes them anew."""
+    first = demo_lesson()
+    demo, own = demo_book(), open_book()
+    with demo.reading() as db, own.reading() as mine:
+        listed = students.listed(db)
+        assert len(listed) == 7 and students.listed(mine) == []
+        rows = [row for one in listed for row in swings.of_student(db, one.id)]
+        assert {row.versions.program for row in rows} == {program_version()}
+        assert all(row.document.is_file() and row.clip.is_file() for row in rows)
+        maren = students.named(db, "Maren Tolhurst")[0]
+        row = next(r for r in rows_of(db, maren.id, ("pelvis_shift", "top")) if r.clip == first)
+        trend = trend_of([row], "pelvis_shift", "top", maren, at_hand()[0], program_version())
+        assert trend.line[0].value == pytest.approx(-5.86, abs=0.02)
+        assert maren.plan is not None and len(maren.plan.log) >= 3
+        said = [one.said for key in listed for one, _ in lessons.of_student(db, key.id)]
+        assert len(said) == 18 and all(said)
+    demo.close()
+    own.close()

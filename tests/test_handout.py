@@ -1,0 +1,288 @@
+"""What goes home: numbers as they were told, plain words, one to three sheets, nothing from elsewhere."""
+
+from __future__ import annotations
+
+import datetime
+import io
+import re
+import shutil
+from html.parser import HTMLParser
+from importlib.resources import files
+from pathlib import Path
+
+import numpy as np
+import pypdf
+import pytest
+from pdfminer.high_level import extract_text
+
+from kneel.book import lessons, open_book, students
+from kneel.book.filing import file_swing
+from kneel.cli.main import main
+from kneel.documents.swing_file import SUFFIX, load_swing, save_swing
+from kneel.evidence.kept import kept_swing
+from kneel.footage import Clip, picture_of
+from kneel.handout.making import Home, finding_for, known_of, make_content
+from kneel.handout.page import html_of, pdf_of
+from kneel.handout.stills import framed
+from kneel.judge import judge
+from kneel.judge.knowledge import shipped
+from kneel.judge.numbers import OfSwing
+from kneel.model import Hand, UsageError, View
+from kneel.motion.drawn import shape_of
+from kneel.motion.measures import REGISTRY
+from kneel.motion.measures.lines import words_at
+from kneel.practice import Wanted, Wish, known_drills, plan_of, propose
+from kneel.speech.home import FORBIDDEN, plain, trade_words
+from kneel.speech.practice import cautions, measure_words
+
+DEMO = Path(str(files("kneel.demo") / "data"))
+TODAY = datetime.date(2026, 11, 5)
+A4 = (210, 297)
+
+
+def lesson(tmp_path, name, day="2026-11-03"):
+    folder = tmp_path / day
+    folder.mkdir(exist_ok=True)
+    for path in (DEMO / day).glob(f"{name}.*"):
+        shutil.copy(path, folder)
+    return folder / f"{name}{SUFFIX}"
+
+
+def home_of(document):
+    kept = kept_swing(document)
+    reading = judge(kept.study, shipped().school(kept.swing.school), kept.swing)
+    day = datetime.date.fromisoformat(document.parent.name)
+    return Home(kept.swing, kept.study, reading, kept.stretch.path, day)
+
+
+def with_plan(book, home):
+    """A plan for what the swing shows, begun the day after, as the Book would hold it."""
+    numbers = OfSwing(home.study, home.swing.club)
+    with book.writing() as db:
+        student, revision = students.named(db, home.swing.golfer)
+        proposal = propose(home.reading, Wish.of(student, home.swing.club), known_drills())
+        plan = plan_of(proposal, numbers, Wanted(TODAY), school=home.swing.school)
+        from msgspec.structs import replace
+
+        students.save(db, replace(student, plans=(plan,)), revision)
+    return plan
+
+
+@pytest.fixture
+def maren(tmp_path):
+    """Maren's two lessons in a Book, and a plan."""
+    book = open_book(str(tmp_path / "book" / "book.sqlite"))
+    documents = [lesson(tmp_path, "maren-tolhurst-iron", day) for day in ("2026-08-04", "2026-11-03")]
+    for document in documents:
+        file_swing(book, document)
+    home = home_of(documents[1])
+    with_plan(book, home)
+    found = known_of(book, home)
+    book.close()
+    return found
+
+
+class Outside(HTMLParser):
+    """Every address that a page names."""
+
+    def __init__(self):
+        super().__init__()
+        self.found = []
+
+    def handle_starttag(self, tag, attrs):
+        self.found += [v for k, v in attrs if k in ("src", "href", "xlink:href", "data") and v]
+        assert tag not in ("script", "iframe", "object", "embed", "form", "link")
+
+
+def test_the_page_says_what_was_told_in_every_form(maren):
+    """Numbers of the PDF, as two readers of PDF see them, and of the HTML are those of the study."""
+    content = make_content(maren, academy="Saltmarsh Links", note="Slowly, Maren.", today=TODAY)
+    html = html_of(content)
+    pdf = pdf_of(html)
+    finding = finding_for(maren)
+    pages = pypdf.PdfReader(io.BytesIO(pdf)).pages
+    assert 1 <= len(pages) <= 3
+    assert (
+        round(float(pages[0].mediabox.width) * 25.4 / 72),
+        round(float(pages[0].mediabox.height) * 25.4 / 72),
+    ) == A4
+    first = " ".join(" ".join(page.extract_text() for page in pages).split())
+    second = " ".join(extract_text(io.BytesIO(pdf)).split())
+    third = " ".join(re.sub(r"<[^>]*>", " ", html.split("</style>")[1]).split())
+    size = f"{abs(finding.value):.1f} cm"
+    error = f"± {finding.sigma:.1f} cm"
+    then = f"{abs(maren.trend.line[0].value):.1f} cm"
+    top = maren.study.at(finding.measure, "impact").value
+    for text in (first, second, third):
+        for words in (size, error, then, f"{abs(top):.1f} cm", "Saltmarsh Links", "Slowly, Maren."):
+            assert words in text
+        assert "3 November 2026" in text and "licensed medical professional" in text
+        assert "too near to be told apart" in text, "two swings claim no change of the student"
+        assert trade_words(text.replace("Kneel", "")) == []
+        for step in content.steps:
+            assert step in text
+    check_in = maren.student.plan.check_in
+    assert f"{check_in.day} {check_in:%B}" in first and first.count("15 min") >= 6
+
+
+def test_the_html_needs_no_other_file(maren):
+    outside = Outside()
+    html = html_of(make_content(maren, today=TODAY))
+    outside.feed(html)
+    assert len(outside.found) == 3 and all(one.startswith("data:image/jpeg") for one in outside.found)
+    assert all(one.startswith("data:") for one in re.findall(r"url\(\"([^)]*?)\"\)", html))
+    assert "http" not in html.replace("http://www.w3.org/2000/svg", "")
+    assert len(html) < 1_500_000
+
+
+def test_names_and_notes_are_text_and_never_markup(maren):
+    """A golfer called like a tag, and a page that would fetch a file: nothing of it is taken as such."""
+    wicked = '<script>alert(1)</script><img src="file:///etc/passwd">'
+    home = Home(
+        maren.swing.given(golfer=wicked[:100]),
+        maren.study,
+        maren.reading,
+        maren.clip,
+        maren.day,
+        maren.student,
+    )
+    html = html_of(make_content(home, note=wicked, academy=wicked, today=TODAY))
+    outside = Outside()
+    outside.feed(html)
+    assert all(one.startswith("data:") for one in outside.found) and "<script>" not in html
+    assert b"root:" not in pdf_of(html + '<img src="file:///etc/passwd">')
+
+
+def test_the_page_is_read_in_grey(maren):
+    """What argues is told by line, word and number: dark on light by more than 4.5 to 1 (WCAG 2.2)."""
+    css = (files("kneel.handout") / "page.css").read_text()
+    html = (files("kneel.handout") / "page.html").read_text()
+
+    def light(colour):
+        channels = [int(colour[k : k + 2], 16) / 255 for k in (1, 3, 5)]
+        linear = [c / 12.92 if c <= 0.04045 else ((c + 0.055) / 1.055) ** 2.4 for c in channels]
+        return 0.2126 * linear[0] + 0.7152 * linear[1] + 0.0722 * linear[2]
+
+    def ratio(a, b):
+        high, low = sorted((light(a), light(b)), reverse=True)
+        return (high + 0.05) / (low + 0.05)
+
+    words = re.findall(r"color: (#\w{6})", css) + re.findall(r'<text[^>]*fill="(#\w{6})"', html)
+    assert len(words) >= 4 and all(
+        ratio(one, "#f1efe8") > 4.5 and ratio(one, "#ffffff") > 4.5 for one in words
+    )
+    assert ratio("#cfdcd2", "#1a2224") > 4.5, "what is wanted is written on its own ground"
+
+
+@pytest.mark.parametrize("hand", list(Hand))
+def test_no_word_of_the_trade_goes_home(hand):
+    """Every fault, its sentences, its number; every drill with its cautions; for either hand."""
+    knowledge = shipped()
+    said = []
+    for fault in knowledge.faults.values():
+        assert fault.aim, fault.key
+        said += [fault.aim, fault.good]
+        for check in fault.check:
+            said.append(check.says.format(size="1 cm", value="1 cm", checkpoint="the top"))
+            said += [measure_words(check.measure, at) for at in check.at]
+            said += [words_at(REGISTRY[check.measure], view, sign) for view in View for sign in (1.0, -1.0)]
+        said += cautions(next(iter(known_drills().all.values())), fault, "")
+    for drill in known_drills().all.values():
+        said += [drill.title, *drill.steps, drill.feel, *cautions(drill, None, "")]
+    wrong = [(words, plain(words, hand), trade_words(plain(words, hand))) for words in said]
+    assert [one for one in wrong if one[2]] == []
+    other = "right" if hand is Hand.LEFT else "left"
+    assert plain("The lead knee", hand) == f"The {other} knee"
+
+
+def test_the_forbidden_words_are_found():
+    assert trade_words("The PELVIS of the lead side") == ["pelvis", "lead"]
+    assert trade_words("This leads to the massage of addresses") == []
+    assert len(set(FORBIDDEN)) == len(FORBIDDEN) > 25
+
+
+def test_a_left_handed_golfer_reads_of_the_right_side(tmp_path):
+    """The words, and the shape: the plumb stands where the hips' middle was at address."""
+    home = home_of(lesson(tmp_path, "idris-vale-iron", "2026-08-04"))
+    content = make_content(home, fault="hang_back", today=TODAY)
+    assert content.name == "Idris Vale" and home.swing.hand is Hand.LEFT
+    assert not any(trade_words(text) for text in content.texts)
+    study = home.study
+    address = study.checkpoints["address"].shown
+    shape = shape_of(study, REGISTRY["pelvis_shift"], study.checkpoints["top"].shown, address)
+    hips = np.mean([study.tracks[f"{side}_hip"].xy[address] for side in ("left", "right")], axis=0)
+    assert shape.plumbs[0] == pytest.approx(tuple(hips), abs=0.5)
+    still = content.shown[0].still
+    with Clip(home.clip) as clip:
+        frame = framed(study, (clip.upright.width, clip.upright.height))
+    assert np.asarray(frame.at(tuple(hips)))[1] == pytest.approx(still.pixels.shape[0] * 0.6, rel=0.2)
+
+
+def test_nothing_to_say_says_so(tmp_path):
+    home = home_of(lesson(tmp_path, "idris-vale-iron"))
+    with pytest.raises(UsageError, match="sure enough"):
+        make_content(home)
+    with pytest.raises(UsageError, match="no fault"):
+        make_content(home, fault="yips")
+    assert make_content(home, fault="sway", today=TODAY).aim == "Let the hips turn where they are."
+
+
+def test_kneel_handout(tmp_path, capsys):
+    """All three outputs of one swing; the clip waits, is slow, and shows its line; no Book is made by it."""
+    document = lesson(tmp_path, "maren-tolhurst-iron")
+    out = [tmp_path / name for name in ("m.pdf", "m.html", "m.mp4")]
+    words = ["handout", str(document), "--pdf", str(out[0]), "--html", str(out[1]), "--clip", str(out[2])]
+    assert main(words) == 0
+    assert out[0].read_bytes().startswith(b"%PDF") and "Maren Tolhurst" in out[1].read_text()
+    kept = kept_swing(document)
+    with Clip(out[2]) as slow, Clip(document.with_name("maren-tolhurst-iron.mp4")) as clip:
+        seconds = slow.info.frames / slow.info.rate_stored
+        study = kept.study
+        span = (
+            study.times_s[study.checkpoints["impact"].shown]
+            - study.times_s[study.checkpoints["address"].shown]
+        )
+        assert seconds == pytest.approx(6 * (span + 0.35) + 3 * 2.2, rel=0.1)
+        same = [
+            np.abs(picture(slow, k).astype(int) - picture(slow, k + 1)).mean()
+            for k in range(0, slow.info.frames - 1, 7)
+        ]
+        assert sum(one < 0.35 for one in same) >= len(same) / 4, "it stands still at the checkpoints"
+        middle = picture(slow, 20)
+        clean = picture_of(clip.frame(study.checkpoints["address"].shown), clip.upright)
+        x = round(
+            float(
+                np.mean(
+                    [
+                        study.tracks[f"{s}_hip"].xy[study.checkpoints["address"].shown, 0]
+                        for s in ("left", "right")
+                    ]
+                )
+            )
+        )
+        y = round(float(study.tracks["left_hip"].xy[study.checkpoints["address"].shown, 1])) - 30
+        assert middle[y, x].min() > 180 > clean[y, x].mean(), "a light line where the hips were"
+    assert not (tmp_path / "xdg_data_home" / "kneel" / "book.sqlite").exists()
+    for asked, said in (
+        (["handout", str(document)], "what to write"),
+        (["handout", str(document), "--pdf", str(document)], "untouched"),
+        (["handout", str(document), "--pdf", str(tmp_path / "x.pdf"), "--fault", "yips"], "no fault"),
+    ):
+        assert main(asked) == 2
+        assert said in capsys.readouterr().err
+    nobody = load_swing(document).given(golfer="")
+    save_swing(document, nobody)
+    assert main(["handout", str(document), "--html", str(out[1]), "--name", "Ebba Quill"]) == 0
+    assert "Ebba Quill, 3 November 2026" in out[1].read_text()
+
+
+def picture(clip, number):
+    return picture_of(clip.frame(number), clip.upright)
+
+
+def test_the_lesson_knows_what_was_worked_on(maren, tmp_path):
+    book = open_book(str(tmp_path / "book" / "book.sqlite"))
+    with book.reading() as db:
+        days = [(one.day.isoformat(), one.root.fault) for one, _ in lessons.of_student(db, maren.student.id)]
+    book.close()
+    assert days == [("2026-11-03", "sway"), ("2026-08-04", "sway")]
