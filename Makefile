@@ -43,6 +43,7 @@ tuned: setup-dev
 fuzz: setup-dev
 	@.venv/bin/python -m tests.fuzzing.run
 	@.venv/bin/python -m tests.fuzzing.kills
+	@.venv/bin/python -m tests.fuzzing.book_kills
 
 mutants: setup-dev
 	@.venv/bin/python tools/mutants.py

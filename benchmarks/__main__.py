@@ -6,7 +6,7 @@ import platform
 import sys
 from itertools import chain
 
-from benchmarks import desk, footage, solver, steps, study
+from benchmarks import book, desk, footage, solver, steps, study
 
 
 def main() -> int:
@@ -14,7 +14,7 @@ def main() -> int:
     print(f"{platform.machine()}, Python {platform.python_version()}\n")
     print("| what | ms | reference, same run | ms | ratio | aim |")
     print("|---|---|---|---|---|---|")
-    for row in chain(solver.rows(), study.rows(), desk.rows(), steps.rows(), footage.rows()):
+    for row in chain(solver.rows(), study.rows(), desk.rows(), steps.rows(), book.rows(), footage.rows()):
         print(row.text(), flush=True)
     return 0
 

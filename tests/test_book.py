@@ -50,7 +50,7 @@ from kneel.model import (
     Where,
 )
 from kneel.model.lesson import Handed
-from tests.test_practice import plans
+from tests.test_practice import plan, plans
 
 DEMO = Path(str(files("kneel.demo") / "data"))
 MAREN = "maren-tolhurst-iron"
@@ -394,11 +394,49 @@ def test_a_trend_is_of_one_camera_club_and_version(book, maren, tmp_path):
     assert trend().points[1].other == ("another club: driver",)
 
 
-@given(
-    st.dictionaries(
-        st.tuples(st.text("ab ", min_size=1), st.text("xyz", min_size=1)), st.floats(-9, 9), max_size=8
-    )
-)
+def test_a_swing_given_twice_is_one_and_a_number_picked_from_many_claims_less(book, maren, tmp_path):
+    """A second document of one swing makes no error smaller; what nobody prescribed is one of forty."""
+    knowledge = at_hand()[0]
+    with book.reading() as db:
+        student, _ = students.load(db, maren)
+
+    def trend(rows=None, person=student, **more):
+        with book.reading() as db:
+            rows = rows or swings.told_of(db, maren, "pelvis_shift", "top")
+        return trend_of(rows, "pelvis_shift", "top", person, knowledge, program_version(), **more)
+
+    before = trend()
+    folder = tmp_path / "lessons" / DAYS[2]
+    again = folder / f"{MAREN}.desk-2{SUFFIX}"
+    save_swing(again, load_swing(folder / f"{MAREN}{SUFFIX}"))
+    file_swing(book, again)
+    with book.reading() as db:
+        rows = swings.told_of(db, maren, "pelvis_shift", "top")
+        root = lessons.on_day(db, maren, DAY)[0].root
+    assert len(rows) == 4 and root.sigma == pytest.approx(before.points[-1].sigma, rel=0.01)
+    assert [(p.count, p.sigma) for p in trend().points] == [(p.count, p.sigma) for p in before.points]
+
+    def verdict(by, others, prescribed):
+        """What is said of a change of so many stated errors."""
+        moved = [(rows[0], 0.0), (rows[1], by * before.change.sigma)]
+        two = [replace(r, numbers=(replace(r.numbers[0], value=v),)) for r, v in moved]
+        person = msgspec.structs.replace(student, plans=(plan_of_shift(),) if prescribed else ())
+        return trend(two, person, others=others).change.verdict
+
+    assert verdict(2.2, 39, True) is Changed.DIFFER and verdict(2.2, 39, False) is Changed.ALIKE
+    assert verdict(4.0, 39, False) is Changed.DIFFER and verdict(1.5, 0, True) is Changed.ALIKE
+
+
+def plan_of_shift():
+    made = plan()
+    aim = msgspec.structs.replace(made.aim, measure="pelvis_shift", at="top", unit="cm")
+    return msgspec.structs.replace(made, aim=aim)
+
+
+some_keys = st.tuples(st.text("ab ", min_size=1), st.text("xyz", min_size=1))
+
+
+@given(st.dictionaries(some_keys, st.floats(-9, 9), max_size=8))
 def test_causes_come_back(causes):
     sigma = float(np.sqrt(sum(m**2 for m in causes.values()))) or 1.0
     again = unpacked_causes(packed_causes(causes, sigma))
@@ -429,3 +467,33 @@ def test_a_record_the_program_does_not_know_is_refused(book):
         db.exec_driver_sql('UPDATE students SET record = \'{"name": "Ebba Quill", "age": 3}\'')
     with book.reading() as db, pytest.raises(BookError, match="damaged, or of a newer Kneel"):
         students.named(db, "Ebba Quill")
+
+
+# Older Books.
+
+OLD = sorted((Path(__file__).parent / "data").glob("book-*.sqlite"))
+
+
+@pytest.mark.parametrize("old", OLD, ids=[path.stem for path in OLD])
+def test_a_book_of_every_released_schema_is_brought_up_and_loses_nothing(tmp_path, old):
+    """Real files, each written by the program of its day; a copy of the old state lies beside."""
+    path = tmp_path / "book.sqlite"
+    shutil.copy(old, path)
+    book = open_book(str(path))
+    with book.reading() as db:
+        context = MigrationContext.configure(db, opts={"compare_type": True})
+        assert compare_metadata(context, metadata) == []
+        maren, _ = students.named(db, "Maren Tolhurst")
+        ((lesson, _),) = lessons.of_student(db, maren.id)
+        (row,) = swings.told_of(db, maren.id, "pelvis_shift", "top")
+    assert lesson.day == DAY and lesson.root.fault == "sway" and "trail" in lesson.said.lower()
+    assert len(maren.plans) == 3 and maren.plan.aim.measure == "pelvis_shift"
+    assert row.numbers[0].value == pytest.approx(-5.86, abs=0.05) and len(row.numbers[0].causes) > 4
+    book.close()
+
+
+def test_every_schema_has_an_old_book_to_be_tried_on():
+    from kneel.book.schema import scripts
+
+    steps = {script.revision for script in scripts().walk_revisions()}
+    assert {path.stem.removeprefix("book-") for path in OLD} == steps

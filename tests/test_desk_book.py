@@ -392,6 +392,37 @@ def test_a_swing_is_filed_once_it_is_named_and_takes_what_the_book_knows(
     assert lesson.day == datetime.date(2026, 11, 20) and row.clip == phone / "phone.mp4"
 
 
+def test_what_the_ball_did_is_noted_and_found(qtbot, window, book, today, tmp_path):
+    open_clip(qtbot, window, clip_of(tmp_path))
+    press(qtbot, window.bench.stage, Qt.Key.Key_J, CTRL)
+    panel_of(window, Chooser).pick("Struck: fat")
+    panel_of(window, Chooser).pick("Starts: left")
+    panel_of(window, Chooser).close()
+    ball = window.on_desk.swing.ball
+    assert (ball.strike, ball.start, ball.curve) == ("fat", "left", "")
+    saved(qtbot, window.on_desk)
+    window.filing.file_now()
+    qtbot.waitUntil(lambda: window.filing.last is not None, timeout=PATIENCE_MS)
+    with book.reading() as db:
+        assert [one.name for one in students.listed(db, "left fat")] == ["Maren Tolhurst"]
+    window.on_desk.document.undo()
+    assert window.on_desk.swing.ball.start == ""
+
+
+def test_what_the_book_says_of_a_student_is_known_on_the_plan(qtbot, window, book, today, tmp_path):
+    """And back: one record, whichever place writes it."""
+    open_clip(qtbot, window, clip_of(tmp_path))
+    window.go_to(window.book)
+    qtbot.waitUntil(lambda: window.book.ledger.page is not None, timeout=PATIENCE_MS)
+    window.book.facts._choose_several("flags", Flag, none=False).pick("hip")
+    assert window.practice.student.flags == (Flag.HIP,)
+    window.practice.set("Minutes", minutes=40)
+    assert window.practice.history.undo_label == "Minutes"
+    qtbot.waitUntil(lambda: window.book.ledger.page.student.minutes == 40, timeout=PATIENCE_MS)
+    window.practice.undo()
+    assert in_book(book).minutes == 15 and in_book(book).flags == (Flag.HIP,)
+
+
 def test_clips_dropped_on_a_page_are_of_that_student(qtbot, window, on_book, tmp_path):
     place = on_book
     place.ledger.show_student(next(one.id for one in place.ledger.students if one.name == "Ebba Quill"))

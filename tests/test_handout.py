@@ -227,8 +227,10 @@ def test_nothing_to_say_says_so(tmp_path):
     assert make_content(home, fault="sway", today=TODAY).aim == "Let the hips turn where they are."
 
 
-def test_kneel_handout(tmp_path, capsys):
+def test_kneel_handout(tmp_path, capsys, monkeypatch):
     """All three outputs of one swing; the clip waits, is slow, and shows its line; no Book is made by it."""
+    monkeypatch.setattr("kneel.handout.clip.SLOWER", 2.0)
+    monkeypatch.setattr("kneel.handout.clip.WAITS_S", 0.9)
     document = lesson(tmp_path, "maren-tolhurst-iron")
     out = [tmp_path / name for name in ("m.pdf", "m.html", "m.mp4")]
     words = ["handout", str(document), "--pdf", str(out[0]), "--html", str(out[1]), "--clip", str(out[2])]
@@ -242,7 +244,7 @@ def test_kneel_handout(tmp_path, capsys):
             study.times_s[study.checkpoints["impact"].shown]
             - study.times_s[study.checkpoints["address"].shown]
         )
-        assert seconds == pytest.approx(6 * (span + 0.35) + 3 * 2.2, rel=0.1)
+        assert seconds == pytest.approx(2 * (span + 0.35) + 3 * 0.9, rel=0.1)
         same = [
             np.abs(picture(slow, k).astype(int) - picture(slow, k + 1)).mean()
             for k in range(0, slow.info.frames - 1, 7)

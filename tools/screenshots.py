@@ -93,6 +93,7 @@ def main(folder: Path) -> int:
     desk.settle(lambda: desk.window.practice.drills is not None)
     desk.window.go_to(desk.window.plan)
     desk.shoot("plan")
+    take_book(desk)
     desk.window.go_to(desk.window.bench)
     take_unmarked(desk, first)
     if installed():
@@ -101,6 +102,19 @@ def main(folder: Path) -> int:
         desk.shoot("looking")
     desk.window.close()
     return 0
+
+
+def take_book(desk: Desk) -> None:
+    """The student's page in the Book, and the page that goes home."""
+    window = desk.window
+    window.go_to(window.book)
+    desk.settle(lambda: window.book.ledger.page is not None)
+    desk.settle(lambda: len(window.book.stills.found) == len(window.book.stills.points) > 0)
+    desk.shoot("book")
+    window.home.academy.setText("Saltmarsh Links")
+    window.go_to(window.home)
+    desk.settle(lambda: window.home.made is not None)
+    desk.shoot("handout")
 
 
 def take_chain(desk: Desk, clip: Path) -> None:

@@ -17,6 +17,7 @@ from kneel.book import lessons, students, swings
 from kneel.book.opening import Book
 from kneel.book.records import Facts, Seen
 from kneel.book.swings import Indexed, Number
+from kneel.book.trend import each_once
 from kneel.book.versions import versions
 from kneel.book.words import golfer_name
 from kneel.documents.swing_file import disk_stamp
@@ -129,7 +130,11 @@ def _settle(
 ) -> None:
     """Read the lesson's other swings too, and say what it works on."""
     with book.reading() as db:
-        others = [row.document for row in swings.of_lesson(db, lesson) if row.document != document]
+        rows = swings.of_lesson(db, lesson)
+    mine = next((row for row in rows if row.document == document), None)
+    # A second document of the same swing is no second swing.
+    ordered = [row for row in rows if row is not mine] + ([mine] if mine is not None else [])
+    others = [row.document for row in each_once(ordered) if row is not mine]
     read = [one, *_others(others, knowledge)]
     with book.writing() as db:
         _settle_root(db, lesson, student, [r.filmed for r in read], knowledge)

@@ -59,6 +59,7 @@ def page_of(db: Connection, key: str, asked: Asked | None, knowledge: Knowledge)
             student=student,
             knowledge=knowledge,
             program=now.program,
+            others=len(told) - 1,
         )
     by_lesson: dict[str, list[Indexed]] = {}
     for row in rows:

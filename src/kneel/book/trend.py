@@ -13,7 +13,7 @@ import numpy as np
 
 from kneel.book.swings import Indexed
 from kneel.judge import Knowledge
-from kneel.judge.change import Between, Change, compare, judged_alone
+from kneel.judge.change import ALONE, FAMILY, Between, Change, compare, judged_alone
 from kneel.judge.lesson import pooled_sigma
 from kneel.judge.numbers import as_used
 from kneel.judge.verdict import Limits
@@ -91,12 +91,18 @@ def trend_of(
     student: Student,
     knowledge: Knowledge,
     program: str,
+    *,
+    others: int = 0,
 ) -> Trend | None:
     """The trend of a number from the rows that tell it; None where none does.
+
+    ``others`` is how many other numbers could have been looked at: a plan's own is asked alone, of any other
+    a change is claimed only where it would be among so many (Bonferroni).
 
     The line is of the camera, club, kind, school and unit in which ``program`` told it most often.
     """
     rows = sorted((one for one in rows if one.number(measure, at)), key=lambda one: (_day(one), one.id))
+    rows = each_once(rows)
     if not rows:
         return None
     line = _line_of(rows, measure, at, program)
@@ -118,7 +124,7 @@ def trend_of(
         practised_of(student.plans),
         as_used(window, last, line[5]) if window else None,  # type: ignore[arg-type]
         school.title if school else "",
-        _change(solid, measure, at, worth),
+        _change(solid, measure, at, worth, ALONE if plans else FAMILY / (others + 1)),
     )
 
 
@@ -176,12 +182,18 @@ def _line_of(rows: Sequence[Indexed], measure: str, at: str, program: str) -> Ki
     return max(dict.fromkeys(reversed(kins)), key=kins.count)
 
 
-def _change(line: Sequence[Point], measure: str, at: str, worth: float) -> Change | None:
+def each_once(rows: Sequence[Indexed]) -> list[Indexed]:
+    """One row a swing: of several documents of one swing of one clip the newest, since they are no two."""
+    newest = {(one.content or str(one.clip), one.facts.moments.get("address", 0)): id(one) for one in rows}
+    return [one for one in rows if id(one) in newest.values()]
+
+
+def _change(line: Sequence[Point], measure: str, at: str, worth: float, chance: float) -> Change | None:
     """Whether it changed from the first point of the line to the last; never a claim inside the noise."""
     if len(line) < 2:
         return None
     found = compare(line[0].swings, line[-1].swings, measure, at, Between(lessons=True))
-    return None if isinstance(found, Failed) else judged_alone(found, worth)
+    return None if isinstance(found, Failed) else judged_alone(found, worth, chance)
 
 
 def _day(one: Indexed) -> datetime.date:

@@ -119,6 +119,7 @@ ACTIONS: tuple[Action, ...] = (
     Action("lanes", "Measures on the ribbon …", "Reading", ("R",), group=2),
     Action("lines", "Reference lines …", "Reading", ("I",), group=2),
     Action("cue", "Cue tried before this swing …", "Reading", ("Ctrl+U",), group=3),
+    Action("note_ball", "What the ball did …", "Reading", ("Ctrl+J",), group=3),
     Action("begin_plan", "Begin the plan that is proposed", "Plan"),
     Action("note_today", "Note today’s session …", "Plan", ("F4",)),
     Action("ask_plan", "Did it change? Hold these swings against the plan", "Plan", ("F5",)),

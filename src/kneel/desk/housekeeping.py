@@ -31,7 +31,9 @@ class Housekeeping(QObject):
         super().__init__(parent)
         self._books = books
         self._workers = Workers(self)
-        QTimer.singleShot(AFTER_MS, self.begin)
+        self._later = QTimer(self, singleShot=True, interval=AFTER_MS)
+        self._later.timeout.connect(self.begin)
+        self._later.start()
 
     def begin(self) -> None:
         """Look after the user's own Book."""
@@ -39,6 +41,7 @@ class Housekeeping(QObject):
 
     def close_down(self) -> None:
         """Give up what is under way."""
+        self._later.stop()
         self._workers.give_up()
 
     def _on_failed(self, error: Exception) -> None:

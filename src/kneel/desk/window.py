@@ -215,7 +215,7 @@ class Window(QMainWindow):
         self.plan.name_wanted.connect(bench.name_golfer)
         self.practice.failed.connect(self.foot.complain)
         self.filing.failed.connect(self.foot.complain)
-        self.filing.filed.connect(lambda _: self.practice.reload())
+        self._context.books.changed.connect(self.practice.reload)
         self.book.said.connect(self.foot.tell)
         self.book.failed.connect(self.foot.complain)
         self.house.failed.connect(self.foot.complain)

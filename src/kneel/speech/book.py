@@ -9,7 +9,7 @@ from typing import Protocol
 from kneel.judge import at_hand
 from kneel.judge.change import Change
 from kneel.judge.roots import ADDED, LEFT, REJECTED
-from kneel.model import Club, Lesson, Override, Plan, Root, Student, View
+from kneel.model import Ball, Club, Lesson, Override, Plan, Root, Student, View
 from kneel.practice import known_drills
 from kneel.practice.carried import Carried, Stage
 from kneel.practice.schedule import planned_days
@@ -34,6 +34,8 @@ class Told(Protocol):
     def seen(self) -> Sequence[Seen]: ...
     @property
     def overrides(self) -> Sequence[Override]: ...
+    @property
+    def ball(self) -> Ball | None: ...
 
 
 class OfLesson(Protocol):
@@ -67,12 +69,29 @@ def lesson_facts(lesson: Lesson, swings: Sequence[OfLesson]) -> str:
     overruled = _overruled([one.facts for one in swings])
     if overruled:
         parts.append(f"Overruled: {overruled}")
-    if lesson.flight:
-        parts.append(f"Ball: {lesson.flight}")
+    balls = balls_words([one.facts.ball for one in swings])
+    if balls or lesson.flight:
+        parts.append(f"Ball: {balls or lesson.flight}")
     handed = list(dict.fromkeys(one.what for one in lesson.handed))
     if handed:
         parts.append(f"Handed out: {listed(handed)}")
     return "  ·  ".join(parts)
+
+
+def balls_words(balls: Iterable[Ball | None]) -> str:
+    """What the balls of a lesson did, the most frequent first.
+
+    >>> balls_words([Ball(strike="fat"), None, Ball(strike="fat", start="left"), Ball(strike="clean")])
+    '2 fat, 1 starts left, 1 clean'
+    """
+    said: list[str] = []
+    for ball in balls:
+        if ball is not None:
+            curve = "" if ball.curve in ("", "not") else f"curves {ball.curve}"
+            start = f"starts {ball.start}" if ball.start else ""
+            said += [part for part in (ball.strike, start, curve) if part]
+    counts = sorted(((said.count(one), -said.index(one), one) for one in dict.fromkeys(said)), reverse=True)
+    return ", ".join(f"{count} {one}" for count, _, one in counts)
 
 
 def root_words(root: Root, told: Iterable[Told] = ()) -> str:

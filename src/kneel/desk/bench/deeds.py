@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING
 
 from PyQt6.QtWidgets import QApplication
 
+from kneel.desk.bench.balls import note_ball
 from kneel.desk.bench.cueing import Cueing
 from kneel.desk.bench.keeping import Keeping
 from kneel.desk.context import Context
@@ -79,6 +80,7 @@ class BenchDeeds:
             "dismiss": b.reading.dismiss,
             "school": b.reading.choose_school,
             "unsure": b.reading.ask_unsure,
+            "note_ball": lambda: note_ball(s, self._look, b),
             "lanes": b.ribbon.choose_lanes,
             "lines": b.strip.choose_lines,
             "plain": lambda: self._toggle("plain"),

@@ -103,7 +103,7 @@ class SaidSoFar(Ground):
         self._rows = QVBoxLayout(self._inner)
         self._rows.setContentsMargins(0, 0, 0, 0)
         self._rows.setSpacing(8)
-        self.notes = Said(tr("Goals and notes on the student"))
+        self.notes = Said(tr("Notes on the student"))
         self.notes.setFixedHeight(58)
         self.notes.kept.connect(self.noted)
         column = QVBoxLayout(self)

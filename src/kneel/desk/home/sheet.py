@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 from PyQt6.QtCore import QBuffer, QByteArray, QIODevice, QRectF, QSize, Qt
 from PyQt6.QtGui import QImage, QPainter, QPaintEvent, QResizeEvent
-from PyQt6.QtPdf import QPdfDocument
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from kneel.desk.text import CENTRE
@@ -21,7 +22,9 @@ class Sheets(QWidget):
     def __init__(self, look: Look) -> None:
         super().__init__()
         self._look = look
-        self._document = QPdfDocument(self)
+        self._document: Any = None
+        """A ``QPdfDocument``, loaded when first needed: its library takes address space by the gigabyte."""
+
         self._buffer: QBuffer | None = None
         self._words = ""
         self._made: dict[tuple[int, int], QImage] = {}
@@ -31,12 +34,16 @@ class Sheets(QWidget):
     @property
     def count(self) -> int:
         """How many pages there are."""
-        return self._document.pageCount() if not self._words else 0
+        return self._document.pageCount() if self._document is not None and not self._words else 0
 
     def show_pdf(self, raw: bytes) -> None:
         """Show pages."""
         self._words = ""
         self._made.clear()
+        if self._document is None:
+            from PyQt6.QtPdf import QPdfDocument
+
+            self._document = QPdfDocument(self)
         self._document.close()
         self._buffer = QBuffer(self)
         self._buffer.setData(QByteArray(raw))

@@ -413,16 +413,21 @@ class Practice(QObject):
             self.failed.emit(str(error))
 
     def reload(self) -> None:
-        """Read the record again, where nothing of it is changed here; the Book has changed."""
-        before = self._base, self._revision
-        if (
-            self.student.name
-            and self.book is not None
-            and replace(self.student, id=self._base.id) == self._base
-        ):
-            self._load(self.student.name)
-            if (self._base, self._revision) != before:
-                self.changed.emit()
+        """Read the record again where the Book holds a newer one and nothing of it is changed here."""
+        book, name = self.book, self.student.name
+        if not name or book is None or replace(self.student, id=self._base.id) != self._base:
+            return
+        try:
+            with book.reading() as db:
+                key = self._base.id
+                now = students.load(db, key) if key else students.named(db, name)
+        except KneelError:
+            return
+        if now[1] != self._revision or now[0].id != self._base.id:
+            self._base, self._revision = now
+            self.history = History(self._base)
+            self._load_last()
+            self.changed.emit()
 
     def _swings_now(self) -> tuple[FileRef, ...]:
         """The open swing and those like it that lie beside it."""
