@@ -5,7 +5,7 @@ demo: setup
 	@.venv/bin/kneel --demo
 
 test: setup-dev
-	@.venv/bin/python -m pytest -n auto --dist loadfile
+	@.venv/bin/python -m pytest -n auto --dist worksteal
 
 lint: setup-dev
 	@.venv/bin/ruff check src tests benchmarks tools

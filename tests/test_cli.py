@@ -214,6 +214,7 @@ def test_a_clip_in_another_s_place_is_not_taken_over(demo, capsys):
     clip.unlink()
     assert "put it back" in refused(capsys, "analyze", str(document))
     (demo / "renamed.mp4").write_bytes(kept)
+    (demo / f"{clip.name}.evidence").rename(demo / "renamed.mp4.evidence")
     assert main(["analyze", str(document), "--json", "-"]) == 0
     by_document = json.loads(capsys.readouterr().out)["measures"]
     assert main(["analyze", str(demo / "renamed.mp4"), "--json", "-"]) == 0
