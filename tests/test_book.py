@@ -19,7 +19,7 @@ from alembic.runtime.migration import MigrationContext
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from kneel.book import declined, lessons, open_book, students, swings
+from kneel.book import declined, lessons, open_book, schema, students, swings
 from kneel.book.filing import day_of, file_swing, renew
 from kneel.book.from_files import TAKEN, take_in_files
 from kneel.book.merging import merged
@@ -356,6 +356,27 @@ def test_a_swing_without_a_name_is_in_no_book(book, tmp_path):
     )
 
 
+def test_a_swing_of_another_golfer_moves_and_leaves_no_empty_lesson(book, maren, tmp_path):
+    """A name that was corrected: the swing is in one lesson only, and what was written stays."""
+    document = tmp_path / "lessons" / DAYS[0] / f"{MAREN}{SUFFIX}"
+    line = document.with_name(f"{MAREN}-line{SUFFIX}")
+    for path in (document, line):
+        save_swing(path, load_swing(path).given(golfer="Ida Fenn"))
+        file_swing(book, path)
+    with book.reading() as db:
+        assert [one.day.isoformat() for one, _ in lessons.of_student(db, maren)] == [*DAYS[:0:-1]]
+        ida = students.student_id(db, "Ida Fenn")
+        assert len(swings.of_student(db, ida)) == 2 and len(swings.of_student(db, maren)) == 4
+    with book.writing() as db:
+        lesson, revision = lessons.on_day(db, maren, DAY)
+        lessons.save(db, msgspec.structs.replace(lesson, said="Stays"), revision)
+    for path in (tmp_path / "lessons" / DAYS[2]).glob(f"*{SUFFIX}"):
+        save_swing(path, load_swing(path).given(golfer="Ida Fenn"))
+        file_swing(book, path)
+    with book.reading() as db:
+        assert lessons.on_day(db, maren, DAY)[0].said == "Stays"
+
+
 def test_a_trend_is_of_one_camera_club_and_version(book, maren, tmp_path):
     """Points that cannot be compared are hollow, say in what, and are in no line; numbers are made anew."""
     knowledge = at_hand()[0]
@@ -493,7 +514,6 @@ def test_a_book_of_every_released_schema_is_brought_up_and_loses_nothing(tmp_pat
 
 
 def test_every_schema_has_an_old_book_to_be_tried_on():
-    from kneel.book.schema import scripts
-
-    steps = {script.revision for script in scripts().walk_revisions()}
-    assert {path.stem.removeprefix("book-") for path in OLD} == steps
+    steps = {script.revision for script in schema.scripts().walk_revisions()}
+    assert {path.stem.removeprefix("book-") for path in OLD} == steps == set(schema.known())
+    assert schema.newest() == schema.scripts().get_current_head()

@@ -157,8 +157,7 @@ def _count(db: sqlite3.Connection, table: str) -> int:
 
 
 def _demand_known(version: str, path: Path) -> None:
-    known = {script.revision for script in schema.scripts().walk_revisions()}
-    if version not in known:
+    if version not in schema.known():
         raise BookError(
             f"{shown(path.name)} is of a newer Kneel (schema {shown(version)}); restore it with that one."
         )

@@ -87,6 +87,7 @@ def file_swing(book: Book, document: Path) -> Filed | None:
     swing = one.kept.swing
     day = day_of(one.kept.stretch.path)
     with book.writing() as db:
+        was = swings.by_document(db, document)
         student, revision = students.named(db, name)
         if revision == 0:
             student, revision = students.save(db, _begun(student, one.kept), 0)
@@ -98,6 +99,8 @@ def file_swing(book: Book, document: Path) -> Filed | None:
         if at == 0 or any(getattr(lesson, name) != said for name, said in words.items()):
             lesson, at = lessons.save(db, replace(lesson, **words), at)
         _put(db, one, knowledge, student, lesson, document)
+        if was is not None and was.lesson != lesson.id:
+            lessons.drop_if_empty(db, was.lesson)
     _settle(book, one, knowledge, student, lesson.id, document)
     return Filed(student.id, lesson.id)
 

@@ -7,7 +7,7 @@ import uuid
 from collections.abc import Sequence
 
 from msgspec.structs import replace
-from sqlalchemy import Connection, insert, select, update
+from sqlalchemy import Connection, delete, insert, select, update
 
 from kneel.book.records import as_json, told
 from kneel.book.tables import lessons, swings
@@ -91,6 +91,15 @@ def save(db: Connection, lesson: Lesson, revision: int) -> tuple[Lesson, int]:
             "and shown now. What you changed is kept beside it as a note."
         )
     return lesson, revision + 1
+
+
+def drop_if_empty(db: Connection, key: str) -> None:
+    """Take a lesson away that has no swing left and in which nobody wrote anything."""
+    lesson, _ = load(db, key)
+    written = lesson.said or lesson.handed or (lesson.root is not None and lesson.root.by_hand)
+    filed = db.scalar(select(swings.c.id).where(swings.c.lesson == key).limit(1))
+    if filed is None and not written:
+        db.execute(delete(lessons).where(lessons.c.id == key))
 
 
 def _demand_new(db: Connection, lesson: Lesson) -> None:

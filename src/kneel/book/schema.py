@@ -8,46 +8,53 @@ from __future__ import annotations
 import sqlite3
 import time
 from contextlib import closing
+from functools import cache
 from pathlib import Path
+from typing import TYPE_CHECKING
 
-from alembic.config import Config
-from alembic.runtime.environment import EnvironmentContext
-from alembic.runtime.migration import MigrationContext
-from alembic.script import ScriptDirectory
-from sqlalchemy import Connection, Engine
+from sqlalchemy import Connection, Engine, inspect, text
 
 from kneel.book import tables
 from kneel.disk import shown
 from kneel.model import BookError
 
+if TYPE_CHECKING:
+    from alembic.script import ScriptDirectory
 
-def _config() -> Config:
-    config = Config()
-    config.set_main_option("script_location", str(Path(__file__).with_name("migrations")))
-    config.set_main_option("path_separator", "os")
-    return config
+MIGRATIONS = Path(__file__).with_name("migrations")
 
 
-def scripts() -> ScriptDirectory:
-    """All migrations."""
-    return ScriptDirectory.from_config(_config())
+@cache
+def known() -> tuple[str, ...]:
+    """Every schema there was, oldest first, told by the names of the steps: a Book that needs none of them is
+    opened without what runs them.
+    """
+    return tuple(sorted(path.name[:4] for path in (MIGRATIONS / "versions").glob("[0-9]*.py")))
 
 
 def newest() -> str:
     """The present schema."""
-    head = scripts().get_current_head()
-    assert head is not None
-    return head
+    return known()[-1]
+
+
+def scripts() -> ScriptDirectory:
+    """All migrations."""
+    from alembic.config import Config
+    from alembic.script import ScriptDirectory
+
+    config = Config()
+    config.set_main_option("script_location", str(MIGRATIONS))
+    config.set_main_option("path_separator", "os")
+    return ScriptDirectory.from_config(config)
 
 
 def bring_up(engine: Engine, path: Path | None) -> None:
     """Bring a Book to the present schema. Raises :class:`BookError` for one of a newer Kneel."""
     with engine.connect() as db:
-        found = MigrationContext.configure(db).get_current_revision()
+        found = _found(db)
     if found == newest():
         return
-    known = {script.revision for script in scripts().walk_revisions()}
-    if found is not None and found not in known:
+    if found is not None and found not in known():
         raise BookError(
             f"The Book is of a newer Kneel (schema {shown(found)}); it is untouched. Open it with that one."
         )
@@ -57,11 +64,21 @@ def bring_up(engine: Engine, path: Path | None) -> None:
         migrate(db, newest())
 
 
+def _found(db: Connection) -> str | None:
+    """The schema that a Book has, None for a new one."""
+    if not inspect(db).has_table("alembic_version"):
+        return None
+    return db.scalar(text("SELECT version_num FROM alembic_version"))
+
+
 def migrate(db: Connection, to: str) -> None:
     """Run migrations up to a schema within the transaction of ``db``."""
+    from alembic.config import Config
+    from alembic.runtime.environment import EnvironmentContext
+
     directory = scripts()
     with EnvironmentContext(
-        _config(), directory, fn=lambda revision, _: directory._upgrade_revs(to, revision)
+        Config(), directory, fn=lambda revision, _: directory._upgrade_revs(to, revision)
     ) as environment:
         environment.configure(connection=db, target_metadata=tables.metadata, transactional_ddl=False)
         environment.run_migrations()

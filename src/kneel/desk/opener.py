@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 import threading
 from collections.abc import Callable
 from pathlib import Path
@@ -125,7 +126,11 @@ class Opener(QObject):
         def work(_: Task) -> Opened:
             # What is opened may be the document that is being saved.
             autosave.settle()
-            return open_swing(find(), callbacks, clip=clip)
+            opened = open_swing(find(), callbacks, clip=clip)
+            # Here, so that the window need not wait; what is wrong with the Book is said when it is asked.
+            with contextlib.suppress(KneelError):
+                self._context.books.of(opened.store.info.path)
+            return opened
 
         self._opening = Task(work, done=self._take, failed=self._fail, drop=_let_go)
         self._opening_job.words = tr("opening %s") % name
