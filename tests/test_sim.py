@@ -387,13 +387,13 @@ def test_two_cameras_film_one_swing_and_slow_motion_is_slow(tmp_path):
     rows, columns = np.nonzero(shared)
     assert len(rows) > 20
     np.testing.assert_allclose(a.space["left_hip"][rows], b.space["left_hip"][columns], atol=1e-9)
-    slow = Shoot(plan=SwingPlan(tempo=0.6), camera=SMALL, rate=60.0, stored_rate=30.0)
+    slow = Shoot(plan=SwingPlan(tempo=0.6), camera=SMALL, rate=30.0, stored_rate=15.0)
     film(slow, tmp_path / "slow.mp4", tmp_path / "slow.json", plate_path=tmp_path / "plate.csv")
     with Clip(tmp_path / "slow.mp4") as clip:
-        assert clip.info.rate_stored == pytest.approx(30.0)
+        assert clip.info.rate_stored == pytest.approx(15.0)
         assert clip.info.frames == len(slow.times_s)
     told = json.loads((tmp_path / "slow.json").read_text())
-    assert (told["rate"], told["rate_stored"]) == (60.0, 30.0)
+    assert (told["rate"], told["rate_stored"]) == (30.0, 15.0)
     rows = list(csv.DictReader((tmp_path / "plate.csv").read_text().splitlines()))
     assert len(rows) == len(slow.times_s) and 0 <= float(rows[0]["lead_percent"]) <= 100
 
