@@ -177,6 +177,24 @@ def test_what_is_taken_in_twice_is_there_once(book, filed, tmp_path):
     assert len(list((book.folder / "lessons" / "maren-tolhurst").iterdir())) == 1
 
 
+def test_a_lesson_whose_clip_is_gone_can_be_sent_all_the_same(book, filed, tmp_path):
+    """Words, marks and document go; the number is made anew once the clip is there again."""
+    (tmp_path / "range" / DAY / f"{MAREN}.mp4").rename(tmp_path / "gone.mp4")
+    folder = sending.export(book, filed, tmp_path / "out")
+    assert not list(folder.rglob("*.mp4"))
+    other = open_book(str(tmp_path / "other" / "book.sqlite"))
+    (taken,) = receiving.take_in(other, folder)
+    assert (taken.lessons, taken.swings) == (1, 0)
+    (document,) = (other.folder / "lessons").rglob(f"*{SUFFIX}")
+    shutil.copy(tmp_path / "gone.mp4", document.parent / f"{MAREN}.mp4")
+    assert file_swing(other, document) is None, "half the evidence makes no number"
+    shutil.copy(DEMO / DAY / f"{MAREN}.mp4.evidence", document.parent)
+    assert file_swing(other, document) is not None
+    with other.reading() as db:
+        assert len(swings.told_of(db, taken.student, "pelvis_shift", "top")) == 1
+    other.close()
+
+
 @pytest.fixture
 def sent(book, filed, tmp_path):
     """A folder of sent lessons, and its manifest to be spoilt."""

@@ -203,6 +203,19 @@ def test_what_is_written_is_kept_and_taken_back(qtbot, window, on_book, book):
     assert lesson_in(book).said == "Trail toe out"
 
 
+def test_what_is_typed_belongs_to_whom_it_was_typed_for(qtbot, window, on_book, book):
+    """Another page comes on show while the hands are at it: nothing is lost or goes to another."""
+    place = on_book
+    place.words.notes.setFocus()
+    qtbot.keyClicks(place.words.notes, "Maren only")
+    place.lesson.words.setPlainText("Said to Maren")
+    place.ledger.show_student(in_book(book, "Ebba Quill").id)
+    qtbot.waitUntil(lambda: place.name.text() == "Ebba Quill", timeout=PATIENCE_MS)
+    place.words.notes.keep()
+    assert (in_book(book).notes, in_book(book, "Ebba Quill").notes) == ("Maren only", "")
+    assert place.words.notes.toPlainText() == "" and lesson_in(book).said == "Said to Maren"
+
+
 def test_a_student_is_written_down_renamed_archived_deleted_and_brought_back(
     qtbot, window, on_book, book, tmp_path
 ):

@@ -69,6 +69,8 @@ OPTIONS = {
     "plan": ("--view", "--stature", "--days", "--weeks", "--minutes", "--start", "--fault", "--drill")
     + ("--flag", "--place", "--prop", "--shot", "--json", "--ics"),
     "changed": ("--after", "--view", "--stature", "--measure", "--least", "--lessons", "--camera", "--json"),
+    "handout": ("--pdf", "--html", "--clip", "--fault", "--name", "--academy", "--note", "--stature"),
+    "book": ("--student", "--day"),
     "probe": ("--json",),
     "still": ("--frame", "--out"),
     "track": ("--view", "--near", "--marks", "--sources", "--fps-capture", "--out"),
@@ -92,6 +94,8 @@ def line(seed: int) -> list[str]:
     rng = random.Random(seed)
     command = rng.choice(list(OPTIONS))
     words = [command]
+    if command == "book":
+        words.append(rng.choice(("backup", "restore", "export", "import", "check", "x")))
     if command != "simulate":
         words.append(rng.choice(("in.csv", "in.csv", "in.mp4", "in.swing.json", *VALUES)))
     for option in rng.sample(OPTIONS[command], rng.randrange(min(5, len(OPTIONS[command]) + 1))):

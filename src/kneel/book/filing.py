@@ -21,7 +21,7 @@ from kneel.book.trend import each_once
 from kneel.book.versions import versions
 from kneel.book.words import golfer_name
 from kneel.documents.swing_file import disk_stamp
-from kneel.evidence.kept import KeptSwing, kept_swing
+from kneel.evidence.kept import KeptSwing, kept_swing, whole_swing
 from kneel.judge import Finding, Knowledge, Reading, at_hand, judge
 from kneel.judge.compared import asked_by
 from kneel.judge.lesson import Filmed, Lesson, judge_lesson
@@ -75,7 +75,7 @@ def day_of(clip: Path) -> datetime.date:
 
 def file_swing(book: Book, document: Path) -> Filed | None:
     """Put a document's swing into the Book, under its golfer and day; None where nobody is named, or where
-    its joints were neither looked for nor marked yet.
+    its joints were neither looked for nor marked yet, or not all of it was followed.
 
     Raises ``BookError``, and ``SwingFileError`` or ``FootageError`` where document or clip cannot be read.
     """
@@ -162,7 +162,7 @@ def renew(
         if stopped():
             break
         try:
-            one = _read(old.document, knowledge)
+            one = _read(old.document, knowledge, stopped)
         except (KneelError, OSError):
             one = None
         if one is not None:
@@ -181,7 +181,10 @@ def _changed(one: Indexed) -> bool:
     return stamp is not None and stamp != one.stamp
 
 
-def _read(document: Path, knowledge: Knowledge) -> _Read | None:
+def _read(document: Path, knowledge: Knowledge, stopped: Callable[[], bool] | None = None) -> _Read | None:
+    """A document's swing, judged; None where it cannot be told. With ``stopped`` what is lacking is gathered:
+    half the evidence makes no number for the Book.
+    """
     stamp = disk_stamp(document) or ""
     known = _known.get(document)
     if (
@@ -190,8 +193,8 @@ def _read(document: Path, knowledge: Knowledge) -> _Read | None:
         and known.filmed.reading.school in knowledge.schools.values()
     ):
         return known
-    kept = kept_swing(document)
-    if kept is None:
+    kept = kept_swing(document) if stopped is None else whole_swing(document, stopped)
+    if kept is None or not kept.whole:
         return None
     school = knowledge.school(kept.swing.school)
     numbers = OfSwing(kept.study, kept.swing.club)

@@ -29,7 +29,7 @@ from kneel.disk import shown, write_bytes
 from kneel.documents.swing_file import SUFFIX, load_swing, save_swing, why
 from kneel.evidence.kept import kept_swing
 from kneel.evidence.shelf import Shelf
-from kneel.model import BookError, KneelError, Lesson, Student, Swing
+from kneel.model import BookError, KneelError, Lesson, Student, Take
 from kneel.model.take import Record
 
 VERSION = 1
@@ -129,38 +129,40 @@ def zipped(folder: Path, path: Path) -> None:
 
 
 def _send(book: Book, row: Indexed, folder: Path) -> None:
-    """Copy a swing: document, clip, what was followed of it, and a plate's trace."""
+    """Copy a swing: document, clips, what was followed, and a plate's trace.
+
+    A file that is not found is named where it would lie, so that no document leads out of its folder.
+    """
     if not row.document.is_file():
         return
     swing = load_swing(row.document)
     clip = find_clip(book, row)
+    takes = [_placed(take, clip if k == 0 else None, folder) for k, take in enumerate(swing.takes)]
+    save_swing(folder / _own_name(folder, row.document.name), replace(swing, takes=tuple(takes)))
     if clip is None or swing.clip is None:
-        save_swing(folder / row.document.name, swing)
         return
-    target = folder / clip.name
-    if not target.exists():
-        shutil.copyfile(clip, target)
-    swing = _placed(swing, target, folder)
-    save_swing(folder / _own_name(folder, row.document.name), swing)
     shelf = Shelf(clip)
     try:
         known = kept_swing(row.document, shelf)
     except KneelError:
         known = None
-    if known is not None and swing.clip is not None:
-        shelf.carry(target, swing.clip.content)
+    if known is not None:
+        shelf.carry(folder / clip.name, swing.clip.content)
 
 
-def _placed(swing: Swing, clip: Path, folder: Path) -> Swing:
-    """A document whose files lie beside it."""
-    assert swing.clip is not None
-    take = swing.take.with_(clip=replace(swing.clip, path=str(clip)))
-    if take.plate is not None:
-        plate = Path(take.plate.path)
-        if plate.is_file():
-            shutil.copyfile(plate, folder / plate.name)
-            take = take.with_(plate=replace(take.plate, path=str(folder / plate.name)))
-    return replace(swing, takes=(take, *swing.takes[1:]))
+def _placed(take: Take, clip: Path | None, folder: Path) -> Take:
+    """A take whose files lie in a folder: copied there, from ``clip`` where its own moved there."""
+    placed = {}
+    for name in ("clip", "plate"):
+        file = getattr(take, name)
+        if file is None:
+            continue
+        source = clip if name == "clip" and clip is not None else Path(file.path)
+        target = folder / source.name
+        if source.is_file() and not target.exists():
+            shutil.copyfile(source, target)
+        placed[name] = replace(file, path=str(target))
+    return take.with_(**placed)
 
 
 def _own_name(folder: Path, name: str) -> str:

@@ -4,12 +4,14 @@ from __future__ import annotations
 
 import argparse
 import datetime
+import shutil
 import sys
 from pathlib import Path
 
 from kneel.book import book_url, copies, lessons, open_book, receiving, sending, students
 from kneel.book.copies import Found
 from kneel.book.opening import Book
+from kneel.cli.outputs import STDOUT, Output, demand_outputs
 from kneel.disk import shown
 from kneel.model import BookError, UsageError
 
@@ -26,8 +28,20 @@ def run(asked: argparse.Namespace) -> int:
 
 
 def _back_up(asked: argparse.Namespace) -> int:
+    path = Path(asked.file)
+    if asked.file == STDOUT:
+        raise UsageError("A copy is read back to be checked: name a file.")
+    demand_outputs([Output(asked.file, "FILE")], [])
+    if path.exists():
+        try:
+            copies.check_file(path)
+        except BookError as error:
+            raise UsageError(
+                f"{shown(asked.file)} is there already and is no copy of a Book; it is untouched. "
+                "Choose another name."
+            ) from error
     with _Open() as book:
-        found = copies.back_up(book, Path(asked.file))
+        found = copies.back_up(book, path)
     print(f"{shown(asked.file)} holds {_counted(found)}; it was read back and is sound.")
     return 0
 
@@ -54,8 +68,6 @@ def _export(asked: argparse.Namespace) -> int:
             if asked.zip:
                 packed = folder.with_name(f"{folder.name}.zip")
                 sending.zipped(folder, packed)
-                import shutil
-
                 shutil.rmtree(folder)
                 folder = packed
             print(shown(folder))

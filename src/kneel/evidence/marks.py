@@ -125,6 +125,19 @@ def kept_marks(stretch: Stretch, marks: Sequence[Mark], shelf: Shelf, *, steady:
     return Followed(followed.links, followed.spots, camera_from(camera.camera) if camera else None)
 
 
+def all_kept(stretch: Stretch, marks: Sequence[Mark], shelf: Shelf, *, steady: bool) -> bool:
+    """Whether nothing would have to be followed any more."""
+    wanted = wanted_legs(marks, stretch)
+    if not wanted:
+        return True
+    px_per_m = scale_of(marks, stretch)
+    known = _known(shelf, legs_key(shelf, stretch, px_per_m), stretch)
+    if not set(wanted) <= known.keys():
+        return False
+    places = standing_places(marks, stretch, px_per_m)
+    return not steady or kept(shelf, camera_key(shelf, stretch, places), _KeptCamera) is not None
+
+
 def camera_key(shelf: Shelf, stretch: Stretch, places: FloatArray) -> str:
     """Under what the camera's motion is kept: it hangs on roughly where people stand."""
     return shelf.key("camera", stretch.name, np.ascontiguousarray(places).tobytes())

@@ -208,10 +208,19 @@ class Ledger(QObject):
             label, lambda: self._change_student(key, **old), lambda: self._change_student(key, **fields)
         )
 
+    def set_notes(self, label: str, key: str, notes: str) -> None:
+        """Keep what was typed of a student, also where another page has come on show meanwhile."""
+        if self.page is not None and self.page.student.id == key:
+            self.set_student(label, notes=notes)
+        elif key:
+            self._try(lambda: self._change_student(key, notes=notes))
+
     def set_lesson(self, label: str, key: str, **fields: object) -> None:
-        """Change what is written of a lesson."""
+        """Change what is written of a lesson, also of one whose page is not on show any more."""
         known = self.page.lesson(key) if self.page is not None else None
         if known is None:
+            if key:
+                self._try(lambda: self._change_lesson(key, **fields))
             return
         lesson, revision = known
         mine = replace(lesson, **fields)

@@ -21,22 +21,27 @@ KEEP_MS = 900
 
 
 class Said(QPlainTextEdit):
-    """What was said, as it is typed; ``kept`` carries it once the hands rest or the field is left."""
+    """What was said, as it is typed; ``kept`` carries whom or what it is about, and the text, once the hands
+    rest, the field is left, or it is to show something else.
+    """
 
-    kept = pyqtSignal(str)
+    kept = pyqtSignal(str, str)
 
     def __init__(self, words: str) -> None:
         super().__init__()
         self.setPlaceholderText(words)
         self.setAccessibleName(words)
         self.setTabChangesFocus(True)
-        self._known = ""
+        self._about = self._known = ""
         self._soon = QTimer(self, singleShot=True, interval=KEEP_MS)
         self._soon.timeout.connect(self.keep)
         self.textChanged.connect(self._soon.start)
 
-    def show_text(self, text: str) -> None:
-        """Show what is known, unless something else is just being typed."""
+    def show_text(self, about: str, text: str) -> None:
+        """Show what is known about something, unless just that is being typed."""
+        if about != self._about:
+            self.keep()
+            self._about = about
         if text == self._known or (self.hasFocus() and self.toPlainText() != self._known):
             return
         self._known = text
@@ -50,7 +55,7 @@ class Said(QPlainTextEdit):
         text = self.toPlainText()[:LONGEST_TEXT]
         if text != self._known:
             self._known = text
-            self.kept.emit(text)
+            self.kept.emit(self._about, text)
 
     def focusOutEvent(self, event: QFocusEvent) -> None:
         super().focusOutEvent(event)
@@ -74,7 +79,7 @@ class LessonCard(Ground):
         self._facts.setWordWrap(True)
         self.words = Said(tr("What was said in this lesson"))
         self.words.setFixedHeight(52)
-        self.words.kept.connect(self._keep)
+        self.words.kept.connect(self.said)
         self.open = QPushButton(tr("Open on the Bench"))
         self.more = QPushButton(tr("More …"))
         for button in (self.open, self.more):
@@ -95,7 +100,7 @@ class LessonCard(Ground):
 
     def show_lesson(self, lesson: Lesson | None, swings: Sequence[Indexed], today: datetime.date) -> None:
         """Show a lesson with its swings."""
-        if self.lesson is not None and (lesson is None or lesson.id != self.lesson.id):
+        if lesson is None:
             self.words.keep()
         self.lesson = lesson
         self.setVisible(lesson is not None)
@@ -105,15 +110,11 @@ class LessonCard(Ground):
         self._title.setText(title)
         self._facts.setText("  ·  ".join(part for part in (beside, lesson_facts(lesson, swings)) if part))
         self.open.setEnabled(bool(swings))
-        self.words.show_text(lesson.said)
+        self.words.show_text(lesson.id, lesson.said)
 
     def facts_text(self) -> str:
         """What stands under the words."""
         return self._facts.text()
-
-    def _keep(self, text: str) -> None:
-        if self.lesson is not None:
-            self.said.emit(self.lesson.id, text)
 
     def _tell(self, signal: object) -> None:
         if self.lesson is not None:

@@ -113,7 +113,7 @@ class BookPlace(QWidget):
         self.trend.measure_wanted.connect(deeds.choose_measure)
         self.stills.picked.connect(ledger.show_lesson)
         self.words.picked.connect(ledger.show_lesson)
-        self.words.noted.connect(lambda text: ledger.set_student(tr("Write notes"), notes=text))
+        self.words.noted.connect(lambda key, text: ledger.set_notes(tr("Write notes"), key, text))
         self.lesson.said.connect(
             lambda key, text: ledger.set_lesson(tr("Write what was said"), key, said=text)
         )
@@ -244,4 +244,4 @@ class BookPlace(QWidget):
         self.lesson.show_lesson(known[0] if known else None, page.swings.get(self.ledger.lesson, ()), today)
         self.now.show_student(student, today)
         self.words.show_lessons([one for one, _ in page.lessons], self.ledger.lesson, today)
-        self.words.notes.show_text(student.notes)
+        self.words.notes.show_text(student.id, student.notes)

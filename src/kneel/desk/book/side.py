@@ -89,11 +89,11 @@ class Now(Ground):
 class SaidSoFar(Ground):
     """What was said, lesson by lesson, newest first, and the notes on the student.
 
-    ``picked`` carries the lesson that was clicked, ``noted`` the notes as they are typed.
+    ``picked`` carries the lesson that was clicked, ``noted`` whose notes they are and what was typed.
     """
 
     picked = pyqtSignal(str)
-    noted = pyqtSignal(str)
+    noted = pyqtSignal(str, str)
 
     def __init__(self, look: Look) -> None:
         super().__init__(look)
