@@ -90,9 +90,12 @@ def demo(tmp_path: Path) -> Path:
 
 @pytest.fixture
 def window(qtbot, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Iterator[Window]:
-    """The desk; what takes its time has tests of its own: the body model (test_looking), sets (test_rack)."""
+    """The desk; what takes its time has tests of its own: the body model (test_looking), sets (test_rack),
+    filing in the Book (test_desk_book).
+    """
     monkeypatch.setattr("kneel.desk.opening.installed", lambda: False)
-    monkeypatch.setattr("kneel.desk.rack.rack.READ_AFTER_MS", 3_600_000)
+    for waits in ("rack.rack.READ_AFTER_MS", "book.filing.AFTER_MS", "housekeeping.AFTER_MS"):
+        monkeypatch.setattr(f"kneel.desk.{waits}", 3_600_000)
     _, _, look = make_application()
     look.choose(dark=True)
     made = Window(look, QSettings(str(tmp_path / "desk.ini"), QSettings.Format.IniFormat))

@@ -385,6 +385,7 @@ def test_a_swing_is_filed_once_it_is_named_and_takes_what_the_book_knows(
         student, revision = students.named(db, "Ebba Quill")
         known = replace(student, stature_cm=181.5, hand=Hand.LEFT, school="loading")
         students.save(db, known, revision)
+    window.filing._soon.setInterval(200)
     phone = tmp_path / "2026-11-20"
     phone.mkdir()
     for ending in ("", ".evidence"):

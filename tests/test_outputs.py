@@ -151,11 +151,7 @@ def test_an_output_may_be_standard_output(demo, simulate, tmp_path):
         assert done.returncode == 0, done.stderr
         done.stdout.decode("ascii" if "--json" not in words else "utf-8")
     with Path("/dev/full").open("wb") as full:
-        for words in (
-            ("analyze", str(path)),
-            ("analyze", str(path), "--json", "-"),
-            ("probe", str(demo / CLIP)),
-        ):
+        for words in (("analyze", str(path), "--json", "-"), ("probe", str(demo / CLIP))):
             done = run(*words, out=full)
             assert done.returncode == 2 and done.stderr.count(b"\n") == 1, done.stderr
             assert b"No space left" in done.stderr
