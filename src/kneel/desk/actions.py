@@ -131,6 +131,7 @@ ACTIONS: tuple[Action, ...] = (
     Action("find_in_book", "Search students and what was said", "Book", ("Ctrl+B",), needs_swing=False),
     Action("new_student", "New student …", "Book", needs_swing=False),
     Action("rename_student", "Rename the student …", "Book", needs_swing=False),
+    Action("student_wants", "Write what the student wants …", "Book", needs_swing=False),
     Action("book_measure", "Another number over the lessons …", "Book", ("F8",), needs_swing=False, group=1),
     Action("open_lesson", "Open the lesson on the Bench", "Book", ("F9",), needs_swing=False, group=1),
     Action("choose_root", "Choose what the lesson works on …", "Book", needs_swing=False, group=1),

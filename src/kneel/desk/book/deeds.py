@@ -37,6 +37,7 @@ class BookDeeds:
             "find_in_book": self.find,
             "new_student": self.new_student,
             "rename_student": self.rename,
+            "student_wants": self.write_wants,
             "book_measure": self.choose_measure,
             "open_lesson": self.open_lesson,
             "choose_root": self.choose_root,
@@ -84,6 +85,21 @@ class BookDeeds:
             remark=tr("Swings filed under the old name stay this student’s."),
         )
         entry.open(self._place.name)
+        return entry
+
+    def write_wants(self) -> Entry | None:
+        """Write down what the student wants."""
+        page = self._ledger.page
+        if page is None:
+            return None
+        entry = Entry(
+            self._place,
+            self._context.look,
+            tr("What does the student want?"),
+            lambda value: self._ledger.set_student(tr("Write what is wanted"), goals=str(value)),
+            words=page.student.goals,
+        )
+        entry.open(self._place.complaint)
         return entry
 
     def choose_measure(self) -> Chooser | None:

@@ -38,7 +38,6 @@ class FactTokens(TokenRow):
             "clubs": ("Clubs", lambda: self._choose_several("clubs", Club, none=False)),
             "flags": ("Spare", lambda: self._choose_several("flags", Flag, none=False)),
             "props": ("At hand", lambda: self._choose_several("props", _PROPS)),
-            "goals": ("Wants", self._type_goals),
             "places": ("Practises", lambda: self._choose_several("places", Where)),
         }
         self._titles = {key: title for key, (title, _) in openers.items()}
@@ -65,8 +64,6 @@ class FactTokens(TokenRow):
         self._say("school", school.title if school else tr("not said"), guessed=school is None)
         self._say("clubs", _listed(one.clubs) or tr("not said"), guessed=not one.clubs)
         self._say("flags", _listed(one.flags) or tr("nothing"), guessed=not one.flags)
-        goals = one.goals if len(one.goals) <= SHORT else f"{one.goals[: SHORT - 2].rstrip()} …"
-        self._say("goals", goals or tr("not said"), guessed=not one.goals)
         for key in ("props", "places"):
             known = getattr(one, key)
             words = tr("not asked") if known is None else _listed(known) or tr("nothing")
@@ -120,19 +117,6 @@ class FactTokens(TokenRow):
             for one in schools
         ]
         return self._open("school", choices)
-
-    def _type_goals(self) -> Entry | None:
-        if self.student is None:
-            return None
-        entry = Entry(
-            self,
-            self._look,
-            tr("What does the student want?"),
-            lambda value: self._set("goals", str(value)),
-            words=self.student.goals,
-        )
-        entry.open(self.tokens["goals"])
-        return entry
 
     def _type(self, key: str, bounds: tuple[float, float, float, int], unit: str) -> Entry | None:
         if self.student is None:

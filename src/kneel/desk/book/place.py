@@ -6,7 +6,7 @@ import datetime
 from collections.abc import Sequence
 
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtGui import QShowEvent
+from PyQt6.QtGui import QMouseEvent, QShowEvent
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
 from kneel.book import Book
@@ -28,6 +28,20 @@ from kneel.desk.words import tr
 from kneel.disk import shown
 from kneel.model import KneelError
 from kneel.speech.words import capital, checkpoint_words
+
+
+class Wanted(QLabel):
+    """What a student complains of and wants; ``clicked`` to write it."""
+
+    clicked = pyqtSignal()
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setCursor(Qt.CursorShape.PointingHandCursor)
+        self.setToolTip(tr("Write what the student wants"))
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        self.clicked.emit()
 
 
 class BookPlace(QWidget):
@@ -53,7 +67,7 @@ class BookPlace(QWidget):
         self.name = QPushButton()
         self.name.setProperty("role", "flat")
         self.name.setToolTip(tr("Rename the student"))
-        self.complaint, self._under = QLabel(), QLabel()
+        self.complaint, self._under = Wanted(), QLabel()
         self.declined = QPushButton()
         self.declined.setProperty("small", "true")
         self.moving = Moving(context, self)
@@ -108,6 +122,7 @@ class BookPlace(QWidget):
         self.people.searched.connect(ledger.search)
         self.people.new_wanted.connect(deeds.new_student)
         self.people.list.doubleClicked.connect(lambda _: deeds.open_lesson())
+        self.complaint.clicked.connect(deeds.write_wants)
         self.name.clicked.connect(lambda _=False: deeds.rename())
         self.trend.picked.connect(ledger.show_lesson)
         self.trend.measure_wanted.connect(deeds.choose_measure)
@@ -220,8 +235,8 @@ class BookPlace(QWidget):
         self.facts.refresh()
         last = page.lessons[0][0] if page.lessons else None
         said = [f"“{last.complaint}”"] if last is not None and last.complaint else []
-        self.complaint.setText("  ".join([*said, student.goals]))
-        self.complaint.setVisible(bool(self.complaint.text()))
+        wants = student.goals or tr("What does the student want?")
+        self.complaint.setText("  ".join([*said, wants]))
         self.declined.setText(tr("Kept of yours: %d ▾") % len(page.declined))
         self.declined.setVisible(bool(page.declined))
         nothing = (
