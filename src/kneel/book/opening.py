@@ -99,6 +99,7 @@ def reason(error: BaseException) -> str:
         "not a database": "the file is no book, or a damaged one: restore one of its copies",
         "malformed": "the file is damaged: restore one of its copies",
         "unable to open": "its file or folder may not be opened",
+        "unique constraint": "there is another one in its place already",
         "disk i/o": "the disk does not answer as it should",
     }
     return next((said for part, said in known.items() if part in words), shown(str(cause).splitlines()[0]))
