@@ -15,23 +15,22 @@ from sqlalchemy import Connection
 
 from kneel.book import lessons, students, swings
 from kneel.book.opening import Book
-from kneel.book.records import Facts, Seen
+from kneel.book.records import Facts
 from kneel.book.swings import Indexed, Number
 from kneel.book.trend import each_once
 from kneel.book.versions import versions
 from kneel.book.words import golfer_name
+from kneel.book.worked_on import seen_of, settle_root
 from kneel.documents.swing_file import disk_stamp
 from kneel.evidence.kept import KeptSwing, kept_swing, whole_swing
-from kneel.judge import Finding, Knowledge, Reading, at_hand, judge
+from kneel.judge import Knowledge, Reading, at_hand, judge
 from kneel.judge.compared import asked_by
-from kneel.judge.lesson import Filmed, Lesson, judge_lesson
+from kneel.judge.lesson import Filmed
 from kneel.judge.numbers import OfSwing, body_size
-from kneel.model import Hand, KneelError, Root, Stature, Student
+from kneel.model import Hand, KneelError, Stature, Student
 from kneel.model import Lesson as OfDay
 from kneel.motion.quantity import Single
 from kneel.motion.scale import Scale
-from kneel.practice.carried import carried, first_to_work_on
-from kneel.practice.planning import edge_of
 
 HIPS = ("left_hip", "right_hip")
 
@@ -140,7 +139,7 @@ def _settle(
     others = [row.document for row in each_once(ordered) if row is not mine]
     read = [one, *_others(others, knowledge)]
     with book.writing() as db:
-        _settle_root(db, lesson, student, [r.filmed for r in read], knowledge)
+        settle_root(db, lesson, student, [r.filmed for r in read], knowledge)
 
 
 def renew(
@@ -277,112 +276,9 @@ def _facts(kept: KeptSwing, reading: Reading) -> Facts:
         cm_per_unit=scale.cm_per_unit if isinstance(scale, Scale) else 1.0,
         source=numbers.source,
         blind=numbers.blind,
-        seen=tuple(_seen(finding) for finding, _ in reading.chain),
+        seen=tuple(seen_of(finding) for finding, _ in reading.chain),
         overrides=swing.overrides,
         ball=swing.ball,
         complaint=swing.complaint,
         flight=swing.flight,
     )
-
-
-def _seen(finding: Finding) -> Seen:
-    plain = Seen(finding.key, finding.verdict.value)
-    decided = finding.decided
-    if decided is None or decided.told is None or decided.limits is None:
-        return plain
-    way, limit = edge_of(decided.limits, decided.check.side, decided.told)
-    told = decided.told
-    return replace(
-        plain,
-        measure=decided.check.measure,
-        at=decided.at,
-        unit=told.unit,
-        value=told.value,
-        sigma=told.sigma,
-        limit=limit,
-        way=way,
-    )
-
-
-def _settle_root(
-    db: Connection, key: str, student: Student, filmed: Sequence[Filmed], knowledge: Knowledge
-) -> None:
-    """Say what the lesson works on: what the instructor chose, what still binds from the last one, else what
-    comes first now; with its number over all the lesson's swings.
-    """
-    lesson, revision = lessons.load(db, key)
-    school = filmed[0].reading.school
-    told = judge_lesson([one for one in filmed if one.reading.school == school], school, knowledge)
-    root = _chosen(db, lesson.root, lesson.day, student, told)
-    if root != lesson.root:
-        lessons.save(db, replace(lesson, root=root), revision)
-
-
-def _chosen(
-    db: Connection, now: Root | None, day: datetime.date, student: Student, told: Lesson
-) -> Root | None:
-    if now is not None and now.by_hand:
-        fault = now.fault
-    else:
-        before = lessons.before(db, student.id, day)
-        last = None
-        if before is not None and before.root is not None:
-            stands = [carried(before.root, balls.numbers) for balls in told.sets]
-            last = next((one for one in stands if one.now is not None), stands[0])
-        order = first_to_work_on(told.reading.priority, last)
-        # What may be one is shown, and binds nobody.
-        order = order or tuple(finding.key for finding, _ in told.reading.chain)
-        if not order:
-            return None
-        fault = order[0]
-        if last is not None and last.binds:
-            now = replace(last.root, by_hand=False, given_up="")
-    try:
-        seen = _seen(told.reading.of(fault))
-    except KeyError:
-        return now
-    plan = student.plan
-    drill = (
-        plan.drill
-        if plan is not None and plan.fault == fault
-        else now.drill
-        if now and now.fault == fault
-        else ""
-    )
-    root = Root(
-        fault,
-        seen.verdict,
-        seen.measure,
-        seen.at,
-        seen.unit,
-        seen.value,
-        seen.sigma,
-        seen.limit,
-        seen.way,
-        drill,
-    )
-    if now is None or now.fault != fault:
-        return root
-    root = replace(root, by_hand=now.by_hand, given_up=now.given_up)
-    if now.measure and (now.measure, now.at) != (root.measure, root.at):
-        return _same_number(root, now, told)
-    return root
-
-
-def _same_number(root: Root, was: Root, told: Lesson) -> Root:
-    """The root told by the number it was told by before, where a set tells it: a trend is of one number."""
-    for balls in told.sets:
-        if balls.numbers.seen_from(was.measure):
-            single = balls.numbers.tell(was.measure, was.at)
-            if isinstance(single, Single) and single.unit == was.unit:
-                return replace(
-                    root,
-                    measure=was.measure,
-                    at=was.at,
-                    unit=was.unit,
-                    value=single.value,
-                    sigma=single.sigma,
-                    limit=was.limit,
-                    way=was.way,
-                )
-    return root

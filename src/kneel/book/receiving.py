@@ -9,14 +9,12 @@ from __future__ import annotations
 import contextlib
 import hashlib
 import shutil
-import stat
 import uuid
 import zipfile
-from collections.abc import Callable, Iterator
-from contextlib import contextmanager
+from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path, PurePosixPath
-from typing import IO, Protocol
+from typing import IO
 
 import msgspec
 from msgspec.structs import replace
@@ -26,7 +24,8 @@ from kneel.book.filing import file_document
 from kneel.book.merging import merged
 from kneel.book.opening import Book
 from kneel.book.sending import CHUNK, MANIFEST, VERSION, Manifest, SentFile, SentLesson, slug
-from kneel.disk import TooLargeError, read_bounded, shown
+from kneel.book.sources import MOST_FILES, Source, opened
+from kneel.disk import TooLargeError, shown
 from kneel.documents.swing_file import SUFFIX, load_swing
 from kneel.evidence.shelf import SIDECAR
 from kneel.model import CLIP_SUFFIXES, KneelError, Lesson, ParcelError, Student
@@ -38,7 +37,6 @@ STAGED = ".incoming-"
 LARGEST_MANIFEST = 16 << 20
 LARGEST_FILE = 16 << 30
 LARGEST_ALL = 64 << 30
-MOST_FILES = 20_000
 MOST_STUDENTS = 200
 ALLOWED = (SUFFIX, SIDECAR, ".csv", *CLIP_SUFFIXES)
 LARGEST = {SUFFIX: 20 << 20, SIDECAR: 256 << 20, ".csv": 64 << 20}
@@ -55,15 +53,6 @@ class TakenIn:
     troubles: tuple[str, ...] = ()
 
 
-class Source(Protocol):
-    """Where lessons come from: files by their names, in folders."""
-
-    def manifests(self) -> list[PurePosixPath]: ...
-    def size(self, name: PurePosixPath) -> int: ...
-    def open(self, name: PurePosixPath) -> IO[bytes]: ...
-    def read(self, name: PurePosixPath, most: int) -> bytes: ...
-
-
 def take_in(
     book: Book,
     source: Path,
@@ -72,7 +61,7 @@ def take_in(
     stopped: Callable[[], bool] = lambda: False,
 ) -> list[TakenIn]:
     """Take in what a folder or a zip holds. Raises :class:`ParcelError`; nothing of it is then kept."""
-    with _opened(source) as found:
+    with opened(source) as found:
         names = found.manifests()
         if not names:
             raise ParcelError(
@@ -297,92 +286,6 @@ def _place(staged: Path, one: SentLesson, home: Path) -> Path | None:
         target = home / f"{one.lesson.day.isoformat()}-{number}"
     (staged / one.folder).rename(target)
     return target
-
-
-@contextmanager
-def _opened(source: Path) -> Iterator[Source]:
-    try:
-        if source.is_dir():
-            yield _Folder(source)
-            return
-        with zipfile.ZipFile(source) as packed:
-            yield _Zip(packed)
-    except FileNotFoundError as error:
-        raise ParcelError(f"There is no file {shown(source)}.") from error
-    except (zipfile.BadZipFile, NotImplementedError, RuntimeError) as error:
-        raise ParcelError(f"{shown(source.name)} is no zip that can be read; nothing was kept.") from error
-    except OSError as error:
-        why = shown(error.strerror or error)
-        raise ParcelError(f"{shown(source.name)} cannot be read ({why}); nothing was kept.") from error
-
-
-class _Folder:
-    """Lessons in a folder; no link in it is followed."""
-
-    def __init__(self, root: Path) -> None:
-        self._root = root
-
-    def manifests(self) -> list[PurePosixPath]:
-        here = [PurePosixPath(MANIFEST)] if (self._root / MANIFEST).is_file() else []
-        under = [
-            PurePosixPath(path.name) / MANIFEST
-            for path in sorted(self._root.iterdir())
-            if path.is_dir() and not path.is_symlink() and (path / MANIFEST).is_file()
-        ]
-        return here or under
-
-    def _path(self, name: PurePosixPath) -> Path:
-        path = self._root
-        for part in name.parts:
-            path = path / part
-            if path.is_symlink():
-                raise ParcelError(f"{shown(name.name)} is a link; nothing was kept.")
-        if not path.is_file():
-            raise KeyError(str(name))
-        return path
-
-    def size(self, name: PurePosixPath) -> int:
-        return self._path(name).stat().st_size
-
-    def open(self, name: PurePosixPath) -> IO[bytes]:
-        return self._path(name).open("rb")
-
-    def read(self, name: PurePosixPath, most: int) -> bytes:
-        return read_bounded(self._path(name), most)
-
-
-class _Zip:
-    """Lessons in a zip; names in it are only ever compared, never taken as paths."""
-
-    def __init__(self, packed: zipfile.ZipFile) -> None:
-        self._packed = packed
-        infos = packed.infolist()
-        if len(infos) > 2 * MOST_FILES:
-            raise ParcelError("The zip holds more files than lessons can; nothing was kept.")
-        self._known: dict[str, zipfile.ZipInfo] = {}
-        for info in infos:
-            if info.filename in self._known:
-                raise ParcelError(f"{shown(info.filename)} stands twice in the zip; nothing was kept.")
-            if stat.S_ISLNK(info.external_attr >> 16):
-                raise ParcelError(f"{shown(info.filename)} is a link; nothing was kept.")
-            self._known[info.filename] = info
-
-    def manifests(self) -> list[PurePosixPath]:
-        names = [PurePosixPath(name) for name in self._known if name.rsplit("/", 1)[-1] == MANIFEST]
-        return [name for name in names if len(name.parts) <= 2]
-
-    def size(self, name: PurePosixPath) -> int:
-        return self._known[str(name)].file_size
-
-    def open(self, name: PurePosixPath) -> IO[bytes]:
-        return self._packed.open(self._known[str(name)])
-
-    def read(self, name: PurePosixPath, most: int) -> bytes:
-        with self.open(name) as stream:
-            content = stream.read(most + 1)
-        if len(content) > most:
-            raise TooLargeError(27, "it is larger than it can be", str(name))
-        return content
 
 
 def sweep(book: Book) -> None:

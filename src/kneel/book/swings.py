@@ -188,18 +188,6 @@ def by_document(db: Connection, document: Path) -> Indexed | None:
     return None if row is None else _indexed(row)
 
 
-def moved(db: Connection, was: Path, document: Path, clip: Path) -> None:
-    """A document and its clip lie elsewhere now."""
-    db.execute(
-        update(swings).where(swings.c.document == str(was)).values(document=str(document), clip=str(clip))
-    )
-
-
-def forget(db: Connection, document: Path) -> None:
-    """Take a document out of the index."""
-    db.execute(delete(swings).where(swings.c.document == str(document)))
-
-
 def measures_told(db: Connection, student: str) -> list[tuple[str, str, int]]:
     """Which numbers a student's swings tell, and how many of them, most first."""
     count = func.count().label("told")

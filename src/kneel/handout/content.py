@@ -8,6 +8,7 @@ from dataclasses import dataclass, replace
 
 from kneel.book.trend import Trend
 from kneel.handout.stills import Still
+from kneel.handout.weeks import DayCell, weeks_of
 from kneel.judge import Finding
 from kneel.judge.change import Changed
 from kneel.judge.knowledge import ONCE
@@ -20,7 +21,7 @@ from kneel.practice import Drill, sessions
 from kneel.practice.dose import amount
 from kneel.practice.drill import CARE
 from kneel.practice.planning import edge_of
-from kneel.practice.schedule import DAY, WEEK, Session, State, check_ins
+from kneel.practice.schedule import State
 from kneel.speech import practice as say
 from kneel.speech.home import plain
 from kneel.speech.plain import plain_sentence
@@ -40,7 +41,6 @@ RUNGS_HOME[Rung.FULL] = "Full swings"
 LAST = "impact"
 SPARE = "top"
 MOST_POINTS = 4
-MOST_WEEKS = 5
 
 
 @dataclass(frozen=True)
@@ -51,16 +51,6 @@ class Shown:
     title: str
     caption: str
     size: str = ""
-
-
-@dataclass(frozen=True)
-class DayCell:
-    """A day of the calendar: how it is called, and what is done on it; ``film`` where a clip is due."""
-
-    day: str
-    words: str = ""
-    film: bool = False
-    done: bool = False
 
 
 @dataclass(frozen=True)
@@ -192,7 +182,7 @@ def _with_drill(
         dose = f"{say.dose_sentence(first)} {dose}"
     if later is not None and first is not None:
         dose += f" {RUNGS_HOME[later.rung]} from {say.day_words(later.date)}, if it holds."
-    weeks = _weeks(plan, today)
+    weeks = weeks_of(plan, today)
     return replace(
         content,
         dose=plain(dose, hand),
@@ -216,31 +206,6 @@ def _done_when(plan: Plan) -> str:
     if aim.start is not None and aim.start * aim.limit > 0 and abs(aim.start) > abs(aim.limit):
         words = f"no more than {with_unit(number(abs(aim.limit), aim.unit, signed=False), aim.unit)}"
     return f"Done when it is {words}, by more than the camera’s own error."
-
-
-def _weeks(plan: Plan, today: datetime.date) -> tuple[tuple[DayCell, ...], ...]:
-    """The plan's days from this week on, Monday first; what was before is past."""
-    filmed = set(check_ins(plan))
-    days = {one.date: one for one in sessions(plan, today) if one.state is not State.MISSED}
-    last = max([*days, *filmed])
-    start = max(plan.start, min(today, last))
-    monday = start - start.weekday() * DAY
-    rows: list[tuple[DayCell, ...]] = []
-    while monday <= last and len(rows) < MOST_WEEKS:
-        rows.append(tuple(_cell(monday + k * DAY, days, filmed, plan) for k in range(WEEK)))
-        monday += WEEK * DAY
-    return tuple(rows)
-
-
-def _cell(
-    day: datetime.date, days: dict[datetime.date, Session], filmed: set[datetime.date], plan: Plan
-) -> DayCell:
-    called = f"{say.WEEKDAYS[day.weekday()][:2]} {day.day}"
-    if day in filmed:
-        return DayCell(called, "film it", film=True)
-    if day not in days:
-        return DayCell(called)
-    return DayCell(called, f"{plan.minutes} min", done=days[day].state is State.DONE)
 
 
 def _care(drill: Drill | None, finding: Finding, warning: str) -> tuple[str, ...]:

@@ -7,7 +7,7 @@ import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from PyQt6.QtCore import QPointF, QRectF
+from PyQt6.QtCore import QPointF, QRectF, QSizeF
 
 from kneel.book.trend import Trend
 
@@ -89,3 +89,20 @@ def apart(places: Sequence[float], widths: Sequence[float], gap: float = 6.0) ->
             shown[k] = True
             free = places[k] - widths[k] / 2
     return shown
+
+
+def free_place(at: QPointF, size: QSizeF, taken: list[QRectF], whole: QRectF, *, must: bool) -> QRectF | None:
+    """A place beside a point for words of a size, within ``whole`` and clear of what is taken; with ``must``
+    one at any rate.
+    """
+    w, h = size.width(), size.height()
+    corners = [(12, -h - 5), (12, 6), (-12 - w, -h - 5), (-12 - w, 6)]
+    boxes = [QRectF(QPointF(at.x() + x, at.y() + y), size) for x, y in corners]
+    inside = [box for box in boxes if whole.contains(box)] or (boxes[:1] if must else [])
+    clear = [box for box in inside if not any(box.intersects(other) for other in taken)]
+    return next(iter(clear or (inside if must else [])), None)
+
+
+def around(at: QPointF, reach: float) -> QRectF:
+    """The square about a place."""
+    return QRectF(at.x() - reach, at.y() - reach, 2 * reach, 2 * reach)

@@ -9,7 +9,7 @@ from PyQt6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, Q
 from PyQt6.QtWidgets import QSizePolicy, QToolTip, QWidget
 
 from kneel.book.trend import Point, Practised, Trend
-from kneel.desk.book.axes import Axes, apart
+from kneel.desk.book.axes import Axes, apart, around, free_place
 from kneel.desk.text import CENTRE, RIGHT, wide, write
 from kneel.desk.theme import Look, font
 from kneel.desk.theme.glyphs import lozenge
@@ -232,14 +232,15 @@ class TrendChart(QWidget):
         has room.
         """
         assert self.trend is not None
-        taken = [_round(axes.at(p.day, p.value), 8) for p in self.trend.points]
+        whole = QRectF(LEFT_PX, TOP_PX - 4, self.width() - LEFT_PX - 6, self.height() - TOP_PX - BAR_PX + 4)
+        taken = [around(axes.at(p.day, p.value), 8) for p in self.trend.points]
         for point in sorted(self.trend.points, key=lambda p: p.hollow):
             words = length_words(point.value, point.sigma, self.trend.unit)
             under = ", ".join(point.other) if point.hollow else _counted(point, self.trend.unit)
             width = max(wide(words, font(12, 600)), wide(under, font(11))) + 4
             size = QSizeF(width, 31 if under else 16)
             at = axes.at(point.day, point.value)
-            box = self._free(at, size, taken, must=not point.hollow)
+            box = free_place(at, size, taken, whole, must=not point.hollow)
             if box is None:
                 continue
             taken.append(box)
@@ -249,16 +250,6 @@ class TrendChart(QWidget):
                 line = QRectF(box.left(), box.top() + 16, width, 14)
                 write(painter, line, under, font(11), self._look.colour("secondary"))
         self._school(painter, taken)
-
-    def _free(self, at: QPointF, size: QSizeF, taken: list[QRectF], *, must: bool) -> QRectF | None:
-        """A place beside a point for words of a size, clear of what is taken."""
-        whole = QRectF(LEFT_PX, TOP_PX - 4, self.width() - LEFT_PX - 6, self.height() - TOP_PX - BAR_PX + 4)
-        w, h = size.width(), size.height()
-        corners = [(12, -h - 5), (12, 6), (-12 - w, -h - 5), (-12 - w, 6)]
-        boxes = [QRectF(QPointF(at.x() + x, at.y() + y), size) for x, y in corners]
-        inside = [box for box in boxes if whole.contains(box)] or (boxes[:1] if must else [])
-        clear = [box for box in inside if not any(box.intersects(other) for other in taken)]
-        return next(iter(clear or (inside if must else [])), None)
 
     def _school(self, painter: QPainter, taken: list[QRectF]) -> None:
         """The window in words, in a corner of its band that is free."""
@@ -381,11 +372,6 @@ class TrendChart(QWidget):
             self.measure_wanted.emit()
             return
         super().keyPressEvent(event)
-
-
-def _round(at: QPointF, reach: float) -> QRectF:
-    """The square about a place."""
-    return QRectF(at.x() - reach, at.y() - reach, 2 * reach, 2 * reach)
 
 
 def _counted(point: Point, unit: str) -> str:
