@@ -248,14 +248,26 @@ def test_what_is_no_book_is_left_alone(tmp_path):
         open_book(str(newer))
 
 
-@pytest.mark.skipif(os.geteuid() == 0, reason="a superuser may write anywhere")
-def test_a_folder_that_may_not_be_written_to(tmp_path):
-    tmp_path.chmod(0o500)
-    try:
+def test_where_nothing_can_be_written_is_told(tmp_path):
+    """A place that takes no folder; and, but for a superuser, a folder that takes no file."""
+    with pytest.raises(BookError, match=r"cannot be opened.*nothing was changed"):
+        open_book("/proc/kneel/book.sqlite")
+    if os.geteuid():
+        tmp_path.chmod(0o500)
         with pytest.raises(BookError, match="cannot be opened"):
             open_book(str(tmp_path / "book.sqlite"))
-    finally:
         tmp_path.chmod(0o700)
+
+
+def test_a_book_that_may_only_be_read_is_read_and_says_so(book):
+    """Held read-only by SQLite itself, as a folder of somebody else's would hold it."""
+    student, revision = put(book, Student("Ebba Quill"))
+    with book.reading() as db:
+        db.connection.dbapi_connection.execute("PRAGMA query_only = ON")
+    with pytest.raises(BookError, match=r"written to \(its file or folder is read-only\).*safe"):
+        save_student(book, student, msgspec.structs.replace(student, notes="x"), revision)
+    with book.reading() as db:
+        assert students.load(db, student.id) == (student, revision)
 
 
 def test_a_full_disk_is_told_and_loses_nothing(book):
