@@ -316,6 +316,7 @@ def test_what_is_deleted_can_be_brought_back_and_then_is_gone_for_good(book, fil
         removal.hide(db, "student", filed)
         assert [one.name for one in students.listed(db)] == ["Ebba Quill"]
         assert swings.by_document(db, document) is None
+    assert file_swing(book, document) is None, "an open swing brings nobody back"
     assert removal.purge(book).students == 0, "what was deleted just now may still be wanted"
     with book.writing() as db:
         removal.show(db, "student", filed)

@@ -88,6 +88,9 @@ def file_swing(book: Book, document: Path) -> Filed | None:
     with book.writing() as db:
         was = swings.by_document(db, document)
         student, revision = students.named(db, name)
+        if revision == 0 and students.deleted(db, name):
+            # Who was deleted does not come back by a swing that happens to be open.
+            return None
         if revision == 0:
             student, revision = students.save(db, _begun(student, one.kept), 0)
         lesson, at = lessons.on_day(db, student.id, day)

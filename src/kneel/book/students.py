@@ -48,6 +48,12 @@ def student_id(db: Connection, name: str) -> str | None:
     return db.scalar(wanted)
 
 
+def deleted(db: Connection, name: str) -> bool:
+    """Whether the student of that name was deleted and not purged yet."""
+    wanted = select(names.c.student).join(students)
+    return db.scalar(wanted.where(names.c.key == name_key(name), students.c.hidden.is_not(None))) is not None
+
+
 def load(db: Connection, key: str) -> tuple[Student, int]:
     """A student and the revision that was read. Raises :class:`BookError`."""
     row = db.execute(
