@@ -14,6 +14,7 @@ from collections.abc import Iterator
 from contextlib import closing, contextmanager
 from dataclasses import dataclass
 from pathlib import Path
+from urllib.parse import quote
 
 from kneel.book import schema
 from kneel.book.opening import WAITS_S, Book, open_book, reason
@@ -176,8 +177,6 @@ def _has_log(path: Path) -> bool:
 
 
 def _quoted(path: Path) -> str:
-    from urllib.parse import quote
-
     return quote(str(path.absolute()))
 
 

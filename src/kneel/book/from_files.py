@@ -6,6 +6,7 @@ import logging
 from pathlib import Path
 
 import msgspec
+from msgspec.structs import replace
 
 from kneel.book import students
 from kneel.book.opening import Book
@@ -44,7 +45,7 @@ def take_in_files(book: Book, folder: Path) -> list[str]:
             continue
         with book.writing() as db:
             if students.student_id(db, student.name) is None:
-                students.save(db, students.fresh_copy(student), 0)
+                students.save(db, replace(student, id=""), 0)
         try:
             path.rename(path.with_name(path.name.removesuffix(SUFFIX) + TAKEN))
         except OSError:

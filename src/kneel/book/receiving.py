@@ -112,7 +112,13 @@ def _write(book: Book, manifest: Manifest, placed: list[Path | None]) -> TakenIn
     """Write student and lessons, then file each swing where it lies now."""
     with book.writing() as db:
         known, revision = students.named(db, " ".join(manifest.student.name.split()))
-        sent = _with_paths(manifest.student, [path for path in placed if path is not None])
+        there = {
+            path.name: str(path)
+            for folder in placed
+            if folder is not None
+            for path in folder.glob(f"*{SUFFIX}")
+        }
+        sent = students.with_paths(manifest.student, lambda name: there.get(name, name))
         student, _ = students.save(db, _filled(known, sent, new=revision == 0), revision)
         kept = []
         for one in manifest.lessons:
@@ -159,19 +165,6 @@ def _both(known: str, sent: str) -> str:
     ('Slow\\nTurn', 'Slow\\nTurn', 'Turn')
     """
     return known if sent in known else f"{known}\n{sent}".strip()[:LONGEST_TEXT]
-
-
-def _with_paths(student: Student, folders: list[Path]) -> Student:
-    """Plans name their swings by file; here these lie in the folders that came with them."""
-    there = {path.name: str(path) for folder in folders for path in folder.glob(f"*{SUFFIX}")}
-    plans = []
-    for plan in student.plans:
-        sides = {
-            side: tuple(replace(one, path=there.get(one.path, one.path)) for one in getattr(plan, side))
-            for side in ("before", "after")
-        }
-        plans.append(replace(plan, **sides))
-    return replace(student, plans=tuple(plans))
 
 
 # Looking at what came.

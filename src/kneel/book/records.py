@@ -7,7 +7,7 @@ from typing import Any, TypeVar
 import msgspec
 import numpy as np
 
-from kneel.model import Ball, BookError, Override
+from kneel.model import Ball, BookError, Override, Root
 from kneel.model.plan import Way
 from kneel.model.take import Record
 from kneel.motion.sample import Key
@@ -30,6 +30,22 @@ class Seen(Record, frozen=True):
     sigma: float | None = None
     limit: float | None = None
     way: Way = "up"
+
+    def root(self, *, drill: str = "", by_hand: bool = False) -> Root:
+        """What a lesson works on where this is it."""
+        return Root(
+            self.fault,
+            self.verdict,
+            self.measure,
+            self.at,
+            self.unit,
+            self.value,
+            self.sigma,
+            self.limit,
+            self.way,
+            drill,
+            by_hand=by_hand,
+        )
 
 
 class Facts(Record, frozen=True):

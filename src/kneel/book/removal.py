@@ -73,11 +73,9 @@ def purge(book: Book, own: Iterable[str] = ()) -> Purged:
         if not gone and not days:
             return Purged()
         rows = [row for key in days for row in _swings(db, key)]
-        kept = {row.document for row in _others(db, days)}
     left: list[Path] = []
     for row in rows:
-        if row.document not in kept:
-            left += _forget(book, row)
+        left += _forget(book, row)
     for copy in all_copies(book):
         with contextlib.suppress(OSError, sqlite3.Error):
             _rewrite(copy, gone, days)
@@ -103,12 +101,6 @@ def _hidden(db: Connection, own: set[str]) -> tuple[list[str], list[str]]:
 
 def _swings(db: Connection, lesson: str) -> list[Indexed]:
     return of_lesson(db, lesson, hidden=True)
-
-
-def _others(db: Connection, days: Sequence[str]) -> list[Indexed]:
-    """Swings that stay: a document of theirs must not go."""
-    staying = db.execute(select(lessons.c.id).where(lessons.c.id.not_in(days)))
-    return [row for one in staying for row in of_lesson(db, one.id, hidden=True)]
 
 
 def _forget(book: Book, row: Indexed) -> list[Path]:

@@ -25,7 +25,7 @@ from kneel.book import lessons, students, swings
 from kneel.book.clips import find_clip
 from kneel.book.opening import Book
 from kneel.book.swings import Indexed
-from kneel.disk import shown, write_bytes
+from kneel.disk import replacing, shown, write_bytes
 from kneel.documents.swing_file import SUFFIX, load_swing, save_swing, why
 from kneel.evidence.kept import kept_swing
 from kneel.evidence.shelf import Shelf
@@ -105,7 +105,9 @@ def export(
                 _send(book, row, folder)
             files = tuple(_described(path) for path in sorted(folder.iterdir()))
             sent.append(SentLesson(lesson, folder.name, files))
-        _write(target / MANIFEST, Manifest(VERSION, _without_paths(person), tuple(sent)))
+        # Where the swings of plans lie here is nobody's matter there.
+        here = students.with_paths(person, lambda path: Path(path).name)
+        _write(target / MANIFEST, Manifest(VERSION, here, tuple(sent)))
     except (OSError, KneelError, InterruptedError) as error:
         shutil.rmtree(target, ignore_errors=True)
         if isinstance(error, InterruptedError):
@@ -120,8 +122,6 @@ def export(
 
 def zipped(folder: Path, path: Path) -> None:
     """A student's folder as a zip; clips are stored as they are. Raises ``OSError``."""
-    from kneel.disk import replacing
-
     with replacing(path, private=True) as part, zipfile.ZipFile(part, "w", zipfile.ZIP_STORED) as packed:
         for file in sorted(folder.rglob("*")):
             if file.is_file():
@@ -172,18 +172,6 @@ def _own_name(folder: Path, name: str) -> str:
         number += 1
         name = f"{stem}.{number}{SUFFIX}"
     return name
-
-
-def _without_paths(person: Student) -> Student:
-    """A student whose plans name swings by file alone: where these lie here is nobody's matter there."""
-    plans = []
-    for plan in person.plans:
-        sides = {
-            side: tuple(replace(one, path=Path(one.path).name) for one in getattr(plan, side))
-            for side in ("before", "after")
-        }
-        plans.append(replace(plan, **sides))
-    return replace(person, plans=tuple(plans))
 
 
 def _described(path: Path) -> SentFile:

@@ -4,11 +4,12 @@ from __future__ import annotations
 
 import datetime
 import uuid
+from collections.abc import Callable
 from dataclasses import dataclass
+from typing import Any
 
-import msgspec
 from msgspec.structs import replace
-from sqlalchemy import Connection, and_, delete, func, insert, or_, select, update
+from sqlalchemy import Connection, Select, and_, delete, func, insert, or_, select, update
 
 from kneel.book.records import as_json, told
 from kneel.book.tables import lessons, names, students, swings
@@ -40,18 +41,16 @@ class Listed:
 
 def student_id(db: Connection, name: str) -> str | None:
     """Whose name that is or was; None where nobody of the Book is called so."""
-    wanted = (
-        select(names.c.student)
-        .join(students)
-        .where(names.c.key == name_key(name), students.c.hidden.is_(None))
-    )
-    return db.scalar(wanted)
+    return db.scalar(_whose(name).where(students.c.hidden.is_(None)))
 
 
 def deleted(db: Connection, name: str) -> bool:
     """Whether the student of that name was deleted and not purged yet."""
-    wanted = select(names.c.student).join(students)
-    return db.scalar(wanted.where(names.c.key == name_key(name), students.c.hidden.is_not(None))) is not None
+    return db.scalar(_whose(name).where(students.c.hidden.is_not(None))) is not None
+
+
+def _whose(name: str) -> Select[Any]:
+    return select(names.c.student).join(students).where(names.c.key == name_key(name))
 
 
 def load(db: Connection, key: str) -> tuple[Student, int]:
@@ -203,6 +202,13 @@ def _words(student: Student) -> str:
     return gathered([student.name, student.goals, student.notes, *student.flags, *titles, *cues])
 
 
-def fresh_copy(student: Student) -> Student:
-    """A student as new, without the Book's own id."""
-    return msgspec.structs.replace(student, id="")
+def with_paths(student: Student, where: Callable[[str], str]) -> Student:
+    """A student whose plans name each swing by what ``where`` makes of its path."""
+    plans = []
+    for plan in student.plans:
+        sides = {
+            side: tuple(replace(one, path=where(one.path)) for one in getattr(plan, side))
+            for side in ("before", "after")
+        }
+        plans.append(replace(plan, **sides))
+    return replace(student, plans=tuple(plans))

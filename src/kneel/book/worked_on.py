@@ -82,18 +82,7 @@ def _chosen(
         if now and now.fault == fault
         else ""
     )
-    root = Root(
-        fault,
-        seen.verdict,
-        seen.measure,
-        seen.at,
-        seen.unit,
-        seen.value,
-        seen.sigma,
-        seen.limit,
-        seen.way,
-        drill,
-    )
+    root = seen.root(drill=drill)
     if now is None or now.fault != fault:
         return root
     root = replace(root, by_hand=now.by_hand, given_up=now.given_up)

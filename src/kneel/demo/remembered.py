@@ -41,18 +41,15 @@ def remember(book: Book, folder: Path, today: datetime.date) -> None:
 
 def _lately(student: Student, folder: Path, today: datetime.date) -> Student:
     """A student's plans with their swings where they lie, the last one moved to have begun lately."""
-    plans = [_placed(plan, folder) for plan in student.plans]
+    student = students.with_paths(student, lambda name: str(folder / name))
     if student.plan is not None:
+        plans = list(student.plans)
         moved = plans[-1]
         later = ((today - AGO * DAY - moved.start).days // WEEK) * WEEK * DAY
         moved = msgspec.structs.replace(moved, start=moved.start + later, check_in=moved.check_in + later)
         plans[-1] = practised(moved, today)
-    return msgspec.structs.replace(student, plans=tuple(plans))
-
-
-def _placed(plan: Plan, folder: Path) -> Plan:
-    before = tuple(msgspec.structs.replace(one, path=str(folder / one.path)) for one in plan.before)
-    return msgspec.structs.replace(plan, before=before)
+        student = msgspec.structs.replace(student, plans=tuple(plans))
+    return student
 
 
 def practised(plan: Plan, today: datetime.date) -> Plan:

@@ -59,7 +59,7 @@ class Window(QMainWindow):
         self.book = BookPlace(self.on_desk, context, self.practice)
         self.filing = Filing(self.on_desk, context)
         self.house = Housekeeping(context.books, self)
-        self.home = HomePlace(self.on_desk, context, self.practice, self.filing)
+        self.home = HomePlace(self.on_desk, context, self.practice)
         self.places: tuple[Place, ...] = (self.bench, self.plan, self.book, self.home)
         self.foot = Foot(context)
         self.opener = Opener(self.on_desk, context)

@@ -9,6 +9,7 @@ from msgspec.structs import replace
 
 from kneel.book.page import Page
 from kneel.book.receiving import FOLDER
+from kneel.book.records import Seen
 from kneel.desk.book.ledger import Ledger
 from kneel.desk.chooser import Choice, Chooser
 from kneel.desk.context import Context
@@ -17,7 +18,6 @@ from kneel.desk.places import Deeds
 from kneel.desk.words import tr
 from kneel.disk import shown
 from kneel.judge import at_hand
-from kneel.model import Root
 from kneel.speech.practice import measure_words
 from kneel.speech.words import capital
 
@@ -143,20 +143,7 @@ class BookDeeds:
         choices = []
         for fault in [*(faults[k] for k in seen if k in faults), *rest]:
             one = seen.get(fault.key)
-            root = Root(fault.key, one.verdict if one else "unknown", by_hand=True)
-            if one is not None:
-                root = Root(
-                    fault.key,
-                    one.verdict,
-                    one.measure,
-                    one.at,
-                    one.unit,
-                    one.value,
-                    one.sigma,
-                    one.limit,
-                    one.way,
-                    by_hand=True,
-                )
+            root = (one or Seen(fault.key, "unknown")).root(by_hand=True)
             choices.append(
                 Choice(
                     fault.title,

@@ -13,10 +13,9 @@ from kneel.book import Book, lessons
 from kneel.book.filing import day_of
 from kneel.book.saving import save_lesson
 from kneel.contract.calendar import calendar_of
-from kneel.desk.book import Filing
 from kneel.desk.chooser import Choice, Chooser
 from kneel.desk.context import Context
-from kneel.desk.home.beside import Asked, clip_beside
+from kneel.desk.home.beside import clip_beside
 from kneel.desk.jobs import Job
 from kneel.desk.kept import KEPT, free_name
 from kneel.desk.places import Deeds
@@ -34,11 +33,8 @@ if TYPE_CHECKING:
 class HomeDeeds:
     """The actions on what goes home."""
 
-    def __init__(
-        self, opened: OpenSwing, context: Context, practice: Practice, filing: Filing, place: HomePlace
-    ) -> None:
-        self._open, self._context, self._practice = opened, context, practice
-        self._filing, self._place = filing, place
+    def __init__(self, opened: OpenSwing, context: Context, practice: Practice, place: HomePlace) -> None:
+        self._open, self._context, self._practice, self._place = opened, context, practice, place
         self._writers = Workers(place)
         self._job = context.jobs.add(Job(tr("making the slow clip"), self._writers.give_up))
 
@@ -83,15 +79,12 @@ class HomeDeeds:
 
         def work(task: Task) -> Path | None:
             target = free_name(clip, "slow", ".mp4")
-            return self._make_clip(asked, target, task)
+            made: Path | None = self._context.aside.call(
+                clip_beside, asked, target, progress=task.progress, stopped=task.stopped
+            )
+            return made
 
         self._start(work, "clip", clip)
-
-    def _make_clip(self, asked: Asked, target: Path, task: Task) -> Path | None:
-        made: Path | None = self._context.aside.call(
-            clip_beside, asked, target, progress=task.progress, stopped=task.stopped
-        )
-        return made
 
     def _save(self, what: str, suffix: str, made: Callable[[], bytes]) -> None:
         store = self._open.store

@@ -8,7 +8,6 @@ from PyQt6.QtCore import Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QShowEvent
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QPushButton, QVBoxLayout, QWidget
 
-from kneel.desk.book import Filing
 from kneel.desk.context import Context
 from kneel.desk.ground import Ground, scrolled
 from kneel.desk.home.beside import Asked, Made, page_beside
@@ -34,7 +33,7 @@ class HomePlace(QWidget):
     said = pyqtSignal(str)
     failed = pyqtSignal(str)
 
-    def __init__(self, opened: OpenSwing, context: Context, practice: Practice, filing: Filing) -> None:
+    def __init__(self, opened: OpenSwing, context: Context, practice: Practice) -> None:
         super().__init__()
         self._open, self._context, self._practice = opened, context, practice
         look = context.look
@@ -50,7 +49,7 @@ class HomePlace(QWidget):
         self.buttons: dict[str, QPushButton] = {}
         self._soon = QTimer(self, singleShot=True, interval=TYPED_MS)
         self._soon.timeout.connect(self._typed)
-        self._deeds = HomeDeeds(opened, context, practice, filing, self)
+        self._deeds = HomeDeeds(opened, context, practice, self)
         self._build()
         opened.opened.connect(self._forget)
         for signal in (opened.document.changed, practice.changed, opened.numbers.renewed):
