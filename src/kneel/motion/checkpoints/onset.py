@@ -22,6 +22,9 @@ BEFORE_S = 0.30
 REACH_S, STEP_S = 0.25, 0.004
 """Onsets are tried so far to either side of the guess, in such steps."""
 
+GUESS_SIGMA_S = 0.08
+"""How far off the rough guess is (simulated swings)."""
+
 GOES_M = 0.05
 """What goes no farther than this within the fitted part tells nothing."""
 
@@ -34,8 +37,8 @@ def set_off(
 ) -> Moment | None:
     """When a path (T, 2) px sets off, about ``rough_s``; ``sigma_px`` is its error from frame to frame.
 
-    ``begins_s`` is how long its beginning lasts, over which it is fitted. None
-    where too little of it shows, or it does not move.
+    ``begins_s`` is how long its beginning lasts, over which it is fitted. The moment is the mean over all onsets
+    by how likely each is, its error their spread. None where too little of it shows, or it does not move.
     """
     part = (times_s >= rough_s - BEFORE_S) & (times_s <= rough_s + begins_s)
     t, places = times_s[part] - rough_s, xy[part]
@@ -53,10 +56,13 @@ def set_off(
     if not 0 < best < len(tried) - 1:
         return None
     variance = max(float(left[best]) / (2 * len(t) - 9), (0.5 * sigma_px) ** 2)
-    # Where what is left grows by one variance the onset is one sigma away.
-    within = np.flatnonzero(left <= left[best] + variance)
-    unsure = max(float(tried[within[-1]] - tried[within[0]]) / 2, STEP_S / 2)
-    return Moment(float(rough_s + tried[best]), float(np.hypot(unsure, MODEL_SIGMA_S)))
+    # Few frames leave two onsets that fit about alike: the mean of what is likely, as wide as they are apart.
+    cost = (left - left[best]) / variance + (tried / GUESS_SIGMA_S) ** 2
+    likely = np.exp(-(cost - cost.min()) / 2)
+    likely /= likely.sum()
+    mean = float(likely @ tried)
+    unsure = max(float(np.sqrt(likely @ (tried - mean) ** 2)), STEP_S / 2)
+    return Moment(rough_s + mean, float(np.hypot(unsure, MODEL_SIGMA_S)))
 
 
 def comes_to_rest(

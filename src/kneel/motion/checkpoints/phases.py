@@ -11,9 +11,12 @@ from numpy.typing import NDArray
 from kneel.motion.checkpoints.middle import Middle
 from kneel.motion.checkpoints.moment import Moment
 from kneel.motion.failure import Failed
-from kneel.motion.signal import Path
+from kneel.motion.signal import Path, even_path
 
 FloatArray = NDArray[np.float64]
+
+CALM_S = 0.05
+"""Rest is told by speeds over so long: from frame to frame the noise of points looks faster than a backswing."""
 
 STILL_SHARE = 0.06
 """Hands slower than this share of the backswing's top speed count as still."""
@@ -30,17 +33,22 @@ REST_M, STAYS_S = 0.04, 0.25
 REST_SIGMA_S = 0.04
 """Coming to rest is gradual; people place it within about this time (common practice, no source)."""
 
-TURNED_SHARE = 0.35
-"""The hands are slower than this share of their greatest speed around the top."""
-
 LOW_SHARE = 0.2
-"""The hands are low below this share of how high they ever come: no swing turns there."""
+"""The hands are past their lowest place once they have come up by this share of how high they ever come."""
+
+COMES_SHARE, HOME_SHARE, FAR_SHARE = 0.4, 0.6, 0.9
+"""Going back from the strike the top lies behind once the hands are lower again than :data:`HOME_SHARE` of the
+highest they were, and that was at least :data:`COMES_SHARE` of the highest they ever are; about the top they are
+higher than :data:`FAR_SHARE`."""
 
 REVERSAL_S = 0.05
 """Half the stretch over which a speed is told."""
 
 TURN_S, BENDS = 0.12, 6
 """Half the stretch over which the reversal is fitted, and the degree of the polynomial."""
+
+COARSE_TURN_S, LEAST_REACH = 0.165, 5
+"""At 30 frames a second and fewer so much longer a stretch, of no more than so many frames to either side."""
 
 BARELY = 1.2
 """A clip that begins with hands faster than so many times "still" begins after address."""
@@ -91,14 +99,15 @@ def find_phases(
     after = hands.index(known.time_s) if known else 0
     fast = _fastest(hands, after, struck)
     peak = hands.speed[fast]
-    low = after if known else _turning(hands, fast)
+    calm = even_path(hands.t, hands.plain, smooth_s=CALM_S)
+    low = after if known else _turning(hands, calm, fast)
     if low is None:
         return Failed("No top shows: the hands are in full motion from the first frame on.")
     top = known or _reversal(hands, error, low)
     down = float(hands.t[fast]) - top.time_s
     earliest = hands.index(top.time_s - LONGEST_BACKSWING * max(down, _step(hands)))
-    address = pinned.get("address") or _still_before(hands, error, hands.index(top.time_s), earliest)
-    finish, finished = _rest_after(hands, error, fast, peak, px_per_m)
+    address = pinned.get("address") or _still_before(calm, error, hands.index(top.time_s), earliest)
+    finish, finished = _rest_after(calm, error, fast, peak, px_per_m)
     fastest = Moment(float(hands.t[fast]), _step(hands))
     return Phases(address, top, fastest, finish, finished)
 
@@ -118,27 +127,43 @@ def _step(path: Path) -> float:
     return float(path.t[1] - path.t[0])
 
 
-def _turning(hands: Path, fast: int) -> int | None:
-    """Index of the last slow spot before the fastest moment at which the hands are not low.
+def _turning(hands: Path, calm: Path, fast: int) -> int | None:
+    """Index of the slowest spot about the top: where the hands are highest before their lowest place by the strike.
 
-    Walking back from where the speed last was a share of its peak, the spot
-    is the lowest speed met before it has clearly risen again. Seen along the
-    target line the hands also look slow through impact, where they run away
-    from the camera; but there they are as low as at address.
+    Told by places and not by speeds: thirty frames a second show the hands but two or three times about the
+    top, so that the slowest of these looks fast, and seen along the target line they look slow through impact.
+    Going back in time from the strike they rise until the top, and are lower again before it. None where they
+    come from nowhere higher, or are that high from the first frame on.
     """
-    speed, peak = hands.speed, hands.speed[fast]
-    above = hands.xy[:, 1].max() - hands.xy[:, 1]
-    high = above > LOW_SHARE * above.max()
-    slow = np.flatnonzero((speed[:fast] < TURNED_SHARE * peak) & high[:fast])
-    if slow.size == 0:
-        return None
-    best = int(slow[-1])
-    for i in range(best, -1, -1):
-        if speed[i] < speed[best]:
-            best = i
-        elif speed[i] > 2.0 * speed[best] + 0.04 * peak:
+    low = _lowest_about(hands, fast)
+    away = hands.xy[low, 1] - hands.xy[: low + 1, 1]
+    far, first = low, low
+    for i in range(low, -1, -1):
+        if away[i] > away[far]:
+            far = i
+        elif away[far] > COMES_SHARE * away.max() and away[i] < HOME_SHARE * away[far]:
             break
-    return best
+        first = i
+    if far == first:
+        return None
+    near = np.flatnonzero(away[first : low + 1] > FAR_SHARE * away[far]) + first
+    return int(near[np.argmin(calm.speed[near])])
+
+
+def _lowest_about(hands: Path, fast: int) -> int:
+    """Index of the hands' lowest place about their fastest moment, before or after which they come up again."""
+    down = hands.xy[:, 1]
+    rise = LOW_SHARE * float(np.ptp(down))
+    low = fast
+    for way in (range(fast, len(down)), range(fast, -1, -1)):
+        here = fast
+        for i in way:
+            if down[i] > down[here]:
+                here = i
+            elif down[i] < down[here] - rise:
+                break
+        low = here if down[here] > down[low] else low
+    return low
 
 
 def _reversal(hands: Path, error: Middle, low: int) -> Moment:
@@ -150,7 +175,7 @@ def _reversal(hands: Path, error: Middle, low: int) -> Moment:
     rest = _pause(hands, low)
     if rest is not None:
         return rest
-    reach = max(4, round(TURN_S / step))
+    reach = max(round(TURN_S / step), min(LEAST_REACH, round(COARSE_TURN_S / step)))
     first, last = max(low - reach, 0), min(low + reach, len(hands.t) - 1)
     if last - first < BENDS + 1:
         return Moment(float(hands.t[low]), step)
@@ -221,7 +246,9 @@ def _crest(hands: Path, top: int, earliest: int) -> int:
     away = np.linalg.norm(hands.xy[earliest : top + 1] - hands.xy[top], axis=1)
     far = np.flatnonzero(away > 0.9 * away.max())
     start = earliest + (int(far[-1]) if far.size else 0)
-    return start + int(np.argmax(hands.speed[start : top + 1]))
+    # At the top itself a speed told over a stretch is that of the downswing already.
+    end = max(hands.index(float(hands.t[top]) - 2 * CALM_S), start + 1)
+    return start + int(np.argmax(hands.speed[start:end]))
 
 
 def _rest_after(hands: Path, error: Middle, fast: int, peak: float, px_per_m: float) -> tuple[Moment, bool]:

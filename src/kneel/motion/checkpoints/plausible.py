@@ -51,10 +51,10 @@ def no_swing(
     if not start < top < strike:
         return f"No swing shows: the hands do not go up and come down. {PIN}"
     rules: tuple[tuple[str, Callable[[], bool]], ...] = (
+        ("both feet walk away", lambda: _walks(tracks, address, impact, px_per_m)),
         ("the hands are apart, not on one club", lambda: _apart(tracks, address, phases, impact, px_per_m)),
         ("the hands are down at once", lambda: strike - top < SHORTEST_DOWN * (top - start)),
         ("the hands do not rise and come back", lambda: _astray(hands, start, top, strike, px_per_m)),
-        ("both feet walk away", lambda: _walks(tracks, address, impact, px_per_m)),
     )
     for words, broken in rules:
         if broken():
