@@ -72,7 +72,7 @@ def cast(seed: int, count: int) -> Iterator[Cast]:
 
 def _shoot(rng: np.random.Generator, style: Style, view: View) -> Shoot:
     hand = Hand.LEFT if rng.random() < 0.3 else Hand.RIGHT
-    golfer = _golfer(rng, style, hand)
+    golfer = golfer_of(rng, style, hand)
     chosen = rng.choice(list(FAULTS), size=int(rng.integers(0, 3)), replace=False)
     size = golfer.stature_cm / 175
     plan = SwingPlan(
@@ -110,7 +110,7 @@ def _shoot(rng: np.random.Generator, style: Style, view: View) -> Shoot:
     )
 
 
-def _golfer(rng: np.random.Generator, style: Style, hand: Hand) -> Golfer:
+def golfer_of(rng: np.random.Generator, style: Style, hand: Hand) -> Golfer:
     """Somebody of this style: a body of the table with people's spread, clothes, a head."""
     colour = lambda low, high: tuple(int(v) for v in rng.integers(low, high, 3))  # noqa: E731
     outfits = {

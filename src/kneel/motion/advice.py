@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 from kneel.model.take import MARK_SIGMA_PX
 from kneel.motion.places import Places
 from kneel.motion.quantity import Single
+from kneel.motion.sample import SEEN
 from kneel.motion.study import Study
 from kneel.motion.track import Track
 
@@ -55,7 +56,7 @@ def next_mark(study: Study, measure: str, checkpoint: str) -> Advice | None:
     for point, (now, then) in slopes.points.items():
         track = study.track(point)
         assert track is not None
-        own = told.causes.get(("place", point), 0.0) ** 2
+        own = sum(moved**2 for key, moved in told.causes.items() if key[0] in SEEN and key[1] == point)
         ends = ((at, now * places.scale.per_px), (address, then * places.scale.per_px))
         for frames in ((address,), (at,), (address, at)):
             if len(set(frames)) == len(frames):

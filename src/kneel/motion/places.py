@@ -80,6 +80,11 @@ class Places:
         return ByPoint(lambda point: self._known(point).covariance_with(frame) * square)
 
     @cached_property
+    def lasts(self) -> ByPoint[FloatArray]:
+        """What lasts through the clip of each point's error, (T, B) units."""
+        return ByPoint(lambda point: self._known(point).lasts * self.scale.per_px)
+
+    @cached_property
     def pace(self) -> ByPoint[FloatArray]:
         if len(self.times_s) < 2:
             return ByPoint(lambda point: np.zeros_like(self.xy[point]))
@@ -116,6 +121,8 @@ class Places:
             self.sigma,
             ByPoint(lambda p: float(self.sigma[p][then])),
             self.across,
+            self.lasts,
+            ByPoint(lambda p: self.lasts[p][then]),
             self.pace,
             ByPoint(lambda p: self.pace[p][then]),
             self.lens,
@@ -131,10 +138,14 @@ class Places:
         """Some whole frames."""
         return self.sample_at([Timed("", float(f), 0.0) for f in frames], closed)
 
-    def draws(self, point: str, count: int, frames: NDArray[np.int64]) -> FloatArray:
-        """Drawn errors of a point's path at some frames, (count, K, 2) units; alike for every measure."""
+    def draws(
+        self, point: str, count: int, frames: NDArray[np.int64], *, lasting: bool = True
+    ) -> FloatArray:
+        """Drawn errors of a point's path at some frames, (count, K, 2) units; alike for every measure. Without
+        ``lasting`` what lasts through the clip is left out.
+        """
         seed = [ord(c) for c in anatomical(point, self.hand)]
-        return self._known(point).draws(count, seed, frames) * self.scale.per_px
+        return self._known(point).draws(count, seed, frames, lasting=lasting) * self.scale.per_px
 
     def sample_at(self, moments: Sequence[Timed], closed: Mapping[str, FloatArray]) -> Sample:
         """Some moments, with the errors of their own times."""
@@ -144,7 +155,8 @@ class Places:
         def part(values: FloatArray) -> FloatArray:
             if values.ndim == 1:
                 return np.interp(frames, index, values)
-            return np.stack([np.interp(frames, index, values[:, k]) for k in (0, 1)], axis=1)
+            columns = [np.interp(frames, index, column) for column in values.T]
+            return np.stack(columns, axis=1) if columns else np.empty((len(frames), 0))
 
         unsteady, before = self._unsteady()
         nearest = np.clip(np.floor(frames + 0.5 + 1e-6).astype(int), 0, len(index) - 1)
@@ -154,6 +166,8 @@ class Places:
             ByPoint(lambda p: part(self.sigma[p])),
             ByPoint(lambda p: float(self.sigma[p][then])),
             ByPoint(lambda p: part(self.across[p])),
+            ByPoint(lambda p: part(self.lasts[p])),
+            ByPoint(lambda p: self.lasts[p][then]),
             ByPoint(lambda p: part(self.pace[p])),
             ByPoint(lambda p: self.pace[p][then]),
             self.lens,

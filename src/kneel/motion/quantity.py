@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass, field
 
 import numpy as np
@@ -35,6 +36,7 @@ class Single:
     low: float
     high: float
     _from: tuple[Told, int, str] | None = field(default=None, compare=False, repr=False)
+    _parts: Callable[[], dict[Key, float]] | None = field(default=None, compare=False, repr=False)
 
     @property
     def pair(self) -> tuple[float, float]:
@@ -44,6 +46,8 @@ class Single:
     @property
     def causes(self) -> dict[Key, float]:
         """How far one standard deviation of each independent cause moves it; one key is one cause."""
+        if self._parts is not None:
+            return self._parts()
         if self._from is None:
             return {(self.key,): self.sigma}
         told, index, checkpoint = self._from
@@ -92,9 +96,12 @@ _WORDS = {
     "nearer aside": "how much nearer the {} comes",
     "time": "when the {} is",
     "place": "where the {} is",
+    "lasts": "where the {} is",
     "definition": "what the measure itself leaves open",
     "unsteady now": "the camera's own motion",
     "unsteady then": "the camera's own motion",
+    "paths": "where the points are",
+    "whole": "camera, scale and build",
 }
 
 

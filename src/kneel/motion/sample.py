@@ -26,6 +26,14 @@ Value = TypeVar("Value")
 _Row = tuple[Key, FloatArray | float, FloatArray | float]
 
 
+EACH_CLIP = ("place", "time", "unsteady now", "unsteady then", "paths")
+"""Names of causes that every clip has by itself, even of one golfer in one lesson: what wanders with the pose and
+scatters, marks by hand, times, a camera in the hand, and all of these in a quantity of the whole swing."""
+
+SEEN = ("place", "lasts")
+"""Names of causes that lie in where points are seen: what is the clip's own, and what lasts through it."""
+
+
 class ByPoint(dict[str, Value]):
     """Values by point, computed when first asked for."""
 
@@ -75,8 +83,9 @@ class Lens:
 @dataclass(frozen=True)
 class Sample:
     """Points at K frames and at address. By lead/trail name: ``now`` (K, 2), ``then`` (2,) and their standard
-    errors per coordinate (K,) and scalar, ``across`` (K,) the covariance of the two; ``pace`` (K, 2) and
-    ``pace_then`` (2,) speeds in units per s.
+    errors per coordinate (K,) and scalar, ``across`` (K,) the covariance of the two; ``lasts`` (K, B) and
+    ``lasts_then`` (B,) how far one standard deviation of each of B errors that last through the clip moves it
+    along either axis, a part of these; ``pace`` (K, 2) and ``pace_then`` (2,) speeds in units per s.
 
     ``swings`` (K,) 0 to 1 is how far the body is from address; ``closed`` maps a pair of joints to -1 where
     its line is turned away from the target and +1 where toward it, (K,). ``alike`` maps pairs of points to
@@ -89,6 +98,8 @@ class Sample:
     sigma: Mapping[str, FloatArray]
     sigma_then: Mapping[str, float]
     across: Mapping[str, FloatArray]
+    lasts: Mapping[str, FloatArray]
+    lasts_then: Mapping[str, FloatArray]
     pace: Mapping[str, FloatArray]
     pace_then: Mapping[str, FloatArray]
     lens: Lens
@@ -139,6 +150,7 @@ class Sample:
             now=ByPoint(lambda p: self.now[p][frames]),
             sigma=ByPoint(lambda p: self.sigma[p][frames]),
             across=ByPoint(lambda p: self.across[p][frames]),
+            lasts=ByPoint(lambda p: self.lasts[p][frames]),
             pace=ByPoint(lambda p: self.pace[p][frames]),
             swings=self.swings[frames],
             closed={joint: sign[frames] for joint, sign in self.closed.items()},
@@ -181,6 +193,8 @@ class Sample:
             sigma=either(self.sigma, other.sigma),
             sigma_then=either(self.sigma_then, other.sigma_then),
             across=either(self.across, other.across),
+            lasts=either(self.lasts, other.lasts),
+            lasts_then=either(self.lasts_then, other.lasts_then),
             pace=either(self.pace, other.pace),
             pace_then=either(self.pace_then, other.pace_then),
             _drawn=[],
@@ -237,9 +251,16 @@ class Sample:
         """How much nearer than expected it hangs, at address and in motion, with its body and alone."""
         depth = depth_of(point, self.lens.view)
         now, then, swings = self.now[point], self.then[point], self.stirred[point][:, None]
-        aside = np.radians(self.lens.stand.yaw_sigma) * self.lens.per_m * _ALONG
+        stand = self.lens.stand
+        aside = np.radians(stand.yaw_sigma) * self.lens.per_m * _ALONG
+        # What hangs nearer by an unknown length is seen aside by that times the camera's angle, known or not.
+        known = np.sin(np.radians(stand.yaw_deg)) * self.lens.per_m * _ALONG
+
+        def nearer(place: FloatArray, size: FloatArray | float) -> FloatArray:
+            return self._grown(place, size) + size * known
+
         deep = depth.spread
-        yield ("deep", depth.body), self._grown(now, deep), self._grown(then, deep)
+        yield ("deep", depth.body), nearer(now, deep), nearer(then, deep)
         yield ("deep aside", depth.body), deep * aside, deep * aside
         side, _, joint = point.rpartition("_")
         # By turning one of a pair comes as much nearer as the other one goes.
@@ -247,7 +268,7 @@ class Sample:
         alone = turns if joint in ("hip", "shoulder") else (point, depth.turns)
         for name, size in ((depth.body, depth.moves), alone):
             if size:
-                yield ("nearer", name), self._grown(now, size * swings), 0.0
+                yield ("nearer", name), nearer(now, size * swings), 0.0
                 yield ("nearer aside", name), size * swings * aside, 0.0
 
     def _times(self, point: str) -> Iterator[_Row]:

@@ -4,10 +4,11 @@ from __future__ import annotations
 
 from kneel.model import anatomical
 from kneel.motion.quantity import Single
+from kneel.motion.sample import SEEN
 from kneel.motion.scale import Scale
 from kneel.motion.study import Study
 
-OWN = ("place", "definition")
+OWN = (*SEEN, "definition")
 """Causes that two measures do not share by their key."""
 
 At = tuple[str, str]

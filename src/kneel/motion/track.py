@@ -111,6 +111,13 @@ class Track:
         error = np.sqrt(np.maximum(self.sigma**2 - column**2 / total, LEAST_PX**2))
         return replace(self, xy=path, sigma=error, _learnt=(*self._learnt, (column, total)))
 
+    @property
+    def lasts(self) -> FloatArray:
+        """How far one deviation of each error that lasts through the clip (a body in its clothes, a spot beside
+        its joint) moves the path, (T, B) px; what marks by hand tell of it is taken off.
+        """
+        return self._border
+
     def covariance_with(self, frame: int) -> FloatArray:
         """Covariance (px^2) of every frame's coordinate with that of ``frame``, shape (T,)."""
         column = self._factor.inverse_column(frame * self._each, self._slot)[:: self._each]
@@ -121,15 +128,19 @@ class Track:
             column = column - learnt * (learnt[frame] / total)
         return np.asarray(column)
 
-    def draws(self, count: int, seed: int | list[int], frames: NDArray[np.int64]) -> FloatArray:
+    def draws(
+        self, count: int, seed: int | list[int], frames: NDArray[np.int64], *, lasting: bool = True
+    ) -> FloatArray:
         """Errors of the path drawn from its covariance at some rising frames, (count, K, 2) px.
 
-        The same for one seed; each comes with its opposite, so that ``count`` is even.
+        The same for one seed; each comes with its opposite, so that ``count`` is even. Without ``lasting``
+        what lasts through the clip is left out.
         """
         rng, length, half = np.random.default_rng(seed), len(self.sigma), count // 2
         lots = rng.standard_normal((length * self._each, 2 * half))
         errors = self._factor.spread(lots, self._slot)[frames * self._each]
-        errors += self._border[frames] @ rng.standard_normal((self._border.shape[1], 2 * half))
+        through = self._border[frames] @ rng.standard_normal((self._border.shape[1], 2 * half))
+        errors += through if lasting else 0.0
         if self.lasting.any():
             errors += self.lasting[frames, None] * self._faded(rng, frames, 2 * half)
         drawn = errors.reshape(len(frames), half, 2).transpose(1, 0, 2)
@@ -157,10 +168,16 @@ class Resting(Track):
         known["sigma"] = np.where(until, sigma, track.sigma)
         return Resting(**known)
 
+    @property
+    def lasts(self) -> FloatArray:
+        return np.empty((len(self.sigma), 0))
+
     def covariance_with(self, frame: int) -> FloatArray:
         return np.asarray(self.sigma * self.sigma[frame])
 
-    def draws(self, count: int, seed: int | list[int], frames: NDArray[np.int64]) -> FloatArray:
+    def draws(
+        self, count: int, seed: int | list[int], frames: NDArray[np.int64], *, lasting: bool = True
+    ) -> FloatArray:
         half = np.random.default_rng(seed).standard_normal((count // 2, 1, 2))
         return np.concatenate([half, -half]) * self.sigma[frames][:, None]
 

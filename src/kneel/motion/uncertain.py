@@ -170,7 +170,11 @@ def chained(slopes: Slopes, sample: Sample) -> dict[Key, FloatArray]:
 
 
 def _seen(slopes: Slopes, sample: Sample) -> dict[Key, FloatArray]:
-    """What each point's own place adds; what two points share goes to both."""
+    """What each point's own place adds; what two points share goes to both.
+
+    What lasts through the clip is told apart (``lasts``), by point, axis and source: the clips of one lesson
+    have it alike. The rest (``place``) is the clip's own.
+    """
     causes: dict[Key, FloatArray] = {}
     for point in {**slopes.now, **slopes.then}:
         variance = _cross(slopes, sample, point, point).sum(axis=1)
@@ -179,7 +183,32 @@ def _seen(slopes: Slopes, sample: Sample) -> dict[Key, FloatArray]:
         known = {*slopes.now, *slopes.then}
         if a in known and b in known:
             _share(causes, a, b, 2 * _cross(slopes, sample, a, b) @ np.array(alike))
+    for point in {**slopes.now, **slopes.then}:
+        causes.update(_lasting(slopes, sample, point, causes))
     return causes
+
+
+def _lasting(
+    slopes: Slopes, sample: Sample, point: str, causes: Mapping[Key, FloatArray]
+) -> dict[Key, FloatArray]:
+    """What lasts of a point's error, by axis and source, and what is left of its place, (K,) each."""
+    moved = np.zeros((*sample.lasts[point].shape, 2))
+    if point in slopes.now:
+        moved = sample.lasts[point][:, :, None] * slopes.now[point][:, None]
+    if point in slopes.then:
+        moved = moved + sample.lasts_then[point][:, None] * slopes.then[point][:, None]
+    lasting = (moved**2).sum(axis=(1, 2))
+    # What two points share took from, or added to, all of a point's error alike; rounding leaves no more of it.
+    whole, shared = _cross(slopes, sample, point, point).sum(axis=1), causes["place", point] ** 2
+    part = np.minimum(lasting / np.maximum(whole, 1e-30), 1.0)
+    moved *= np.sqrt(part * shared / np.maximum(lasting, 1e-30))[:, None, None]
+    told: dict[Key, FloatArray] = {
+        ("lasts", point, axis, str(source)): moved[:, source, k]
+        for source in range(moved.shape[1])
+        for k, axis in enumerate("xy")
+    }
+    told["place", point] = np.sqrt(np.maximum(shared * (1 - part), 0.0))
+    return told
 
 
 def _share(causes: dict[Key, FloatArray], a: str, b: str, extra: FloatArray) -> None:
@@ -234,15 +263,21 @@ class Drawn:
         )
 
 
-def drawn_points(sample: Sample, paths: Mapping[str, FloatArray] | None = None, address: int = 0) -> Drawn:
-    """Draw points of a sample, their errors shared as they are.
+def drawn_points(
+    sample: Sample,
+    paths: Mapping[str, FloatArray] | None = None,
+    address: int = 0,
+    *,
+    counts: Callable[[Key], bool] = lambda key: True,
+) -> Drawn:
+    """Draw points of a sample, their errors shared as they are, from the causes that ``counts``.
 
     ``paths`` (DRAWS, K, 2) are drawn errors of where points are seen, of which frame ``address`` is
     the address; without them each frame is drawn by itself, its error at address apart.
     """
 
     def drawn_now(point: str) -> FloatArray:
-        numbers, moves = _caused(sample.causes[point].keys, sample.causes[point].now)
+        numbers, moves = _caused(sample.causes[point].keys, sample.causes[point].now, counts)
         if paths is not None:
             return np.asarray(sample.now[point] + (numbers @ moves).reshape(DRAWS, -1, 2) + paths[point])
         # What follows the error at address and what is left over, across and down: one product for all.
@@ -256,7 +291,7 @@ def drawn_points(sample: Sample, paths: Mapping[str, FloatArray] | None = None, 
         return np.asarray(sample.now[point] + moved.reshape(DRAWS, -1, 2))
 
     def drawn_then(point: str) -> FloatArray:
-        numbers, moves = _caused(sample.causes[point].keys, sample.causes[point].then)
+        numbers, moves = _caused(sample.causes[point].keys, sample.causes[point].then, counts)
         if paths is not None:
             own = paths[point][:, address : address + 1]
         else:
@@ -266,10 +301,13 @@ def drawn_points(sample: Sample, paths: Mapping[str, FloatArray] | None = None, 
     return Drawn(ByPoint(drawn_now), ByPoint(drawn_then))
 
 
-def _caused(keys: Sequence[Key], moves: FloatArray) -> tuple[FloatArray, FloatArray]:
-    """Lots of causes (DRAWS, L), and what one deviation of each moves, (L, ...) as rows."""
-    columns = [lots(*key)[:, 0] for key in keys]
-    rows = moves.reshape(len(keys), int(np.prod(moves.shape[1:])))
+def _caused(
+    keys: Sequence[Key], moves: FloatArray, counts: Callable[[Key], bool]
+) -> tuple[FloatArray, FloatArray]:
+    """Lots of the causes that count (DRAWS, L), and what one deviation of each moves, (L, ...) as rows."""
+    wanted = [k for k, key in enumerate(keys) if counts(key)]
+    columns = [lots(*keys[k])[:, 0] for k in wanted]
+    rows = moves[wanted].reshape(len(wanted), int(np.prod(moves.shape[1:])))
     return np.stack(columns, axis=1) if columns else np.empty((DRAWS, 0)), rows
 
 

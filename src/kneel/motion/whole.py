@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import partial
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -10,9 +11,10 @@ from numpy.typing import NDArray
 
 from kneel.motion.failure import Failed
 from kneel.motion.measures import REGISTRY, Look, Measure, Unit
+from kneel.motion.measures.registry import Course
 from kneel.motion.places import Places
 from kneel.motion.quantity import Single
-from kneel.motion.sample import ByPoint, Sample
+from kneel.motion.sample import EACH_CLIP, ByPoint, Key, Sample
 from kneel.motion.scale import Scale
 from kneel.motion.uncertain import DRAWS, SEED, Drawn, drawn_points, on_draws, valued
 
@@ -46,11 +48,7 @@ def told_once(study: Study, entry: Measure) -> Single | Failed:
             return too_rough(entry)
         if course.marked and study.guessed(look):
             return Failed(f"{entry.title} needs marks: what the body model sees wavers too much.", "rough")
-    moments = _moments(study, course.at)
-    paths = study.paths(course.at if course.fine else ("address", "finish")) if looks else None
-    series = {k: _series(study, paths, k, look) for k, look in looks.items() if isinstance(look, Look)}
-    frames = np.arange(len(study.times_s)) if paths is None else paths.frames
-    found = np.asarray(course.compute(series, study.times_s[frames], moments))
+    found = _on_draws(study, course)
     value, draws = float(found[0]), found[1:]
     known = draws[np.isfinite(draws)]
     if not np.isfinite(value) or len(known) < LEAST_DRAWS * len(draws):
@@ -61,7 +59,39 @@ def told_once(study: Study, entry: Measure) -> Single | Failed:
     if sigma > course.most:
         return Failed(f"{entry.title} cannot be told: it is too unsure.", "unsure")
     low, high = np.percentile(known, [2.5, 97.5]) + np.array([-2, 2]) * course.own
-    return Single(entry.key, study.unit(entry.key), value, sigma, float(low), float(high))
+    return Single(
+        entry.key,
+        study.unit(entry.key),
+        value,
+        sigma,
+        float(low),
+        float(high),
+        _parts=partial(told_parts, study, entry.key, value, sigma),
+    )
+
+
+def told_parts(study: Study, key: str, value: float, sigma: float) -> dict[Key, float]:
+    """What of the error of a quantity of the whole swing is the clip's own (``paths``), and what its lesson's
+    other clips share (``whole``): on draws of the first alone.
+    """
+    entry = REGISTRY[key]
+    assert entry.course is not None
+    found = _on_draws(study, entry.course, own=True)[1:]
+    if entry.unit is Unit.LENGTH and isinstance(study.scale, Scale):
+        found = found / study.scale.cm_per_unit
+    known = found[np.isfinite(found)]
+    own = min(float(np.sqrt(np.mean((known - value) ** 2))), sigma) if len(known) else sigma
+    return {("paths", key): own, ("whole", key): float(np.sqrt(sigma**2 - own**2))}
+
+
+def _on_draws(study: Study, course: Course, *, own: bool = False) -> FloatArray:
+    """A quantity as found and on draws, (1 + DRAWS,); ``own``: from what is the clip's own alone."""
+    looks = {key: look for key in course.series if isinstance(look := study.way(key), Look)}
+    moments = _moments(study, course.at)
+    paths = study.paths(course.at if course.fine else ("address", "finish")) if looks else None
+    series = {key: _series(study, paths, key, look, own=own) for key, look in looks.items()}
+    frames = np.arange(len(study.times_s)) if paths is None else paths.frames
+    return np.asarray(course.compute(series, study.times_s[frames], moments))
 
 
 def _moments(study: Study, names: tuple[str, ...]) -> dict[str, FloatArray]:
@@ -74,23 +104,26 @@ def _moments(study: Study, names: tuple[str, ...]) -> dict[str, FloatArray]:
     return out
 
 
-def _series(study: Study, paths: Paths | None, key: str, look: Look) -> FloatArray:
+def _series(study: Study, paths: Paths | None, key: str, look: Look, *, own: bool) -> FloatArray:
     """A series as found and drawn, (1 + DRAWS, K), lengths in cm."""
     places = study.places
     assert isinstance(places, Places) and paths is not None
     found = valued(look, paths.sample)
-    drawn = np.broadcast_to(on_draws(look, paths.drawn, paths.sample.closed), (DRAWS, len(found)))
+    drawn = np.broadcast_to(on_draws(look, paths.own if own else paths.drawn, paths.sample.closed), (DRAWS, len(found)))
     per = places.scale.cm_per_unit if REGISTRY[key].unit is Unit.LENGTH else 1.0
     return np.asarray(per * np.concatenate([found[None], drawn])[:, 1:])
 
 
 @dataclass(frozen=True)
 class Paths:
-    """Whole paths of points at K ``frames``, as found and drawn; ``sample`` has address before them."""
+    """Whole paths of points at K ``frames``, as found and drawn; ``sample`` has address before them. ``own`` is drawn from
+    what is the clip's own alone.
+    """
 
     frames: NDArray[np.int64]
     sample: Sample
     drawn: Drawn
+    own: Drawn
 
 
 def draw_paths(study: Study, names: tuple[str, ...]) -> Paths:
@@ -104,7 +137,9 @@ def draw_paths(study: Study, names: tuple[str, ...]) -> Paths:
     every = np.concatenate([[study.checkpoints["address"].shown], frames])
     sample = places.frames(every, study.closed)
     errors = ByPoint(lambda point: places.draws(point, DRAWS, every))
-    return Paths(frames, sample, drawn_points(sample, errors))
+    wanders = ByPoint(lambda point: places.draws(point, DRAWS, every, lasting=False))
+    own = drawn_points(sample, wanders, counts=lambda key: key[0] in EACH_CLIP)
+    return Paths(frames, sample, drawn_points(sample, errors), own)
 
 
 def too_rough(entry: Measure) -> Failed:

@@ -19,6 +19,9 @@ HANDS_AHEAD_SIGMA_M = 0.06
 SOUND_DELAY = Moment(0.006, 0.005)
 """How much later than it happens a strike is heard: 0 to 4 m of air at 343 m/s (textbook value)."""
 
+LONGEST_ASTRAY_S = 0.1
+"""The hands come back within so much of the strike, however slowly they go there."""
+
 HOME_SIGMA_M = 0.10
 """The clubhead comes back to where it stood at address about so well (common practice, no source)."""
 
@@ -95,7 +98,9 @@ def _hands_return(phases: Phases, hands: Path, error: Middle, px_per_m: float) -
     if time is None:
         return lowest
     astray = float(np.hypot(HANDS_AHEAD_SIGMA_M * px_per_m, error.moved_sigma(start, time)))
-    return Moment(time, float(np.hypot(astray / abs(going), 0.004)))
+    # Where they cross it long after they were lowest they have slowed down.
+    pace = max(min(abs(going), abs(float(hands.velocity[hands.index(time), 0]))), 1e-9)
+    return Moment(time, min(float(np.hypot(astray / pace, 0.004)), LONGEST_ASTRAY_S))
 
 
 def _lowest(hands: Path, error: Middle, low: int) -> Moment:
