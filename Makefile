@@ -1,5 +1,5 @@
 # Kneel. The two commands a newcomer needs: make demo, make test. Each sets up what it needs.
-.PHONY: demo test lint setup setup-dev screenshots bench accuracy measures judged changed tuned mutants fuzz demo-data demo-followed clean
+.PHONY: demo test lint setup setup-dev screenshots bench accuracy measures judged changed pairs tuned mutants fuzz demo-data demo-followed clean
 
 demo: setup
 	@.venv/bin/kneel --demo
@@ -36,6 +36,9 @@ judged: setup-dev
 
 changed: setup-dev
 	@.venv/bin/python -m benchmarks.changed
+
+pairs: setup-dev
+	@.venv/bin/python -m benchmarks.pairs
 
 tuned: setup-dev
 	@.venv/bin/python -m benchmarks.tuned

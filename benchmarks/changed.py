@@ -1,11 +1,15 @@
-"""Did it change? Three swings a side of one simulated student: false claims, and changes that are called.
+"""Did it change? Several swings a side of one simulated student, whose days differ: false claims, and power.
 
     python -m benchmarks.changed [PAIRS]
 
-The student's swings vary as people's do; each lesson has its own camera, and its own joints marked a little
-off alike in all its swings; each swing has its own noise. Half of the pairs are of one lesson. A change of
-three times 1.96 stated standard errors is then planted by the simulator's dial and asked of the number that a
-plan would prescribe.
+**Swings.** The student's swings vary as people's do; each lesson has its own camera, and its own joints
+marked a little off alike in all its swings; each swing has its own noise. Half of the pairs are of one
+lesson. Sides are of three swings, or of three and six. In another lesson the number that a plan would
+prescribe lies elsewhere, by nothing, half or all of the swings' own spread. A change of 1.4 times the limit
+is then planted by the simulator's dial.
+
+**Days.** The same rule on drawn numbers, thousands of pairs: sides of unequal number and spread, a number
+that is asked alone, and a family of forty of which neighbours go together.
 """
 
 from __future__ import annotations
@@ -19,16 +23,18 @@ import numpy as np
 
 from benchmarks.planted import scene
 from benchmarks.swings import any_camera, study_of
-from kneel.judge.change import Between, Change, Changed, compare, judged_alone
-from kneel.judge.compared import Asked, compare_all
+from kneel.compare.difference import Changed, Difference, difference, two_sides
+from kneel.compare.errors import OneNumber
+from kneel.compare.family import Asked, asked_by, compare_all, judged_alone, judged_together
 from kneel.judge.numbers import OfSwing
 from kneel.model import Stature, UsageError, View
+from kneel.motion.quantity import Single
 from kneel.sim.camera import Camera
 from kneel.sim.film import Shoot
 from kneel.sim.golfer import Golfer
 from kneel.sim.swing import SwingPlan
 
-SWINGS = 3
+COUNTS = ((3, 3), (3, 6))
 PRESCRIBED = {
     View.FACE_ON: (Asked("pelvis_shift", "top", 2.5), "sway"),
     View.DOWN_THE_LINE: (Asked("pelvis_thrust", "impact", 3.0), "early_extension"),
@@ -39,6 +45,13 @@ START = 2.0
 LASTING_PX = 1.5
 """How far a person's marks of one joint lie off, alike in all swings of a lesson."""
 
+SPREAD_CM = 0.35
+"""From swing to swing the dialled numbers vary by about so much (as the simulator draws them)."""
+
+DAYS = (0.0, 0.5, 1.0)
+POWER = 1.4
+"""A change of so many limits is planted."""
+
 
 @dataclass(frozen=True)
 class Pair:
@@ -47,6 +60,7 @@ class Pair:
     view: View
     lessons: bool
     stood: bool
+    days: float
     false_alone: bool
     false_others: int
     off: float
@@ -56,7 +70,7 @@ class Pair:
 
 
 def side(
-    golfer: Golfer, camera: Camera, rate: float, amounts: dict[str, float], seed: int, count: int = SWINGS
+    golfer: Golfer, camera: Camera, rate: float, amounts: dict[str, float], seed: int, count: int
 ) -> list[OfSwing]:
     """Some swings of one lesson."""
     numbers = []
@@ -81,24 +95,31 @@ def pair(seed: int) -> Pair | None:
     view = (View.FACE_ON, View.DOWN_THE_LINE)[seed % 2]
     lessons = seed % 4 < 2
     stood = not lessons and seed % 8 < 6
+    counts, days = COUNTS[seed % 3 // 2], DAYS[seed // 8 % 3] if lessons else 0.0
     school, golfer, camera, rate = scene(rng, view)
     asked, dial = PRESCRIBED[view]
     other = camera if stood else any_camera(rng, view, golfer.hand)
-    between = Between(lessons=lessons, stood=stood)
+    size = golfer.stature_cm / 175
+    first, second = START + np.abs(rng.normal(0, days * SPREAD_CM, 2))
+    how = {"lessons": lessons, "stood": stood}
     try:
-        before = side(golfer, camera, rate, {dial: START}, 10 * seed)
-        after = side(golfer, other, rate, {dial: START}, 10 * seed + 1)
-        found = compare_all(before, after, school, between, prescribed=asked)
+        before = side(golfer, camera, rate, {dial: first}, 10 * seed, counts[0])
+        after = side(golfer, other, rate, {dial: second}, 10 * seed + 1, counts[1])
+        found = compare_all(*two_sides(before, after, **how), asked_by(school, before[0]), prescribed=asked)
         change = found.prescribed
-        if not isinstance(change, Change):
+        if not isinstance(change, Difference):
             return None
-        called = _called(golfer, other, rate, before, asked, dial, change, between, seed)
+        wanted = second + POWER * change.detectable / size
+        moved = side(golfer, other, rate, {dial: wanted}, 10 * seed + 2, counts[1])
+        again = difference(*two_sides(before, moved, **how), asked.measure, asked.at)
     except UsageError:
         return None
+    called = isinstance(again, Difference) and judged_alone(again, asked.worth).verdict is Changed.CHANGED
     return Pair(
         view,
         lessons,
         stood,
+        days,
         change.verdict is Changed.CHANGED,
         sum(one.verdict is Changed.CHANGED for one in found.others),
         change.difference,
@@ -108,43 +129,27 @@ def pair(seed: int) -> Pair | None:
     )
 
 
-def _called(
-    golfer: Golfer,
-    camera: Camera,
-    rate: float,
-    before: Sequence[OfSwing],
-    asked: Asked,
-    dial: str,
-    null: Change,
-    between: Between,
-    seed: int,
-) -> bool:
-    """Whether a change of three times 1.96 sigma, planted by the dial, is called."""
-    size = golfer.stature_cm / 175
-    wanted = 3 * 1.96 * null.sigma / size
-    after = side(golfer, camera, rate, {dial: START + wanted}, 10 * seed + 2)
-    change = compare(before, after, asked.measure, asked.at, between)
-    return isinstance(change, Change) and judged_alone(change, asked.worth).verdict is Changed.CHANGED
-
-
 def main() -> None:
-    pairs = int(sys.argv[1]) if len(sys.argv) > 1 else 400
+    count = int(sys.argv[1]) if len(sys.argv) > 1 else 400
     with ProcessPoolExecutor() as pool:
-        found = [one for one in pool.map(pair, range(1000, 1000 + pairs), chunksize=4) if one is not None]
+        found = [one for one in pool.map(pair, range(1000, 1000 + count), chunksize=4) if one is not None]
     print(page(found))
+    print()
+    print(days_page())
 
 
 def page(found: Sequence[Pair]) -> str:
-    """The figures, one line a group."""
+    """The figures of swings, one line a group."""
     groups = {
         "all": found,
         "one lesson, camera stood": [p for p in found if p.stood],
         "one lesson, camera moved": [p for p in found if not p.lessons and not p.stood],
-        "two lessons": [p for p in found if p.lessons],
+        **{f"two lessons, days {d:g} s": [p for p in found if p.lessons and p.days == d] for d in DAYS},
         **{str(v.value): [p for p in found if p.view is v] for v in PRESCRIBED},
     }
     lines = [
-        "| pairs | n | any claim | prescribed | others | off / stated | called at 3 × 1.96 σ | detectable |",
+        "| pairs | n | any claim | prescribed | others | off / stated "
+        f"| called at {POWER} limits | detectable |",
         "|" + "---|" * 8,
     ]
     for name, few in groups.items():
@@ -156,6 +161,61 @@ def page(found: Sequence[Pair]) -> str:
                 f"| {ratio:.2f} | {_share([bool(p.called) for p in few])} "
                 f"| {np.median([p.detectable for p in few]):.1f} cm |"
             )
+    return "\n".join(lines)
+
+
+# Days alone.
+
+SIDES = (((3, 3), (1.0, 1.0)), ((3, 12), (1.0, 1.0)), ((3, 12), (0.6, 1.5)), ((24, 3), (0.6, 1.5)))
+TRIES, FAMILY_TRIES, ASKED, ALIKE = 3000, 400, 40, 0.5
+
+
+def drawn(
+    rng: np.random.Generator, counts: Sequence[int], spreads: Sequence[float], day: float, numbers: int
+) -> list[list[list[float]]]:
+    """Numbers of both sides, by number and swing: neighbours' days and swings go together."""
+    chain = np.linalg.cholesky(ALIKE ** np.abs(np.subtract.outer(np.arange(numbers), np.arange(numbers))))
+    out = []
+    for count, spread in zip(counts, spreads, strict=True):
+        lesson = chain @ rng.normal(0, day, numbers)
+        out.append((lesson[:, None] + spread * chain @ rng.normal(0, 1, (numbers, count))).tolist())
+    return out
+
+
+def between(first: Sequence[float], second: Sequence[float]) -> Difference:
+    """What lies between two sides of plain numbers of two lessons."""
+    sides = (
+        [OneNumber("top", Single.given("m", "cm", v, 0.0, {}), ("stature", 175.0)) for v in side]
+        for side in (first, second)
+    )
+    found = difference(*two_sides(*sides), "m", "top")
+    assert isinstance(found, Difference)
+    return found
+
+
+def days_page() -> str:
+    """The figures of days, one line a kind of sides."""
+    lines = [
+        f"| swings a side | spreads | days | falsely alone | falsely of {ASKED} | called at {POWER} limits |",
+        "|" + "---|" * 6,
+    ]
+    for counts, spreads in SIDES:
+        mean = float(np.sqrt(np.mean(np.square(spreads))))
+        for share in DAYS:
+            rng = np.random.default_rng([17, *counts, int(share * 2)])
+            alone, called, family = [], [], []
+            for _ in range(TRIES):
+                first, second = (one[0] for one in drawn(rng, counts, spreads, share * mean, 1))
+                found = between(first, second)
+                alone.append(judged_alone(found, 0.0).verdict is Changed.CHANGED)
+                moved = between(first, [v + POWER * found.detectable for v in second])
+                called.append(judged_alone(moved, 0.0).verdict is Changed.CHANGED)
+            for _ in range(FAMILY_TRIES):
+                both = zip(*drawn(rng, counts, spreads, share * mean, ASKED), strict=True)
+                many = judged_together([between(*one) for one in both], [0.0] * ASKED)
+                family.append(any(one.verdict is Changed.CHANGED for one in many))
+            cells = (f"{counts[0]} and {counts[1]}", f"{spreads[0]:g} and {spreads[1]:g}", f"{share:g} s")
+            lines.append(f"| {' | '.join(cells)} | {_share(alone)} | {_share(family)} | {_share(called)} |")
     return "\n".join(lines)
 
 

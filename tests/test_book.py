@@ -20,6 +20,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from kneel.book import declined, lessons, open_book, schema, students, swings
+from kneel.book.before import change_since, last_time
 from kneel.book.filing import day_of, file_swing, renew
 from kneel.book.from_files import TAKEN, take_in_files
 from kneel.book.merging import merged
@@ -28,13 +29,13 @@ from kneel.book.records import packed_causes, unpacked_causes
 from kneel.book.saving import save_lesson, save_student
 from kneel.book.swings import Versions
 from kneel.book.tables import metadata
-from kneel.book.trend import trend_of
 from kneel.book.versions import program_version
+from kneel.compare.difference import Changed, difference, two_sides
+from kneel.compare.family import judged_alone
+from kneel.compare.trend import each_once, trend_of
 from kneel.documents.swing_file import SUFFIX, load_swing, save_swing
 from kneel.evidence.kept import kept_swing
 from kneel.judge import at_hand
-from kneel.judge.change import Between, Changed, compare, judged_alone
-from kneel.judge.lesson import pooled_sigma
 from kneel.judge.numbers import OfSwing
 from kneel.model import (
     BookChangedError,
@@ -42,9 +43,12 @@ from kneel.model import (
     Club,
     Cue,
     Flag,
+    Guard,
     Lesson,
+    Practised,
     Prop,
     Root,
+    Rung,
     Student,
     UsageError,
     Where,
@@ -405,14 +409,12 @@ def test_a_trend_is_of_one_camera_club_and_version(book, maren, tmp_path):
         kept_swing(tmp_path / "lessons" / day / f"{MAREN}{SUFFIX}").study for day in (DAYS[0], DAYS[2])
     ]
     sides = [[OfSwing(study)] for study in studies]
-    direct = judged_alone(compare(*sides, "pelvis_shift", "top", Between()), whole.limits.margin)
+    direct = judged_alone(difference(*two_sides(*sides), "pelvis_shift", "top"), whole.limits.margin)
     assert whole.change.verdict is direct.verdict is Changed.ALIKE
     assert (whole.change.difference, whole.change.sigma) == pytest.approx(
         (direct.difference, direct.sigma), rel=0.01
     )
-    assert whole.points[0].sigma == pytest.approx(
-        pooled_sigma([(sides[0][0], sides[0][0].tell("pelvis_shift", "top"))]), rel=0.01
-    )
+    assert whole.points[0].sigma == pytest.approx(sides[0][0].tell("pelvis_shift", "top").sigma, rel=0.01)
     document = tmp_path / "lessons" / DAYS[1] / f"{MAREN}{SUFFIX}"
     with book.writing() as db:
         old = next(
@@ -458,6 +460,96 @@ def test_a_swing_given_twice_is_one_and_a_number_picked_from_many_claims_less(bo
 
     assert verdict(2.2, 39, True) is Changed.DIFFER and verdict(2.2, 39, False) is Changed.ALIKE
     assert verdict(4.0, 39, False) is Changed.DIFFER and verdict(1.5, 0, True) is Changed.ALIKE
+
+
+def test_a_swing_is_one_though_its_address_is_found_a_frame_later(book, maren):
+    """Two documents of one clip: of one swing where mostly the same frames are meant, else of two."""
+    with book.reading() as db:
+        row = swings.told_of(db, maren, "pelvis_shift", "top")[0]
+    moments = row.facts.moments
+
+    def moved(by):
+        later = {name: frame + by for name, frame in moments.items()}
+        return replace(row, id=row.id + 1, facts=msgspec.structs.replace(row.facts, moments=later))
+
+    assert each_once([row, moved(1)]) == [moved(1)] and each_once([row, moved(-9)]) == [moved(-9)]
+    assert len(each_once([row, moved(400)])) == 2
+    assert len(each_once([row, replace(moved(1), content="another clip")])) == 2
+
+
+def test_a_chosen_lesson_and_the_worst_number_pay_for_the_choice(book, maren):
+    """Held against a lesson that was picked, or a number picked among many, a change has to be larger."""
+    knowledge = at_hand()[0]
+    with book.reading() as db:
+        student, _ = students.load(db, maren)
+        rows = swings.told_of(db, maren, "pelvis_shift", "top")
+
+    def trend(person=student, **more):
+        return trend_of(rows, "pelvis_shift", "top", person, knowledge, program_version(), **more)
+
+    first, picked = trend(), trend(since=rows[1].lesson)
+    assert first.reference is first.line[0] and first.against[0] is None
+    assert picked.reference is picked.line[1] and [one is None for one in picked.against] == [
+        False,
+        True,
+        False,
+    ]
+    assert picked.change.limit(0.02 / 2) == pytest.approx(picked.change.detectable)
+    assert first.change.limit(0.02) == pytest.approx(first.change.detectable)
+    assert trend(others=9).change.limit(0.002) == pytest.approx(trend(others=9).change.detectable)
+    made = msgspec.structs.replace(plan_of_shift(), among=4)
+    planned = trend(msgspec.structs.replace(student, plans=(made,)))
+    assert planned.change.limit(0.05 / 4) == pytest.approx(planned.change.detectable)
+    assert planned.better is True and first.better is True and trend(since=rows[2].lesson).better is True
+    down = msgspec.structs.replace(made, aim=msgspec.structs.replace(made.aim, way="down"))
+    assert trend(msgspec.structs.replace(student, plans=(down,))).better is False
+
+
+def test_a_lesson_without_a_root_lets_nothing_go(book, maren):
+    """A day of putting between: what was worked on before still binds, and is held against its own swings."""
+    day = DAY + datetime.timedelta(days=7)
+    with book.writing() as db:
+        lesson, revision = lessons.on_day(db, maren, day)
+        lessons.save(db, msgspec.structs.replace(lesson, said="Putting only"), revision)
+    with book.reading() as db:
+        left = last_time(db, maren, day + datetime.timedelta(days=7))
+    assert left.lesson.said == "Putting only" and left.root.fault == "sway" and left.worked.day == DAY
+    assert left.rows and {row.lesson for row in left.rows} == {left.worked.id}
+
+
+def test_only_numbers_of_this_program_are_held_against_today(book, maren, tmp_path):
+    with book.reading() as db:
+        left = last_time(db, maren, DAY + datetime.timedelta(days=7))
+    kept = kept_swing(tmp_path / "lessons" / DAYS[2] / f"{MAREN}{SUFFIX}")
+    now = OfSwing(kept.study, kept.swing.club)
+    assert change_since(left, kept.swing, now).verdict is Changed.ALIKE
+    old = tuple(replace(row, versions=Versions("0.0", "x")) for row in left.rows)
+    assert change_since(replace(left, rows=old), kept.swing, now) is None
+
+
+def test_records_that_were_kept_in_inches_are_read_in_centimetres(book):
+    """A plan, its ladder, guards and log, a cue and a root: 2.54 cm to the inch, exactly."""
+    made = plan_of_shift()
+    inches = {"unit": "in", "limit": 1.0, "by": 1.0, "start": -2.0, "sigma": 0.5}
+    guard = Guard("head_lift", "top", "in", "up", 1.0, 2.0, 0.5)
+    log = (Practised(made.start, Rung.FULL, 10, value=-1.0, sigma=0.5),)
+    aim = msgspec.structs.replace(made.aim, **inches)
+    made = msgspec.structs.replace(made, aim=aim, ladder=(0.5, 1.0, 1.5, 2.0), guards=(guard,), log=log)
+    cue = Cue("Turn", made.start, "sway", "pelvis_shift", "top", "in", "up", -2.0, 0.5, -1.0, 0.5, 0.25)
+    student, _ = put(book, Student("Ebba Quill", plans=(made,), tried=(cue,)))
+    with book.writing() as db:
+        lesson, revision = lessons.on_day(db, student.id, DAY)
+        root = Root("sway", measure="pelvis_shift", at="top", unit="in", value=-2.0, sigma=0.5, limit=1.0)
+        lessons.save(db, msgspec.structs.replace(lesson, root=root), revision)
+    with book.reading() as db:
+        read, _ = students.load(db, student.id)
+        told = lessons.on_day(db, student.id, DAY)[0].root
+    (kept,), (tried,) = read.plans, read.tried
+    assert (kept.aim.unit, kept.aim.limit, kept.aim.start, kept.aim.sigma) == ("cm", 2.54, -5.08, 1.27)
+    assert kept.ladder == pytest.approx((1.27, 2.54, 3.81, 5.08)) and kept.log[0].value == -2.54
+    assert (kept.guards[0].unit, kept.guards[0].by) == ("cm", 2.54)
+    assert (tried.unit, tried.before, tried.sigma) == ("cm", -5.08, 0.635)
+    assert (told.unit, told.value, told.limit) == ("cm", -5.08, 2.54)
 
 
 def plan_of_shift():

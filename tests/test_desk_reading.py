@@ -9,6 +9,8 @@ from kneel.desk.reading.knots import Knot, hung
 from kneel.documents.swing_file import load_swing
 from kneel.judge import Verdict, at_hand, knowledge, known
 from kneel.judge.finding import Finding
+from kneel.judge.roots import ADDED
+from kneel.model import Override
 from tests.desk import CLIP, PATIENCE_MS, open_clip, saved
 
 
@@ -46,6 +48,8 @@ def test_plumbs_run_from_a_cause_to_all_that_hangs_under_it():
 
 def test_what_the_instructor_says_is_kept_and_the_ranking_follows(qtbot, opened, demo):
     session, pane = opened.on_desk, opened.bench.reading
+    session.set("See it", overrides=(Override("no_shift", ADDED, "late"),))
+    fresh(qtbot, opened)
     assert pane._work.text() == "Work on first: sway. After that: no shift."
     assert pane._well.text().startswith("Done well: ")
     session.selection.choose("sway")
@@ -60,7 +64,7 @@ def test_what_the_instructor_says_is_kept_and_the_ranking_follows(qtbot, opened,
     fresh(qtbot, opened)
     assert "Shirt moves, not the pelvis." in pane.explain.sentence.text()
     saved(qtbot, session)
-    (kept,) = load_swing(next(demo.glob("maren-tolhurst-iron.swing.json"))).overrides
+    _, kept = load_swing(next(demo.glob("maren-tolhurst-iron.swing.json"))).overrides
     assert (kept.fault, kept.verdict, kept.reason) == ("sway", "rejected", "shirt moves, not the pelvis")
     say(qtbot, opened, "Take it back")
     assert pane._work.text().startswith("Work on first: sway.")

@@ -11,14 +11,18 @@ import numpy as np
 import pytest
 
 from kneel.cli.main import main
+from kneel.compare.errors import told_by
+from kneel.compare.lesson import Filmed, judge_lesson
+from kneel.compare.sets import OfSet, mean_sigma, of_one_lesson
+from kneel.compare.spread import Swings
 from kneel.contract import v1
 from kneel.documents.points_csv import write_points
 from kneel.judge import Verdict, judge, known
-from kneel.judge.lesson import Filmed, OfSet, judge_lesson, pooled_sigma
 from kneel.judge.numbers import OfSwing
 from kneel.model import Club, Hand, Override, PointRows, Stature, Swing, View
 from kneel.motion.analysis import analyse
 from kneel.motion.failure import Failed
+from kneel.motion.sample import EACH_CLIP
 from kneel.motion.setup import Setup
 from kneel.motion.sightings import from_rows
 from kneel.motion.viewed import guessed_view
@@ -56,28 +60,30 @@ def extending():
     return [filmed(seed, View.DOWN_THE_LINE, early_extension=9.0) for seed in (11, 12)]
 
 
+def pooled(swings):
+    told = told_by(of_one_lesson(swings), "pelvis_shift", "top")
+    return mean_sigma(told, Swings.of(told))
+
+
 def test_a_source_that_clips_share_does_not_shrink_with_their_number(swaying):
     """The same swing four times over: only what a clip has by itself falls, and by the root of four."""
     one = swaying[0].numbers
     told = one.tell("pelvis_shift", "top")
-    alone, four = pooled_sigma([(one, told)]), pooled_sigma([(one, told)] * 4)
+    alone, four = pooled([one]), pooled([one] * 4)
     assert alone == pytest.approx(told.sigma, rel=1e-6)
-    own = sum(
-        m**2
-        for c, m in told.causes.items()
-        if c[0] in ("place", "time", "unsteady now", "unsteady then", told.key)
-    )
+    own = sum(m**2 for c, m in told.causes.items() if c[0] in EACH_CLIP)
     assert four**2 == pytest.approx(told.sigma**2 - own * 3 / 4, rel=1e-6)
     assert told.sigma / 2 < four < told.sigma
 
 
-def test_what_nobody_marked_is_shared(swaying):
-    """Points guessed by build and clothes lie off alike in every clip of one body."""
+def test_what_comes_again_is_shared(swaying):
+    """Points that the body model sees lie off alike in every clip of one body in one pose."""
     one = swaying[0].numbers
-    told = one.tell("pelvis_shift", "top")
     study = one.study
-    blind = replace(one, study=replace(study, setup=replace(study.setup, guessed=frozenset({"left_hip"}))))
-    assert pooled_sigma([(blind, told)] * 4) > pooled_sigma([(one, told)] * 4)
+    hips = frozenset({"left_hip", "right_hip"})
+    seen = replace(one, study=replace(study, setup=replace(study.setup, guessed=hips), _known={}))
+    assert pooled([seen] * 4) > pooled([one] * 4)
+    assert pooled([seen]) == pytest.approx(pooled([one]), rel=0.2)
 
 
 def test_the_typical_swing_is_the_mean_of_what_is_told(swaying):

@@ -15,13 +15,14 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QApplication, QLineEdit
 
 from kneel.book import open_book, students
+from kneel.compare.check_in import Outcome
 from kneel.desk.chooser import Chooser
 from kneel.desk.entry import Entry
 from kneel.desk.practice.sides import ask
 from kneel.desk.window import Window
 from kneel.documents.swing_file import load_swing, save_swing
-from kneel.model import BookError, Club, Flag, Practised, Prop, Rung, Student
-from kneel.practice.answer import Outcome
+from kneel.judge.roots import ADDED
+from kneel.model import BookError, Club, Flag, Override, Practised, Prop, Rung, Student
 from kneel.practice.schedule import State
 from tests.desk import CLIP, PATIENCE_MS, open_clip, press
 from tests.test_bench import SIZES, cut_off, longer_words, panel_of
@@ -157,6 +158,8 @@ def cell_words(place):
 
 
 def test_another_drill_is_read_about_and_taken(qtbot, opened, demo):
+    opened.on_desk.set("See it", overrides=(Override("no_shift", ADDED, "late"),))
+    qtbot.waitUntil(lambda: "no_shift" in opened.on_desk.numbers.reading.priority, timeout=PATIENCE_MS)
     place = on_plan(qtbot, opened)
     place._deeds.begin()
     other = place.cards.cards[1]
@@ -210,19 +213,22 @@ def test_the_check_in_asks_the_swings_of_another_day(qtbot, opened, demo, today,
     place._deeds.begin()
     place._deeds.ask()
     assert "Open a face-on swing" in opened.foot.text()
-    later = tmp_path / "later"
+    later = tmp_path / "2099-01-05"
     later.mkdir()
     for name in (CLIP, f"{CLIP}.evidence"):
         shutil.copy(demo / name, later / name)
     document = load_swing((demo / CLIP).with_suffix(".swing.json"))
-    save_swing((later / CLIP).with_suffix(".swing.json"), document)
+    clip = msgspec.structs.replace(document.clip, path=str(later / CLIP))
+    save_swing((later / CLIP).with_suffix(".swing.json"), document.given(clip=clip))
     made = opened.practice.plan
     told = ask(made, [(demo / CLIP).with_suffix(".swing.json")], [(later / CLIP).with_suffix(".swing.json")])
-    assert told.outcome is Outcome.FEW and told.stood and told.counts == (1, 1)
+    assert told.answer.outcome is Outcome.FEW and told.stood and told.counts == (1, 1)
     place.show_answer(told)
     assert "film three a side" in place.check_in.text()
     nothing = ask(made, [tmp_path / "gone.swing.json"], [(demo / CLIP).with_suffix(".swing.json")])
-    assert nothing.outcome is Outcome.NOT_TOLD and "open it once" in nothing.text
+    assert nothing.answer is None and "open it once" in nothing.reason
+    early = ask(made, *[[(demo / CLIP).with_suffix(".swing.json")]] * 2)
+    assert early.answer is None and "before the plan began" in early.reason
 
 
 def test_a_cue_is_held_against_the_swing_before(qtbot, opened, demo):

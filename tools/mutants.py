@@ -1,8 +1,8 @@
 """``make mutants``: do the tests bite? Small changes to the core, one at a time; each must make a test fail.
 
-A fixed seed draws the changes over ``model``, ``motion``, ``judge``, ``speech`` and
-``vision/closure.py``: a comparison turned round, a sum made a difference, a bound moved, a constant doubled.
-What survives is printed.
+A fixed seed draws the changes over ``model``, ``motion``, ``judge``, ``compare``, ``practice``, ``book``,
+``speech`` and ``vision/closure.py``: a comparison turned round, a sum made a difference, a bound moved, a
+constant doubled. What survives is printed.
 Changes that change nothing a test could see stand in ``tools/mutants_alike.txt``, each with its reason.
 
     python tools/mutants.py [--count N] [--seed N] [--only TEXT]
@@ -33,6 +33,9 @@ PLACES = (
     "src/kneel/model",
     "src/kneel/motion",
     "src/kneel/judge",
+    "src/kneel/compare",
+    "src/kneel/practice",
+    "src/kneel/book",
     "src/kneel/speech",
     "src/kneel/vision/closure.py",
 )
@@ -48,6 +51,11 @@ TESTS = (
     "tests/test_vision.py",
     "tests/test_judge.py",
     "tests/test_lesson.py",
+    "tests/test_change.py",
+    "tests/test_practice.py",
+    "tests/test_drills.py",
+    "tests/test_book.py",
+    "tests/test_book_keeping.py",
     "tests/test_files.py",
     "tests/test_quality.py",
     "tests/test_core.py",
@@ -63,7 +71,9 @@ TESTS = (
     "src/kneel/motion",
 )
 FIRST = {
-    "judge/lesson": "tests/test_lesson.py",
+    "compare": "tests/test_change.py",
+    "practice": "tests/test_practice.py",
+    "book": "tests/test_book.py",
     "speech/lesson": "tests/test_lesson.py",
     "judge": "tests/test_judge.py",
     "speech": "tests/test_judge.py",

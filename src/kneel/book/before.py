@@ -1,4 +1,4 @@
-"""What the last lesson left: its root, its swings that tell it, and what became of the number since."""
+"""What the last lesson left: what binds, the swings that tell it, and what became of the number since."""
 
 from __future__ import annotations
 
@@ -9,18 +9,29 @@ from sqlalchemy import Connection
 
 from kneel.book import lessons, swings
 from kneel.book.swings import Indexed
-from kneel.judge.change import Between, Change, compare, judged_alone
+from kneel.book.versions import program_version
+from kneel.compare.difference import Difference, difference
+from kneel.compare.errors import Member
+from kneel.compare.family import judged_alone
+from kneel.compare.trend import each_once
 from kneel.judge.numbers import OfSwing
-from kneel.model import Lesson, Swing
-from kneel.motion.failure import Failed
+from kneel.model import Lesson, Root, Swing
 
 
 @dataclass(frozen=True)
 class LastTime:
-    """The last lesson before a day; ``rows`` are its swings that tell its root's number."""
+    """The last lesson before a day, and the last one that ``worked`` on anything, which may lie before it;
+    ``rows`` are its swings that tell its root's number.
+    """
 
     lesson: Lesson
+    worked: Lesson | None = None
     rows: tuple[Indexed, ...] = ()
+
+    @property
+    def root(self) -> Root | None:
+        """What was worked on last."""
+        return self.worked.root if self.worked is not None else None
 
 
 def last_time(db: Connection, student: str, day: datetime.date) -> LastTime | None:
@@ -28,19 +39,24 @@ def last_time(db: Connection, student: str, day: datetime.date) -> LastTime | No
     lesson = lessons.before(db, student, day)
     if lesson is None:
         return None
-    root = lesson.root
+    worked = lessons.before(db, student, day, with_root=True)
+    root = worked.root if worked is not None else None
     rows = swings.told_of(db, student, root.measure, root.at) if root is not None and root.measure else []
-    return LastTime(lesson, tuple(row for row in rows if row.lesson == lesson.id))
+    mine = [row for row in rows if worked is not None and row.lesson == worked.id]
+    return LastTime(lesson, worked, tuple(each_once(mine)))
 
 
-def change_since(last: LastTime, swing: Swing, now: OfSwing) -> Change | None:
+def change_since(last: LastTime, swing: Swing, now: OfSwing) -> Difference | None:
     """What lies between the last lesson's swings and this one, like held against like; None where it cannot
     be told.
     """
-    root = last.lesson.root
-    kin = (now.study.setup.view, now.club, now.kind, swing.school)
-    rows = [one for one in last.rows if (one.view, one.club, one.kind, one.school) == kin]
+    root = last.root
+    kin = (now.study.setup.view, now.club, now.kind, swing.school, program_version())
+    rows = [
+        one for one in last.rows if (one.view, one.club, one.kind, one.school, one.versions.program) == kin
+    ]
     if root is None or not rows:
         return None
-    found = compare(rows, [now], root.measure, root.at, Between(lessons=True))
-    return None if isinstance(found, Failed) else judged_alone(found, 0.0)
+    before = [Member(row, row.lesson, row.lesson) for row in rows]
+    found = difference(before, [Member(now, "today", "today")], root.measure, root.at)
+    return judged_alone(found, 0.0) if isinstance(found, Difference) else None

@@ -17,15 +17,15 @@ from kneel.book import lessons, students, swings
 from kneel.book.opening import Book
 from kneel.book.records import Facts
 from kneel.book.swings import Indexed, Number
-from kneel.book.trend import each_once
 from kneel.book.versions import versions
 from kneel.book.words import golfer_name
 from kneel.book.worked_on import seen_of, settle_root
+from kneel.compare.family import asked_by
+from kneel.compare.lesson import Filmed
+from kneel.compare.trend import each_once
 from kneel.documents.swing_file import disk_stamp
 from kneel.evidence.kept import KeptSwing, kept_swing, whole_swing
 from kneel.judge import Knowledge, Reading, at_hand, judge
-from kneel.judge.compared import asked_by
-from kneel.judge.lesson import Filmed
 from kneel.judge.numbers import OfSwing, body_size
 from kneel.model import Hand, KneelError, Stature, Student
 from kneel.model import Lesson as OfDay
@@ -279,6 +279,7 @@ def _facts(kept: KeptSwing, reading: Reading) -> Facts:
         cm_per_unit=scale.cm_per_unit if isinstance(scale, Scale) else 1.0,
         source=numbers.source,
         blind=numbers.blind,
+        rate=swing.capture_rate,
         seen=tuple(seen_of(finding) for finding, _ in reading.chain),
         overrides=swing.overrides,
         ball=swing.ball,

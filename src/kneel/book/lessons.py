@@ -9,6 +9,7 @@ from collections.abc import Sequence
 from msgspec.structs import replace
 from sqlalchemy import Connection, delete, insert, select, update
 
+from kneel.book.metric import metric_lesson
 from kneel.book.records import as_json, told
 from kneel.book.tables import lessons, swings
 from kneel.book.words import gathered, terms
@@ -26,7 +27,7 @@ def of_student(db: Connection, student: str, query: str = "") -> list[tuple[Less
     )
     for term in terms(query):
         wanted = wanted.where(lessons.c.words.like(term, escape="\\"))
-    return [(told(row.record, Lesson), row.revision) for row in db.execute(wanted)]
+    return [(metric_lesson(told(row.record, Lesson)), row.revision) for row in db.execute(wanted)]
 
 
 def load(db: Connection, key: str) -> tuple[Lesson, int]:
@@ -36,7 +37,7 @@ def load(db: Connection, key: str) -> tuple[Lesson, int]:
     ).one_or_none()
     if row is None:
         raise BookError("This lesson is not in the Book any more; nothing else was changed.")
-    return told(row.record, Lesson), row.revision
+    return metric_lesson(told(row.record, Lesson)), row.revision
 
 
 def on_day(db: Connection, student: str, day: datetime.date) -> tuple[Lesson, int]:
@@ -46,18 +47,20 @@ def on_day(db: Connection, student: str, day: datetime.date) -> tuple[Lesson, in
             lessons.c.student == student, lessons.c.day == day, lessons.c.hidden.is_(None)
         )
     ).one_or_none()
-    return (Lesson(student, day), 0) if row is None else (told(row.record, Lesson), row.revision)
+    if row is None:
+        return Lesson(student, day), 0
+    return metric_lesson(told(row.record, Lesson)), row.revision
 
 
-def before(db: Connection, student: str, day: datetime.date) -> Lesson | None:
-    """The student's last lesson before a day."""
-    row = db.execute(
-        select(lessons.c.record)
-        .where(lessons.c.student == student, lessons.c.day < day, lessons.c.hidden.is_(None))
-        .order_by(lessons.c.day.desc())
-        .limit(1)
-    ).one_or_none()
-    return None if row is None else told(row.record, Lesson)
+def before(db: Connection, student: str, day: datetime.date, *, with_root: bool = False) -> Lesson | None:
+    """The student's last lesson before a day; ``with_root``: the last in which anything was worked on."""
+    wanted = select(lessons.c.record).where(
+        lessons.c.student == student, lessons.c.day < day, lessons.c.hidden.is_(None)
+    )
+    if with_root:
+        wanted = wanted.where(lessons.c.fault != "")
+    row = db.execute(wanted.order_by(lessons.c.day.desc()).limit(1)).one_or_none()
+    return None if row is None else metric_lesson(told(row.record, Lesson))
 
 
 def save(db: Connection, lesson: Lesson, revision: int) -> tuple[Lesson, int]:

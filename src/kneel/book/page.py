@@ -10,8 +10,8 @@ from sqlalchemy import Connection
 from kneel.book import declined, lessons, students, swings
 from kneel.book.declined import Declined
 from kneel.book.swings import Indexed
-from kneel.book.trend import Trend, named_first, trend_of
 from kneel.book.versions import versions
+from kneel.compare.trend import Trend, named_first, trend_of
 from kneel.judge import Knowledge
 from kneel.model import Lesson, Student
 
@@ -30,7 +30,7 @@ class Page:
     lessons: tuple[tuple[Lesson, int], ...]
     swings: Mapping[str, tuple[Indexed, ...]]
     told: tuple[Asked, ...]
-    trend: Trend | None
+    trend: Trend[Indexed] | None
     declined: tuple[Declined, ...]
     stale: bool
 
@@ -39,8 +39,9 @@ class Page:
         return next((one for one in self.lessons if one[0].id == key), None)
 
 
-def page_of(db: Connection, key: str, asked: Asked | None, knowledge: Knowledge) -> Page:
-    """The page of a student, with the trend of a number, the one that matters where none is asked for.
+def page_of(db: Connection, key: str, asked: Asked | None, knowledge: Knowledge, since: str = "") -> Page:
+    """The page of a student, with the trend of a number, the one that matters where none is asked for; held
+    against the lesson ``since`` where one is named.
 
     Raises ``BookError``.
     """
@@ -60,6 +61,7 @@ def page_of(db: Connection, key: str, asked: Asked | None, knowledge: Knowledge)
             knowledge=knowledge,
             program=now.program,
             others=len(told) - 1,
+            since=since,
         )
     by_lesson: dict[str, list[Indexed]] = {}
     for row in rows:

@@ -54,7 +54,8 @@ class Facts(Record, frozen=True):
     ``moments`` are frames of the clip by checkpoint; ``cm_per_px`` is None without a scale in length;
     ``middle`` is where the hips' middle is at address, px. ``size``, ``source`` of the scale and
     ``cm_per_unit`` are as :class:`kneel.judge.numbers.Numbers` has them; ``direction`` is that of the
-    target in the picture, +1 to the right. ``seen`` are faults at work, what to work on first in front.
+    target in the picture, +1 to the right. ``rate`` is at how many frames a second it was filmed, None as
+    stored. ``seen`` are faults at work, what to work on first in front.
     """
 
     moments: dict[str, int] = msgspec.field(default_factory=dict)
@@ -66,6 +67,7 @@ class Facts(Record, frozen=True):
     cm_per_unit: float = 1.0
     source: tuple[str, float] = ("stance", 0.0)
     blind: bool = False
+    rate: float | None = None
     seen: tuple[Seen, ...] = ()
     overrides: tuple[Override, ...] = ()
     ball: Ball | None = None

@@ -11,6 +11,7 @@ from typing import Any
 from msgspec.structs import replace
 from sqlalchemy import Connection, Select, and_, delete, func, insert, or_, select, update
 
+from kneel.book.metric import metric_student
 from kneel.book.records import as_json, told
 from kneel.book.tables import lessons, names, students, swings
 from kneel.book.words import gathered, name_key, terms
@@ -62,7 +63,7 @@ def load(db: Connection, key: str) -> tuple[Student, int]:
     ).one_or_none()
     if row is None:
         raise BookError("This student is not in the Book any more; nothing else was changed.")
-    student = told(row.record, Student)
+    student = metric_student(told(row.record, Student))
     try:
         demand_told(student)
     except ValueError as error:

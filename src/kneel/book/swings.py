@@ -8,8 +8,6 @@ from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any
 
-import numpy as np
-from numpy.typing import NDArray
 from sqlalchemy import Connection, Row, Select, delete, func, insert, select, update
 
 from kneel.book.lessons import titles
@@ -20,7 +18,6 @@ from kneel.model import Club, Kind, View
 from kneel.motion.failure import Failed
 from kneel.motion.quantity import Single
 from kneel.motion.sample import Key
-from kneel.motion.uncertain import Slopes, Told
 
 
 @dataclass(frozen=True)
@@ -49,17 +46,7 @@ class Number:
 
     def single(self) -> Single:
         """The number again, with its causes of error."""
-        wide = 1.96 * self.sigma
-        told = Told(
-            values=_one(self.value),
-            sigma=_one(self.sigma),
-            low=_one(self.value - wide),
-            high=_one(self.value + wide),
-            causes={key: _one(moved) for key, moved in self.causes.items()},
-            slopes=Slopes({}, {}),
-            bent=_one(1.0),
-        )
-        return Single.of(self.measure, self.unit, told, 0, self.at)
+        return Single.given(self.measure, self.unit, self.value, self.sigma, self.causes)
 
 
 @dataclass(frozen=True)
@@ -81,11 +68,6 @@ class Indexed:
     lesson: str = ""
     id: int = 0
     words: str = field(default="", compare=False)
-
-    @property
-    def blind(self) -> bool:
-        """Whether there are points that nobody marked."""
-        return self.facts.blind
 
     @property
     def source(self) -> tuple[str, float]:
@@ -239,7 +221,3 @@ def _words(one: Indexed) -> str:
     reasons = [word.reason for word in facts.overrides]
     seen = titles([one.fault for one in facts.seen])
     return gathered([facts.complaint, facts.flight, *spoken, *reasons, *seen])
-
-
-def _one(value: float) -> NDArray[np.float64]:
-    return np.array([value])

@@ -10,8 +10,8 @@ from sqlalchemy import Connection
 
 from kneel.book import lessons
 from kneel.book.records import Seen
+from kneel.compare.lesson import Filmed, Lesson, judge_lesson
 from kneel.judge import Finding, Knowledge
-from kneel.judge.lesson import Filmed, Lesson, judge_lesson
 from kneel.model import Root, Student
 from kneel.motion.quantity import Single
 from kneel.practice.carried import carried, first_to_work_on
@@ -57,7 +57,7 @@ def _chosen(
     if now is not None and now.by_hand:
         fault = now.fault
     else:
-        before = lessons.before(db, student.id, day)
+        before = lessons.before(db, student.id, day, with_root=True)
         last = None
         if before is not None and before.root is not None:
             stands = [carried(before.root, balls.numbers) for balls in told.sets]

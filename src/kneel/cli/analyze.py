@@ -137,7 +137,6 @@ def _load_points(path: Path, asked: argparse.Namespace) -> Loaded:
             kind=Kind(asked.kind) if asked.kind else None,
             own={name: float(np.interp(frame, rows.frames, index)) for name, frame in own.items()},
             plate=plate,
-            inches=asked.inches,
         )
         return analyse(times, from_rows(rows), setup)
 
@@ -176,7 +175,7 @@ def _load_clip(path: Path, asked: argparse.Namespace, outputs: Sequence[Output])
     swing = swing.given(checkpoints=(*swing.checkpoints, *own), guessed=swing.guessed)
 
     def analysis(pinned: dict[str, float]) -> Study:
-        return analysed(swing.given(pinned=pinned), document.stretch, seen, plate, inches=asked.inches)
+        return analysed(swing.given(pinned=pinned), document.stretch, seen, plate)
 
     notes = (*info.warnings, *seen.notes, *taken)
     return Loaded(swing, clip, np.arange(first, last + 1), analysis, notes, document.stretch)

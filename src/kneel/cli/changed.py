@@ -9,9 +9,9 @@ from kneel.cli.analyze import Loaded
 from kneel.cli.outputs import Output
 from kneel.cli.parts import write_json
 from kneel.cli.several import demand_different, load_all, read_all
+from kneel.compare.difference import LEAST_SWINGS, two_sides
+from kneel.compare.family import Asked, asked_by, compare_all
 from kneel.contract.plan import as_content, changed_result
-from kneel.judge.change import LEAST_SWINGS, Between
-from kneel.judge.compared import Asked, compare_all
 from kneel.judge.knowledge import ONCE
 from kneel.model import CHECKPOINTS, UsageError
 from kneel.motion.failure import Failed
@@ -31,8 +31,9 @@ def run(asked: argparse.Namespace) -> int:
     if len(groups) > 1:
         raise UsageError("The two sides are not of one view, club and kind; only like is compared with like.")
     stood = _stood([*swings[0], *swings[1]]) if asked.camera is None else asked.camera == "stood"
-    between = Between(lessons=asked.lessons == "different", stood=stood)
-    found = compare_all(before.each, after.each, before.reading.school, between, prescribed=prescribed)
+    lessons = asked.lessons == "different"
+    sides = two_sides(before.each, after.each, lessons=lessons, stood=stood)
+    found = compare_all(*sides, asked_by(before.reading.school, before.each[0]), prescribed=prescribed)
     if isinstance(found.prescribed, Failed):
         raise UsageError(f"{asked.measure} cannot be compared: {found.prescribed.reason}")
     first = [found.prescribed] if found.prescribed is not None else []
@@ -45,8 +46,8 @@ def run(asked: argparse.Namespace) -> int:
             view.value,
             club.value,
             kind.value,
-            lessons=between.lessons,
-            stood=between.stood,
+            lessons=lessons,
+            stood=stood,
             text=" ".join(lines),
         )
         write_json(as_content(result), output)

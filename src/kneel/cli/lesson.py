@@ -10,8 +10,8 @@ import msgspec
 from kneel.cli.outputs import Output
 from kneel.cli.parts import write_json
 from kneel.cli.several import filmed_of, load_all
+from kneel.compare.lesson import judge_lesson
 from kneel.contract.result import lesson_result, result
-from kneel.judge.lesson import judge_lesson
 from kneel.model import UsageError, View
 from kneel.speech.findings import done_well
 from kneel.speech.lesson import lesson_text, lines

@@ -38,6 +38,10 @@ def main(arguments: Sequence[str] | None = None) -> int:
     if asked.command:
         # What a command makes lives as long as it runs: looking for garbage all the time only costs.
         gc.set_threshold(200_000)
+    if "inches" in asked:
+        from kneel.speech.units import tell_lengths_in
+
+        tell_lengths_in("in" if asked.inches else "cm")
     module = importlib.import_module(f"kneel.cli.{asked.command or 'desk'}")
     if isinstance(sys.stdout, io.TextIOWrapper):
         # A terminal that knows few characters is told the others by number.

@@ -22,7 +22,8 @@ from kneel.model import (
     View,
 )
 from kneel.model.take import MARK_SIGMA_PX
-from kneel.motion.measures import REGISTRY
+from kneel.motion.measures import REGISTRY, Unit
+from kneel.speech.units import CM_PER_INCH
 
 TYPED_SHARE = 0.03
 """How far a value that somebody typed in may be off, as a share."""
@@ -50,7 +51,7 @@ def settings_of(asked: argparse.Namespace) -> dict[str, Any]:
     if asked.plumb:
         settings["plumb"] = tuple(numbers_of(asked.plumb, "--plumb", "X1,Y1,X2,Y2", 4))
     if asked.typed:
-        settings["typed"] = tuple(_typed(text) for text in asked.typed)
+        settings["typed"] = tuple(_typed(text, asked.inches) for text in asked.typed)
     scales = _scales(asked)
     if scales:
         settings["scale"], settings["also_scaled"] = scales[0], tuple(scales[1:])
@@ -76,8 +77,10 @@ def _scales(asked: argparse.Namespace) -> list[ScaleSource]:
     return scales
 
 
-def _typed(text: str) -> TypedValue:
-    """A value typed in, as ``pressure_side@impact=82`` or ``tempo=3.1``."""
+def _typed(text: str, inches: bool) -> TypedValue:
+    """A value typed in, as ``pressure_side@impact=82`` or ``tempo=3.1``; a length in what lengths are told
+    in.
+    """
     name, _, _ = text.partition("=")
     value = named_numbers([text], "--typed", "MEASURE[@CHECKPOINT]=VALUE")[name.strip()]
     measure, _, checkpoint = name.strip().partition("@")
@@ -85,6 +88,8 @@ def _typed(text: str) -> TypedValue:
         raise UsageError(f"There is no measure “{measure}” to type a value for.")
     if checkpoint and checkpoint not in CHECKPOINTS:
         raise UsageError(f"There is no checkpoint “{checkpoint}”; known are {', '.join(CHECKPOINTS)}.")
+    if inches and REGISTRY[measure].unit is Unit.LENGTH:
+        value *= CM_PER_INCH
     return TypedValue(measure, value, abs(value) * TYPED_SHARE, checkpoint, "typed")
 
 

@@ -9,9 +9,10 @@ from hashlib import sha256
 
 from kneel.cli.analyze import Loaded, analysed_as, load
 from kneel.cli.outputs import Output
+from kneel.compare.lesson import Filmed, judge_lesson
+from kneel.compare.sets import OfSet
 from kneel.disk import shown
 from kneel.judge import Reading, judge, known
-from kneel.judge.lesson import Filmed, OfSet, judge_lesson
 from kneel.judge.numbers import Numbers, OfSwing
 from kneel.model import UsageError
 from kneel.motion.study import Study

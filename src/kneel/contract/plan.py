@@ -8,11 +8,11 @@ from typing import Any, Literal
 
 import msgspec
 
+from kneel.compare.difference import Difference
+from kneel.compare.family import Compared
 from kneel.contract.result import number
 from kneel.contract.v1 import VERSION, Number, Part, schema_of
 from kneel.judge import Fault, known
-from kneel.judge.change import Change
-from kneel.judge.compared import Compared
 from kneel.model import RUNGS, Flag, Guard, Plan
 from kneel.practice import Drill, Proposal, known_drills, sessions
 from kneel.practice.choice import Choice
@@ -124,8 +124,11 @@ class PlanResult(Part, frozen=True):
     cautions: tuple[str, ...]
 
 
-class Difference(Part, frozen=True):
-    """A measure on both sides. ``detectable`` is the least change that can be told at 95 %."""
+class ChangeTold(Part, frozen=True):
+    """A measure on both sides. ``detectable`` is the least change that can be told among all that was asked
+    with it, ``detectable_alone`` the least were it asked alone, at 95 %. ``spread_before`` and
+    ``spread_after`` are the standard deviations from swing to swing, null with one swing.
+    """
 
     measure: str
     checkpoint: str
@@ -135,7 +138,9 @@ class Difference(Part, frozen=True):
     difference: Number
     sigma: Number
     detectable: Number
-    spread: Number
+    detectable_alone: Number
+    spread_before: Number
+    spread_after: Number
     p: Number
     verdict: str
 
@@ -151,8 +156,8 @@ class ChangedResult(Part, frozen=True):
     after: int
     lessons: Literal["same", "different"]
     camera: Literal["stood", "moved"]
-    prescribed: Difference | None
-    others: tuple[Difference, ...]
+    prescribed: ChangeTold | None
+    others: tuple[ChangeTold, ...]
     text: str
 
 
@@ -258,14 +263,14 @@ def changed_result(
         *found.counts,
         "different" if lessons else "same",
         "stood" if stood else "moved",
-        _difference(one) if isinstance(one, Change) else None,
+        _difference(one) if isinstance(one, Difference) else None,
         tuple(_difference(change) for change in found.others),
         text,
     )
 
 
-def _difference(change: Change) -> Difference:
-    return Difference(
+def _difference(change: Difference) -> ChangeTold:
+    return ChangeTold(
         change.measure,
         change.at,
         change.unit,
@@ -274,7 +279,9 @@ def _difference(change: Change) -> Difference:
         number(change.difference),
         number(change.sigma),
         number(change.detectable),
-        number(change.spread),
+        number(change.detectable_alone),
+        number(change.spreads[0]),
+        number(change.spreads[1]),
         number(change.p, 6),
         change.verdict.value,
     )

@@ -8,15 +8,17 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from kneel.compare.lesson import Balls, Lesson
+from kneel.compare.sets import Spread
 from kneel.contract import v1
 from kneel.judge import Finding, Reading
-from kneel.judge.lesson import Balls, Lesson, Spread
 from kneel.motion.measures import REGISTRY, Domain
 from kneel.motion.quantity import Single
 from kneel.motion.scale import Scale
 from kneel.motion.study import Study
 from kneel.speech.findings import differences, done_well, place, reasons, sentence, work_on
 from kneel.speech.lesson import lesson_text, seen_in
+from kneel.speech.units import spoken, spoken_unit
 
 IntArray = NDArray[np.int64]
 
@@ -87,7 +89,7 @@ def result(
 def _measure(study: Study, key: str) -> v1.Measure | str:
     """The measure wherever it can be told, or why it cannot be."""
     entry = REGISTRY[key]
-    unit: Any = study.unit(key)
+    unit: Any = spoken_unit(study.unit(key))
     if entry.domain is Domain.ONCE:
         single = study.once(key)
         if isinstance(single, Single):
@@ -105,8 +107,9 @@ def _measure(study: Study, key: str) -> v1.Measure | str:
 def _value(single: Single) -> v1.Value:
     middle, width = (single.low + single.high) / 2, single.high - single.low
     if abs(middle - single.value) > LOPSIDED * width:
-        return v1.Value(number(single.value), number(single.sigma), number(single.low), number(single.high))
-    return v1.Value(number(single.value), number(single.sigma))
+        ends = (single.value, single.sigma, single.low, single.high)
+        return v1.Value(*(told_number(one, single.unit) for one in ends))
+    return v1.Value(told_number(single.value, single.unit), told_number(single.sigma, single.unit))
 
 
 def _scale(study: Study) -> v1.Scale:
@@ -115,7 +118,7 @@ def _scale(study: Study) -> v1.Scale:
         return v1.Scale("stance", None, None, "none")
     per_px = scale.per_px * scale.cm_per_unit if scale.unit != "stance" else None
     return v1.Scale(
-        scale.unit,  # type: ignore[arg-type]
+        spoken_unit(scale.unit),  # type: ignore[arg-type]
         number(per_px, 6),
         number(scale.relative * per_px if per_px else scale.relative, 6),
         scale.source,
@@ -133,6 +136,7 @@ def _finding(finding: Finding, reading: Reading) -> v1.Finding:
 
 def _fields(finding: Finding, reading: Reading) -> dict[str, Any]:
     low, high = finding.window or (None, None)
+    unit = finding.unit or ""
     return {
         "fault": finding.key,
         "verdict": finding.verdict.value,
@@ -140,10 +144,10 @@ def _fields(finding: Finding, reading: Reading) -> dict[str, Any]:
         "severity": number(finding.severity, 2),
         "checkpoint": finding.checkpoint,
         "measure": finding.measure,
-        "unit": finding.unit,
-        "value": number(finding.value),
-        "sigma": number(finding.sigma),
-        "window": None if finding.window is None else (number(low), number(high)),
+        "unit": finding.unit and spoken_unit(unit),
+        "value": told_number(finding.value, unit),
+        "sigma": told_number(finding.sigma, unit),
+        "window": None if finding.window is None else (told_number(low, unit), told_number(high, unit)),
         "root": finding.root,
         "explains": finding.explains,
         "text": sentence(finding, reading.school),
@@ -182,7 +186,9 @@ def _set(balls: Balls) -> v1.Set:
         spread = over.spread if isinstance(over, Spread) else None
         fields = _fields(finding, reading)
         count = f"{len(shows)} of {len(balls.swings)}"
-        findings.append(v1.SetFinding(**fields, swings=shows, count=count, spread=number(spread)))
+        findings.append(
+            v1.SetFinding(**fields, swings=shows, count=count, spread=told_number(spread, finding.unit or ""))
+        )
     return v1.Set(
         balls.view.value,
         balls.club.value,
@@ -191,6 +197,11 @@ def _set(balls: Balls) -> v1.Set:
         tuple(findings),
         reading.priority,
     )
+
+
+def told_number(value: float | None, unit: str) -> float | None:
+    """A value of ``unit`` in the unit in which it is told, rounded for reading."""
+    return number(value if value is None else spoken(value, unit))
 
 
 def number(value: float | None, digits: int = 4) -> float | None:

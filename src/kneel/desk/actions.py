@@ -133,6 +133,7 @@ ACTIONS: tuple[Action, ...] = (
     Action("rename_student", "Rename the student …", "Book", needs_swing=False),
     Action("student_wants", "Write what the student wants …", "Book", needs_swing=False),
     Action("book_measure", "Another number over the lessons …", "Book", ("F8",), needs_swing=False, group=1),
+    Action("hold_against", "Hold the other lessons against this one", "Book", needs_swing=False, group=1),
     Action("open_lesson", "Open the lesson on the Bench", "Book", ("F9",), needs_swing=False, group=1),
     Action("choose_root", "Choose what the lesson works on …", "Book", needs_swing=False, group=1),
     Action("give_up_root", "Give that up, with a reason …", "Book", needs_swing=False, group=1),

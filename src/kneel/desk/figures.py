@@ -39,9 +39,9 @@ class Figures:
         )
 
     @staticmethod
-    def of(swing: Swing, stretch: Stretch, evidence: Evidence, *, inches: bool = False) -> Figures:
+    def of(swing: Swing, stretch: Stretch, evidence: Evidence) -> Figures:
         """Compute them; takes a few hundredths of a second."""
-        analysis = analysed(swing, stretch, evidence, inches=inches)
+        analysis = analysed(swing, stretch, evidence)
         knowledge, trouble = at_hand()
         second = "loading" if swing.school == "centred" else "centred"
         return Figures(

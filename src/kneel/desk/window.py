@@ -38,6 +38,7 @@ from kneel.desk.theme import Look
 from kneel.desk.words import tr
 from kneel.disk import shown
 from kneel.documents.swing_file import SUFFIX
+from kneel.speech.units import tell_lengths_in
 
 ROOMY = 1180
 """From this width on there is room for the document's name beside menus and tabs, px."""
@@ -326,8 +327,14 @@ class Window(QMainWindow):
     def _switch_inches(self) -> None:
         inches = not self._settings.value("inches", False, type=bool)
         self._settings.setValue("inches", inches)
-        self.on_desk.tell_in_inches(inches)
+        self._tell_lengths(inches)
         self.foot.tell(tr("Lengths are told in inches") if inches else tr("Lengths are told in centimetres"))
+
+    def _tell_lengths(self, inches: bool) -> None:
+        """Have lengths said in inches or centimetres wherever they stand; nothing that is kept changes."""
+        tell_lengths_in("in" if inches else "cm")
+        for told_anew in (self._look.changed, self.on_desk.numbers.renewed, self.book.ledger.changed):
+            told_anew.emit()
 
     def _restore(self) -> None:
         geometry = self._settings.value("geometry")
@@ -336,7 +343,7 @@ class Window(QMainWindow):
         else:
             self.resize(1280, 800)
         self.setWindowTitle("Kneel")
-        self.on_desk.tell_in_inches(bool(self._settings.value("inches", False, type=bool)))
+        self._tell_lengths(self._settings.value("inches", False, type=bool))
 
     def closeEvent(self, event: QCloseEvent) -> None:
         self.bench.player.pause()

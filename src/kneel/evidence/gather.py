@@ -120,8 +120,6 @@ def analysed(
     stretch: Stretch,
     evidence: Evidence,
     plate: Plate | None = None,
-    *,
-    inches: bool = False,
 ) -> Study:
     """The numbers of a swing: a pure function of its document and the evidence, and of a plate's trace.
 
@@ -143,5 +141,4 @@ def analysed(
         merged(spots, looked.sightings),
         camera if swing.steadied else None,
         plate,
-        inches=inches,
     )

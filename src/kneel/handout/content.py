@@ -6,11 +6,12 @@ import datetime
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
-from kneel.book.trend import Trend
+from kneel.book.swings import Indexed
+from kneel.compare.difference import Changed
+from kneel.compare.trend import Trend
 from kneel.handout.stills import Still
 from kneel.handout.weeks import DayCell, weeks_of
 from kneel.judge import Finding
-from kneel.judge.change import Changed
 from kneel.judge.knowledge import ONCE
 from kneel.model import Flag, Hand, KnownLength, Plan, Rung, ScaleSource, Stature, View
 from kneel.motion.measures import REGISTRY
@@ -126,7 +127,7 @@ def content_of(
     plan: Plan | None = None,
     drill: Drill | None = None,
     warning: str = "",
-    trend: Trend | None = None,
+    trend: Trend[Indexed] | None = None,
     today: datetime.date | None = None,
 ) -> Content:
     """The page for one finding of a swing, with the plan that runs for it and its trend, if any."""
@@ -229,19 +230,20 @@ def _wanted(finding: Finding) -> str:
     return f"Wanted is {size} the other way." if abs(limit) > 1e-9 else "Wanted is none of it."
 
 
-def _since(trend: Trend | None, day: datetime.date, today: datetime.date) -> str:
+def _since(trend: Trend[Indexed] | None, day: datetime.date, today: datetime.date) -> str:
     """What became of the number since the first lesson, in words that claim no more than is known.
 
     Only where this lesson is what the line of the trend ends with: of another club or camera it says nothing.
     """
-    if trend is None or trend.change is None or len(trend.line) < 2 or trend.line[-1].day != day:
+    first = trend.reference if trend is not None else None
+    if trend is None or trend.change is None or first is None or trend.line[-1].day != day:
         return ""
-    first = trend.line[0]
     then = length_words(abs(first.value), None, trend.unit, signed=False)
     when = say.brief_day(first.day, today)
     match trend.change.verdict:
         case Changed.CHANGED:
-            return f"On {when} it was {then}, and that is a real change."
+            way = {True: " for the better", False: " for the worse", None: ""}[trend.better]
+            return f"On {when} it was {then}, and that is a real change{way}."
         case Changed.UNCHANGED:
             return f"On {when} it was {then}: it has not changed."
     return f"On {when} it was {then}; that is too near to be told apart yet."
@@ -270,7 +272,7 @@ def _inside(value: float, finding: Finding, moment: str) -> bool:
     return False
 
 
-def _sure(finding: Finding, scale: ScaleSource, trend: Trend | None) -> str:
+def _sure(finding: Finding, scale: ScaleSource, trend: Trend[Indexed] | None) -> str:
     if finding.sigma is None or finding.unit is None:
         return ""
     source = "the width of your stance"
@@ -282,12 +284,12 @@ def _sure(finding: Finding, scale: ScaleSource, trend: Trend | None) -> str:
     words = f"How sure: ± {error}, from one camera and {source}."
     change = trend.change if trend is not None else None
     if change is not None and change.unit == finding.unit:
-        least = with_unit(number(change.detectable, change.unit, signed=False), change.unit)
+        least = with_unit(number(change.detectable_alone, change.unit, signed=False), change.unit)
         words += f" Two lessons may read up to {least} apart though nothing has changed."
     return words
 
 
-def _small(trend: Trend | None, hand: Hand, today: datetime.date) -> Small | None:
+def _small(trend: Trend[Indexed] | None, hand: Hand, today: datetime.date) -> Small | None:
     if trend is None or len(trend.line) < 2:
         return None
     points = trend.line[-MOST_POINTS:]

@@ -9,9 +9,10 @@ from pathlib import Path
 
 from kneel.book import Book, students, swings
 from kneel.book.filing import renew
-from kneel.book.trend import Trend, trend_of
+from kneel.book.swings import Indexed
 from kneel.book.versions import program_version
 from kneel.book.words import golfer_name
+from kneel.compare.trend import Trend, trend_of
 from kneel.footage import Clip
 from kneel.handout.clip import stops_of, write_slow
 from kneel.handout.content import About, Content, content_of, moments_of
@@ -34,7 +35,7 @@ class Home:
     clip: Path | None
     day: datetime.date
     student: Student = field(default_factory=Student)
-    trend: Trend | None = None
+    trend: Trend[Indexed] | None = None
 
     @property
     def name(self) -> str:
@@ -91,7 +92,7 @@ def make_content(
         plan=plan,
         drill=drill,
         warning=warning_words(choice) if choice is not None else "",
-        trend=home.trend if home.trend is not None and home.trend.measure == finding.measure else None,
+        trend=_trend(home, finding),
         today=today,
     )
 
@@ -137,7 +138,17 @@ def known_of(book: Book, home: Home) -> Home:
         if measure is None or at is None:
             return home
         rows = swings.told_of(db, student.id, measure, at)
-    return replace(home, trend=trend_of(rows, measure, at, student, known(), program_version()))
+        others = len(swings.measures_told(db, student.id)) - 1
+    trend = trend_of(rows, measure, at, student, known(), program_version(), others=others)
+    return replace(home, trend=trend)
+
+
+def _trend(home: Home, finding: Finding) -> Trend[Indexed] | None:
+    """The trend of the very number the page is about, at its checkpoint."""
+    trend = home.trend
+    if trend is None or (trend.measure, trend.at) != (finding.measure, finding.checkpoint):
+        return None
+    return trend
 
 
 def _plan(home: Home, finding: Finding) -> Plan | None:

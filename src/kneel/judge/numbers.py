@@ -25,39 +25,29 @@ SMALLEST, LARGEST = 0.6, 1.3
 """No body is smaller or larger than that, whatever a scale says."""
 
 
-class Numbers(Protocol):
-    """Numbers to judge. ``size`` is the body's as a share of 1.75 m."""
+class Sized(Protocol):
+    """What a window is scaled by. ``size`` is the body's as a share of 1.75 m."""
+
+    @property
+    def size(self) -> float: ...
+    def cm(self, unit: str) -> tuple[float, float]:
+        """Centimetres per unit of a length, and the relative error of that."""
+        ...
+
+
+class Numbers(Sized, Protocol):
+    """Numbers to judge."""
 
     @property
     def kind(self) -> Kind: ...
     @property
     def club(self) -> Club: ...
-    @property
-    def size(self) -> float: ...
     def seen_from(self, measure: str) -> View | None:
         """The view that shows a measure; None where none of those at hand does."""
         ...
 
     def tell(self, measure: str, at: str) -> Single | Failed:
         """A measure at a checkpoint, or ``once``."""
-        ...
-
-    def cm(self, unit: str) -> tuple[float, float]:
-        """Centimetres per unit of a length, and the relative error of that."""
-        ...
-
-
-class Side(Protocol):
-    """What comparing asks of a swing. ``blind`` is whether there are points that nobody marked, ``source``
-    what its scale rests on.
-    """
-
-    @property
-    def blind(self) -> bool: ...
-    @property
-    def source(self) -> tuple[str, float]: ...
-    def tell(self, measure: str, at: str) -> Single | Failed:
-        """A measure at a checkpoint, or ``once``, with its causes of error."""
         ...
 
 
@@ -95,7 +85,7 @@ class OfSwing:
 
     def cm(self, unit: str) -> tuple[float, float]:
         scale = self.study.scale
-        if unit in ("stance", "in") and isinstance(scale, Scale):
+        if unit == "stance" and isinstance(scale, Scale):
             return scale.cm_per_unit, scale.cm_relative
         return 1.0, 0.0
 
@@ -131,7 +121,7 @@ def body_size(study: Study) -> float:
     return float(np.clip(stature / SIZED_FOR_CM, SMALLEST, LARGEST))
 
 
-def as_used(window: Window, numbers: Numbers, unit: str) -> Limits:
+def as_used(window: Window, numbers: Sized, unit: str) -> Limits:
     """A window scaled to the body, in the unit in which the value is told."""
     per = 1.0
     if REGISTRY[window.measure].unit is Unit.LENGTH:

@@ -59,6 +59,12 @@ class Limits:
     hi: float | None
     margin: float
 
+    def outside(self, value: float) -> float:
+        """How far a value lies outside the window, 0 inside."""
+        below = 0.0 if self.lo is None else self.lo - value
+        above = 0.0 if self.hi is None else value - self.hi
+        return max(below, above, 0.0)
+
     def asks(self, side: str) -> bool:
         """Whether there is a limit on the side that counts."""
         return self.counted(side) != (None, None)

@@ -121,7 +121,9 @@ class Plan(Record, frozen=True):
     """Some weeks of practice on one thing.
 
     ``weekdays`` count from Monday, 0. ``ladder`` holds the limit of each rung. ``before`` are the swings it
-    was made on, ``after`` those that ask whether it changed. ``ended`` is why it is over, if it is.
+    was made on, ``after`` those that ask whether it changed. ``ended`` is why it is over, if it is. ``among``
+    is of how many numbers at work its own was chosen: the worst of several was so in part by chance, and that
+    counts when it is asked whether it changed.
     """
 
     fault: str
@@ -143,6 +145,7 @@ class Plan(Record, frozen=True):
     before: tuple[FileRef, ...] = ()
     after: tuple[FileRef, ...] = ()
     ended: str = ""
+    among: int = 1
 
     def __post_init__(self) -> None:
         demand(SHORTEST_DAYS <= self.days <= LONGEST_DAYS, "a plan lasts 7 to 30 days")
@@ -151,3 +154,4 @@ class Plan(Record, frozen=True):
         demand(len(self.ladder) == len(RUNGS) and _finite(*self.ladder), "a ladder has a limit for each rung")
         demand(7 <= (self.check_in - self.start).days <= 14, "the check-in comes after one to two weeks")
         demand(len(self.log) <= MOST_LOGGED, "a plan has at most 400 sessions")
+        demand(1 <= self.among <= 1000, "a plan's number was chosen of at least one")

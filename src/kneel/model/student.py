@@ -74,7 +74,8 @@ class Sex(StrEnum):
 class Cue(Record, frozen=True):
     """Words that were said before a swing, and a number before and after it, each with its standard error.
 
-    ``way`` is where the number should go, ``up`` or ``down``.
+    ``way`` is where the number should go, ``up`` or ``down``. ``sigma`` is the standard error of what lies
+    between the two; without it the two errors are taken as independent.
     """
 
     words: str
@@ -88,11 +89,12 @@ class Cue(Record, frozen=True):
     before_sigma: float
     after: float
     after_sigma: float
+    sigma: float | None = None
 
     def __post_init__(self) -> None:
         demand(bool(self.words.strip()) and len(self.words) <= 200, "a cue has 1 to 200 letters")
         demand(self.way in ("up", "down"), "a number goes up or down")
-        demand(min(self.before_sigma, self.after_sigma) >= 0, "an error is not below zero")
+        demand(min(self.before_sigma, self.after_sigma, self.sigma or 0) >= 0, "an error is not below zero")
 
 
 class Student(Record, frozen=True):

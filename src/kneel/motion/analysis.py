@@ -24,7 +24,7 @@ from kneel.motion.failure import Failed
 from kneel.motion.limbs import solve_body
 from kneel.motion.plate import Plate
 from kneel.motion.quality import first_last
-from kneel.motion.scale import Scale, find_scale, in_inches
+from kneel.motion.scale import Scale, find_scale
 from kneel.motion.setup import Setup
 from kneel.motion.sightings import from_marks
 from kneel.motion.stand import find_stand, stand_notes
@@ -48,15 +48,13 @@ def analyse_swing(
     sightings: Mapping[str, Sequence[Sighting]] | None = None,
     camera: CameraPath | None = None,
     plate: Plate | None = None,
-    *,
-    inches: bool = False,
 ) -> Study:
     """Analyse a document: its marks, what was seen and followed, its settings.
 
     ``times_s`` (T,) are real seconds of the clip's frames; ``links`` maps
     points to what was followed for them, ``sightings`` to where other sources
     than hand marks saw them, ``strikes`` are those heard, ``camera`` is how it
-    moved, ``plate`` what a pressure plate recorded; ``inches`` has lengths told in them.
+    moved, ``plate`` what a pressure plate recorded.
     """
     clip = swing.clip
     width, height = (clip.width, clip.height) if clip else (1280, 720)
@@ -71,7 +69,6 @@ def analyse_swing(
         height_px=height,
         guessed=frozenset(sightings or ()),
         plate=plate,
-        inches=inches,
     )
     return analyse(times_s, points, setup, camera)
 
@@ -100,8 +97,6 @@ def analyse(
     mirrored, mirror_notes = _mirrored(setup, tracks, address)
     direction = target_direction(setup.view, setup.hand, mirrored=mirrored)
     scale = find_scale(setup.scale, tracks, address, setup.also_scaled)
-    if setup.inches and isinstance(scale, Scale):
-        scale = in_inches(scale)
     centre = None if setup.width_px is None else (setup.width_px - 1) / 2
 
     def place(point: str) -> FloatArray | None:

@@ -49,6 +49,7 @@ class Places:
     origin_px: tuple[float, float]
     unsteady_px: FloatArray | None = None
     alike: Mapping[tuple[str, str], tuple[float, float]] = field(default_factory=dict)
+    repeats: Mapping[str, tuple[float, float]] = field(default_factory=dict)
 
     def track(self, point: str) -> Track | None:
         """The track of a point named by lead and trail."""
@@ -130,6 +131,7 @@ class Places:
             self.address.sigma_s,
             self.swings,
             closed,
+            self.repeats,
             self.alike,
             *self._unsteady(),
         )
@@ -138,11 +140,9 @@ class Places:
         """Some whole frames."""
         return self.sample_at([Timed("", float(f), 0.0) for f in frames], closed)
 
-    def draws(
-        self, point: str, count: int, frames: NDArray[np.int64], *, lasting: bool = True
-    ) -> FloatArray:
-        """Drawn errors of a point's path at some frames, (count, K, 2) units; alike for every measure. Without
-        ``lasting`` what lasts through the clip is left out.
+    def draws(self, point: str, count: int, frames: NDArray[np.int64], *, lasting: bool = True) -> FloatArray:
+        """Drawn errors of a point's path at some frames, (count, K, 2) units; alike for every measure.
+        Without ``lasting`` what lasts through the clip is left out.
         """
         seed = [ord(c) for c in anatomical(point, self.hand)]
         return self._known(point).draws(count, seed, frames, lasting=lasting) * self.scale.per_px
@@ -175,6 +175,7 @@ class Places:
             self.address.sigma_s,
             part(self.swings),
             {joint: sign[nearest] for joint, sign in closed.items()},
+            self.repeats,
             self.alike,
             None if unsteady is None else part(unsteady),
             before,

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 
 import numpy as np
@@ -37,6 +37,7 @@ class Single:
     high: float
     _from: tuple[Told, int, str] | None = field(default=None, compare=False, repr=False)
     _parts: Callable[[], dict[Key, float]] | None = field(default=None, compare=False, repr=False)
+    _given: Mapping[Key, float] | None = field(default=None, compare=False, repr=False)
 
     @property
     def pair(self) -> tuple[float, float]:
@@ -46,6 +47,8 @@ class Single:
     @property
     def causes(self) -> dict[Key, float]:
         """How far one standard deviation of each independent cause moves it; one key is one cause."""
+        if self._given is not None:
+            return dict(self._given)
         if self._parts is not None:
             return self._parts()
         if self._from is None:
@@ -69,6 +72,12 @@ class Single:
     def plain(key: str, unit: str, value: float, sigma: float) -> Single:
         """A value that rests on nothing else here."""
         return Single(key, unit, value, sigma, value - 1.96 * sigma, value + 1.96 * sigma)
+
+    @staticmethod
+    def given(key: str, unit: str, value: float, sigma: float, causes: Mapping[Key, float]) -> Single:
+        """A value that was told elsewhere, with its causes of error as they were there."""
+        low, high = value - 1.96 * sigma, value + 1.96 * sigma
+        return Single(key, unit, value, sigma, low, high, _given=causes)
 
     @staticmethod
     def of(key: str, unit: str, told: Told, index: int, checkpoint: str) -> Single:
@@ -96,6 +105,7 @@ _WORDS = {
     "nearer aside": "how much nearer the {} comes",
     "time": "when the {} is",
     "place": "where the {} is",
+    "pose": "where the {} is",
     "lasts": "where the {} is",
     "definition": "what the measure itself leaves open",
     "unsteady now": "the camera's own motion",

@@ -27,11 +27,19 @@ _Row = tuple[Key, FloatArray | float, FloatArray | float]
 
 
 EACH_CLIP = ("place", "time", "unsteady now", "unsteady then", "paths")
-"""Names of causes that every clip has by itself, even of one golfer in one lesson: what wanders with the pose and
-scatters, marks by hand, times, a camera in the hand, and all of these in a quantity of the whole swing."""
+"""Names of causes that every clip has by itself, even of one golfer in one lesson: what scatters, marks by
+hand, times, a camera in the hand, and all of these in a quantity of the whole swing."""
 
-SEEN = ("place", "lasts")
-"""Names of causes that lie in where points are seen: what is the clip's own, and what lasts through it."""
+SEEN = ("place", "pose", "lasts")
+"""Names of causes that lie in where points are seen: what is the clip's own, what comes again with the pose,
+and what lasts through the clip."""
+
+COMES_AGAIN = {"unmarked": (0.985, 0.92), "marked": (0.65, 0.5)}
+"""Which share of the variance of a point that the body model sees comes again in another swing of that golfer
+and lesson, by whether anybody marked it: of a point, and of how far both hips or shoulders lie apart, which
+is seen anew in each pose (drawn golfers seen twice, ``make pairs``)."""
+
+APART = ("hip", "shoulder")
 
 
 class ByPoint(dict[str, Value]):
@@ -88,9 +96,10 @@ class Sample:
     along either axis, a part of these; ``pace`` (K, 2) and ``pace_then`` (2,) speeds in units per s.
 
     ``swings`` (K,) 0 to 1 is how far the body is from address; ``closed`` maps a pair of joints to -1 where
-    its line is turned away from the target and +1 where toward it, (K,). ``alike`` maps pairs of points to
-    the correlations of their errors, across and up. ``time_sigma`` (K,) s is the error of the frames' own
-    times, as at a checkpoint; ``names`` (K,) tells them apart, empty where they are plain frames.
+    its line is turned away from the target and +1 where toward it, (K,). ``repeats`` is which share of a
+    point's variance comes again with the pose. ``alike`` maps pairs of points to the correlations of their
+    errors, across and up. ``time_sigma`` (K,) s is the error of the frames' own times, as at a checkpoint;
+    ``names`` (K,) tells them apart, empty where they are plain frames.
     """
 
     now: Mapping[str, FloatArray]
@@ -107,6 +116,7 @@ class Sample:
     address_sigma_s: float
     swings: FloatArray
     closed: Mapping[str, FloatArray]
+    repeats: Mapping[str, tuple[float, float]] = field(default_factory=dict)
     alike: Mapping[tuple[str, str], tuple[float, float]] = field(default_factory=dict)
     unsteady: FloatArray | None = None
     unsteady_then: float = 0.0

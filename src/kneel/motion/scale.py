@@ -19,8 +19,6 @@ BALL_DIAMETER_CM = 4.267
 OFF_PLANE = 0.02
 """How far a thing of known length is out of the ankles' plane, relative; where a joint hangs comes on top."""
 
-CM_PER_INCH = 2.54
-
 TYPED = 0.01
 """A scale that somebody typed in holds in the ankles' plane, as well as it was read off something."""
 
@@ -38,7 +36,7 @@ STRAIGHT_SHARE = 90
 class Scale:
     """``per_px`` units per pixel, ``relative`` its standard error as a share.
 
-    ``unit`` is ``cm``, ``in`` or ``stance``. ``cm_per_unit`` (with its own relative
+    ``unit`` is ``cm`` or ``stance``. ``cm_per_unit`` (with its own relative
     error) turns a length into centimetres for judging: exactly 1 for ``cm``,
     a guess from the usual golfer's build for ``stance``.
     """
@@ -62,17 +60,6 @@ def find_scale(
     told = [_from_source(one, tracks, address) for one in dict.fromkeys((source, *also))]
     known = [scale for scale in told if isinstance(scale, Scale) and scale.unit == "cm"]
     return fused_scale(known) if known else told[0]
-
-
-def in_inches(scale: Scale) -> Scale:
-    """A scale in centimetres told in inches (2.54 cm, exactly); one in stance widths stays as it is.
-
-    >>> in_inches(Scale("cm", 0.508, 0.03, "typed"))
-    Scale(unit='in', per_px=0.2, relative=0.03, source='typed', cm_per_unit=2.54, cm_relative=0.0)
-    """
-    if scale.unit != "cm":
-        return scale
-    return Scale("in", scale.per_px / CM_PER_INCH, scale.relative, scale.source, CM_PER_INCH)
 
 
 def fused_scale(scales: Sequence[Scale]) -> Scale:

@@ -20,8 +20,7 @@ class Setup:
     vertical in life, two ends in px; ``guessed`` are points that nobody marked;
     ``also_scaled`` further sources of scale. ``kind`` None is to be guessed. ``own`` maps checkpoints of the
     instructor's own to frame indices; ``typed`` are values typed in, which
-    outrank what is measured, ``plate`` a pressure plate's trace on the clock of the frames.
-    ``inches`` has lengths told in them.
+    outrank what is measured, ``plate`` a pressure plate's trace on the clock of the frames..
     """
 
     view: View = View.FACE_ON
@@ -39,7 +38,6 @@ class Setup:
     own: Mapping[str, float] = field(default_factory=dict)
     typed: tuple[TypedValue, ...] = ()
     plate: Plate | None = None
-    inches: bool = False
 
     @staticmethod
     def of(swing: Swing, **more: Any) -> Setup:

@@ -22,7 +22,7 @@ from kneel.motion.measures import REGISTRY, Domain, Look, Measure, Unit
 from kneel.motion.places import Places, Timed
 from kneel.motion.quality import LEG_JOINTS, Quality, first_last, points_quality, spoilt_words
 from kneel.motion.quantity import Series, Single
-from kneel.motion.sample import Sample
+from kneel.motion.sample import COMES_AGAIN, Sample
 from kneel.motion.scale import Scale
 from kneel.motion.setup import Setup
 from kneel.motion.stand import ANKLE_M, Stand
@@ -104,6 +104,7 @@ class Study:
             self._origin_px(start.shown),
             None if self.camera is None else self.camera.sigma,
             self._alike(),
+            self._repeats(),
         )
 
     def _alike(self) -> dict[tuple[str, str], tuple[float, float]]:
@@ -111,6 +112,20 @@ class Study:
         hips = ("lead_hip", "trail_hip")
         looked = all(anatomical(hip, self.setup.hand) in self.setup.guessed for hip in hips)
         return {hips: HIPS_ALIKE} if looked and self.setup.view is not View.DOWN_THE_LINE else {}
+
+    def _repeats(self) -> dict[str, tuple[float, float]]:
+        """Which share of each point's error comes again whenever the body model sees this pose, of the point
+        and of how far it lies from its pair.
+        """
+        seen = {p: anatomical(p, self.setup.hand) for p in _SPOKEN}
+        return {
+            p: COMES_AGAIN["marked" if self._by_hand(name) else "unmarked"]
+            for p, name in seen.items()
+            if name in self.setup.guessed
+        }
+
+    def _by_hand(self, name: str) -> bool:
+        return name in self.points and any(s.by_hand for s in self.points[name].sightings)
 
     def _origin_px(self, address: int) -> tuple[float, float]:
         """The column of the picture's middle, and the row as high as the camera."""

@@ -113,8 +113,8 @@ class Track:
 
     @property
     def lasts(self) -> FloatArray:
-        """How far one deviation of each error that lasts through the clip (a body in its clothes, a spot beside
-        its joint) moves the path, (T, B) px; what marks by hand tell of it is taken off.
+        """How far one deviation of each error that lasts through the clip (a body in its clothes, a spot
+        beside its joint) moves the path, (T, B) px; what marks by hand tell of it is taken off.
         """
         return self._border
 
@@ -176,7 +176,12 @@ class Resting(Track):
         return np.asarray(self.sigma * self.sigma[frame])
 
     def draws(
-        self, count: int, seed: int | list[int], frames: NDArray[np.int64], *, lasting: bool = True
+        self,
+        count: int,
+        seed: int | list[int],
+        frames: NDArray[np.int64],
+        *,
+        lasting: bool = True,  # noqa: ARG002
     ) -> FloatArray:
         half = np.random.default_rng(seed).standard_normal((count // 2, 1, 2))
         return np.concatenate([half, -half]) * self.sigma[frames][:, None]

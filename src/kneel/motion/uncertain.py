@@ -18,7 +18,7 @@ from typing import Final, Protocol
 import numpy as np
 from numpy.typing import NDArray
 
-from kneel.motion.sample import ByPoint, FloatArray, Key, Sample
+from kneel.motion.sample import APART, ByPoint, FloatArray, Key, Sample
 
 Points = Mapping[str, NDArray[np.float64]]
 Geometry = Callable[[Points, Points], FloatArray]
@@ -173,7 +173,8 @@ def _seen(slopes: Slopes, sample: Sample) -> dict[Key, FloatArray]:
     """What each point's own place adds; what two points share goes to both.
 
     What lasts through the clip is told apart (``lasts``), by point, axis and source: the clips of one lesson
-    have it alike. The rest (``place``) is the clip's own.
+    have it alike. Of the rest a share comes again with the pose (``pose``), what is left (``place``) is the
+    clip's own.
     """
     causes: dict[Key, FloatArray] = {}
     for point in {**slopes.now, **slopes.then}:
@@ -198,7 +199,8 @@ def _lasting(
     if point in slopes.then:
         moved = moved + sample.lasts_then[point][:, None] * slopes.then[point][:, None]
     lasting = (moved**2).sum(axis=(1, 2))
-    # What two points share took from, or added to, all of a point's error alike; rounding leaves no more of it.
+    # What two points share took from, or added to, all of a point's error alike; rounding leaves no more of
+    # it.
     whole, shared = _cross(slopes, sample, point, point).sum(axis=1), causes["place", point] ** 2
     part = np.minimum(lasting / np.maximum(whole, 1e-30), 1.0)
     moved *= np.sqrt(part * shared / np.maximum(lasting, 1e-30))[:, None, None]
@@ -207,8 +209,26 @@ def _lasting(
         for source in range(moved.shape[1])
         for k, axis in enumerate("xy")
     }
-    told["place", point] = np.sqrt(np.maximum(shared * (1 - part), 0.0))
+    left, again = np.sqrt(np.maximum(shared * (1 - part), 0.0)), _again(slopes, sample, point)
+    told["place", point] = left * np.sqrt(1 - again)
+    if point in sample.repeats:
+        told["pose", point] = left * np.sqrt(again)
     return told
+
+
+def _again(slopes: Slopes, sample: Sample, point: str) -> FloatArray:
+    """Which share of what a point adds comes again with the pose, (K,): as the measure asks for the middle of
+    a pair, or for how far the two lie apart.
+    """
+    count = len(sample.swings)
+    alone, apart = sample.repeats.get(point, (0.0, 0.0))
+    side, _, joint = point.rpartition("_")
+    if joint not in APART:
+        return np.full(count, alone)
+    other = f"{'trail' if side == 'lead' else 'lead'}_{joint}"
+    one, two = (slopes.now.get(p, np.zeros((count, 2))) for p in (point, other))
+    together = ((one + two) ** 2).sum(axis=1) / np.maximum(2 * (one**2 + two**2).sum(axis=1), 1e-30)
+    return np.asarray(together * alone + (1 - together) * apart)
 
 
 def _share(causes: dict[Key, FloatArray], a: str, b: str, extra: FloatArray) -> None:

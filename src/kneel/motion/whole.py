@@ -109,15 +109,16 @@ def _series(study: Study, paths: Paths | None, key: str, look: Look, *, own: boo
     places = study.places
     assert isinstance(places, Places) and paths is not None
     found = valued(look, paths.sample)
-    drawn = np.broadcast_to(on_draws(look, paths.own if own else paths.drawn, paths.sample.closed), (DRAWS, len(found)))
+    points = paths.own if own else paths.drawn
+    drawn = np.broadcast_to(on_draws(look, points, paths.sample.closed), (DRAWS, len(found)))
     per = places.scale.cm_per_unit if REGISTRY[key].unit is Unit.LENGTH else 1.0
     return np.asarray(per * np.concatenate([found[None], drawn])[:, 1:])
 
 
 @dataclass(frozen=True)
 class Paths:
-    """Whole paths of points at K ``frames``, as found and drawn; ``sample`` has address before them. ``own`` is drawn from
-    what is the clip's own alone.
+    """Whole paths of points at K ``frames``, as found and drawn; ``sample`` has address before them. ``own``
+    is drawn from what is the clip's own alone.
     """
 
     frames: NDArray[np.int64]

@@ -35,7 +35,14 @@ class Tried:
 def moved(cue: Cue) -> tuple[float, float]:
     """How far the number went the way it should, and the standard error of that."""
     sign = 1.0 if cue.way == "up" else -1.0
-    return sign * (cue.after - cue.before), math.hypot(cue.before_sigma, cue.after_sigma)
+    sigma = math.hypot(cue.before_sigma, cue.after_sigma) if cue.sigma is None else cue.sigma
+    return sign * (cue.after - cue.before), sigma
+
+
+def clearly_moved(cue: Cue) -> bool:
+    """Whether the number went its way by more than the error of both swings makes."""
+    way, sigma = moved(cue)
+    return way > CLEARLY * sigma
 
 
 def tried(cues: Iterable[Cue], fault: str = "") -> tuple[Tried, ...]:
@@ -52,7 +59,7 @@ def tried(cues: Iterable[Cue], fault: str = "") -> tuple[Tried, ...]:
 
 def _over(group: list[Cue]) -> Tried:
     moves = [moved(cue) for cue in group]
-    clearly = sum(way > CLEARLY * sigma for way, sigma in moves)
+    clearly = sum(clearly_moved(cue) for cue in group)
     last = group[-1]
     return Tried(
         last.words.strip(),

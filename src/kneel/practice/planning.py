@@ -38,8 +38,10 @@ def make_plan(
     school: str = "centred",
     queued: Sequence[Queued] = (),
     before: Sequence[FileRef] = (),
+    among: int = 1,
 ) -> Plan:
-    """A plan for one fault with one drill, from the numbers of a swing or a set.
+    """A plan for one fault with one drill, from the numbers of a swing or a set; ``among`` how many its
+    number was chosen by what they came to.
 
     Raises :class:`UsageError` where the drill is not for the fault, or no number of the fault has a limit
     here.
@@ -62,6 +64,7 @@ def make_plan(
         guards=tuple(_guard(watch.measure, watch.at, watch.way, watch.by, numbers) for watch in drill.guards),
         queued=tuple(queued),
         before=tuple(before),
+        among=among,
     )
 
 

@@ -15,12 +15,15 @@ from kneel.practice.planning import Wanted, make_plan
 
 @dataclass(frozen=True)
 class Proposal:
-    """The fault to work on, its drills, best first, and the one to begin with, if any may be begun."""
+    """The fault to work on, its drills, best first, and the one to begin with, if any may be begun. ``among``
+    is of how many numbers at work its number was chosen.
+    """
 
     finding: Finding
     drills: tuple[Choice, ...]
     chosen: Choice | None
     queued: tuple[Queued, ...]
+    among: int = 1
 
 
 def propose(
@@ -42,7 +45,8 @@ def propose(
     if chosen is not None:
         # What waits until the first thing holds is the second phase.
         queued += [Queued(key, one.drill.key) for one in found if one.stands is Stands.WAITS][:1]
-    return Proposal(finding, found, chosen, tuple(queued))
+    among = sum(one.verdict.at_work and not one.fault.consequence for one in reading.findings)
+    return Proposal(finding, found, chosen, tuple(queued), max(among, 1))
 
 
 def plan_of(
@@ -67,6 +71,7 @@ def plan_of(
         school=school,
         queued=proposal.queued,
         before=before,
+        among=proposal.among,
     )
 
 

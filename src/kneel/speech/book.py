@@ -6,8 +6,8 @@ import datetime
 from collections.abc import Iterable, Mapping, Sequence
 from typing import Protocol
 
+from kneel.compare.difference import Difference
 from kneel.judge import at_hand
-from kneel.judge.change import Change
 from kneel.judge.roots import ADDED, LEFT, REJECTED
 from kneel.model import Ball, Club, Lesson, Override, Plan, Root, Student, View
 from kneel.practice import known_drills
@@ -134,7 +134,7 @@ def last_title(lesson: Lesson, today: datetime.date) -> str:
     return f"Last time, {day}" + (f": {small(_title(root.fault))}" if root is not None else "")
 
 
-def carried_sentence(last: Carried, change: Change | None = None) -> str:
+def carried_sentence(last: Carried, change: Difference | None = None) -> str:
     """What the last lesson worked on, held against today's swing, before anything new is looked at."""
     root = last.root
     then = capital(root_number(root))

@@ -1,9 +1,9 @@
-"""What is said of a change, of a check-in and of a cue, from the data of judge and practice."""
+"""What is said of a difference, of a check-in and of a cue, from the data of comparing and practice."""
 
 from __future__ import annotations
 
-from kneel.judge.change import Change, Changed
-from kneel.practice.answer import Answer, Outcome
+from kneel.compare.check_in import Answer, Outcome
+from kneel.compare.difference import Changed, Difference
 from kneel.practice.cues import Tried
 from kneel.speech.practice import measure_words
 from kneel.speech.words import capital, length_words, listed, number, with_unit
@@ -42,7 +42,15 @@ def answer_sentence(answer: Answer) -> str:
     return said if change is None else f"{change_sentence(change)} {said}"
 
 
-def few_sentence(change: Change) -> str:
+def answer_words(answer: Answer | None, reason: str = "") -> tuple[str, tuple[str, ...]]:
+    """What a check-in comes to, and what else is said to have changed; of none the ``reason``."""
+    if answer is None:
+        return reason, ()
+    rest = (one for one in answer.found.claimed if one is not answer.change)
+    return answer_sentence(answer), tuple(change_sentence(one) for one in rest)
+
+
+def few_sentence(change: Difference) -> str:
     """Fewer than three swings a side tell nothing of the student."""
     differ = (
         "These swings differ"
@@ -53,7 +61,7 @@ def few_sentence(change: Change) -> str:
     return f"{differ} ({amount}); film three a side to know whether it stays."
 
 
-def change_sentence(change: Change) -> str:
+def change_sentence(change: Difference) -> str:
     """What is said of one number on both sides."""
     if change.verdict in (Changed.DIFFER, Changed.ALIKE):
         return few_sentence(change)
@@ -70,11 +78,12 @@ def change_sentence(change: Change) -> str:
     )
 
 
-def since_words(change: Change, day: str) -> str:
+def since_words(change: Difference, day: str) -> str:
     """What became of a number since a day, in few words; nothing more than the rule for changes allows.
 
     >>> from dataclasses import replace
-    >>> some = Change("pelvis_shift", "top", "cm", -8.1, -6.6, 0.7, 0.6, 9.0, 1.3, 0.4, (3, 3), 0.01)
+    >>> numbers = -8.1, -6.6, 0.7, 0.6, 9.0, (0.4, 0.5), (3, 3), 0.01, 1.3, 1.3
+    >>> some = Difference("pelvis_shift", "top", "cm", *numbers)
     >>> since_words(replace(some, verdict=Changed.CHANGED), "4 Aug")
     '+1.5 ± 0.6 cm since 4 Aug: changed'
     >>> since_words(replace(some, verdict=Changed.ALIKE), "4 Aug")

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
+from kneel.compare.lesson import Balls, Lesson
 from kneel.judge.finding import Finding
-from kneel.judge.lesson import Balls, Lesson
 from kneel.model import View
 from kneel.speech.findings import place, work_on
 from kneel.speech.words import capital, listed

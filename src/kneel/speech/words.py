@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
+from kneel.speech.units import spoken, spoken_unit
+
 MINUS = "\N{MINUS SIGN}"
 UNITS = {
     "cm": "cm",
@@ -41,6 +43,7 @@ def number(value: float, unit: str, *, signed: bool = True) -> str:
     >>> number(-6.04, "cm"), number(0.04, "cm"), number(-0.01, "cm"), number(12.3, "deg")
     ('−6.0', '+0.0', '0.0', '12')
     """
+    value, unit = spoken(value, unit), spoken_unit(unit)
     text = f"{value:{'+' if signed and unit in SIGNED else ''}.{DECIMALS[unit]}f}"
     if text.startswith("-") and float(text) == 0:
         text = text[1:]
@@ -53,7 +56,8 @@ def with_unit(text: str, unit: str, *, short: bool = False) -> str:
     >>> with_unit("+30", "deg"), with_unit("+30", "cm"), with_unit("0.21", "stance", short=True)
     ('+30°', '+30 cm', '0.21 stance')
     """
-    words = UNITS[unit].split()[0] if short and UNITS[unit] else UNITS[unit]
+    words = UNITS[spoken_unit(unit)]
+    words = words.split()[0] if short and words else words
     return f"{text}{words}" if words == "°" else f"{text} {words}".strip()
 
 

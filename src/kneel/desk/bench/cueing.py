@@ -2,43 +2,27 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from dataclasses import replace
 from pathlib import Path
 
 import msgspec
 from PyQt6.QtCore import QObject, pyqtSignal
 from PyQt6.QtWidgets import QWidget
 
+from kneel.compare.difference import Difference, difference
+from kneel.compare.errors import Member
 from kneel.desk.context import Context
 from kneel.desk.entry import Entry
 from kneel.desk.practice import Practice
+from kneel.desk.practice.sides import number_before
 from kneel.desk.swing import OpenSwing
 from kneel.desk.tasks import Task, Workers
 from kneel.desk.words import tr
-from kneel.evidence.kept import kept_swing
-from kneel.judge.numbers import OfSwing
 from kneel.model import Aim, Ball, Cue
 from kneel.motion.quantity import Single
-from kneel.practice.cues import CLEARLY, moved, tried
+from kneel.practice.cues import clearly_moved, tried
 from kneel.speech.change import cue_words
 from kneel.speech.words import length_words
-
-
-def number_in(
-    document: Path,
-    measure: str,
-    at: str,
-    *,
-    progress: Callable[[int, int], None] = lambda done, total: None,  # noqa: ARG001
-    part: Callable[[object], None] = lambda some: None,  # noqa: ARG001
-    stopped: Callable[[], bool] = lambda: False,  # noqa: ARG001
-) -> tuple[float, float, str] | None:
-    """A measure of a kept swing, with its error and unit; None where it is not told. Runs beside the desk."""
-    known = kept_swing(document)
-    if known is None:
-        return None
-    told = OfSwing(known.study, known.swing.club).tell(measure, at)
-    return (told.value, told.sigma, told.unit) if isinstance(told, Single) else None
 
 
 class Cueing(QObject):
@@ -90,30 +74,47 @@ class Cueing(QObject):
         return beside[here - 1] if here > 0 else None
 
     def _take(self, words: str, before: Path, fault: str, aim: Aim) -> None:
-        numbers = self._practice.numbers
+        numbers, path = self._practice.numbers, self._open.path
         now = numbers.tell(aim.measure, aim.at) if numbers is not None else None
-        if not words or not isinstance(now, Single):
+        if not words or path is None or numbers is None or not isinstance(now, Single):
             return
         self._open.set(
             tr("Keep a cue"), ball=msgspec.structs.replace(self._open.swing.ball or Ball(), cue=words)
         )
 
-        def work(task: Task) -> tuple[float, float, str] | None:
-            return self._context.aside.call(number_in, before, aim.measure, aim.at, stopped=task.stopped)
+        def work(task: Task) -> tuple[Member, Member | None] | None:
+            asked = (before, path, aim.measure, aim.at)
+            return self._context.aside.call(number_before, *asked, stopped=task.stopped)
 
-        def done(told: tuple[float, float, str] | None) -> None:
-            if told is None or told[2] != now.unit:
+        def done(told: tuple[Member, Member | None] | None) -> None:
+            found = None
+            if told is not None:
+                mine, like = told
+                after = replace(like or Member(numbers, "now", "now"), numbers=numbers)
+                found = difference([mine], [after], aim.measure, aim.at)
+            if not isinstance(found, Difference) or told is None:
                 self.said.emit(
                     tr("The swing before it tells no such number; the cue is kept with this swing")
                 )
                 return
-            today = self._practice.today
+            was = told[0].numbers.tell(aim.measure, aim.at)
+            assert isinstance(was, Single)
             cue = Cue(
-                words, today, fault, aim.measure, aim.at, now.unit, aim.way, *told[:2], now.value, now.sigma
+                words,
+                self._practice.today,
+                fault,
+                aim.measure,
+                aim.at,
+                found.unit,
+                aim.way,
+                was.value,
+                was.sigma,
+                now.value,
+                now.sigma,
+                found.sigma,
             )
             self._practice.try_cue(cue)
-            way, sigma = moved(cue)
-            clearly = tr("it moved") if way > CLEARLY * sigma else tr("no clear move")
+            clearly = tr("it moved") if clearly_moved(cue) else tr("no clear move")
             then = length_words(cue.before, cue.before_sigma, cue.unit)
             self.said.emit(f"{then} → {length_words(cue.after, cue.after_sigma, cue.unit)}: {clearly}")
 

@@ -9,7 +9,7 @@ from dataclasses import dataclass
 
 from PyQt6.QtCore import QPointF, QRectF, QSizeF
 
-from kneel.book.trend import Trend
+from kneel.compare.trend import Trend
 
 STEPS = (1, 2, 5)
 ROOM_SHARE = 0.12
@@ -50,13 +50,13 @@ class Axes:
     def at(self, day: datetime.date, value: float) -> QPointF:
         return QPointF(self.x(day), self.y(value))
 
-    def ticks(self, most: int = 4) -> list[float]:
-        """Round values across the range."""
-        raw = (self.high - self.low) / most
+    def ticks(self, per: float = 1.0, most: int = 4) -> list[float]:
+        """Values across the range that are round as they are said, ``per`` of those they are kept in."""
+        raw = (self.high - self.low) * per / most
         power = 10.0 ** math.floor(math.log10(raw))
         step = next((power * s for s in (*STEPS, 10) if power * s >= raw), raw)
-        start = math.ceil(self.low / step)
-        return [k * step for k in range(start, math.floor(self.high / step) + 1)]
+        first, last = math.ceil(self.low * per / step), math.floor(self.high * per / step)
+        return [k * step / per for k in range(first, last + 1)]
 
 
 def _span(trend: Trend) -> tuple[float, float]:
@@ -64,6 +64,10 @@ def _span(trend: Trend) -> tuple[float, float]:
     for point in trend.points:
         reach = max(1.96 * point.sigma, point.spread or 0.0)
         ends += [point.value - reach, point.value + reach]
+    first = trend.reference
+    for found in trend.against if first is not None else ():
+        if first is not None and found is not None:
+            ends += [first.value - found.detectable, first.value + found.detectable]
     low, high = min(ends), max(ends)
     if trend.limits is not None:
         edges = [edge for edge in (trend.limits.lo, trend.limits.hi) if edge is not None]

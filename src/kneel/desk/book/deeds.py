@@ -39,6 +39,7 @@ class BookDeeds:
             "rename_student": self.rename,
             "student_wants": self.write_wants,
             "book_measure": self.choose_measure,
+            "hold_against": lambda: self._ledger.hold_against(self._ledger.lesson),
             "open_lesson": self.open_lesson,
             "choose_root": self.choose_root,
             "give_up_root": self.give_up,

@@ -59,6 +59,9 @@ class Ledger(QObject):
         self.deleted: set[str] = set()
         """What was deleted here, and goes for good when the desk is closed."""
 
+        self.since = ""
+        """The lesson that the trend holds all others against; without one the first."""
+
         self._asked: Asked | None = None
         self._reading: list[Task] = []
         self._renewed: set[str] = set()
@@ -84,14 +87,14 @@ class Ledger(QObject):
             self.changed.emit()
             return
         query, archived = self.query, self.archived
-        student, asked = self.student, self._asked
+        student, asked, since = self.student, self._asked, self.since
 
         def work(_: Task) -> tuple[list[Listed], Page | None]:
             with book.reading() as db:
                 found = students.listed(db, query, archived=archived)
                 key = student or (found[0].id if found else "")
                 try:
-                    return found, page_of(db, key, asked, at_hand()[0]) if key else None
+                    return found, page_of(db, key, asked, at_hand()[0], since) if key else None
                 except KneelError:
                     if not student:
                         raise
@@ -127,12 +130,17 @@ class Ledger(QObject):
     def show_student(self, key: str) -> None:
         """Show another student."""
         if key != self.student:
-            self.student, self._asked, self.lesson = key, None, ""
+            self.student, self._asked, self.lesson, self.since = key, None, "", ""
             self.refresh()
 
     def show_measure(self, asked: Asked) -> None:
         """Show the trend of another number."""
         self._asked = asked
+        self.refresh()
+
+    def hold_against(self, lesson: str) -> None:
+        """Hold the trend against another lesson than the first; asked for the same again, the first."""
+        self.since = "" if lesson == self.since else lesson
         self.refresh()
 
     def show_lesson(self, key: str) -> None:

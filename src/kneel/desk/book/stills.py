@@ -14,7 +14,7 @@ from PyQt6.QtWidgets import QSizePolicy, QWidget
 from kneel.book import Book
 from kneel.book.clips import find_clip
 from kneel.book.swings import Indexed
-from kneel.book.trend import Point, Trend
+from kneel.compare.trend import Point, Trend
 from kneel.desk.tasks import Task, Workers
 from kneel.desk.text import CENTRE, wide, write
 from kneel.desk.theme import Look, font
@@ -232,7 +232,8 @@ def _still(book: Book, one: Indexed, at: str, offset_s: float) -> Still | str:
         return tr("%s is not where it was. Open its lesson to point it out; its number stays.") % name
     try:
         with Clip(clip) as opened:
-            times = opened.info.times_s
+            # Real seconds: of a clip stored slowed down a sixtieth of a second is several frames.
+            times = opened.info.real_s(one.facts.rate)
             wanted = times[min(moment, len(times) - 1)] + offset_s
             frame = int(np.clip(np.searchsorted(times, wanted - 1e-6), 0, len(times) - 1))
             pixels = picture_of(opened.frame(frame), opened.upright, form="bgra")

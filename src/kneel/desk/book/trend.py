@@ -8,33 +8,33 @@ from PyQt6.QtCore import QPointF, QRectF, QSize, QSizeF, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 from PyQt6.QtWidgets import QSizePolicy, QToolTip, QWidget
 
-from kneel.book.trend import Point, Practised, Trend
+from kneel.compare.difference import Changed, Difference
+from kneel.compare.trend import Point, Practised, Trend
 from kneel.desk.book.axes import Axes, apart, around, free_place
 from kneel.desk.text import CENTRE, RIGHT, wide, write
 from kneel.desk.theme import Look, font
 from kneel.desk.theme.glyphs import lozenge
 from kneel.desk.words import VIEW_TITLES, tr
-from kneel.judge.change import Changed
 from kneel.motion.measures import REGISTRY
 from kneel.practice import Drills
 from kneel.speech.change import since_words
 from kneel.speech.practice import brief_day, measure_words
-from kneel.speech.words import capital, length_words, number, window_words
+from kneel.speech.units import spoken
+from kneel.speech.words import capital, length_words, number, window_words, with_unit
 
 LEFT_PX, RIGHT_PX, TOP_PX, BAR_PX = 46, 14, 34, 62
 """Room for the values, at the right, for the heading, and for practice and days under the axis."""
 
 NEAR_PX = 18.0
 
-UNIT_WORDS = {"deg": "°", "stance": "stance widths"}
-
 
 class TrendChart(QWidget):
-    """Paints a trend. ``picked`` carries the lesson of a point that was clicked, ``measure_wanted`` asks for
-    another number.
+    """Paints a trend. ``picked`` carries the lesson of a point that was clicked, ``against_wanted`` that of
+    one that the others shall be held against, ``measure_wanted`` asks for another number.
     """
 
     picked = pyqtSignal(str)
+    against_wanted = pyqtSignal(str)
     measure_wanted = pyqtSignal()
 
     def __init__(self, look: Look) -> None:
@@ -95,18 +95,21 @@ class TrendChart(QWidget):
         entry = REGISTRY[trend.measure]
         last = trend.line[-1].swings[-1]
         view = tr(VIEW_TITLES[last.view.value]).lower()
-        unit, filmed = UNIT_WORDS.get(trend.unit, trend.unit), f"{view}, {last.club.value}"
+        unit, filmed = with_unit("", trend.unit), f"{view}, {last.club.value}"
         sign = f"{unit}, {tr('+ is')} {entry.positive}"
         return f"{sign} · {filmed}", f"{unit} · {filmed}", sign, unit
 
     def claim(self) -> tuple[str, str]:
-        """Whether it changed, and the colour for that."""
+        """Whether it changed, for the better or not, and the colour for that."""
         trend = self.trend
-        if trend is None or trend.change is None:
+        first = trend.reference if trend is not None else None
+        if trend is None or trend.change is None or first is None:
             return "", "secondary"
-        first = trend.line[0].day
-        colour = "clear" if trend.change.verdict is Changed.CHANGED else "secondary"
-        return since_words(trend.change, brief_day(first, self._today)), colour
+        said = since_words(trend.change, brief_day(first.day, self._today))
+        if trend.change.verdict is not Changed.CHANGED or trend.better is None:
+            return said, "secondary"
+        way = tr("better") if trend.better else tr("worse")
+        return f"{said}, {way}", "clear" if trend.better else "fault"
 
     # Painting
 
@@ -173,7 +176,7 @@ class TrendChart(QWidget):
 
     def _grid(self, painter: QPainter, axes: Axes, whole: QRectF) -> None:
         assert self.trend is not None
-        for value in axes.ticks():
+        for value in axes.ticks(spoken(1.0, self.trend.unit)):
             y = axes.y(value)
             pen = QPen(self._look.colour("edge"), 1.0)
             pen.setDashPattern([1.5, 4])
@@ -184,18 +187,34 @@ class TrendChart(QWidget):
             write(painter, box, words, font(11), self._look.colour("secondary"), RIGHT)
 
     def _noise(self, painter: QPainter, axes: Axes) -> None:
-        """Between the points of the line: what is only noise, and the line itself."""
+        """About the lesson that the others are held against: within what they cannot be told from it; and the
+        line itself.
+        """
         assert self.trend is not None
-        line = self.trend.line
+        line, first = self.trend.line, self.trend.reference
         if len(line) < 2:
             return
-        upper = [axes.at(p.day, p.value + 1.96 * p.sigma) for p in line]
-        lower = [axes.at(p.day, p.value - 1.96 * p.sigma) for p in reversed(line)]
-        painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(self._look.colour("faint", 0.28))
-        painter.drawPolygon(QPolygonF(upper + lower))
+        if first is not None:
+            reach = [(p.day, found.detectable if found else 0.0) for p, found in self.noise()]
+            upper = [axes.at(day, first.value + wide) for day, wide in reach]
+            lower = [axes.at(day, first.value - wide) for day, wide in reversed(reach)]
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setBrush(self._look.colour("faint", 0.28))
+            painter.drawPolygon(QPolygonF(upper + lower))
+            pen = QPen(self._look.colour("secondary"), 1.0)
+            pen.setDashPattern([1.5, 3])
+            painter.setPen(pen)
+            painter.drawLine(axes.at(line[0].day, first.value), axes.at(line[-1].day, first.value))
         painter.setPen(QPen(self._look.colour("text"), 1.8))
         painter.drawPolyline(QPolygonF([axes.at(p.day, p.value) for p in line]))
+
+    def noise(self) -> list[tuple[Point, Difference | None]]:
+        """The points of the line with what lies between the reference and each; None of itself."""
+        trend = self.trend
+        if trend is None or not any(trend.against):
+            return []
+        told = zip(trend.line, trend.against, strict=True)
+        return [(point, found) for point, found in told if found is not None or point is trend.reference]
 
     def _point(self, painter: QPainter, axes: Axes, point: Point) -> None:
         assert self.trend is not None
@@ -208,7 +227,7 @@ class TrendChart(QWidget):
                 y = axes.y(edge)
                 painter.drawLine(QPointF(at.x() - 6, y), QPointF(at.x() + 6, y))
         colour = self._colour(point)
-        chosen = self.lesson and point.swings[0].lesson == self.lesson
+        chosen = self.lesson and point.lesson == self.lesson
         if chosen:
             painter.setPen(QPen(look.colour("chosen_edge"), 2.0))
             painter.setBrush(Qt.BrushStyle.NoBrush)
@@ -350,7 +369,16 @@ class TrendChart(QWidget):
             return
         point = self._near(event.position())
         if point is not None:
-            self.picked.emit(point.swings[0].lesson)
+            held = event.modifiers() & Qt.KeyboardModifier.ShiftModifier
+            (self.against_wanted if held else self.picked).emit(point.lesson)
+
+    def _told_apart(self, point: Point) -> str:
+        """What lies between the reference and a point, in words."""
+        first = self.trend.reference if self.trend else None
+        found = next((one for p, one in self.noise() if p is point), None)
+        if first is None or found is None:
+            return tr("Shift and click: hold the others against it") if not point.hollow else ""
+        return since_words(found, brief_day(first.day, self._today))
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         point = self._near(event.position())
@@ -359,7 +387,7 @@ class TrendChart(QWidget):
                 brief_day(point.day, self._today),
                 length_words(point.value, point.sigma, self.trend.unit),
             ]
-            words += [_counted(point, self.trend.unit), *point.other]
+            words += [_counted(point, self.trend.unit), *point.other, self._told_apart(point)]
             QToolTip.showText(
                 event.globalPosition().toPoint(), "\n".join(word for word in words if word), self
             )

@@ -5,6 +5,7 @@ from __future__ import annotations
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout
 
+from kneel.compare.check_in import Outcome
 from kneel.desk.ground import Ground
 from kneel.desk.practice.sides import AnswerTold
 from kneel.desk.reading.explain import worded
@@ -12,8 +13,8 @@ from kneel.desk.theme import Look, restyle
 from kneel.desk.words import tr
 from kneel.judge import at_hand
 from kneel.model import Plan
-from kneel.practice.answer import Outcome
 from kneel.speech import practice as say
+from kneel.speech.change import answer_words
 
 DEEDS = {
     "begin_plan": "Begin this plan",
@@ -73,10 +74,10 @@ class CheckIn(Ground):
         self._success.setText(" ".join(told).strip())
         self._answer.setVisible(answer is not None)
         if answer is not None:
-            self._answer.setText(" ".join([answer.text, *answer.others]))
-            restyle(
-                self._answer, "watch" if answer.outcome in (Outcome.WORSE, Outcome.NOT_TOLD) else "strong"
-            )
+            text, others = answer_words(answer.answer, answer.reason)
+            self._answer.setText(" ".join([text, *others]))
+            bad = answer.answer is None or answer.answer.outcome in (Outcome.WORSE, Outcome.NOT_TOLD)
+            restyle(self._answer, "watch" if bad else "strong")
         shown = {
             "begin_plan": not begun,
             "ask_plan": begun,

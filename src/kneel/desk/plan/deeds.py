@@ -5,6 +5,7 @@ from __future__ import annotations
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+from kneel.compare.check_in import Outcome
 from kneel.desk.chooser import Choice, Chooser
 from kneel.desk.context import Context
 from kneel.desk.jobs import Job
@@ -19,7 +20,6 @@ from kneel.desk.words import tr
 from kneel.disk import shown, write_bytes
 from kneel.model import FileRef, Kind, Plan, Practised, Rung
 from kneel.practice import standing
-from kneel.practice.answer import Outcome
 from kneel.practice.choice import HELD
 from kneel.practice.dose import amount
 from kneel.practice.schedule import State
@@ -189,7 +189,7 @@ class PlanDeeds:
             if answer is not None:
                 self._practice.ask_with([FileRef(str(one)) for one in after])
                 self._place.show_answer(answer)
-                if answer.outcome is Outcome.HOLDS:
+                if answer.answer is not None and answer.answer.outcome is Outcome.HOLDS:
                     self._place.said.emit(
                         tr("It holds: end the plan with “It holds” to go on to the next thing")
                     )

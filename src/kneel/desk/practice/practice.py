@@ -14,6 +14,7 @@ from kneel.book.before import LastTime, change_since, last_time
 from kneel.book.filing import day_of
 from kneel.book.saving import save_lesson, save_student
 from kneel.book.words import golfer_name
+from kneel.compare.difference import Difference
 from kneel.desk.books import Books
 from kneel.desk.practice.sides import MOST
 from kneel.desk.swing import OpenSwing
@@ -21,7 +22,6 @@ from kneel.desk.tasks import Task, Workers
 from kneel.desk.words import tr
 from kneel.disk import shown
 from kneel.judge import Reading, at_hand
-from kneel.judge.change import Change
 from kneel.judge.numbers import OfSwing
 from kneel.model import (
     Cue,
@@ -137,7 +137,7 @@ class Practice(QObject):
     def carried(self) -> Carried | None:
         """The last lesson's root held against the swing on the desk; None without either."""
         numbers = self.numbers
-        root = self.last.lesson.root if self.last is not None else None
+        root = self.last.root if self.last is not None else None
         if numbers is None or root is None:
             return None
         about = (numbers.study, root)
@@ -146,7 +146,7 @@ class Practice(QObject):
         return self._carried[1]
 
     @property
-    def since(self) -> Change | None:
+    def since(self) -> Difference | None:
         """What lies between the last lesson's swings and this one, by the rule for changes."""
         numbers = self.numbers
         if numbers is None or self.last is None:
@@ -156,18 +156,19 @@ class Practice(QObject):
     def give_up(self, why: str) -> None:
         """The last lesson's root is not pursued any more; the lesson itself says so."""
         last, book = self.last, self.book
-        if last is None or book is None or last.lesson.root is None:
+        if last is None or book is None or last.worked is None or last.root is None:
             return
-        base = last.lesson
+        base = last.worked
         try:
             with book.reading() as db:
                 base, revision = lessons.load(db, base.id)
-            root = replace(base.root or last.lesson.root, given_up=why)
+            root = replace(base.root or last.root, given_up=why)
             saved = save_lesson(book, base, replace(base, root=root), revision)
         except KneelError as error:
             self.failed.emit(str(error))
             return
-        self.last = LastTime(saved.record, last.rows)
+        lesson = saved.record if last.lesson.id == base.id else last.lesson
+        self.last = LastTime(lesson, saved.record, last.rows)
         self._books.changed.emit()
         self.changed.emit()
 

@@ -1,19 +1,23 @@
-"""The two sides of a check-in: which swings are meant, and what they come to, told beside the desk."""
+"""The sides of a check-in and of a cue: which swings are meant, and what they come to, told beside the
+desk."""
 
 from __future__ import annotations
 
+import datetime
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 
+from kneel.book.filing import day_of
+from kneel.compare.check_in import Answer, answered
+from kneel.compare.errors import Member, OneNumber
+from kneel.compare.family import asked_by
 from kneel.evidence.kept import KeptSwing, kept_swing
 from kneel.evidence.stood import stood_through
 from kneel.judge import at_hand
-from kneel.judge.change import Between
 from kneel.judge.numbers import OfSwing
 from kneel.model import KneelError, Plan
-from kneel.practice.answer import Outcome, answered
-from kneel.speech.change import answer_sentence, change_sentence
+from kneel.motion.quantity import Single
 
 MOST = 24
 """So many swings a side are looked at."""
@@ -21,13 +25,14 @@ MOST = 24
 
 @dataclass(frozen=True)
 class AnswerTold:
-    """What a check-in comes to, in words; ``counts`` are the swings on either side that could be told."""
+    """What a check-in comes to; without an ``answer`` why there is none. ``counts`` are the swings on either
+    side that could be told, ``stood`` is whether the camera was seen to stand.
+    """
 
-    outcome: Outcome
-    text: str
-    others: tuple[str, ...]
+    answer: Answer | None
     counts: tuple[int, int]
-    stood: bool
+    stood: bool = False
+    reason: str = ""
 
 
 def ask(
@@ -39,28 +44,79 @@ def ask(
     part: Callable[[object], None] = lambda some: None,  # noqa: ARG001
     stopped: Callable[[], bool] = lambda: False,
 ) -> AnswerTold | None:
-    """Hold the swings before and after against the plan. Runs beside the desk, in another process."""
+    """Hold the swings before and after against the plan. Runs beside the desk, in another process.
+
+    Of those after only what was filmed once the plan had begun counts, on a day after all that it was made
+    on.
+    """
     total = len(before) + len(after)
     sides: list[list[KeptSwing]] = [[], []]
     for k, document in enumerate((*before, *after)):
         progress(k, total)
         if stopped():
             return None
-        try:
-            known = kept_swing(document)
-        except (KneelError, OSError):
-            known = None
+        known = _known(document)
         if known is not None and known.study.setup.view is plan.view:
             sides[k >= len(before)].append(known)
+    last = max((day_of(one.stretch.path) for one in sides[0]), default=plan.start)
+    early = [one for one in sides[1] if not _filmed_since(one, plan, last)]
+    sides[1] = [one for one in sides[1] if one not in early]
     counts = len(sides[0]), len(sides[1])
     if not all(counts):
         which = "from before the plan" if not counts[0] else "to hold it against"
-        text = f"No swing {which} can be read: open it once, so that it is looked through, and ask again."
-        return AnswerTold(Outcome.NOT_TOLD, text, (), counts, False)
+        reason = f"No swing {which} can be read: open it once, so that it is looked through, and ask again."
+        if counts[0] and early:
+            reason = "All these swings were filmed before the plan began: film new ones, and ask again."
+        return AnswerTold(None, counts, reason=reason)
     stood = stood_through([(one.stretch, one.study) for side in sides for one in side])
-    lessons = {one.stretch.path.parent for one in sides[0]} != {one.stretch.path.parent for one in sides[1]}
-    numbers = [[OfSwing(one.study, one.swing.club) for one in side] for side in sides]
+    members = [[_member(one, stood) for one in side] for side in sides]
     school = at_hand()[0].school(plan.school)
-    answer = answered(plan, numbers[0], numbers[1], school, Between(lessons=lessons, stood=stood))
-    others = tuple(change_sentence(one) for one in answer.found.claimed if one is not answer.found.prescribed)
-    return AnswerTold(answer.outcome, answer_sentence(answer), others, counts, stood)
+    asked = asked_by(school, OfSwing(sides[0][0].study, plan.club))
+    return AnswerTold(answered(plan, *members, asked), counts, stood)
+
+
+def number_before(
+    document: Path,
+    now: Path,
+    measure: str,
+    at: str,
+    *,
+    progress: Callable[[int, int], None] = lambda done, total: None,  # noqa: ARG001
+    part: Callable[[object], None] = lambda some: None,  # noqa: ARG001
+    stopped: Callable[[], bool] = lambda: False,  # noqa: ARG001
+) -> tuple[Member, Member | None] | None:
+    """A number of a swing, as a member of a side; and, where its clip is of the same lesson as that of
+    ``now``, or was filmed from the same place, a member like it for ``now`` (its numbers are those of the
+    desk). None where it is not told. Runs beside the desk.
+    """
+    known = _known(document)
+    if known is None:
+        return None
+    single = OfSwing(known.study, known.swing.club).tell(measure, at)
+    if not isinstance(single, Single):
+        return None
+    here = _known(now)
+    stood = here is not None and stood_through([(one.stretch, one.study) for one in (known, here)])
+    flat = Single.given(single.key, single.unit, single.value, single.sigma, single.causes)
+    number = OneNumber(at, flat, _member(known, stood).numbers.source)
+    mine = replace(_member(known, stood), numbers=number)
+    theirs = None if here is None else replace(_member(here, stood), numbers=number)
+    return mine, theirs
+
+
+def _known(document: Path) -> KeptSwing | None:
+    try:
+        return kept_swing(document)
+    except (KneelError, OSError):
+        return None
+
+
+def _filmed_since(one: KeptSwing, plan: Plan, last: datetime.date) -> bool:
+    day = day_of(one.stretch.path)
+    return day >= plan.start and day > last
+
+
+def _member(one: KeptSwing, stood: bool) -> Member:
+    """A swing of a side; lessons are told apart by their day, as in the Book."""
+    lesson = day_of(one.stretch.path).isoformat()
+    return Member(OfSwing(one.study, one.swing.club), lesson, "one" if stood else lesson)

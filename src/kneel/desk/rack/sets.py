@@ -11,10 +11,11 @@ from pathlib import Path
 
 import numpy as np
 
+from kneel.compare.lesson import Balls, Filmed, Lesson, judge_lesson
+from kneel.compare.sets import Spread
 from kneel.documents.glance_file import Glance, save_glance
 from kneel.evidence.kept import kept_swing
 from kneel.judge import Reading, Verdict, at_hand, judge
-from kneel.judge.lesson import Balls, Filmed, Lesson, Spread, judge_lesson
 from kneel.judge.numbers import OfSwing
 from kneel.model import Club, Kind, KneelError, View
 from kneel.motion.study import Study

@@ -57,12 +57,15 @@ class LastLesson(QWidget):
         self.setVisible(last is not None)
         if last is None:
             return
-        lesson = last.lesson
+        # What binds may be of an earlier lesson than the last: a day of putting lets nothing go.
+        lesson = last.worked or last.lesson
         change = self._practice.since
         self._title.setText(last_title(lesson, self._practice.today))
         words = carried_sentence(carried, change) if carried is not None else tr("Nothing was at fault.")
         self._words.setText(words)
-        said = last_words(lesson, self._practice.student.plans, self._practice.day)
+        plans, day = self._practice.student.plans, self._practice.day
+        since = dict.fromkeys(last_words(one, plans, day) for one in (lesson, last.lesson))
+        said = " · ".join(words for words in since if words)
         self._said.setText(said)
         self._said.setVisible(bool(said))
         self.give_up.setVisible(carried is not None and carried.binds)

@@ -22,6 +22,7 @@ from kneel.motion.failure import Failed
 from kneel.motion.measures import REGISTRY
 from kneel.motion.quantity import Series
 from kneel.motion.study import Study
+from kneel.speech.units import spoken
 from kneel.speech.words import number, with_unit
 
 GATE_PX = 4.0
@@ -223,7 +224,9 @@ class Lane:
         unit = series.unit
         self._title(painter, box, tr(with_unit("", unit, short=True)))
         y_of, type_, colour = _scale(box, low, high), font(11.5), self._look.colour("secondary")
-        for value in _ticks(low, high, 3 if box.height() > LOW_PX else 1.5):
+        per = spoken(1.0, unit)
+        for tick in _ticks(low * per, high * per, 3 if box.height() > LOW_PX else 1.5):
+            value = tick / per
             y = y_of(value)
             if box.top() + 4 <= y <= box.bottom() - 4:
                 text = number(value, unit).removesuffix(".0").replace("+0", "0")

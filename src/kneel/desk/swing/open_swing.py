@@ -48,7 +48,6 @@ class OpenSwing(QObject):
         self._fresh = self._shown_first = False
         self._stretch: Stretch | None = None
         self.sight = Sight()
-        self._inches = False
         self.cursor = Cursor(self)
         self.document = Document(self)
         self.numbers = Numbers(self)
@@ -146,8 +145,6 @@ class OpenSwing(QObject):
         self.gathering.begin(opened, stretch)
         self.autosave.begin(opened.keeper, opened.swing, self._sight_now())
         self.opened.emit()
-        if self._inches:
-            self._recompute()
         self.gathering.ask(opened.swing, stretch)
         return True
 
@@ -222,11 +219,6 @@ class OpenSwing(QObject):
         """Say by a click on a frame who the golfer is."""
         self.set("Point out the golfer", near=Near(x, y, frame), looked=True)
 
-    def tell_in_inches(self, inches: bool) -> None:
-        """Have lengths told in inches, or in centimetres again."""
-        self._inches = inches
-        self._recompute()
-
     def look_at(self, **how: object) -> None:
         """Change how the swing is looked at, which is no change of the document."""
         self.sight = msgspec.structs.replace(self.sight, **how)
@@ -295,8 +287,7 @@ class OpenSwing(QObject):
         swing, stretch = self.swing, self._renew_stretch()
         evidence = self.gathering.evidence(swing, stretch)
         under_way = swing is not self.document.history.now
-        inches = self._inches
-        self.numbers.ask(lambda: Figures.of(swing, stretch, evidence, inches=inches), live=live or under_way)
+        self.numbers.ask(lambda: Figures.of(swing, stretch, evidence), live=live or under_way)
 
 
 def _measured(swing: Swing) -> Swing:

@@ -37,8 +37,9 @@ def set_off(
 ) -> Moment | None:
     """When a path (T, 2) px sets off, about ``rough_s``; ``sigma_px`` is its error from frame to frame.
 
-    ``begins_s`` is how long its beginning lasts, over which it is fitted. The moment is the mean over all onsets
-    by how likely each is, its error their spread. None where too little of it shows, or it does not move.
+    ``begins_s`` is how long its beginning lasts, over which it is fitted. The moment is the mean over all
+    onsets by how likely each is, its error their spread. None where too little of it shows, or it does not
+    move.
     """
     part = (times_s >= rough_s - BEFORE_S) & (times_s <= rough_s + begins_s)
     t, places = times_s[part] - rough_s, xy[part]

@@ -16,7 +16,8 @@ from kneel.motion.signal import Path, even_path
 FloatArray = NDArray[np.float64]
 
 CALM_S = 0.05
-"""Rest is told by speeds over so long: from frame to frame the noise of points looks faster than a backswing."""
+"""Rest is told by speeds over so long: from frame to frame the noise of points looks faster than a
+backswing."""
 
 STILL_SHARE = 0.06
 """Hands slower than this share of the backswing's top speed count as still."""
@@ -37,15 +38,15 @@ LOW_SHARE = 0.2
 """The hands are past their lowest place once they have come up by this share of how high they ever come."""
 
 COMES_SHARE, HOME_SHARE, FAR_SHARE = 0.4, 0.6, 0.9
-"""Going back from the strike the top lies behind once the hands are lower again than :data:`HOME_SHARE` of the
-highest they were, and that was at least :data:`COMES_SHARE` of the highest they ever are; about the top they are
-higher than :data:`FAR_SHARE`."""
+"""Going back from the strike the top lies behind once the hands are lower again than :data:`HOME_SHARE` of
+the highest they were, and that was at least :data:`COMES_SHARE` of the highest they ever are; about the top
+they are higher than :data:`FAR_SHARE`."""
 
 REVERSAL_S = 0.05
 """Half the stretch over which a speed is told."""
 
-TURN_S, BENDS = 0.12, 6
-"""Half the stretch over which the reversal is fitted, and the degree of the polynomial."""
+TURN_S, BENDS = 0.12, (5, 6)
+"""Half the stretch over which the reversal is fitted, and the degrees of the polynomials."""
 
 COARSE_TURN_S, LEAST_REACH = 0.165, 5
 """At 30 frames a second and fewer so much longer a stretch, of no more than so many frames to either side."""
@@ -128,12 +129,13 @@ def _step(path: Path) -> float:
 
 
 def _turning(hands: Path, calm: Path, fast: int) -> int | None:
-    """Index of the slowest spot about the top: where the hands are highest before their lowest place by the strike.
+    """Index of the slowest spot about the top: where the hands are highest before their lowest place by the
+    strike.
 
     Told by places and not by speeds: thirty frames a second show the hands but two or three times about the
-    top, so that the slowest of these looks fast, and seen along the target line they look slow through impact.
-    Going back in time from the strike they rise until the top, and are lower again before it. None where they
-    come from nowhere higher, or are that high from the first frame on.
+    top, so that the slowest of these looks fast, and seen along the target line they look slow through
+    impact. Going back in time from the strike they rise until the top, and are lower again before it. None
+    where they come from nowhere higher, or are that high from the first frame on.
     """
     low = _lowest_about(hands, fast)
     away = hands.xy[low, 1] - hands.xy[: low + 1, 1]
@@ -151,7 +153,7 @@ def _turning(hands: Path, calm: Path, fast: int) -> int | None:
 
 
 def _lowest_about(hands: Path, fast: int) -> int:
-    """Index of the hands' lowest place about their fastest moment, before or after which they come up again."""
+    """Index of the hands' lowest place about their fastest moment: to either side they come up again."""
     down = hands.xy[:, 1]
     rise = LOW_SHARE * float(np.ptp(down))
     low = fast
@@ -177,24 +179,37 @@ def _reversal(hands: Path, error: Middle, low: int) -> Moment:
         return rest
     reach = max(round(TURN_S / step), min(LEAST_REACH, round(COARSE_TURN_S / step)))
     first, last = max(low - reach, 0), min(low + reach, len(hands.t) - 1)
-    if last - first < BENDS + 1:
+    if last - first < max(BENDS) + 1:
         return Moment(float(hands.t[low]), step)
-    since = hands.t[first : last + 1] - hands.t[low]
-    fits = [np.polynomial.Polynomial.fit(since, hands.plain[first : last + 1, k], BENDS) for k in (0, 1)]
+    since, places = hands.t[first : last + 1] - hands.t[low], hands.plain[first : last + 1]
+    near = max(REVERSAL_S, 2 * step)
+    told = [one for bends in BENDS if (one := _slowest(since, places, bends, near)) is not None]
+    if not told:
+        return Moment(float(hands.t[low]), reach * step / 2)
+    # Few frames, or much noise, leave two curves that fit alike: between them, as wide as they are apart.
+    shift, quickens = (sum(part) / len(told) for part in zip(*told, strict=True))
+    apart = max(abs(one - shift) for one, _ in told)
+    noise = error.speed_sigma(float(hands.t[low] + shift), REVERSAL_S) / max(quickens, 1e-9)
+    # A reversal is a stretch, not an instant: people place it within about 8 ms (common practice).
+    sigma = float(np.sqrt(noise**2 + apart**2 + step**2 / 12 + 0.008**2))
+    return Moment(float(hands.t[low] + shift), sigma)
+
+
+def _slowest(since: FloatArray, places: FloatArray, bends: int, near: float) -> tuple[float, float] | None:
+    """When a polynomial of a degree through places (K, 2) at times ``since`` (K,) s is slowest, within
+    ``near`` s of 0, and how fast it gathers speed there; None where it turns nowhere near.
+    """
+    fits = [np.polynomial.Polynomial.fit(since, places[:, k], bends) for k in (0, 1)]
     x, y = (fit.deriv() for fit in fits)
     square = x * x + y * y
     turns = square.deriv()
     found = np.asarray(turns.roots(), dtype=complex)
-    near = max(REVERSAL_S, 2 * step)
     slowest = [float(r.real) for r in found if abs(r.imag) < 1e-9 and abs(r) <= near]
     slowest = [r for r in slowest if float(np.asarray(turns.deriv()(r))) > 0]
     if not slowest:
-        return Moment(float(hands.t[low]), reach * step / 2)
+        return None
     shift = min(slowest, key=lambda r: float(np.asarray(square(r))))
-    quickens = float(np.linalg.norm([float(np.asarray(v.deriv()(shift))) for v in (x, y)]))
-    noise = error.speed_sigma(float(hands.t[low] + shift), REVERSAL_S) / max(quickens, 1e-9)
-    # A reversal is a stretch, not an instant: people place it within about 8 ms (common practice).
-    return Moment(float(hands.t[low] + shift), float(np.sqrt(noise**2 + step**2 / 12 + 0.008**2)))
+    return shift, float(np.linalg.norm([float(np.asarray(v.deriv()(shift))) for v in (x, y)]))
 
 
 def _pause(hands: Path, low: int) -> Moment | None:

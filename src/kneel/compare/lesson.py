@@ -9,15 +9,13 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 
-import numpy as np
-
+from kneel.compare.sets import OfSet
 from kneel.judge.finding import Finding, Why
 from kneel.judge.knowledge import Knowledge, known
 from kneel.judge.numbers import Numbers, OfSwing
 from kneel.judge.reading import Reading, brief_of, judge_numbers
 from kneel.judge.records import Fault, School
 from kneel.judge.roots import ranked
-from kneel.judge.sharing import Told, own_variance, shared_moves
 from kneel.judge.verdict import Verdict
 from kneel.judge.weighing import weigh
 from kneel.model import Club, Kind, Swing, View
@@ -39,63 +37,6 @@ class Filmed:
     @property
     def group(self) -> tuple[View, Club, Kind]:
         return self.numbers.study.setup.view, self.numbers.club, self.numbers.kind
-
-
-@dataclass(frozen=True)
-class Spread:
-    """A measure over the swings of a set: mean with its error, and how far single swings lie from it."""
-
-    mean: Single
-    spread: float | None
-    count: int
-
-
-@dataclass(frozen=True)
-class OfSet:
-    """The typical swing of a set: the mean of what its swings tell."""
-
-    members: tuple[OfSwing, ...]
-
-    @property
-    def kind(self) -> Kind:
-        return self.members[0].kind
-
-    @property
-    def club(self) -> Club:
-        return self.members[0].club
-
-    @property
-    def size(self) -> float:
-        return float(np.mean([one.size for one in self.members]))
-
-    def seen_from(self, measure: str) -> View | None:
-        return self.members[0].seen_from(measure)
-
-    def cm(self, unit: str) -> tuple[float, float]:
-        per, relative = zip(*(one.cm(unit) for one in self.members), strict=True)
-        return float(np.mean(per)), float(np.mean(relative))
-
-    def tell(self, measure: str, at: str) -> Single | Failed:
-        found = self.over(measure, at)
-        return found if isinstance(found, Failed) else found.mean
-
-    def over(self, measure: str, at: str) -> Spread | Failed:
-        """The mean of a measure at a checkpoint; told where at least half of the swings tell it."""
-        told = [(one, one.tell(measure, at)) for one in self.members]
-        known_ = [(one, single) for one, single in told if isinstance(single, Single)]
-        units = {single.unit for _, single in known_}
-        if 2 * len(known_) < len(self.members) or len(units) != 1:
-            return next((s for _, s in told if isinstance(s, Failed)), Failed("The units differ.", "unit"))
-        values = np.array([single.value for _, single in known_])
-        mean, sigma = float(values.mean()), pooled_sigma(known_)
-        spread = float(values.std(ddof=1)) if len(values) > 1 else None
-        return Spread(Single.plain(measure, units.pop(), mean, sigma), spread, len(values))
-
-
-def pooled_sigma(told: Told) -> float:
-    """The standard error of the mean of several swings: what each has by itself falls with their number."""
-    own = sum(own_variance(one, single) for one, single in told) / len(told) ** 2
-    return float(np.sqrt(own + sum(moved**2 for moved in shared_moves(told).values())))
 
 
 @dataclass(frozen=True)

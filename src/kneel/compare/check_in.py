@@ -6,10 +6,9 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from enum import StrEnum
 
-from kneel.judge import School
-from kneel.judge.change import Between, Change, Changed
-from kneel.judge.compared import Asked, Compared, compare_all
-from kneel.judge.numbers import OfSwing
+from kneel.compare.difference import Changed, Difference
+from kneel.compare.errors import Member
+from kneel.compare.family import Asked, Compared, compare_all
 from kneel.model import Guard, Plan
 from kneel.practice.ladder import Held, held
 
@@ -39,35 +38,33 @@ class Answer:
 
     outcome: Outcome
     found: Compared
-    worse: tuple[Change, ...] = ()
+    worse: tuple[Difference, ...] = ()
     reason: str = ""
 
     @property
-    def change(self) -> Change | None:
-        return self.found.prescribed if isinstance(self.found.prescribed, Change) else None
+    def change(self) -> Difference | None:
+        return self.found.prescribed if isinstance(self.found.prescribed, Difference) else None
 
 
-def answered(
-    plan: Plan, before: Sequence[OfSwing], after: Sequence[OfSwing], school: School, between: Between
-) -> Answer:
-    """Hold the swings before and after a plan's weeks against its number and its guards."""
+def answered(plan: Plan, before: Sequence[Member], after: Sequence[Member], asked: Sequence[Asked]) -> Answer:
+    """Hold swings before and after a plan's weeks against its number, its guards and all else ``asked``."""
     aim = plan.aim
     wanted = Asked(aim.measure, aim.at, aim.by)
-    also = [Asked(g.measure, g.at, g.by) for g in plan.guards]
-    found = compare_all(before, after, school, between, prescribed=wanted, also=also)
+    guards = [Asked(g.measure, g.at, g.by) for g in plan.guards]
+    found = compare_all(before, after, [*asked, *guards], prescribed=wanted, among=plan.among)
     change = found.prescribed
     worse = tuple(c for g in plan.guards for c in found.others if _worse(g, c))
-    if not isinstance(change, Change):
+    if not isinstance(change, Difference):
         reason = "The number was not told." if change is None else change.reason
         return Answer(Outcome.NOT_TOLD, found, worse, reason)
     return Answer(_outcome(plan, change, worse), found, worse)
 
 
-def _outcome(plan: Plan, change: Change, worse: Sequence[Change]) -> Outcome:
+def _outcome(plan: Plan, change: Difference, worse: Sequence[Difference]) -> Outcome:
     way = change.difference if plan.aim.way == "up" else -change.difference
     if worse or (change.verdict is Changed.CHANGED and way < 0):
         return Outcome.WORSE
-    if change.verdict in (Changed.DIFFER, Changed.ALIKE):
+    if not change.of_student:
         return Outcome.FEW
     if held(plan.aim, change.after, change.after_sigma) is Held.HELD:
         return Outcome.HOLDS
@@ -76,7 +73,7 @@ def _outcome(plan: Plan, change: Change, worse: Sequence[Change]) -> Outcome:
     return Outcome.NOT_MOVED if change.verdict is Changed.UNCHANGED else Outcome.CANNOT_TELL
 
 
-def _worse(guard: Guard, change: Change) -> bool:
+def _worse(guard: Guard, change: Difference) -> bool:
     """Whether a guard has moved its bad way by more than it may, beyond error."""
     if (guard.measure, guard.at) != (change.measure, change.at) or change.verdict is not Changed.CHANGED:
         return False
