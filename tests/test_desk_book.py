@@ -5,6 +5,7 @@ from __future__ import annotations
 import datetime
 import shutil
 from contextlib import nullcontext
+from dataclasses import replace as replace_dc
 from importlib.resources import files
 from pathlib import Path
 
@@ -106,6 +107,10 @@ def read_again(qtbot, place):
 # The page of a student.
 
 
+def turned(change):
+    return replace_dc(change, before=change.after, after=change.before)
+
+
 def test_the_page_shows_number_doubt_stills_and_words(qtbot, on_book):
     place = on_book
     assert place.name.text() == "Maren Tolhurst" and "Fat and thin" in place.complaint.text()
@@ -115,6 +120,21 @@ def test_the_page_shows_number_doubt_stills_and_words(qtbot, on_book):
     assert trend.change.verdict is Changed.ALIKE
     assert "−7.7 ± 0.8 cm" in place.trend.accessibleName() and place.trend.beside()[0].startswith("cm, + is")
     assert "worked on: sway" in place.lesson.facts_text().lower()
+    # The band is the rule's own interval from a lesson: the first, or the one that is chosen.
+    assert [found and round(found.detectable, 3) for _, found in place.trend.noise()] == [
+        found and round(found.detectable, 3) for found in trend.against
+    ]
+    place.ledger.show_lesson(trend.line[1].lesson)
+    place._deeds.table()["hold_against"]()
+    qtbot.waitUntil(lambda: place.trend.trend.reference.lesson == trend.line[1].lesson, timeout=PATIENCE_MS)
+    assert "since 29 Sep" in place.trend.claim()[0] and place.ledger.since
+    place._deeds.table()["hold_against"]()
+    qtbot.waitUntil(lambda: "since 4 Aug" in place.trend.claim()[0], timeout=PATIENCE_MS)
+    claimed = replace_dc(trend.change, verdict=Changed.CHANGED)
+    for change, word, colour in ((claimed, "better", "clear"), (turned(claimed), "worse", "fault")):
+        place.trend.trend = replace_dc(trend, against=(*trend.against[:-1], change))
+        assert place.trend.claim()[0].endswith(word) and place.trend.claim()[1] == colour
+    place.trend.trend = trend
     qtbot.waitUntil(lambda: len(place.stills.found) == 3, timeout=PATIENCE_MS)
     stills = [place.stills.found[k] for k in range(3)]
     before = [still.image.copy() for still in stills]

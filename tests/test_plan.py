@@ -23,7 +23,10 @@ from kneel.desk.window import Window
 from kneel.documents.swing_file import load_swing, save_swing
 from kneel.judge.roots import ADDED
 from kneel.model import BookError, Club, Flag, Override, Practised, Prop, Rung, Student
+from kneel.practice.ladder import Held
+from kneel.practice.ladder import held as stands_at
 from kneel.practice.schedule import State
+from kneel.speech import units
 from tests.desk import CLIP, PATIENCE_MS, open_clip, press
 from tests.test_bench import SIZES, cut_off, longer_words, panel_of
 from tests.test_practice import plan
@@ -229,6 +232,26 @@ def test_the_check_in_asks_the_swings_of_another_day(qtbot, opened, demo, today,
     assert nothing.answer is None and "open it once" in nothing.reason
     early = ask(made, *[[(demo / CLIP).with_suffix(".swing.json")]] * 2)
     assert early.answer is None and "before the plan began" in early.reason
+
+
+def test_what_is_kept_is_metric_whatever_is_told(qtbot, opened, demo, monkeypatch):
+    """With inches on, plan and ladder are kept in centimetres, said in inches, and ask the same."""
+    monkeypatch.setitem(units._told, "cm", "cm")
+    place = on_plan(qtbot, opened)
+    opened._switch_inches()
+    place._deeds.begin()
+    made = kept().plan
+    assert made.aim.unit == "cm" and made.aim.start == pytest.approx(-6.4, abs=0.1)
+    limit = made.aim.limit / 2.54
+    assert f"at least −{abs(limit):.1f} in" in place.check_in.text() and " cm" not in place.check_in.text()
+    opened.go_to(opened.bench)
+    ribbon = opened.bench.ribbon.grab().toImage()
+    opened._switch_inches()
+    assert opened.bench.ribbon.grab().toImage() != ribbon
+    opened.go_to(opened.plan)
+    assert f"at least −{abs(made.aim.limit):.1f} cm" in place.check_in.text()
+    told = opened.practice.now(made)
+    assert stands_at(made.aim, told.value, told.sigma) is Held.NOT_HELD
 
 
 def test_a_cue_is_held_against_the_swing_before(qtbot, opened, demo):

@@ -269,6 +269,23 @@ class TrendChart(QWidget):
                 line = QRectF(box.left(), box.top() + 16, width, 14)
                 write(painter, line, under, font(11), self._look.colour("secondary"))
         self._school(painter, taken)
+        self._within(painter, axes, taken)
+
+    def _within(self, painter: QPainter, axes: Axes, taken: list[QRectF]) -> None:
+        """What the band about the reference means, at its wide end where that is free."""
+        first = self.trend.reference if self.trend else None
+        told = [(point, found) for point, found in self.noise() if found is not None]
+        if first is None or not told:
+            return
+        point, found = told[-1]
+        words = tr("within error of %s") % brief_day(first.day, self._today)
+        size = QSizeF(wide(words, font(11)) + 2, 15)
+        x = axes.x(point.day) - size.width() - 12
+        ends = axes.y(first.value - found.detectable) - 17, axes.y(first.value + found.detectable) + 2
+        boxes = [QRectF(QPointF(x, y), size) for y in ends]
+        free = [box for box in boxes if not any(box.intersects(other) for other in taken)]
+        if free and ends[0] - ends[1] > 12:
+            write(painter, free[0], words, font(11), self._look.colour("secondary"))
 
     def _school(self, painter: QPainter, taken: list[QRectF]) -> None:
         """The window in words, in a corner of its band that is free."""

@@ -18,6 +18,7 @@ from kneel.desk.theme import Look, font
 from kneel.desk.words import MINUS, checkpoint_title, tr
 from kneel.model.sight import MOST_LANES
 from kneel.motion.measures import REGISTRY, Domain, lanes_of
+from kneel.speech.units import spoken_unit
 
 LEFT, NARROW_LEFT, RIGHT = 148, 116, 22
 FLAGS, AXIS, GAP = 54, 20, 8
@@ -211,14 +212,14 @@ class Ribbon(QWidget):
             self._paint_times(painter, axis)
             paint_pegs(painter, self._look, self._placed(axis), opened.checkpoint, self.height() - AXIS)
 
-        about = (axis, opened.analysis, reading, keys, opened.checkpoint, look, peg)
+        about = (axis, opened.analysis, reading, keys, opened.checkpoint, look, peg, spoken_unit("cm"))
         return self._whole_painted.layer(size, about, both)
 
     def _lane(self, lane: Lane, box: QRectF, axis: TimeAxis) -> QPixmap:
         """One lane's picture with its title, of the whole width."""
         size = (self.width(), round(box.height()) + 1, self.devicePixelRatioF())
         here = QRectF(box.left(), 0, box.width(), box.height())
-        about = (axis, self._open.figures_of(lane.key), self._look.colours, f"{here}")
+        about = (axis, self._open.figures_of(lane.key), self._look.colours, f"{here}", spoken_unit("cm"))
         held = self._painted.setdefault(lane.key, Painted())
         return held.layer(size, about, lambda painter: lane.paint(painter, here, axis))
 
