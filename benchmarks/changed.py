@@ -70,12 +70,12 @@ class Pair:
 
 
 def side(
-    golfer: Golfer, camera: Camera, rate: float, amounts: dict[str, float], seed: int, count: int
+    golfer: Golfer, camera: Camera, rate: float, amounts: dict[str, float], seed: int, count: int, day: int
 ) -> list[OfSwing]:
-    """Some swings of one lesson."""
+    """Some swings of one lesson, whose marks lie off alike by the number of its ``day``."""
     numbers = []
     for k in range(count):
-        rng, lesson = np.random.default_rng([seed, k, 7]), np.random.default_rng([seed, 8])
+        rng, lesson = np.random.default_rng([seed, k, 7]), np.random.default_rng([day, 8])
         plan = SwingPlan(dict(amounts), variation=1.0, seed=seed * 101 + k)
         shoot = Shoot(golfer, plan, camera, rate)
         truth = shoot.truth()
@@ -102,15 +102,16 @@ def pair(seed: int) -> Pair | None:
     size = golfer.stature_cm / 175
     first, second = START + np.abs(rng.normal(0, days * SPREAD_CM, 2))
     how = {"lessons": lessons, "stood": stood}
+    today, later = 10 * seed, 10 * seed + (1 if lessons else 0)
     try:
-        before = side(golfer, camera, rate, {dial: first}, 10 * seed, counts[0])
-        after = side(golfer, other, rate, {dial: second}, 10 * seed + 1, counts[1])
+        before = side(golfer, camera, rate, {dial: first}, 10 * seed, counts[0], today)
+        after = side(golfer, other, rate, {dial: second}, 10 * seed + 1, counts[1], later)
         found = compare_all(*two_sides(before, after, **how), asked_by(school, before[0]), prescribed=asked)
         change = found.prescribed
         if not isinstance(change, Difference):
             return None
         wanted = second + POWER * change.detectable / size
-        moved = side(golfer, other, rate, {dial: wanted}, 10 * seed + 2, counts[1])
+        moved = side(golfer, other, rate, {dial: wanted}, 10 * seed + 2, counts[1], later)
         again = difference(*two_sides(before, moved, **how), asked.measure, asked.at)
     except UsageError:
         return None
@@ -195,28 +196,34 @@ def between(first: Sequence[float], second: Sequence[float]) -> Difference:
 
 def days_page() -> str:
     """The figures of days, one line a kind of sides."""
-    lines = [
-        f"| swings a side | spreads | days | falsely alone | falsely of {ASKED} | called at {POWER} limits |",
-        "|" + "---|" * 6,
-    ]
+    head = ("swings a side", "spreads", "days", "falsely alone", f"falsely of {ASKED}")
+    power = (f"called at {POWER} limits alone", f"of {ASKED}")
+    lines = [f"| {' | '.join((*head, *power))} |", "|" + "---|" * 7]
     for counts, spreads in SIDES:
         mean = float(np.sqrt(np.mean(np.square(spreads))))
         for share in DAYS:
             rng = np.random.default_rng([17, *counts, int(share * 2)])
-            alone, called, family = [], [], []
+            alone, called, family, found = [], [], [], []
             for _ in range(TRIES):
                 first, second = (one[0] for one in drawn(rng, counts, spreads, share * mean, 1))
-                found = between(first, second)
-                alone.append(judged_alone(found, 0.0).verdict is Changed.CHANGED)
-                moved = between(first, [v + POWER * found.detectable for v in second])
-                called.append(judged_alone(moved, 0.0).verdict is Changed.CHANGED)
+                one = between(first, second)
+                alone.append(judged_alone(one, 0.0).verdict is Changed.CHANGED)
+                called.append(judged_alone(_moved(first, second, one), 0.0).verdict is Changed.CHANGED)
             for _ in range(FAMILY_TRIES):
-                both = zip(*drawn(rng, counts, spreads, share * mean, ASKED), strict=True)
+                both = list(zip(*drawn(rng, counts, spreads, share * mean, ASKED), strict=True))
                 many = judged_together([between(*one) for one in both], [0.0] * ASKED)
                 family.append(any(one.verdict is Changed.CHANGED for one in many))
+                # Of forty one is another: by so many of the limits that the table tells.
+                again = judged_together([_moved(*both[0], many[0]), *many[1:]], [0.0] * ASKED)
+                found.append(again[0].verdict is Changed.CHANGED)
             cells = (f"{counts[0]} and {counts[1]}", f"{spreads[0]:g} and {spreads[1]:g}", f"{share:g} s")
-            lines.append(f"| {' | '.join(cells)} | {_share(alone)} | {_share(family)} | {_share(called)} |")
+            told = map(_share, (alone, family, called, found))
+            lines.append(f"| {' | '.join((*cells, *told))} |")
     return "\n".join(lines)
+
+
+def _moved(first: Sequence[float], second: Sequence[float], one: Difference) -> Difference:
+    return between(first, [v + POWER * one.detectable for v in second])
 
 
 def _share(flags: Sequence[bool]) -> str:

@@ -131,6 +131,20 @@ def test_what_comes_again_with_the_pose_is_partly_the_golfers():
     assert mean_sigma(many, Swings.of(many)) == pytest.approx(0.5), "nine looks at it are no surer"
 
 
+def test_what_the_body_model_sees_is_as_sure_as_its_errors_are_right():
+    """Errors right to a fifth have 12.5 degrees of freedom (GUM, JCGM 100:2008, equation G.3)."""
+    causes = {("pose", "lead_hip"): 0.5, ("place", "lead_hip"): 0.2}
+    for count in (1, 3):
+        one = difference(
+            *two_sides([number(1.0, causes)] * count, [number(2.0, causes)] * count, **OTHER_DAY),
+            "pelvis_shift",
+            "top",
+        )
+        assert one.freedom == pytest.approx(12.5)
+        assert one.detectable_alone == pytest.approx(stats.t.ppf(0.975, 12.5) * one.sigma)
+    assert told([1.0], [2.0], 0.5).freedom == math.inf, "by hand"
+
+
 def changes_with(*ps):
     plain = told([0.0] * 3, [1.0] * 3, 0.5)
     return [replace(plain, at=str(k), p=p) for k, p in enumerate(ps)]

@@ -8,7 +8,9 @@ from contextlib import nullcontext
 from dataclasses import replace as replace_dc
 from importlib.resources import files
 from pathlib import Path
+from types import SimpleNamespace
 
+import numpy as np
 import pypdf
 import pytest
 from msgspec.structs import replace
@@ -18,6 +20,7 @@ from PyQt6.QtWidgets import QFileDialog
 
 from kneel.book import Book, lessons, open_book, students, swings
 from kneel.book.filing import file_swing
+from kneel.book.records import Facts
 from kneel.book.saving import save_student
 from kneel.book.swings import Versions
 from kneel.book.versions import program_version
@@ -25,6 +28,7 @@ from kneel.compare.difference import Changed
 from kneel.compare.trend import trend_of
 from kneel.demo.place import demo_book, demo_lesson
 from kneel.desk.book.axes import Axes
+from kneel.desk.book.stills import _still as still_of
 from kneel.desk.chooser import Chooser
 from kneel.desk.entry import Entry
 from kneel.desk.window import Window
@@ -33,6 +37,7 @@ from kneel.judge import at_hand
 from kneel.model import Flag, Hand, Root, Stature, Student
 from kneel.practice.carried import Carried, Stage, carried
 from kneel.speech.book import carried_sentence, still_work_on
+from tests.clips import make, number_of
 from tests.desk import CLIP, PATIENCE_MS, open_clip, press, saved
 from tests.test_bench import SIZES, cut_off, longer_words, panel_of
 from tests.test_book import rows_of
@@ -505,6 +510,21 @@ def test_without_a_swing_the_hand_out_says_what_to_do(qtbot, window):
         lambda: "open one on the Bench" in window.home.sheets.accessibleName(), timeout=PATIENCE_MS
     )
     assert not window.home.buttons["save_pdf"].isEnabled()
+
+
+def test_stills_step_in_seconds_of_the_swing(tmp_path, monkeypatch):
+    """Of a clip filmed at 240 and stored at 30 frames a second a sixtieth of a second is four frames."""
+    clip = make(tmp_path / "slow.mp4", [round(k * 1000 / 30) for k in range(120)])
+    monkeypatch.setattr("kneel.desk.book.stills.find_clip", lambda book, one: clip)
+    for rate, steps in ((240.0, 4), (None, 0.5)):
+        row = SimpleNamespace(facts=Facts(moments={"top": 60}, rate=rate))
+        shown = []
+        for offset in (0.0, 2 / 60):
+            image = still_of(None, row, "top", offset).image
+            bits = image.constBits().asstring(image.sizeInBytes())
+            pixels = np.frombuffer(bits, np.uint8).reshape(image.height(), image.bytesPerLine() // 4, 4)
+            shown.append(number_of(pixels[:, : image.width(), :3]))
+        assert shown == [60, 60 + 2 * steps]
 
 
 # The demo.

@@ -6,10 +6,12 @@ import datetime
 import io
 import re
 import shutil
+from dataclasses import replace
 from html.parser import HTMLParser
 from importlib.resources import files
 from pathlib import Path
 
+import msgspec
 import numpy as np
 import pypdf
 import pytest
@@ -62,9 +64,7 @@ def with_plan(book, home):
         student, revision = students.named(db, home.swing.golfer)
         proposal = propose(home.reading, Wish.of(student, home.swing.club), known_drills())
         plan = plan_of(proposal, numbers, Wanted(TODAY), school=home.swing.school)
-        from msgspec.structs import replace
-
-        students.save(db, replace(student, plans=(plan,)), revision)
+        students.save(db, msgspec.structs.replace(student, plans=(plan,)), revision)
     return plan
 
 
@@ -123,6 +123,14 @@ def test_the_page_says_what_was_told_in_every_form(maren):
             assert step in text
     check_in = maren.student.plan.check_in
     assert f"{check_in.day} {check_in:%B}" in first and first.count("15 min") >= 6
+
+
+def test_a_page_holds_only_the_very_number_against_earlier_ones(maren):
+    """The trend of that measure at another checkpoint is another number."""
+    trend = maren.trend
+    assert trend is not None and make_content(maren).small is not None
+    elsewhere = replace(maren, trend=replace(trend, at="impact" if trend.at != "impact" else "top"))
+    assert make_content(elsewhere).small is None
 
 
 def test_the_html_needs_no_other_file(maren):

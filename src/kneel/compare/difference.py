@@ -7,8 +7,9 @@ lie apart:
     sigma² = what is not shared + v₁/n₁ + v₂/n₂ + days
 
 The limit is Student's t at the effective degrees of freedom of that sum (B. L. Welch, Biometrika 34, 1947;
-GUM, JCGM 100:2008, G.4.2): what is stated beforehand is known to infinitely many, a side's variance to n − 1.
-For one swing a side and nothing but a known error of measurement it is 1.96 √2 SEM.
+GUM, JCGM 100:2008, G.4.2): a side's variance is known to n − 1, what is stated beforehand to infinitely many,
+but for what the body model sees: an error that is itself known to a share r has ½ r⁻² (equation G.3). For one
+swing a side and nothing but a known error of measurement it is 1.96 √2 SEM.
 """
 
 from __future__ import annotations
@@ -26,6 +27,9 @@ from kneel.motion.failure import Failed
 
 LEAST_SWINGS = 3
 """So many swings a side tell a spread that can be relied on."""
+
+SEEN_RIGHT_TO = 0.2
+"""The errors of what the body model sees are right to about so much, by body and clothes (accuracy.md)."""
 
 ALONE = 0.05
 """Chance of a false claim about a number that is asked alone."""
@@ -121,7 +125,8 @@ def difference(
     random = (days or Days()).parts(*swings) if student else alone
     parts = [(variance_apart(*moves), float("inf")), *random]
     sigma = float(np.sqrt(sum(variance for variance, _ in parts)))
-    freedom = effective_freedom(parts)
+    seen = any(one.seen for side in (first, second) for one in side)
+    freedom = effective_freedom(_as_sure_as_stated(parts, SEEN_RIGHT_TO if seen else 0.0))
     between = swings[1].mean - swings[0].mean
     least = detectable(sigma, freedom)
     # Of what days add to the difference half is of the side after.
@@ -158,6 +163,13 @@ def effective_freedom(parts: Sequence[tuple[float, float]]) -> float:
     total = sum(variance for variance, _ in parts)
     weighed = sum(variance**2 / freedom for variance, freedom in parts if 0 < freedom < float("inf"))
     return float(total**2 / weighed) if weighed > 0 else float("inf")
+
+
+def _as_sure_as_stated(parts: Sequence[tuple[float, float]], right_to: float) -> list[tuple[float, float]]:
+    """The parts of a variance, all that was stated beforehand as one, right to a share: it errs alike."""
+    stated = sum(variance for variance, freedom in parts if freedom == float("inf"))
+    known = right_to**-2 / 2 if right_to else float("inf")
+    return [(stated, known), *(part for part in parts if part[1] < float("inf"))]
 
 
 def two_sides(

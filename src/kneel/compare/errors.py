@@ -73,6 +73,11 @@ class Told:
     single: Single
 
     @property
+    def seen(self) -> bool:
+        """Whether it rests on what the body model sees."""
+        return any(cause[0] in ("pose", "lasts") for cause in self.single.causes)
+
+    @property
     def own(self) -> float:
         """The variance that it brings by itself."""
         return sum(moved**2 for _, key, moved in self._parts if key is None)

@@ -235,7 +235,7 @@ def _still(book: Book, one: Indexed, at: str, offset_s: float) -> Still | str:
             # Real seconds: of a clip stored slowed down a sixtieth of a second is several frames.
             times = opened.info.real_s(one.facts.rate)
             wanted = times[min(moment, len(times) - 1)] + offset_s
-            frame = int(np.clip(np.searchsorted(times, wanted - 1e-6), 0, len(times) - 1))
+            frame = int(np.argmin(np.abs(times - wanted)))
             pixels = picture_of(opened.frame(frame), opened.upright, form="bgra")
     except (KneelError, OSError) as error:
         return str(error)
