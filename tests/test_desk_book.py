@@ -129,6 +129,8 @@ def test_the_page_shows_number_doubt_stills_and_words(qtbot, on_book):
     assert [found and round(found.detectable, 3) for _, found in place.trend.noise()] == [
         found and round(found.detectable, 3) for found in trend.against
     ]
+    place._deeds.hold_against()
+    assert not place.ledger.since, "the newest is what the others lead to"
     place.ledger.show_lesson(trend.line[1].lesson)
     place._deeds.table()["hold_against"]()
     qtbot.waitUntil(lambda: place.trend.trend.reference.lesson == trend.line[1].lesson, timeout=PATIENCE_MS)

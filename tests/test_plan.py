@@ -231,7 +231,7 @@ def test_the_check_in_asks_the_swings_of_another_day(qtbot, opened, demo, today,
     nothing = ask(made, [tmp_path / "gone.swing.json"], [(demo / CLIP).with_suffix(".swing.json")])
     assert nothing.answer is None and "open it once" in nothing.reason
     early = ask(made, *[[(demo / CLIP).with_suffix(".swing.json")]] * 2)
-    assert early.answer is None and "before the plan began" in early.reason
+    assert early.answer is None and "since the plan began" in early.reason
 
 
 def test_what_is_kept_is_metric_whatever_is_told(qtbot, opened, demo, monkeypatch):

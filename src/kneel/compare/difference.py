@@ -123,14 +123,14 @@ def difference(
     student = min(len(first), len(second)) >= LEAST_SWINGS
     alone = [(side.variance / side.count, side.freedom) for side in swings]
     random = (days or Days()).parts(*swings) if student else alone
+    days_add = sum(v for v, _ in random) - sum(v for v, _ in alone)
     parts = [(variance_apart(*moves), float("inf")), *random]
     sigma = float(np.sqrt(sum(variance for variance, _ in parts)))
     seen = any(one.seen for side in (first, second) for one in side)
-    freedom = effective_freedom(_as_sure_as_stated(parts, SEEN_RIGHT_TO if seen else 0.0))
+    freedom = _freedom(parts, SEEN_RIGHT_TO if seen else 0.0, capped=days_add > 0)
     between = swings[1].mean - swings[0].mean
     least = detectable(sigma, freedom)
     # Of what days add to the difference half is of the side after.
-    days_add = sum(v for v, _ in random) - sum(v for v, _ in alone)
     now = alone[1][0] + days_add / 2 + sum(moved**2 for moved in moves[1].values())
     return Difference(
         measure,
@@ -165,11 +165,21 @@ def effective_freedom(parts: Sequence[tuple[float, float]]) -> float:
     return float(total**2 / weighed) if weighed > 0 else float("inf")
 
 
-def _as_sure_as_stated(parts: Sequence[tuple[float, float]], right_to: float) -> list[tuple[float, float]]:
-    """The parts of a variance, all that was stated beforehand as one, right to a share: it errs alike."""
+def _freedom(parts: Sequence[tuple[float, float]], right_to: float, *, capped: bool) -> float:
+    """Effective degrees of freedom of a difference.
+
+    All that was stated beforehand is one part, right to a share: it errs alike. With days in it what swings
+    tell is ``capped``: where the side of fewer happens to lie close together it would pass for well known;
+    twice its own degrees of freedom is what two such sides have.
+    """
     stated = sum(variance for variance, freedom in parts if freedom == float("inf"))
+    told = [part for part in parts if 0 < part[1] < float("inf") and part[0] > 0]
     known = right_to**-2 / 2 if right_to else float("inf")
-    return [(stated, known), *(part for part in parts if part[1] < float("inf"))]
+    if not told:
+        return known
+    least = 2 * min(freedom for _, freedom in told)
+    among = min(effective_freedom(told), least) if capped else effective_freedom(told)
+    return effective_freedom([(stated, known), (sum(variance for variance, _ in told), among)])
 
 
 def two_sides(

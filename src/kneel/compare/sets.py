@@ -4,12 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from typing import Protocol
 
 import numpy as np
 
 from kneel.compare.difference import detectable, effective_freedom
-from kneel.compare.errors import Member, Told, shared_moves, told_by
+from kneel.compare.errors import Member, Side, Told, shared_moves, told_by
 from kneel.compare.spread import Swings
 from kneel.judge.numbers import OfSwing
 from kneel.model import Club, Kind, View
@@ -18,14 +17,6 @@ from kneel.motion.quantity import Single
 
 ONE_LESSON = "one"
 """The swings of a set are of one lesson and one camera."""
-
-
-class Numbered(Protocol):
-    """A swing whose numbers are told with their causes."""
-
-    @property
-    def source(self) -> tuple[str, float]: ...
-    def tell(self, measure: str, at: str) -> Single | Failed: ...
 
 
 @dataclass(frozen=True)
@@ -79,7 +70,7 @@ class OfSet:
         return Spread(mean, swings.spread, swings.count)
 
 
-def of_one_lesson(swings: Sequence[Numbered]) -> list[Member]:
+def of_one_lesson(swings: Sequence[Side]) -> list[Member]:
     """Swings as the members of one lesson, filmed by one camera."""
     return [Member(one, ONE_LESSON, ONE_LESSON) for one in swings]
 

@@ -15,8 +15,9 @@ import numpy as np
 
 from kneel.compare.errors import Told
 
-DAYS_RATIO = 1.0
-"""A golfer's lessons lie as far apart as the swings of one lesson do (common practice, no source)."""
+DAYS_RATIO = 1.1
+"""A golfer's lessons lie about as far apart as the swings of one lesson do (common practice, no source), with
+a tenth for what few swings hide of that."""
 
 PRIOR_FREEDOM = 4.0
 """So many lessons' worth the prior counts beside what the student's own lessons tell."""
@@ -82,18 +83,14 @@ class Days:
         """What swings and days bring to the variance of the difference of two sides, each part with its
         degrees of freedom.
 
-        The prior holds days to lie as far apart as the swings of the side that is less even: with the
-        variance of that side it is one part, since it is known no better. A lesson on both sides goes out of
-        it; of several on one side each counts by its share.
+        The prior holds days of a side to lie as far apart as its swings do: with their variance it is one
+        part, since it is known no better. A lesson on both sides goes out of it; of several on one side each
+        counts by its share.
         """
         keys = first.lessons.keys() | second.lessons.keys()
         weight = sum((second.lessons.get(key, 0.0) - first.lessons.get(key, 0.0)) ** 2 for key in keys)
-        uneven = max((first, second), key=lambda side: side.variance)
-        prior = DAYS_RATIO**2 * self.prior_share * weight
-        swings = [
-            ((1 / side.count + (prior if side is uneven else 0.0)) * side.variance, side.freedom)
-            for side in (first, second)
-        ]
+        prior = DAYS_RATIO**2 * self.prior_share * weight / 2
+        swings = [((1 / side.count + prior) * side.variance, side.freedom) for side in (first, second)]
         return [*swings, ((1 - self.prior_share) * weight * self.variance, self.freedom)]
 
 

@@ -39,7 +39,7 @@ class BookDeeds:
             "rename_student": self.rename,
             "student_wants": self.write_wants,
             "book_measure": self.choose_measure,
-            "hold_against": lambda: self._ledger.hold_against(self._ledger.lesson),
+            "hold_against": self.hold_against,
             "open_lesson": self.open_lesson,
             "choose_root": self.choose_root,
             "give_up_root": self.give_up,
@@ -51,6 +51,15 @@ class BookDeeds:
             "delete_lesson": self.delete_lesson,
             "delete_student": self.delete_student,
         }
+
+    def hold_against(self, lesson: str = "") -> None:
+        """Hold all lessons against one, the one that is read where none is named; or the first again."""
+        lesson, page = lesson or self._ledger.lesson, self._ledger.page
+        line = page.trend.line if page is not None and page.trend is not None else ()
+        if lesson not in [point.lesson for point in line[:-1]]:
+            self._place.said.emit(tr("Only an earlier lesson that tells this number can be held against."))
+            return
+        self._ledger.hold_against(lesson)
 
     def find(self) -> None:
         """Put the hands on the search."""

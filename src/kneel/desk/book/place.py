@@ -125,7 +125,7 @@ class BookPlace(QWidget):
         self.complaint.clicked.connect(deeds.write_wants)
         self.name.clicked.connect(lambda _=False: deeds.rename())
         self.trend.picked.connect(ledger.show_lesson)
-        self.trend.against_wanted.connect(ledger.hold_against)
+        self.trend.against_wanted.connect(deeds.hold_against)
         self.trend.measure_wanted.connect(deeds.choose_measure)
         self.stills.picked.connect(ledger.show_lesson)
         self.words.picked.connect(ledger.show_lesson)

@@ -59,14 +59,14 @@ def ask(
         if known is not None and known.study.setup.view is plan.view:
             sides[k >= len(before)].append(known)
     last = max((day_of(one.stretch.path) for one in sides[0]), default=plan.start)
-    early = [one for one in sides[1] if not _filmed_since(one, plan, last)]
-    sides[1] = [one for one in sides[1] if one not in early]
+    early = any(not _filmed_since(one, plan, last) for one in sides[1])
+    sides[1] = [one for one in sides[1] if _filmed_since(one, plan, last)]
     counts = len(sides[0]), len(sides[1])
     if not all(counts):
         which = "from before the plan" if not counts[0] else "to hold it against"
         reason = f"No swing {which} can be read: open it once, so that it is looked through, and ask again."
         if counts[0] and early:
-            reason = "All these swings were filmed before the plan began: film new ones, and ask again."
+            reason = "None of these swings was filmed since the plan began: film new ones, and ask again."
         return AnswerTold(None, counts, reason=reason)
     stood = stood_through([(one.stretch, one.study) for side in sides for one in side])
     members = [[_member(one, stood) for one in side] for side in sides]
@@ -97,11 +97,11 @@ def number_before(
         return None
     here = _known(now)
     stood = here is not None and stood_through([(one.stretch, one.study) for one in (known, here)])
+    mine = _member(known, stood)
     flat = Single.given(single.key, single.unit, single.value, single.sigma, single.causes)
-    number = OneNumber(at, flat, _member(known, stood).numbers.source)
-    mine = replace(_member(known, stood), numbers=number)
+    number = OneNumber(at, flat, mine.numbers.source)
     theirs = None if here is None else replace(_member(here, stood), numbers=number)
-    return mine, theirs
+    return replace(mine, numbers=number), theirs
 
 
 def _known(document: Path) -> KeptSwing | None:
