@@ -121,12 +121,16 @@ def test_the_page_shows_number_doubt_stills_and_words(qtbot, on_book):
     assert place.name.text() == "Maren Tolhurst" and "Fat and thin" in place.complaint.text()
     trend = place.trend.trend
     assert (trend.measure, trend.at) == ("pelvis_shift", "top") and len(trend.line) == 3
-    assert place.trend.claim()[0].endswith("since 4 Aug: within error"), "two swings claim nothing of her"
+    assert place.trend.words.claim()[0].endswith("since 4 Aug: within error"), (
+        "two swings claim nothing of her"
+    )
     assert trend.change.verdict is Changed.ALIKE
-    assert "−7.7 ± 0.8 cm" in place.trend.accessibleName() and place.trend.beside()[0].startswith("cm, + is")
+    assert "−7.7 ± 0.8 cm" in place.trend.accessibleName() and place.trend.words.beside()[0].startswith(
+        "cm, + is"
+    )
     assert "worked on: sway" in place.lesson.facts_text().lower()
     # The band is the rule's own interval from a lesson: the first, or the one that is chosen.
-    assert [found and round(found.detectable, 3) for _, found in place.trend.noise()] == [
+    assert [found and round(found.detectable, 3) for _, found in trend.band] == [
         found and round(found.detectable, 3) for found in trend.against
     ]
     place._deeds.hold_against()
@@ -134,13 +138,13 @@ def test_the_page_shows_number_doubt_stills_and_words(qtbot, on_book):
     place.ledger.show_lesson(trend.line[1].lesson)
     place._deeds.table()["hold_against"]()
     qtbot.waitUntil(lambda: place.trend.trend.reference.lesson == trend.line[1].lesson, timeout=PATIENCE_MS)
-    assert "since 29 Sep" in place.trend.claim()[0] and place.ledger.since
+    assert "since 29 Sep" in place.trend.words.claim()[0] and place.ledger.since
     place._deeds.table()["hold_against"]()
-    qtbot.waitUntil(lambda: "since 4 Aug" in place.trend.claim()[0], timeout=PATIENCE_MS)
+    qtbot.waitUntil(lambda: "since 4 Aug" in place.trend.words.claim()[0], timeout=PATIENCE_MS)
     claimed = replace_dc(trend.change, verdict=Changed.CHANGED)
     for change, word, colour in ((claimed, "better", "clear"), (turned(claimed), "worse", "fault")):
         place.trend.trend = replace_dc(trend, against=(*trend.against[:-1], change))
-        assert place.trend.claim()[0].endswith(word) and place.trend.claim()[1] == colour
+        assert place.trend.words.claim()[0].endswith(word) and place.trend.words.claim()[1] == colour
     place.trend.trend = trend
     qtbot.waitUntil(lambda: len(place.stills.found) == 3, timeout=PATIENCE_MS)
     stills = [place.stills.found[k] for k in range(3)]

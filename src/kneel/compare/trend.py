@@ -143,6 +143,14 @@ class Trend(Generic[R]):
         return next((point for point, one in told if one is None), None)
 
     @property
+    def band(self) -> list[tuple[Point[R], Difference | None]]:
+        """The points of the line that can be held against the reference, it among them, and what lies between."""
+        if not any(self.against):
+            return []
+        told = zip(self.line, self.against, strict=True)
+        return [(point, one) for point, one in told if one is not None or point is self.reference]
+
+    @property
     def change(self) -> Difference | None:
         """What lies between the reference and the last point of the line."""
         return self.against[-1] if self.against else None

@@ -43,6 +43,15 @@ ROUGH = ("grip", "clubhead")
 """Points that are followed 12 to 24 cm off near impact: what hangs on them is told from marks alone."""
 
 
+def _repeats(setup: Setup, points: Mapping[str, PointData]) -> dict[str, tuple[float, float]]:
+    """Which share of each point's error comes again whenever the body model sees this pose, of the point and
+    of how far it lies from its pair.
+    """
+    marked = {name for name, data in points.items() if any(s.by_hand for s in data.sightings)}
+    seen = {p: name for p in _SPOKEN if (name := anatomical(p, setup.hand)) in setup.guessed}
+    return {p: COMES_AGAIN["marked" if name in marked else "unmarked"] for p, name in seen.items()}
+
+
 @dataclass(frozen=True)
 class Answers:
     """By point how far a measure moves with it now and at address, (2,) each, in its unit per unit of place.
@@ -104,7 +113,7 @@ class Study:
             self._origin_px(start.shown),
             None if self.camera is None else self.camera.sigma,
             self._alike(),
-            self._repeats(),
+            _repeats(self.setup, self.points),
         )
 
     def _alike(self) -> dict[tuple[str, str], tuple[float, float]]:
@@ -112,20 +121,6 @@ class Study:
         hips = ("lead_hip", "trail_hip")
         looked = all(anatomical(hip, self.setup.hand) in self.setup.guessed for hip in hips)
         return {hips: HIPS_ALIKE} if looked and self.setup.view is not View.DOWN_THE_LINE else {}
-
-    def _repeats(self) -> dict[str, tuple[float, float]]:
-        """Which share of each point's error comes again whenever the body model sees this pose, of the point
-        and of how far it lies from its pair.
-        """
-        seen = {p: anatomical(p, self.setup.hand) for p in _SPOKEN}
-        return {
-            p: COMES_AGAIN["marked" if self._by_hand(name) else "unmarked"]
-            for p, name in seen.items()
-            if name in self.setup.guessed
-        }
-
-    def _by_hand(self, name: str) -> bool:
-        return name in self.points and any(s.by_hand for s in self.points[name].sightings)
 
     def _origin_px(self, address: int) -> tuple[float, float]:
         """The column of the picture's middle, and the row as high as the camera."""

@@ -8,19 +8,17 @@ from PyQt6.QtCore import QPointF, QRectF, QSize, QSizeF, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 from PyQt6.QtWidgets import QSizePolicy, QToolTip, QWidget
 
-from kneel.compare.difference import Changed, Difference
 from kneel.compare.trend import Point, Practised, Trend
 from kneel.desk.book.axes import Axes, apart, around, free_place
+from kneel.desk.book.words import TrendWords, counted
 from kneel.desk.text import CENTRE, RIGHT, wide, write
 from kneel.desk.theme import Look, font
 from kneel.desk.theme.glyphs import lozenge
-from kneel.desk.words import VIEW_TITLES, tr
-from kneel.motion.measures import REGISTRY
+from kneel.desk.words import tr
 from kneel.practice import Drills
-from kneel.speech.change import since_words
-from kneel.speech.practice import brief_day, measure_words
+from kneel.speech.practice import brief_day
 from kneel.speech.units import spoken
-from kneel.speech.words import capital, length_words, number, window_words, with_unit
+from kneel.speech.words import length_words, number, window_words
 
 LEFT_PX, RIGHT_PX, TOP_PX, BAR_PX = 46, 14, 34, 62
 """Room for the values, at the right, for the heading, and for practice and days under the axis."""
@@ -67,49 +65,13 @@ class TrendChart(QWidget):
         """Show a trend, the point of a lesson marked; ``nothing`` is said where there is none."""
         self.trend, self.lesson, self.nothing = trend, lesson, nothing
         self._drills, self._today = drills, today
-        self.setAccessibleName(self._told())
+        self.setAccessibleName(self.words.all() or self.nothing)
         self.update()
 
-    def _told(self) -> str:
-        trend = self.trend
-        if trend is None:
-            return self.nothing
-        said = [
-            f"{brief_day(p.day, self._today)} {length_words(p.value, p.sigma, trend.unit)}"
-            + (f" ({', '.join(p.other)})" if p.other else "")
-            for p in trend.points
-        ]
-        return f"{self.heading()}: {'; '.join(said)}. {self.claim()[0]}"
-
-    # Words
-
-    def heading(self) -> str:
-        """What number it is."""
-        return "" if self.trend is None else capital(measure_words(self.trend.measure, self.trend.at))
-
-    def beside(self) -> tuple[str, ...]:
-        """Its unit, its sign, and what was filmed; then ever shorter."""
-        trend = self.trend
-        if trend is None:
-            return ()
-        entry = REGISTRY[trend.measure]
-        last = trend.line[-1].swings[-1]
-        view = tr(VIEW_TITLES[last.view.value]).lower()
-        unit, filmed = with_unit("", trend.unit), f"{view}, {last.club.value}"
-        sign = f"{unit}, {tr('+ is')} {entry.positive}"
-        return f"{sign} · {filmed}", f"{unit} · {filmed}", sign, unit
-
-    def claim(self) -> tuple[str, str]:
-        """Whether it changed, for the better or not, and the colour for that."""
-        trend = self.trend
-        first = trend.reference if trend is not None else None
-        if trend is None or trend.change is None or first is None:
-            return "", "secondary"
-        said = since_words(trend.change, brief_day(first.day, self._today))
-        if trend.change.verdict is not Changed.CHANGED or trend.better is None:
-            return said, "secondary"
-        way = tr("better") if trend.better else tr("worse")
-        return f"{said}, {way}", "clear" if trend.better else "fault"
+    @property
+    def words(self) -> TrendWords:
+        """What is said of the trend on show."""
+        return TrendWords(self.trend, self._today)
 
     # Painting
 
@@ -145,14 +107,14 @@ class TrendChart(QWidget):
 
     def _head(self, painter: QPainter) -> None:
         look = self._look
-        claim, colour = self.claim()
+        claim, colour = self.words.claim()
         box = QRectF(14, 8, self.width() - 28, 22)
         said = write(painter, box, claim, font(12.5, 600), look.colour(colour), RIGHT) if claim else 0.0
         rest = box.adjusted(0, 0, -said - 16, 0)
-        title = f"{self.heading()} ▾"
+        title = f"{self.words.heading()} ▾"
         taken = write(painter, rest, title, font(13, 600), look.colour("text"))
         rest = rest.adjusted(taken + 10, 1, 0, 1)
-        words = next((w for w in self.beside() if wide(w, font(11.5)) <= rest.width()), "")
+        words = next((w for w in self.words.beside() if wide(w, font(11.5)) <= rest.width()), "")
         write(painter, rest, words, font(11.5), look.colour("secondary"))
 
     def _window(self, painter: QPainter, axes: Axes, whole: QRectF) -> None:
@@ -195,7 +157,7 @@ class TrendChart(QWidget):
         if len(line) < 2:
             return
         if first is not None:
-            reach = [(p.day, found.detectable if found else 0.0) for p, found in self.noise()]
+            reach = [(p.day, found.detectable if found else 0.0) for p, found in self.trend.band]
             upper = [axes.at(day, first.value + wide) for day, wide in reach]
             lower = [axes.at(day, first.value - wide) for day, wide in reversed(reach)]
             painter.setPen(Qt.PenStyle.NoPen)
@@ -207,14 +169,6 @@ class TrendChart(QWidget):
             painter.drawLine(axes.at(line[0].day, first.value), axes.at(line[-1].day, first.value))
         painter.setPen(QPen(self._look.colour("text"), 1.8))
         painter.drawPolyline(QPolygonF([axes.at(p.day, p.value) for p in line]))
-
-    def noise(self) -> list[tuple[Point, Difference | None]]:
-        """The points of the line with what lies between the reference and each; None of itself."""
-        trend = self.trend
-        if trend is None or not any(trend.against):
-            return []
-        told = zip(trend.line, trend.against, strict=True)
-        return [(point, found) for point, found in told if found is not None or point is trend.reference]
 
     def _point(self, painter: QPainter, axes: Axes, point: Point) -> None:
         assert self.trend is not None
@@ -255,7 +209,7 @@ class TrendChart(QWidget):
         taken = [around(axes.at(p.day, p.value), 8) for p in self.trend.points]
         for point in sorted(self.trend.points, key=lambda p: p.hollow):
             words = length_words(point.value, point.sigma, self.trend.unit)
-            under = ", ".join(point.other) if point.hollow else _counted(point, self.trend.unit)
+            under = ", ".join(point.other) if point.hollow else counted(point, self.trend.unit)
             width = max(wide(words, font(12, 600)), wide(under, font(11))) + 4
             size = QSizeF(width, 31 if under else 16)
             at = axes.at(point.day, point.value)
@@ -273,8 +227,9 @@ class TrendChart(QWidget):
 
     def _within(self, painter: QPainter, axes: Axes, taken: list[QRectF]) -> None:
         """What the band about the reference means, at its wide end where that is free."""
-        first = self.trend.reference if self.trend else None
-        told = [(point, found) for point, found in self.noise() if found is not None]
+        assert self.trend is not None
+        first = self.trend.reference
+        told = [(point, found) for point, found in self.trend.band if found is not None]
         if first is None or not told:
             return
         point, found = told[-1]
@@ -389,14 +344,6 @@ class TrendChart(QWidget):
             held = event.modifiers() & Qt.KeyboardModifier.ShiftModifier
             (self.against_wanted if held else self.picked).emit(point.lesson)
 
-    def _told_apart(self, point: Point) -> str:
-        """What lies between the reference and a point, in words."""
-        first = self.trend.reference if self.trend else None
-        found = next((one for p, one in self.noise() if p is point), None)
-        if first is None or found is None:
-            return tr("Shift and click: hold the others against it") if not point.hollow else ""
-        return since_words(found, brief_day(first.day, self._today))
-
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         point = self._near(event.position())
         if point is not None and self.trend is not None:
@@ -404,7 +351,7 @@ class TrendChart(QWidget):
                 brief_day(point.day, self._today),
                 length_words(point.value, point.sigma, self.trend.unit),
             ]
-            words += [_counted(point, self.trend.unit), *point.other, self._told_apart(point)]
+            words += [counted(point, self.trend.unit), *point.other, self.words.apart(point)]
             QToolTip.showText(
                 event.globalPosition().toPoint(), "\n".join(word for word in words if word), self
             )
@@ -417,11 +364,3 @@ class TrendChart(QWidget):
             self.measure_wanted.emit()
             return
         super().keyPressEvent(event)
-
-
-def _counted(point: Point, unit: str) -> str:
-    """How many swings it is the mean of, and how far they lie apart."""
-    if point.count == 1:
-        return ""
-    spread = "" if point.spread is None else tr(", spread %s") % number(point.spread, unit, signed=False)
-    return tr("%d swings%s") % (point.count, spread)
