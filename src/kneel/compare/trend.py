@@ -144,7 +144,9 @@ class Trend(Generic[R]):
 
     @property
     def band(self) -> list[tuple[Point[R], Difference | None]]:
-        """The points of the line that can be held against the reference, it among them, and what lies between."""
+        """The points of the line that can be held against the reference, it among them, and what lies
+        between.
+        """
         if not any(self.against):
             return []
         told = zip(self.line, self.against, strict=True)
