@@ -238,6 +238,26 @@ def test_a_students_own_lessons_tell_how_far_days_lie_apart():
     assert told([0.0, 0.3, 0.6], [2.0, 2.3, 2.6], days=Days(9.0, 200.0)).sigma < 1, "one lesson has no days"
 
 
+def test_what_days_bring_is_by_the_formula():
+    """Prior and own lessons by their weights, all of both sides' days, half of it the side's after; freedom of
+    four steps 2 · 4² / (3 · 4 − 1) (von Neumann and others, from memory).
+    """
+    assert days_of(lessons_at([0.0, 1.0, 0.0, 1.0, 0.0])).freedom == pytest.approx(32 / 11)
+    first, second = [0.0, 1.0, 2.0], [5.0, 7.0, 9.0, 7.0]
+    v1, v2, days = np.var(first, ddof=1), np.var(second, ddof=1), Days(2.5, 6.0)
+    prior = 4 / (4 + 6) * 1.1**2
+    own = (1 - 4 / (4 + 6)) * 2.5
+    found = told(first, second, days=days, **OTHER_DAY)
+    assert found.sigma**2 == pytest.approx((1 / 3 + prior) * v1 + (1 / 4 + prior) * v2 + 2 * own)
+    assert found.after_sigma**2 == pytest.approx(v2 / 4 + prior * (v1 + v2) / 2 + own)
+    # With days in it the freedom of what swings tell is at most twice that of the side of fewer.
+    wide = told([0.0, 0.1, 0.2], list(np.linspace(0, 9, 30)), **OTHER_DAY)
+    assert wide.freedom == pytest.approx(4.0)
+    causes = [{("yaw",): 3.0}, {("roll",): 0.4, ("place", "lead_hip"): 0.3}]
+    one = difference(*two_sides([number(1.0, causes[0])], [number(2.0, causes[1])]), "pelvis_shift", "top")
+    assert one.after_sigma == pytest.approx(0.5) and one.sigma == pytest.approx(math.hypot(3.0, 0.5))
+
+
 def test_the_worst_of_many_was_so_by_chance_too():
     """Of six numbers the lowest is asked again: as one of six it is falsely claimed within 5 %."""
     rng = np.random.default_rng(11)

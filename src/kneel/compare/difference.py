@@ -22,7 +22,7 @@ import numpy as np
 from scipy.special import stdtr, stdtrit
 
 from kneel.compare.errors import Member, Side, shared_moves, told_by, variance_apart
-from kneel.compare.spread import Days, Swings
+from kneel.compare.spread import Days, Swings, days_apart
 from kneel.motion.failure import Failed
 
 LEAST_SWINGS = 3
@@ -120,14 +120,14 @@ def difference(
         return Failed("The two sides are told in different units; give both a scale.", "unit")
     swings = Swings.of(first), Swings.of(second)
     moves = shared_moves(first), shared_moves(second)
-    student = min(len(first), len(second)) >= LEAST_SWINGS
+    student = min(len(first), len(second)) >= LEAST_SWINGS and days_apart(*swings) > 0
     alone = [(side.variance / side.count, side.freedom) for side in swings]
     random = (days or Days()).parts(*swings) if student else alone
     days_add = sum(v for v, _ in random) - sum(v for v, _ in alone)
     parts = [(variance_apart(*moves), float("inf")), *random]
     sigma = float(np.sqrt(sum(variance for variance, _ in parts)))
     seen = any(one.seen for side in (first, second) for one in side)
-    freedom = _freedom(parts, SEEN_RIGHT_TO if seen else 0.0, capped=days_add > 0)
+    freedom = _freedom(parts, SEEN_RIGHT_TO if seen else 0.0, capped=student)
     between = swings[1].mean - swings[0].mean
     least = detectable(sigma, freedom)
     # Of what days add to the difference half is of the side after.

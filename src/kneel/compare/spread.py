@@ -84,14 +84,20 @@ class Days:
         degrees of freedom.
 
         The prior holds days of a side to lie as far apart as its swings do: with their variance it is one
-        part, since it is known no better. A lesson on both sides goes out of it; of several on one side each
-        counts by its share.
+        part, since it is known no better.
         """
-        keys = first.lessons.keys() | second.lessons.keys()
-        weight = sum((second.lessons.get(key, 0.0) - first.lessons.get(key, 0.0)) ** 2 for key in keys)
+        weight = days_apart(first, second)
         prior = DAYS_RATIO**2 * self.prior_share * weight / 2
         swings = [((1 / side.count + prior) * side.variance, side.freedom) for side in (first, second)]
         return [*swings, ((1 - self.prior_share) * weight * self.variance, self.freedom)]
+
+
+def days_apart(first: Swings, second: Swings) -> float:
+    """How much of the days' variance is in a difference of two sides: 2 of two lessons, 0 of one. A lesson on
+    both goes out of it; of several on one side each counts by its share.
+    """
+    keys = first.lessons.keys() | second.lessons.keys()
+    return sum((second.lessons.get(key, 0.0) - first.lessons.get(key, 0.0)) ** 2 for key in keys)
 
 
 def days_of(lessons: Sequence[Swings], sides: tuple[Swings, Swings] | None = None) -> Days:
