@@ -239,7 +239,7 @@ def test_a_students_own_lessons_tell_how_far_days_lie_apart():
 
 
 def test_what_days_bring_is_by_the_formula():
-    """Prior and own lessons by their weights, all of both sides' days, half of it the side's after; freedom of
+    """Prior and own lessons by their weights, all of both sides' days, half of it the side after; freedom of
     four steps 2 · 4² / (3 · 4 − 1) (von Neumann and others, from memory).
     """
     assert days_of(lessons_at([0.0, 1.0, 0.0, 1.0, 0.0])).freedom == pytest.approx(32 / 11)
