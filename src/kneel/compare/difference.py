@@ -19,7 +19,6 @@ from dataclasses import dataclass, replace
 from enum import StrEnum
 
 import numpy as np
-from scipy.special import stdtr, stdtrit
 
 from kneel.compare.errors import Member, Side, shared_moves, told_by, variance_apart
 from kneel.compare.spread import Days, Swings, days_apart
@@ -155,6 +154,9 @@ def detectable(sigma: float, freedom: float, chance: float = ALONE) -> float:
     >>> round(detectable(2**0.5 * 1.0097, float("inf")), 3)
     2.799
     """
+    # Loaded where something is compared: it takes longer than all of an analysis of one swing.
+    from scipy.special import stdtrit
+
     return float(stdtrit(min(freedom, 1e9), 1 - chance / 2)) * sigma
 
 
@@ -194,4 +196,6 @@ def two_sides(
 
 
 def _beyond(freedom: float, t: float) -> float:
+    from scipy.special import stdtr
+
     return float(stdtr(min(freedom, 1e9), -t))
