@@ -22,7 +22,7 @@ from kneel.model import Club, Kind, Plan, Student, View
 from kneel.motion.failure import Failed
 
 
-class Filmed(Protocol):
+class Dated(Protocol):
     """What is known of a swing besides its numbers: the frames of its checkpoints."""
 
     @property
@@ -58,7 +58,7 @@ class Row(Side, Sized, Protocol):
     @property
     def versions(self) -> Versioned: ...
     @property
-    def facts(self) -> Filmed: ...
+    def facts(self) -> Dated: ...
     @property
     def day(self) -> datetime.date | None: ...
     @property
