@@ -474,6 +474,10 @@ def test_a_swing_is_one_though_its_address_is_found_a_frame_later(book, maren):
 
     assert each_once([row, moved(1)]) == [moved(1)] and each_once([row, moved(-9)]) == [moved(-9)]
     assert len(each_once([row, moved(400)])) == 2
+    # A document that knows but a part of it is of the same swing.
+    part = {name: moments[name] for name in ("top", "impact")}
+    few = replace(row, id=row.id + 1, facts=msgspec.structs.replace(row.facts, moments=part))
+    assert each_once([row, few]) == [few]
     assert len(each_once([row, replace(moved(1), content="another clip")])) == 2
 
 

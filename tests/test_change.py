@@ -10,6 +10,7 @@ import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
+from msgspec.structs import replace as replace_fields
 from scipy import stats
 
 from kneel.cli.main import main
@@ -26,6 +27,7 @@ from kneel.compare.errors import Member, OneNumber, told_by
 from kneel.compare.family import Asked, asked_by, compare_all, judged_alone, judged_together
 from kneel.compare.sets import OfSet, mean_sigma, of_one_lesson
 from kneel.compare.spread import Days, Swings, days_of
+from kneel.model import Guard
 from kneel.motion.failure import Failed
 from kneel.motion.quantity import Single
 from kneel.speech.change import answer_sentence, change_sentence
@@ -242,7 +244,8 @@ def test_what_days_bring_is_by_the_formula():
     """Prior and own lessons by their weights, all of both sides' days, half of it the side after; freedom of
     four steps 2 · 4² / (3 · 4 − 1) (von Neumann and others, from memory).
     """
-    assert days_of(lessons_at([0.0, 1.0, 0.0, 1.0, 0.0])).freedom == pytest.approx(32 / 11)
+    own_days = days_of(lessons_at([0.0, 1.0, 0.0, 1.0, 0.0]))
+    assert own_days.freedom == pytest.approx(32 / 11) and own_days.variance == pytest.approx(0.5 - 0.09 / 3)
     first, second = [0.0, 1.0, 2.0], [5.0, 7.0, 9.0, 7.0]
     v1, v2, days = np.var(first, ddof=1), np.var(second, ddof=1), Days(2.5, 6.0)
     prior = 4 / (4 + 6) * 1.1**2
@@ -344,6 +347,15 @@ def test_the_check_in_says_what_to_do(student):
     assert outcomes[0].outcome is Outcome.HOLDS and "real change" in answer_sentence(outcomes[0])
     assert outcomes[1].outcome in (Outcome.CANNOT_TELL, Outcome.NOT_MOVED)
     assert outcomes[2].outcome is Outcome.FEW and "film three" in answer_sentence(outcomes[2])
+    # A guard speaks where it moved its bad way by more than it may, beyond error; else it is silent.
+    guards = [Guard("trail_hip_cross", "top", "cm", way, by) for way, by in (("down", 1.0), ("up", 1.0))]
+    still = Guard("head_lift", "top", "cm", "up", 1.0)
+    worse = [
+        answered(replace_fields(made, guards=(guard,)), *two_sides(before, better), asked)
+        for guard in (*guards, still)
+    ]
+    assert [one.outcome for one in worse].count(Outcome.WORSE) == 1 and not worse[2].worse
+    assert [len(one.worse) for one in worse[:2]] in ([1, 0], [0, 1])
     back = answer(better, before)
     assert back.outcome is Outcome.WORSE and "stop this drill" in answer_sentence(back)
 
