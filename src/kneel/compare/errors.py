@@ -80,21 +80,21 @@ class Told:
     @property
     def own(self) -> float:
         """The variance that it brings by itself."""
-        return sum(moved**2 for _, key, moved in self._parts if key is None)
+        return sum(moved**2 for key, moved in self._parts if key is None)
 
     @property
     def shared(self) -> Iterable[tuple[Key, float]]:
         """Every other cause by the name under which it is one with that of other swings."""
-        return ((key, moved) for _, key, moved in self._parts if key is not None)
+        return ((key, moved) for key, moved in self._parts if key is not None)
 
     @property
-    def _parts(self) -> Iterable[tuple[Key, Key | None, float]]:
+    def _parts(self) -> Iterable[tuple[Key | None, float]]:
         for cause, moved in self.single.causes.items():
             if cause[0] == "pose":
-                yield cause, (*cause, "golfer"), moved * POSE_OF_GOLFER**0.5
-                yield cause, (*cause, self.member.lesson), moved * (1 - POSE_OF_GOLFER) ** 0.5
+                yield (*cause, "golfer"), moved * POSE_OF_GOLFER**0.5
+                yield (*cause, self.member.lesson), moved * (1 - POSE_OF_GOLFER) ** 0.5
             else:
-                yield cause, shared_key(cause, self.member, self.single.key), moved
+                yield shared_key(cause, self.member, self.single.key), moved
 
 
 def shared_key(cause: Key, member: Member, measure: str) -> Key | None:
