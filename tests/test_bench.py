@@ -274,7 +274,7 @@ import time
 sys.path.insert(0, ".")
 from pathlib import Path
 from PyQt6.QtCore import QSettings
-from kneel.desk.app import make_application
+from kneel.desk.app import end, make_application
 from kneel.desk.window import Window
 from tests.test_bench import cut_off
 application, settings, look = make_application()
@@ -292,6 +292,7 @@ for _ in range(30):
     time.sleep(0.02)
 print(window.devicePixelRatioF(), cut_off(window))
 window.close()
+end(0, settings)
 """
 
 

@@ -237,7 +237,7 @@ def test_demo_is_copied_once_and_kept():
 START = """
 import sys
 from PyQt6.QtCore import QTimer
-from kneel.desk.app import make_application
+from kneel.desk.app import end, make_application
 from kneel.desk.window import Window
 application, settings, look = make_application()
 window = Window(look, settings)
@@ -252,8 +252,8 @@ def look_in():
 timer = QTimer(interval=100)
 timer.timeout.connect(look_in)
 timer.start()
-QTimer.singleShot(60000, lambda: sys.exit(3))
-sys.exit(application.exec())
+QTimer.singleShot(60000, lambda: end(3, settings))
+end(application.exec(), settings)
 """
 
 

@@ -3,7 +3,7 @@
 ``--followed`` follows the marks anew and films nothing; ``--booked`` only fills the Book.
 """
 
-import sys
+import argparse
 from pathlib import Path
 
 from kneel.demo.booked import write_book
@@ -13,9 +13,14 @@ from kneel.demo.place import FOLDER
 
 # Filming starts other processes, which import this module again.
 if __name__ == "__main__":
+    parser = argparse.ArgumentParser(description="Film the demo lessons anew into the package.")
+    only = parser.add_mutually_exclusive_group()
+    only.add_argument("--followed", action="store_true", help="film nothing, follow the marks anew")
+    only.add_argument("--booked", action="store_true", help="only fill the Book")
+    asked = parser.parse_args()
     folder = Path(__file__).parent / FOLDER
-    if not {"--followed", "--booked"} & {*sys.argv}:
+    if not (asked.followed or asked.booked):
         build(folder)
-    if "--booked" not in sys.argv:
+    if not asked.booked:
         follow_lessons(folder)
     write_book(folder)

@@ -6,6 +6,7 @@ import logging
 import os
 import sys
 from pathlib import Path
+from typing import NoReturn
 
 from PyQt6.QtCore import QSettings
 from PyQt6.QtGui import QIcon
@@ -48,8 +49,8 @@ def make_application() -> tuple[QApplication, QSettings, Look]:
     return application, settings, look
 
 
-def start(path: Path | None, *, demo: bool) -> int:
-    """Run the desk until it is closed. Raises :class:`UsageError` without a display."""
+def start(path: Path | None, *, demo: bool) -> NoReturn:
+    """Run the desk until it is closed, and end the program with it. Raises :class:`UsageError` without a display."""
     need_display()
     application, settings, look = make_application()
     start_logging()
@@ -65,10 +66,18 @@ def start(path: Path | None, *, demo: bool) -> int:
     else:
         window.opener.reopen_last()
     window.opener.look_for_left_over()
-    code = application.exec()
-    if not Workers.all_done(LEAVING_S):
-        # Something hangs in a file system; the end of the program must not wait for it.
-        settings.sync()
-        logging.shutdown()
-        os._exit(code)
-    return code
+    end(application.exec(), settings)
+
+
+def end(code: int, settings: QSettings) -> NoReturn:
+    """End the program with what was said written out.
+
+    At once: work may hang in a file system, which nobody must wait for, and an interpreter that is taken
+    down object by object beside threads and a toolkit can crash in it.
+    """
+    Workers.all_done(LEAVING_S)
+    settings.sync()
+    logging.shutdown()
+    sys.stdout.flush()
+    sys.stderr.flush()
+    os._exit(code)
