@@ -25,3 +25,12 @@ def saved(qtbot, on_desk) -> None:
     """Save now, and wait until it is on the disk."""
     on_desk.save()
     qtbot.waitUntil(lambda: not on_desk.autosave.dirty, timeout=PATIENCE_MS)
+
+
+def in_step(qtbot, window) -> None:
+    """Wait until the desk has read and written all it wants of its Books."""
+    records = window.practice.record.records
+    qtbot.waitUntil(lambda: not records.busy, timeout=PATIENCE_MS)
+    # Waiting lets the screen of the tests take the keys away.
+    window.activateWindow()
+    qtbot.waitUntil(window.isActiveWindow, timeout=PATIENCE_MS)

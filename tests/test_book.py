@@ -23,7 +23,7 @@ from kneel.book import declined, lessons, open_book, schema, students, swings
 from kneel.book.before import change_since, last_time
 from kneel.book.filing import day_of, file_swing, renew
 from kneel.book.from_files import TAKEN, take_in_files
-from kneel.book.merging import merged
+from kneel.book.merging import merged, merged_text, taken
 from kneel.book.parcel import packed, unpacked
 from kneel.book.records import packed_causes, unpacked_causes
 from kneel.book.saving import save_lesson, save_student
@@ -194,17 +194,63 @@ def test_two_desks_keep_what_each_changed(book):
         lessons.save(db, change(lesson, said="three"), 0)
 
 
-@given(
-    st.lists(st.integers(0, 3), min_size=3, max_size=3),
-    st.lists(st.text("ab", max_size=1), min_size=3, max_size=3),
-)
-def test_merging_keeps_what_only_one_changed(numbers, words):
-    base, mine, theirs = (Student("E", minutes=15 + n, goals=w) for n, w in zip(numbers, words, strict=True))
+three_of = lambda one: st.lists(one, min_size=3, max_size=3)  # noqa: E731
+
+
+@given(three_of(st.integers(0, 3)), three_of(st.sets(st.sampled_from(list(Flag)))))
+def test_merging_keeps_what_only_one_changed(numbers, flags):
+    base, mine, theirs = (
+        Student("E", minutes=15 + n, flags=tuple(f for f in Flag if f in some))
+        for n, some in zip(numbers, flags, strict=True)
+    )
     both = merged(base, mine, theirs)
-    for name in ("minutes", "goals"):
-        was, here, there, now = (getattr(one, name) for one in (base, mine, theirs, both.record))
-        assert now == (here if there == was else there)
-        assert (name in both.lost) == (here not in (was, there) and there != was)
+    was, here, there, now = (one.minutes for one in (base, mine, theirs, both.record))
+    assert now == (here if there == was else there)
+    assert both.lost == (("minutes",) if here not in (was, there) and there != was else ())
+    was, here, there = flags
+    assert set(both.record.flags) == (there | (here - was)) - (was - here)
+
+
+@given(three_of(st.lists(st.sampled_from("abcdef"), unique=True, max_size=5)))
+def test_lines_of_a_text_are_merged_and_no_line_that_was_written_is_lost(lines):
+    """Of two desks, and of undo over what somebody else wrote since."""
+    was, here, there = lines
+    words = ["\n".join(some) for some in lines]
+    text, whole = merged_text(*words)
+    assert whole
+    found = text.split("\n") if text else []
+    assert {*here, *there} - {*was} <= {*found}, "what either wrote"
+    assert not {line for line in was if line not in here and line not in there} & {*found}
+    assert {line for line in was if line in here and line in there} <= {*found}
+    for alone in ((words[0], words[0], words[2]), (words[0], words[2], words[0])):
+        assert merged_text(*alone) == (words[2], True)
+    careful, kept = merged_text(*words, both=False)
+    assert kept or {*there} - {*was} <= {*careful.split("\n")}, "theirs stands where both wrote"
+
+
+def test_logs_are_merged_by_day_and_a_record_never_passes_its_bounds():
+    begun = plan(log=())
+    base = Student("E", plans=(begun,), notes="x" * 19_000)
+    days = [Practised(begun.start + datetime.timedelta(k), Rung.NO_BALL, 10) for k in range(3)]
+    mine, theirs = (
+        msgspec.structs.replace(
+            base, plans=(msgspec.structs.replace(begun, log=log),), notes=base.notes + "\n" + word * 800
+        )
+        for log, word in ((tuple(days[:2]), "m"), ((days[0], days[2]), "t"))
+    )
+    both = merged(base, mine, theirs)
+    assert both.record.plan.log == tuple(days)
+    assert both.record.notes == theirs.notes and both.lost == ("notes",), "too long for one: theirs stands"
+    other = msgspec.structs.replace(
+        mine,
+        plans=(
+            msgspec.structs.replace(begun, log=(msgspec.structs.replace(days[0], held=True),), ended="held"),
+        ),
+    )
+    clash = merged(base, other, theirs)
+    assert "plans" in clash.lost and clash.record.plans[0].ended == "held"
+    assert taken(clash.record, other, ("plans",)).plans[0].log == (other.plans[0].log[0], days[2])
+    assert [one.ended for one in merged(mine, base, mine).record.plans] == [""], "undo, nobody else wrote"
 
 
 # Opening.

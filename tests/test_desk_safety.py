@@ -19,9 +19,10 @@ from kneel.desk import opening, splitting
 from kneel.desk.figures import Figures
 from kneel.desk.help import show_log
 from kneel.desk.mishaps import MOST_ALIKE, Mishaps, log_end, log_file, start_logging
+from kneel.desk.operations import Task, Workers
+from kneel.desk.operations.threads import BROKE
 from kneel.desk.panels import Sheet
 from kneel.desk.swing import numbers
-from kneel.desk.tasks import BROKE, Task, Workers
 from kneel.desk.window import Window
 from kneel.disk import atomic
 from kneel.documents import recovery

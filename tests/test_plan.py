@@ -19,6 +19,7 @@ from kneel.compare.check_in import Outcome
 from kneel.desk.chooser import Chooser
 from kneel.desk.entry import Entry
 from kneel.desk.practice.sides import ask
+from kneel.desk.records import Which
 from kneel.desk.window import Window
 from kneel.documents.swing_file import load_swing, save_swing
 from kneel.judge.roots import ADDED
@@ -27,7 +28,7 @@ from kneel.practice.ladder import Held
 from kneel.practice.ladder import held as stands_at
 from kneel.practice.schedule import State
 from kneel.speech import units
-from tests.desk import CLIP, PATIENCE_MS, open_clip, press
+from tests.desk import CLIP, PATIENCE_MS, in_step, open_clip, press
 from tests.test_bench import SIZES, cut_off, longer_words, panel_of
 from tests.test_practice import plan
 
@@ -47,7 +48,8 @@ def today(monkeypatch):
 @pytest.fixture
 def opened(qtbot, window, demo, today):
     open_clip(qtbot, window, demo / CLIP)
-    qtbot.waitUntil(lambda: window.practice.drills is not None, timeout=PATIENCE_MS)
+    qtbot.waitUntil(lambda: window.practice.offer.drills is not None, timeout=PATIENCE_MS)
+    in_step(qtbot, window)
     return window
 
 
@@ -62,7 +64,8 @@ def click(qtbot, widget):
     qtbot.mouseClick(widget, Qt.MouseButton.LeftButton)
 
 
-def kept(name="Maren Tolhurst"):
+def kept(qtbot, window, name="Maren Tolhurst"):
+    in_step(qtbot, window)
     book = open_book()
     with book.reading() as db:
         found, _ = students.named(db, name)
@@ -85,12 +88,12 @@ def test_from_what_to_work_on_to_a_plan_that_is_kept(qtbot, opened, demo, today)
     assert "licensed medical professional" in place.how.text()
     click(qtbot, place.check_in.buttons["begin_plan"])
     made = opened.practice.plan
-    assert made is not None and made == kept().plan and made.start == TODAY
+    assert made is not None and made == kept(qtbot, opened).plan and made.start == TODAY
     assert [one.path for one in made.before] == [str((demo / CLIP).with_suffix(".swing.json"))]
     press(qtbot, place, Qt.Key.Key_Z, CTRL)
-    assert opened.practice.plan is None and kept().plan is None
+    assert opened.practice.plan is None and kept(qtbot, opened).plan is None
     press(qtbot, place, Qt.Key.Key_Z, CTRL | Qt.KeyboardModifier.ShiftModifier)
-    assert kept().plan == made
+    assert kept(qtbot, opened).plan == made
     press(qtbot, opened, Qt.Key.Key_F2)
     assert opened.place is opened.bench and first.text_shown().startswith("In the plan: Turn inside the gate")
 
@@ -117,7 +120,7 @@ def test_sessions_are_checked_off_and_the_ladder_follows(qtbot, opened, demo, to
     # Said wrongly: the day is opened again, and it is taken back.
     click(qtbot, cell_of(place, days[1]))
     panel_of(opened, Chooser).pick("Take it back")
-    assert place.ladder.rungs[0].state == "now" and len(kept().plan.log) == 1
+    assert place.ladder.rungs[0].state == "now" and len(kept(qtbot, opened).plan.log) == 1
 
 
 def test_a_swing_of_another_kind_gives_no_number_to_a_rung(qtbot, opened, today):
@@ -127,7 +130,7 @@ def test_a_swing_of_another_kind_gives_no_number_to_a_rung(qtbot, opened, today)
     chooser = place._deeds.note_today()
     assert [one.enabled for one in chooser.choices if one.title.startswith("Filmed")] == [False]
     chooser.close()
-    told = opened.practice.now(opened.practice.plan)
+    told = opened.practice.offer.now(opened.practice.plan)
     opened.practice.log(Practised(TODAY, Rung.NO_BALL, 12, value=told.value, sigma=told.sigma))
     assert place.ladder.rungs[0].state == "now −6.4 ± 0.7 cm, not past it"
 
@@ -137,11 +140,13 @@ def test_tokens_say_what_is_at_hand_and_the_drills_follow(qtbot, opened, demo):
     click(qtbot, place.tokens.tokens["props"])
     panel_of(opened, Chooser).pick("wall")
     opened.findChildren(Chooser)[-1].close()
-    assert kept().props == (Prop.WALL,)
+    assert kept(qtbot, opened).props == (Prop.WALL,)
     assert "Needs a stick" in place.cards.cards[-1]._why or any("Needs" in c._why for c in place.cards.cards)
-    assert place.check_in.buttons["begin_plan"].isVisible() is (opened.practice.proposal.chosen is not None)
+    assert place.check_in.buttons["begin_plan"].isVisible() is (
+        opened.practice.offer.proposal.chosen is not None
+    )
     press(qtbot, place, Qt.Key.Key_Z, CTRL)
-    assert kept().props is None
+    assert kept(qtbot, opened).props is None
     opened.practice.flag(Flag.HIP, True)
     click(qtbot, next(card for card in place.cards.cards if card.key == "turn_inside_the_gate"))
     assert "which has to be spared" in place.how.text()
@@ -149,7 +154,7 @@ def test_tokens_say_what_is_at_hand_and_the_drills_follow(qtbot, opened, demo):
     entry.field.setValue(40)
     entry.accept()
     before = cell_words(place)
-    assert kept().minutes == 40 and any("half swings 15" in words for words in before)
+    assert kept(qtbot, opened).minutes == 40 and any("half swings 15" in words for words in before)
     chooser = place.tokens.choose_days()
     chooser.pick("Mon")
     assert 0 not in opened.practice.student.weekdays
@@ -170,17 +175,17 @@ def test_another_drill_is_read_about_and_taken(qtbot, opened, demo):
     click(qtbot, other)
     assert opened.practice.plan.drill != key and place.looked_at.drill.key == key
     click(qtbot, place.check_in.buttons["change_drill"])
-    assert kept().plan.drill == key
+    assert kept(qtbot, opened).plan.drill == key
     # A cell of the calendar is reached by arrows.
     enabled = [cell for cell in place.calendar.cells if cell.isEnabled() and cell.isVisible()]
     enabled[0].setFocus()
     press(qtbot, enabled[0], Qt.Key.Key_Down)
     assert QApplication.focusWidget() in place.calendar.cells
     place._deeds.choose_end().pick("It holds")
-    ended = kept()
+    ended = kept(qtbot, opened)
     assert ended.plan is None and ended.plans[-1].ended == "held"
     # What was queued is what is looked at next.
-    assert opened.practice.proposal.finding.key == ended.plans[-1].queued[0].fault
+    assert opened.practice.offer.proposal.finding.key == ended.plans[-1].queued[0].fault
 
 
 def test_a_golfer_without_a_name_is_asked_for_one_first(qtbot, opened, demo, today):
@@ -193,7 +198,7 @@ def test_a_golfer_without_a_name_is_asked_for_one_first(qtbot, opened, demo, tod
     assert isinstance(entry.field, QLineEdit)
     entry.field.setText("Ebba Quill")
     entry.accept()
-    student = kept("Ebba Quill")
+    student = kept(qtbot, opened, "Ebba Quill")
     assert student.plan is not None and student.props == (Prop.STICK,)
 
 
@@ -240,7 +245,7 @@ def test_what_is_kept_is_metric_whatever_is_told(qtbot, opened, demo, monkeypatc
     place = on_plan(qtbot, opened)
     opened._switch_inches()
     place._deeds.begin()
-    made = kept().plan
+    made = kept(qtbot, opened).plan
     assert made.aim.unit == "cm" and made.aim.start == pytest.approx(-6.4, abs=0.1)
     limit = made.aim.limit / 2.54
     assert f"at least −{abs(limit):.1f} in" in place.check_in.text() and " cm" not in place.check_in.text()
@@ -250,7 +255,7 @@ def test_what_is_kept_is_metric_whatever_is_told(qtbot, opened, demo, monkeypatc
     assert opened.bench.ribbon.grab().toImage() != ribbon
     opened.go_to(opened.plan)
     assert f"at least −{abs(made.aim.limit):.1f} cm" in place.check_in.text()
-    told = opened.practice.now(made)
+    told = opened.practice.offer.now(made)
     assert stands_at(made.aim, told.value, told.sigma) is Held.NOT_HELD
 
 
@@ -273,7 +278,7 @@ def test_a_cue_is_held_against_the_swing_before(qtbot, opened, demo):
     entry.field.setText("Turn in a barrel")
     entry.accept()
     qtbot.waitUntil(lambda: bool(opened.practice.student.tried), timeout=PATIENCE_MS)
-    (cue,) = kept().tried
+    (cue,) = kept(qtbot, opened).tried
     assert (cue.words, cue.fault, cue.measure) == ("Turn in a barrel", "sway", "pelvis_shift")
     assert (cue.before, cue.after) == pytest.approx((-6.4, -6.8), abs=0.1)
     assert opened.on_desk.swing.ball.cue == "Turn in a barrel"
@@ -283,7 +288,7 @@ def test_a_cue_is_held_against_the_swing_before(qtbot, opened, demo):
 def test_nothing_to_plan_for_says_so_and_lets_a_fault_be_chosen(qtbot, window, demo, today):
     assert on_plan(qtbot, window)._blank.isVisible() and "open one" in window.plan._empty.text()
     open_clip(qtbot, window, demo / "idris-vale-iron.mp4")
-    qtbot.waitUntil(lambda: window.practice.drills is not None, timeout=PATIENCE_MS)
+    qtbot.waitUntil(lambda: window.practice.offer.drills is not None, timeout=PATIENCE_MS)
     place = on_plan(qtbot, window) if window.place is not window.plan else window.plan
     qtbot.waitUntil(lambda: window.on_desk.numbers.reading is not None, timeout=PATIENCE_MS)
     place.refresh()
@@ -303,7 +308,7 @@ def test_no_word_of_the_plan_is_cut_off(qtbot, opened, demo, today, long):
             qtbot.addWidget(other)
             other.show()
             open_clip(qtbot, other, demo / CLIP)
-            qtbot.waitUntil(lambda: other.practice.drills is not None, timeout=PATIENCE_MS)
+            qtbot.waitUntil(lambda: other.practice.offer.drills is not None, timeout=PATIENCE_MS)
         place = on_plan(qtbot, other)
         for begun in (False, True):
             if begun:
@@ -318,19 +323,25 @@ def test_no_word_of_the_plan_is_cut_off(qtbot, opened, demo, today, long):
 def test_a_record_that_cannot_be_read_is_written_over_by_nothing(qtbot, opened, demo):
     """It is said at once, and when something would have been kept; small letters are the same golfer."""
     opened.practice.set("Props", props=(Prop.STICK,))
+    in_step(qtbot, opened)
     opened.on_desk.set("Name", golfer="maren tolhurst")
+    in_step(qtbot, opened)
     assert opened.practice.student.props == (Prop.STICK,)
     opened.on_desk.set("Set club", club=Club.WEDGE)
-    assert opened.practice.history.undo_label is None
+    assert opened.practice.steps[0] == "Props", "a step stays with its Book"
     opened.practice.set("Props", props=(Prop.WALL,))
     opened.on_desk.set("Set club", club=Club.IRON)
-    assert opened.practice.history.undo_label == "Props"
-    with opened.practice.book.writing() as db:
+    assert opened.practice.steps[0] == "Props"
+    in_step(qtbot, opened)
+    with opened.practice.record.records.books.open(Which.OWN).writing() as db:
         strange = msgspec.structs.replace(plan().aim, measure="yips")
         students.save(db, Student("Ebba Quill", plans=(msgspec.structs.replace(plan(), aim=strange),)), 0)
     opened.on_desk.set("Name", golfer="Ebba Quill")
+    qtbot.waitUntil(lambda: not opened.practice.record.readable, timeout=PATIENCE_MS)
     assert "numbers that this Kneel does not know" in opened.foot.text()
     opened.practice.set("Props", props=(Prop.WALL,))
-    assert "nothing new of Ebba Quill is kept" in opened.foot.text()
-    with pytest.raises(BookError, match="yips"):
-        kept("Ebba Quill")
+    qtbot.waitUntil(lambda: "wrote of Ebba Quill is kept here" in opened.foot.text(), timeout=PATIENCE_MS)
+    book = open_book()
+    with book.reading() as db, pytest.raises(BookError, match="yips"):
+        students.named(db, "Ebba Quill")
+    book.close()

@@ -1,26 +1,23 @@
-"""The rack: students, sets, two cameras, drops, a watched folder, taking off; and work aside."""
+"""The rack: students, sets, two cameras, drops, a watched folder, taking off"""
 
 from __future__ import annotations
 
 import datetime
 import os
 import shutil
-import threading
-import time
 from dataclasses import replace
 from pathlib import Path
 
 import pytest
 from PyQt6.QtCore import Qt
 
-from kneel.desk.aside import Aside
 from kneel.desk.entry import Entry as Field
 from kneel.desk.rack import sets, watching
 from kneel.desk.rack.entries import Entry, entries_of
 from kneel.desk.rack.rows import Card, Heading, Others, SetRow, TakenOff, arranged
 from kneel.documents.glance_file import load_glance
 from kneel.documents.swing_file import load_swing, save_swing
-from kneel.model import Club, Hand, KneelError, Stature, View
+from kneel.model import Club, Hand, Stature, View
 from tests.desk import CLIP, PATIENCE_MS, open_clip, press, saved
 
 OTHER = "lorcan-mead-iron.mp4"
@@ -213,51 +210,3 @@ def test_a_name_known_in_the_folder_brings_height_and_hand(qtbot, window, demo, 
     assert window._title.text().startswith("Idris Vale")
     saved(qtbot, session)
     assert {one.golfer for one in entries_of(demo) if one.clip == bare} == {"Idris Vale"}
-
-
-# Work beside the desk
-
-
-def count_to(number, *, progress, part, stopped):
-    """Counts slowly; called in another process."""
-    for k in range(number):
-        if stopped():
-            return None
-        progress(k, number)
-        part(k)
-        time.sleep(0.01)
-    return os.getpid()
-
-
-def break_off(*, progress, part, stopped):
-    os._exit(3)
-
-
-def refuse(*, progress, part, stopped):
-    raise KneelError("not today")
-
-
-def test_work_aside_tells_its_progress_stops_and_survives_its_own_end():
-    aside = Aside()
-    try:
-        parts: list[int] = []
-        other = aside.call(count_to, 5, part=parts.append)
-        assert parts == [0, 1, 2, 3, 4] and other != os.getpid()
-        stop = threading.Event()
-        done = []
-        thread = threading.Thread(
-            target=lambda: done.append(
-                aside.call(count_to, 10_000, part=lambda k: k > 3 and stop.set(), stopped=stop.is_set)
-            )
-        )
-        thread.start()
-        thread.join(20)
-        assert done == [None]
-        assert aside.call(count_to, 2) == other, "one process serves all calls"
-        with pytest.raises(KneelError, match="not today"):
-            aside.call(refuse)
-        with pytest.raises(KneelError, match="broke off; your marks are safe"):
-            aside.call(break_off)
-        assert aside.call(count_to, 2) not in (other, os.getpid())
-    finally:
-        aside.close()

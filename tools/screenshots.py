@@ -90,7 +90,7 @@ def main(folder: Path) -> int:
     desk.open(upright(chain, Path(tempfile.mkdtemp(prefix="kneel-upright-", dir=HOME))), "sway")
     desk.shoot("bench-upright")
     desk.open(first)
-    desk.settle(lambda: desk.window.practice.drills is not None)
+    desk.settle(lambda: desk.window.practice.offer.drills is not None)
     desk.window.go_to(desk.window.plan)
     desk.shoot("plan")
     take_book(desk)

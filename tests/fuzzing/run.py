@@ -213,7 +213,7 @@ def _in_the_window(seed: int) -> str:
     for end in ends:
         with contextlib.suppress(TypeError):
             window.disconnect(end)
-    from kneel.desk.tasks import BROKE
+    from kneel.desk.operations.threads import BROKE
 
     said, broken[:] = "".join(broken) or (BROKE if str(ended[0]) == BROKE else ""), []
     return said or ("" if document.read_bytes() == raw or ended[0] == 1 else "a document refused was changed")

@@ -86,6 +86,9 @@ def file_swing(book: Book, document: Path) -> Filed | None:
     swing = one.kept.swing
     day = day_of(one.kept.stretch.path)
     with book.writing() as db:
+        if swings.hidden(db, document):
+            # What was deleted does not come back by a swing that happens to be open.
+            return None
         was = swings.by_document(db, document)
         student, revision = students.named(db, name)
         if revision == 0 and students.deleted(db, name):

@@ -14,7 +14,7 @@ from kneel.book.records import as_json, told
 from kneel.book.tables import lessons, swings
 from kneel.book.words import gathered, terms
 from kneel.judge import known
-from kneel.model import BookChangedError, BookError, Lesson
+from kneel.model import BookChangedError, BookGoneError, Lesson
 from kneel.practice import known_drills
 
 
@@ -36,7 +36,7 @@ def load(db: Connection, key: str) -> tuple[Lesson, int]:
         select(lessons.c.record, lessons.c.revision).where(lessons.c.id == key, lessons.c.hidden.is_(None))
     ).one_or_none()
     if row is None:
-        raise BookError("This lesson is not in the Book any more; nothing else was changed.")
+        raise BookGoneError("This lesson is not in the Book any more; nothing else was changed.")
     return metric_lesson(told(row.record, Lesson)), row.revision
 
 

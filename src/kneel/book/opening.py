@@ -12,6 +12,7 @@ import os
 import sqlite3
 from collections.abc import Iterator
 from contextlib import contextmanager
+from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
@@ -44,6 +45,27 @@ def sqlite_url(path: Path) -> URL:
     return URL.create("sqlite", database=str(path))
 
 
+@dataclass(frozen=True)
+class Lies:
+    """Where a Book is: its ``url`` in one form, and its ``folder``."""
+
+    url: str
+    folder: Path
+
+
+def lies_at(url: str | None = None) -> Lies:
+    """Where the Book at a URL or path is, :func:`book_url` where none is given; opens nothing.
+
+    Raises :class:`BookError`.
+    """
+    known, path = _known(url or book_url())
+    return Lies(known.render_as_string(hide_password=False), _folder_of(path))
+
+
+def _folder_of(path: Path | None) -> Path:
+    return path.parent if path is not None else platformdirs.user_data_path("kneel")
+
+
 class Book:
     """An open Book. Reading and writing may be asked from any thread; each block is one transaction."""
 
@@ -58,7 +80,7 @@ class Book:
     @property
     def folder(self) -> Path:
         """Where what belongs to it lies: its copies, and the lessons that were taken in."""
-        return self.path.parent if self.path is not None else platformdirs.user_data_path("kneel")
+        return _folder_of(self.path)
 
     @contextmanager
     def reading(self) -> Iterator[Connection]:
@@ -110,11 +132,8 @@ def open_book(url: str | None = None) -> Book:
 
     Raises :class:`BookError`.
     """
-    known = _url(url or book_url())
-    path = None
-    if known.get_backend_name() == "sqlite":
-        path = Path(known.database or "").expanduser().absolute()
-        known = known.set(database=str(path))
+    known, path = _known(url or book_url())
+    if path is not None:
         _prepare(path)
     try:
         engine = create_engine(known, connect_args={"timeout": WAITS_S} if path is not None else {})
@@ -136,6 +155,15 @@ def open_book(url: str | None = None) -> Book:
         engine.dispose()
         raise
     return Book(engine, path)
+
+
+def _known(text: str) -> tuple[URL, Path | None]:
+    """A URL in the one form it is used in, and its file; None for a server's."""
+    known = _url(text)
+    if known.get_backend_name() != "sqlite":
+        return known, None
+    path = Path(known.database or "").expanduser().absolute()
+    return known.set(database=str(path)), path
 
 
 def _url(text: str) -> URL:

@@ -21,7 +21,7 @@ from msgspec.structs import replace
 
 from kneel.book import lessons, students
 from kneel.book.filing import file_document
-from kneel.book.merging import merged
+from kneel.book.merging import both_texts, joined, merged
 from kneel.book.opening import Book
 from kneel.book.sending import CHUNK, MANIFEST, VERSION, Manifest, SentFile, SentLesson, slug
 from kneel.book.sources import MOST_FILES, Source, opened
@@ -29,7 +29,6 @@ from kneel.disk import TooLargeError, shown
 from kneel.documents.swing_file import SUFFIX, load_swing
 from kneel.evidence.shelf import SIDECAR
 from kneel.model import CLIP_SUFFIXES, KneelError, Lesson, ParcelError, Student
-from kneel.model.student import LONGEST_TEXT
 
 FOLDER = "lessons"
 STAGED = ".incoming-"
@@ -142,29 +141,13 @@ def _filled(known: Student, sent: Student, *, new: bool) -> Student:
     both = merged(Student(name=known.name), replace(sent, id="", name=known.name), replace(known, id=""))
     plans = known.plans or sent.plans
     cues = tuple(dict.fromkeys((*known.tried, *sent.tried)))
-    return replace(both.record, id=known.id, notes=_both(known.notes, sent.notes), plans=plans, tried=cues)
-
-
-def _joined(known: Lesson, sent: Lesson, *, new: bool) -> Lesson:
-    if new:
-        return replace(sent, id="", student=known.student)
     return replace(
-        known,
-        said=_both(known.said, sent.said),
-        complaint=known.complaint or sent.complaint,
-        flight=known.flight or sent.flight,
-        root=known.root or sent.root,
-        handed=tuple(dict.fromkeys((*known.handed, *sent.handed))),
+        both.record, id=known.id, notes=both_texts(known.notes, sent.notes), plans=plans, tried=cues
     )
 
 
-def _both(known: str, sent: str) -> str:
-    """Two texts one after the other, where the one does not hold the other already.
-
-    >>> _both("Slow", "Turn"), _both("Slow\\nTurn", "Turn"), _both("", "Turn")
-    ('Slow\\nTurn', 'Slow\\nTurn', 'Turn')
-    """
-    return known if sent in known else f"{known}\n{sent}".strip()[:LONGEST_TEXT]
+def _joined(known: Lesson, sent: Lesson, *, new: bool) -> Lesson:
+    return replace(sent, id="", student=known.student) if new else joined(known, sent)
 
 
 # Looking at what came.

@@ -18,7 +18,17 @@ from kneel.book.words import gathered, name_key, terms
 from kneel.disk import shown
 from kneel.judge import known
 from kneel.judge.knowledge import ONCE
-from kneel.model import CHECKPOINTS, Aim, BookChangedError, BookError, Cue, Guard, Student, UsageError
+from kneel.model import (
+    CHECKPOINTS,
+    Aim,
+    BookChangedError,
+    BookError,
+    BookGoneError,
+    Cue,
+    Guard,
+    Student,
+    UsageError,
+)
 from kneel.motion.measures import REGISTRY
 from kneel.speech.words import UNITS
 
@@ -62,7 +72,7 @@ def load(db: Connection, key: str) -> tuple[Student, int]:
         )
     ).one_or_none()
     if row is None:
-        raise BookError("This student is not in the Book any more; nothing else was changed.")
+        raise BookGoneError("This student is not in the Book any more; nothing else was changed.")
     student = metric_student(told(row.record, Student))
     try:
         demand_told(student)

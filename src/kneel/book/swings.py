@@ -8,7 +8,7 @@ from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any
 
-from sqlalchemy import Connection, Row, Select, delete, func, insert, select, update
+from sqlalchemy import Connection, Row, Select, delete, func, insert, or_, select, update
 
 from kneel.book.lessons import titles
 from kneel.book.records import Facts, as_json, packed_causes, told, unpacked_causes
@@ -168,6 +168,20 @@ def by_document(db: Connection, document: Path) -> Indexed | None:
     """What a document came to, None where it is not in the Book."""
     row = db.execute(_asked().where(swings.c.document == str(document))).one_or_none()
     return None if row is None else _indexed(row)
+
+
+def hidden(db: Connection, document: Path) -> bool:
+    """Whether a document is of a lesson or student that was deleted and not purged yet."""
+    wanted = (
+        select(swings.c.id)
+        .join(lessons, lessons.c.id == swings.c.lesson)
+        .join(students, students.c.id == lessons.c.student)
+        .where(
+            swings.c.document == str(document),
+            or_(lessons.c.hidden.is_not(None), students.c.hidden.is_not(None)),
+        )
+    )
+    return db.scalar(wanted.limit(1)) is not None
 
 
 def measures_told(db: Connection, student: str) -> list[tuple[str, str, int]]:

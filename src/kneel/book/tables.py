@@ -34,9 +34,11 @@ students = Table(
     Column("check_in", Date),
     Column("archived", Boolean, nullable=False),
     Column("hidden", Float),
+    Column("hidden_by", String(32)),
 )
 """``record`` is the :class:`kneel.model.Student`; ``words`` all its text as it is searched for; ``check_in``
-when the running plan's clip is due; ``hidden`` when it was deleted, in seconds since 1970."""
+when the running plan's clip is due; ``hidden`` when it was deleted, in seconds since 1970, and ``hidden_by``
+the desk that did and may bring it back."""
 
 names = Table(
     "names",
@@ -59,6 +61,7 @@ lessons = Table(
     Column("verdict", String(12), nullable=False),
     Column("archived", Boolean, nullable=False),
     Column("hidden", Float),
+    Column("hidden_by", String(32)),
 )
 """``record`` is the :class:`kneel.model.Lesson`; ``fault`` and ``verdict`` are of its root, else empty."""
 
@@ -95,6 +98,14 @@ numbers = Table(
     Column("causes", LargeBinary, nullable=False),
 )
 """``causes`` is how far one deviation of each cause of error moves the value, packed."""
+
+made = Table(
+    "made",
+    metadata,
+    Column("path", Text, primary_key=True),
+    Column("document", Text, nullable=False, index=True),
+)
+"""Pages, stills and slow clips that were saved, each with the document it was made of."""
 
 declined = Table(
     "declined",

@@ -13,7 +13,7 @@ from PyQt6.QtGui import QIcon
 from PyQt6.QtWidgets import QApplication
 
 from kneel.desk.mishaps import Mishaps, start_logging
-from kneel.desk.tasks import Workers
+from kneel.desk.operations import Workers
 from kneel.desk.theme import Look, install
 from kneel.desk.window import Window
 from kneel.model import UsageError
@@ -50,7 +50,10 @@ def make_application() -> tuple[QApplication, QSettings, Look]:
 
 
 def start(path: Path | None, *, demo: bool) -> NoReturn:
-    """Run the desk until it is closed, and end the program with it. Raises :class:`UsageError` without a display."""
+    """Run the desk until it is closed, and end the program with it.
+
+    Raises :class:`UsageError` without a display.
+    """
     need_display()
     application, settings, look = make_application()
     start_logging()

@@ -6,20 +6,19 @@ from dataclasses import dataclass, field
 
 from PyQt6.QtCore import QSettings
 
-from kneel.desk.aside import Aside
-from kneel.desk.books import Books
-from kneel.desk.jobs import Jobs
+from kneel.desk.operations import Beside, Jobs
+from kneel.desk.records import Books, Records
 from kneel.desk.theme import Look
 
 
 @dataclass(frozen=True)
 class Context:
-    """The look, the user's settings, the registry of long work, the process beside the desk that does it, and
-    the Books.
+    """The look, the user's settings, the registry of long work, the processes beside the desk that
+    do it, and the records of the Books.
     """
 
     look: Look
     settings: QSettings
     jobs: Jobs = field(default_factory=Jobs)
-    aside: Aside = field(default_factory=Aside)
-    books: Books = field(default_factory=Books)
+    beside: Beside = field(default_factory=Beside)
+    records: Records = field(default_factory=lambda: Records(Books()))

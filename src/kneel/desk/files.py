@@ -13,9 +13,9 @@ from kneel.desk.context import Context
 from kneel.desk.foot import Foot
 from kneel.desk.opener import LAST, Opener
 from kneel.desk.opening import Opened, clips_beside
+from kneel.desk.operations import Lane, Operation
 from kneel.desk.rack import Rack
 from kneel.desk.swing import OpenSwing
-from kneel.desk.tasks import Task, Workers
 from kneel.desk.words import tr
 from kneel.disk import shown
 from kneel.documents import recovery
@@ -38,7 +38,7 @@ class Files(QObject):
         super().__init__(window)
         self._window, self._context = window, context
         self._on_desk, self._opener, self._rack, self._foot = on_desk, opener, rack, foot
-        self._sorters = Workers(self)
+        self._sorters = Lane(self, newest=True)
         on_desk.autosave.clashed.connect(self._on_clash)
         on_desk.autosave.moved.connect(self._on_moved)
         opener.opened.connect(self._take)
@@ -90,7 +90,7 @@ class Files(QObject):
             self.open_path(paths[0])
             return
         # What is a folder, and what lies in it, a disk may take its time to say.
-        self._sorters.start(Task(lambda _: _sorted_out(paths), done=self._take_several))
+        self._sorters.start(Operation(work=lambda _: _sorted_out(paths), done=self._take_several))
 
     def _take_several(self, found: tuple[list[Path], list[Path], list[Path]]) -> None:
         folders, files, clips = found

@@ -15,7 +15,7 @@ from types import TracebackType
 import platformdirs
 from PyQt6.QtCore import QObject, pyqtSignal
 
-from kneel.desk.tasks import BROKE
+from kneel.desk.operations.threads import BROKE
 from kneel.model import KneelError
 
 LOG = logging.getLogger("kneel")

@@ -11,11 +11,10 @@ from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from kneel.demo.place import demo_lesson
 from kneel.desk.context import Context
-from kneel.desk.jobs import Job
 from kneel.desk.opening import Opened, open_swing
+from kneel.desk.operations import Job, Task, Workers
 from kneel.desk.splitting import split
 from kneel.desk.swing import OpenSwing
-from kneel.desk.tasks import Task, Workers
 from kneel.desk.words import tr
 from kneel.disk import shown
 from kneel.documents import recovery
@@ -127,9 +126,10 @@ class Opener(QObject):
             # What is opened may be the document that is being saved.
             autosave.settle()
             opened = open_swing(find(), callbacks, clip=clip)
-            # Here, so that the window need not wait; what is wrong with the Book is said when it is asked.
+            # Here, so that nobody need wait; what is wrong with the Book is said when it is asked.
+            books = self._context.records.books
             with contextlib.suppress(KneelError):
-                self._context.books.of(opened.store.info.path)
+                books.open(books.look_up(opened.store.info.path))
             return opened
 
         self._opening = Task(work, done=self._take, failed=self._fail, drop=_let_go)

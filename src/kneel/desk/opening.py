@@ -12,7 +12,7 @@ from pathlib import Path
 from PyQt6.QtCore import QObject
 
 from kneel.desk.figures import Figures
-from kneel.desk.tasks import send
+from kneel.desk.operations.threads import send
 from kneel.disk import demand_file, shown
 from kneel.documents.finding import clip_of, documents_of, free_document, is_clip, others_document
 from kneel.documents.keeper import Keeper

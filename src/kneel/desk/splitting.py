@@ -5,7 +5,7 @@ from __future__ import annotations
 import uuid
 from pathlib import Path
 
-from kneel.desk.tasks import Task
+from kneel.desk.operations import Task
 from kneel.documents.finding import documents_of, free_document
 from kneel.documents.swing_file import peek, save_swing
 from kneel.model import Swing

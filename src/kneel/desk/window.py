@@ -27,12 +27,12 @@ from kneel.desk.foot import Foot
 from kneel.desk.guide import Guide
 from kneel.desk.help import help_deeds
 from kneel.desk.home import HomePlace
-from kneel.desk.housekeeping import Housekeeping, leave_house
 from kneel.desk.opener import Opener
 from kneel.desk.panels import Panel
 from kneel.desk.places import Deeds, Place
 from kneel.desk.plan import PlanPlace
 from kneel.desk.practice import Practice
+from kneel.desk.records.housekeeping import Housekeeping, leave_house
 from kneel.desk.swing import OpenSwing
 from kneel.desk.theme import Look
 from kneel.desk.words import tr
@@ -53,13 +53,13 @@ class Window(QMainWindow):
         context = self._context = Context(look, settings)
         self.jobs = context.jobs
         self.on_desk = OpenSwing(context.jobs)
-        self.on_desk.gathering.looking.aside = context.aside
-        self.practice = Practice(self.on_desk, context.books)
+        self.on_desk.gathering.looking.beside = context.beside
+        self.practice = Practice(self.on_desk, context.records)
         self.bench = Bench(self.on_desk, context, self.practice)
         self.plan = PlanPlace(self.on_desk, context, self.practice)
         self.book = BookPlace(self.on_desk, context, self.practice)
         self.filing = Filing(self.on_desk, context)
-        self.house = Housekeeping(context.books, self)
+        self.house = Housekeeping(context.records.books, self)
         self.home = HomePlace(self.on_desk, context, self.practice)
         self.places: tuple[Place, ...] = (self.bench, self.plan, self.book, self.home)
         self.foot = Foot(context)
@@ -216,7 +216,11 @@ class Window(QMainWindow):
         self.plan.name_wanted.connect(bench.name_golfer)
         self.practice.failed.connect(self.foot.complain)
         self.filing.failed.connect(self.foot.complain)
-        self._context.books.changed.connect(self.practice.reload)
+        records = self._context.records
+        records.changed.connect(self.practice.record.reload)
+        records.failed.connect(self.foot.complain)
+        records.said.connect(self.foot.tell)
+        records.stepped.connect(self._refresh_undo)
         self.book.said.connect(self.foot.tell)
         self.book.failed.connect(self.foot.complain)
         self.house.failed.connect(self.foot.complain)
@@ -358,12 +362,14 @@ class Window(QMainWindow):
         self.book.close_down()
         self.home.close_down()
         self.filing.close_down()
-        self._context.aside.end()
+        self._context.beside.end()
         self.house.close_down()
         # What was deleted is gone for good once nobody can take it back; nobody has to watch that.
         self.hide()
-        leave_house(self._context.books.open_ones(), self.book.ledger.deleted)
-        self._context.books.close()
+        records = self._context.records
+        records.close()
+        leave_house(records.books, records.deleted)
+        records.books.close()
         self._settings.setValue("geometry", self.saveGeometry())
         super().closeEvent(event)
 

@@ -4,6 +4,7 @@ from kneel.model.camera import CameraPath
 from kneel.model.errors import (
     BookChangedError,
     BookError,
+    BookGoneError,
     ClipGoneError,
     FootageError,
     KneelError,
@@ -65,6 +66,7 @@ __all__ = [
     "Ball",
     "BookChangedError",
     "BookError",
+    "BookGoneError",
     "CameraPath",
     "ClipGoneError",
     "ClipRef",

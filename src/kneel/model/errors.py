@@ -41,6 +41,10 @@ class BookChangedError(BookError):
     """What was to be saved was changed at another desk since it was read: that stands."""
 
 
+class BookGoneError(BookError):
+    """What was to be saved was deleted meanwhile."""
+
+
 class ParcelError(KneelError):
     """A lesson sent from elsewhere cannot be taken in."""
 

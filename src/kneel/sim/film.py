@@ -16,7 +16,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from kneel.disk import write_text
+from kneel.disk import safe_children, write_text
 from kneel.footage import write_clip
 from kneel.model import UsageError
 from kneel.sim.camera import Camera
@@ -202,7 +202,7 @@ def _all_pictures(shoot: Shoot) -> Iterator[Picture]:
         return
     shoot.motion.checkpoints_s  # noqa: B018 - found once here, not in every worker
     spawn = multiprocessing.get_context("spawn")
-    with ProcessPoolExecutor(cores, spawn, _open_reel, (shoot,)) as pool:
+    with safe_children(), ProcessPoolExecutor(cores, spawn, _open_reel, (shoot,)) as pool:
         ahead: list[Future[Picture]] = []
         try:
             for index in range(count + 4 * cores):

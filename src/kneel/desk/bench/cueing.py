@@ -13,10 +13,10 @@ from kneel.compare.difference import Difference, difference
 from kneel.compare.errors import Member
 from kneel.desk.context import Context
 from kneel.desk.entry import Entry
+from kneel.desk.operations import Lane, Operation, Task
 from kneel.desk.practice import Practice
 from kneel.desk.practice.sides import number_before
 from kneel.desk.swing import OpenSwing
-from kneel.desk.tasks import Task, Workers
 from kneel.desk.words import tr
 from kneel.model import Aim, Ball, Cue
 from kneel.motion.quantity import Single
@@ -33,7 +33,7 @@ class Cueing(QObject):
     def __init__(self, opened: OpenSwing, context: Context, practice: Practice, parent: QWidget) -> None:
         super().__init__(parent)
         self._open, self._context, self._practice, self._parent = opened, context, practice, parent
-        self._askers = Workers(self)
+        self._askers = Lane(self)
 
     def ask(self) -> Entry | None:
         """Ask which cue was tried before this swing."""
@@ -59,12 +59,12 @@ class Cueing(QObject):
     def _aim(self) -> tuple[str, Aim] | None:
         """The fault and the number that a cue is for: the plan's, else the root's."""
         plan, reading = self._practice.plan, self._open.numbers.reading
-        if plan is not None and self._practice.now(plan) is not None:
+        if plan is not None and self._practice.offer.now(plan) is not None:
             return plan.fault, plan.aim
-        proposal = self._practice.proposal
+        proposal = self._practice.offer.proposal
         if reading is None or proposal is None:
             return None
-        made = self._practice.preview(proposal)
+        made = self._practice.offer.preview(proposal)
         return (made.fault, made.aim) if made is not None and made.aim.start is not None else None
 
     def _swing_before(self) -> Path | None:
@@ -74,7 +74,7 @@ class Cueing(QObject):
         return beside[here - 1] if here > 0 else None
 
     def _take(self, words: str, before: Path, fault: str, aim: Aim) -> None:
-        numbers, path = self._practice.numbers, self._open.path
+        numbers, path = self._practice.offer.numbers, self._open.path
         now = numbers.tell(aim.measure, aim.at) if numbers is not None else None
         if not words or path is None or numbers is None or not isinstance(now, Single):
             return
@@ -84,7 +84,7 @@ class Cueing(QObject):
 
         def work(task: Task) -> tuple[Member, Member | None] | None:
             asked = (before, path, aim.measure, aim.at)
-            return self._context.aside.call(number_before, *asked, stopped=task.stopped)
+            return self._context.beside.call(number_before, *asked, stopped=task.stopped)
 
         def done(told: tuple[Member, Member | None] | None) -> None:
             found = None
@@ -118,4 +118,11 @@ class Cueing(QObject):
             then = length_words(cue.before, cue.before_sigma, cue.unit)
             self.said.emit(f"{then} → {length_words(cue.after, cue.after_sigma, cue.unit)}: {clearly}")
 
-        self._askers.start(Task(work, done=done, failed=lambda error: self._practice.failed.emit(str(error))))
+        self._askers.start(
+            Operation(
+                subject=lambda: (self._practice.record.whose(), self._open.path),
+                work=work,
+                done=done,
+                failed=lambda error: self._practice.failed.emit(str(error)),
+            )
+        )

@@ -34,7 +34,7 @@ class BenchDeeds:
         self._open, self._bench, self._look = opened, bench, context.look
         self._cueing = Cueing(opened, context, practice, bench)
         self._cueing.said.connect(bench.said)
-        self._keeping = Keeping(opened, bench.stage)
+        self._keeping = Keeping(opened, bench.stage, context.records.books)
         self._keeping.said.connect(bench.said)
 
     def table(self) -> Deeds:

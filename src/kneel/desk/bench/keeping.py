@@ -7,18 +7,18 @@ from collections.abc import Iterator
 from pathlib import Path
 
 import numpy as np
-from PyQt6.QtCore import QObject, QTimer, pyqtSignal
+from PyQt6.QtCore import QBuffer, QByteArray, QIODevice, QObject, QTimer, pyqtSignal
 from PyQt6.QtGui import QImage
 
-from kneel.desk.jobs import Job
-from kneel.desk.kept import KEPT, free_name
+from kneel.desk.kept import KEPT, Keeper
+from kneel.desk.operations import Lane, Operation, Task
+from kneel.desk.records import Books
 from kneel.desk.stage.stage import Stage
 from kneel.desk.swing import OpenSwing
-from kneel.desk.tasks import Task, Workers
 from kneel.desk.words import tr
 from kneel.disk import shown
 from kneel.footage import write_clip
-from kneel.model import KneelError
+from kneel.model import FootageError
 
 SLOWER = 4.0
 """A slow clip runs this many times slower than life."""
@@ -26,6 +26,7 @@ SLOWER = 4.0
 RATE = 30.0
 AHEAD = 8
 PAUSE_MS = 4
+STOPPING_S = 0.2
 """Between two pictures, for the encoder to come to its turn."""
 
 
@@ -34,82 +35,87 @@ class Keeping(QObject):
 
     said = pyqtSignal(str)
 
-    def __init__(self, opened: OpenSwing, stage: Stage) -> None:
+    def __init__(self, opened: OpenSwing, stage: Stage, books: Books) -> None:
         super().__init__(stage)
-        self._open, self._stage = opened, stage
-        self._workers = Workers(self)
+        self._open, self._stage, self._books = opened, stage, books
+        self._stills = Lane(self)
+        self._clips = Lane(self, opened.jobs, tr("saving a slow clip"))
         self._frames: list[int] = []
         self._pictures: queue.Queue[np.ndarray | None] = queue.Queue(AHEAD)
-        self._total = 0
         self._back = 0
+        self._of: Path | None = None
         self._size = (0, 0)
-        self._target: Path | None = None
         self._timer = QTimer(self, interval=PAUSE_MS)
         self._timer.timeout.connect(self._paint_one)
-        self._job = opened.jobs.add(Job(tr("saving a slow clip"), self.stop))
         opened.opened.connect(self.stop)
 
-    def save_still(self) -> Path | None:
-        """Save the picture as it is seen, beside the clip; returns where."""
-        store = self._open.store
-        if store is None:
-            return None
+    def save_still(self) -> None:
+        """Save the picture as it is seen, beside the clip."""
+        keeper = self._keeper()
+        if keeper is None:
+            return
         at = self._open.checkpoint or f"frame {self._open.first + self._open.cursor.frame}"
-        target = self._free(at.replace("_", " "), ".png")
-        if target is None:
-            return None
-        if not self._stage.seen().save(str(target)):
-            self._open.failed.emit(tr("%s cannot be written; nothing was lost.") % shown(target))
-            return None
-        self.said.emit(tr("Saved as %s") % shown(f"{KEPT}/{target.name}"))
-        return target
+        image = self._stage.seen()
+        self._stills.start(
+            Operation(
+                work=lambda _: keeper.keep(at.replace("_", " "), ".png", _as_png(image)),
+                done=self._tell,
+                failed=lambda _: self._open.failed.emit(_nowhere(keeper.clip)),
+            )
+        )
 
-    def _free(self, what: str, suffix: str) -> Path | None:
-        """Where to save, or None where nothing can be written beside the clip, which is said."""
-        store = self._open.store
-        assert store is not None
-        try:
-            return free_name(store.info.path, what, suffix)
-        except OSError:
-            words = tr("Nothing can be written beside %s; nothing was lost. Copy the picture instead.")
-            self._open.failed.emit(words % shown(store.info.path.name))
-            return None
+    def _keeper(self) -> Keeper | None:
+        store, path = self._open.store, self._open.path
+        return Keeper(self._books, store.info.path, path) if store is not None and path is not None else None
+
+    def _tell(self, path: Path) -> None:
+        self.said.emit(tr("Saved as %s") % shown(f"{KEPT}/{path.name}"))
 
     def save_slow_clip(self) -> None:
         """Save the swing as it is seen, four times slowed, beside the clip."""
-        store = self._open.store
-        if store is None or self._timer.isActive():
-            return
-        target = self._target = self._free("slow", ".mp4")
-        if target is None:
+        keeper = self._keeper()
+        if keeper is None or self._timer.isActive():
             return
         self._frames = self._moments()
-        self._total = len(self._frames)
-        self._back = self._open.cursor.frame
+        self._back, self._of = self._open.cursor.frame, self._open.path
         first = self._stage.seen()
         self._size = first.width() // 2 * 2, first.height() // 2 * 2
         self._pictures = queue.Queue(AHEAD)
-        pictures, size = self._pictures, self._size
+        pictures, size, total = self._pictures, self._size, len(self._frames)
 
-        def work(_: Task) -> Path:
-            write_clip(target, _until_none(pictures), rate=RATE, size=size)
-            return target
+        def write(target: Path, task: Task) -> None:
+            write_clip(target, _until_none(pictures, task, total), rate=RATE, size=size)
+            if task.stopped():
+                target.unlink(missing_ok=True)
 
-        self._workers.start(Task(work, done=self._done, failed=self._failed))
+        def work(task: Task) -> Path | None:
+            try:
+                return keeper.keep_as("slow", ".mp4", lambda target: write(target, task))
+            except OSError as error:
+                raise FootageError(_nowhere(keeper.clip)) from error
+
+        self._clips.start(
+            Operation(
+                subject=lambda: self._open.path,
+                work=work,
+                done=self._tell,
+                failed=lambda error: self._open.failed.emit(str(error)),
+                ended=self._end,
+            )
+        )
         self._timer.start()
-        self._open.jobs.tell(self._job, 0, self._total)
 
     def stop(self) -> None:
         """Give it up; nothing is left behind."""
+        self._clips.stop()
+
+    def _end(self) -> None:
+        """However it ended: the encoder waits for no more pictures, and the hand is where it was."""
         if self._timer.isActive():
             self._timer.stop()
-            self._workers.give_up()
             self._give(None, wait=False)
-            target = self._target
-            if target is not None:
-                self._workers.start(Task(lambda _: target.unlink(missing_ok=True)))
+        if self._open.path == self._of:
             self._open.cursor.go(self._back)
-            self._open.jobs.tell(self._job, 0, 0)
 
     def _moments(self) -> list[int]:
         """The frames of the clip to be written, from a little before address to the finish."""
@@ -136,7 +142,6 @@ class Keeping(QObject):
             return
         self._frames.pop(0)
         self._give(_as_rgb(image, self._size))
-        self._open.jobs.tell(self._job, self._total - len(self._frames), self._total)
 
     def _give(self, picture: np.ndarray | None, *, wait: bool = True) -> None:
         try:
@@ -144,21 +149,32 @@ class Keeping(QObject):
         except queue.Full:
             return
 
-    def _done(self, target: Path) -> None:
-        self._open.jobs.tell(self._job, 0, 0)
-        self._open.cursor.go(self._back)
-        self.said.emit(tr("Saved as %s") % shown(f"{KEPT}/{target.name}"))
 
-    def _failed(self, error: KneelError) -> None:
-        self._timer.stop()
-        self._open.jobs.tell(self._job, 0, 0)
-        self._open.cursor.go(self._back)
-        self._open.failed.emit(str(error))
-
-
-def _until_none(pictures: queue.Queue[np.ndarray | None]) -> Iterator[np.ndarray]:
-    while (picture := pictures.get()) is not None:
+def _until_none(pictures: queue.Queue[np.ndarray | None], task: Task, total: int) -> Iterator[np.ndarray]:
+    done = 0
+    while not task.stopped():
+        try:
+            picture = pictures.get(timeout=STOPPING_S)
+        except queue.Empty:
+            continue
+        if picture is None:
+            return
         yield picture
+        done += 1
+        task.progress(done, total)
+
+
+def _nowhere(clip: Path) -> str:
+    words = tr("Nothing can be written beside %s; nothing was lost. Copy the picture instead.")
+    return words % shown(clip.name)
+
+
+def _as_png(image: QImage) -> bytes:
+    raw = QByteArray()
+    buffer = QBuffer(raw)
+    buffer.open(QIODevice.OpenModeFlag.WriteOnly)
+    image.save(buffer, "PNG")
+    return raw.data()
 
 
 def _as_rgb(image: QImage, size: tuple[int, int]) -> np.ndarray:

@@ -202,7 +202,8 @@ class BookDeeds:
         page, key = self._ledger.page, self._ledger.lesson
         known = page.lesson(key) if page is not None else None
         if known is not None:
-            self._ledger.delete("lesson", key, tr("Delete the lesson"))
+            day = known[0].day.isoformat()
+            self._ledger.delete("lesson", key, tr("Delete the lesson"), f"{page.student.name}, {day}")
             self._place.said.emit(tr("The lesson is deleted. Undo brings it back until Kneel is closed."))
             self._list_left([key], page)
 
@@ -211,16 +212,13 @@ class BookDeeds:
         page = self._ledger.page
         if page is not None:
             name = shown(page.student.name)
-            self._ledger.delete("student", page.student.id, tr("Delete the student"))
+            self._ledger.delete("student", page.student.id, tr("Delete the student"), page.student.name)
             self._place.said.emit(tr("%s is deleted. Undo brings all back until Kneel is closed.") % name)
             self._list_left([lesson.id for lesson, _ in page.lessons], page)
 
     def _list_left(self, days: list[str], page: Page) -> None:
         """Name the clips that stay, since they lie in folders that are not Kneel’s own."""
-        book = self._ledger.book
-        if book is None:
-            return
-        own = book.folder / FOLDER
+        own = self._context.records.books.lies(self._ledger.which).folder / FOLDER
         clips = [row.clip for key in days for row in page.swings.get(key, ())]
         left = [clip for clip in dict.fromkeys(clips) if not clip.is_relative_to(own)]
         if left:
@@ -230,19 +228,17 @@ class BookDeeds:
 
     def export(self) -> None:
         """Write all that is known of the student into a folder."""
-        page, book = self._ledger.page, self._ledger.book
-        if page is not None and book is not None:
-            self._place.moving.browse_export(book, page.student.id)
+        page = self._ledger.page
+        if page is not None:
+            self._place.moving.browse_export(self._ledger.which, page.student.id)
 
     def take_in(self) -> None:
         """Take in lessons that were sent."""
-        if self._ledger.book is not None:
-            self._place.moving.browse_in(self._ledger.book)
+        self._place.moving.browse_in(self._ledger.which)
 
     def copy(self) -> None:
         """Save a copy of the Book."""
-        if self._ledger.book is not None:
-            self._place.moving.browse_copy(self._ledger.book)
+        self._place.moving.browse_copy(self._ledger.which)
 
     def look_at_declined(self) -> Chooser | None:
         """What was changed here and lost to another desk: take it after all, or let it go."""

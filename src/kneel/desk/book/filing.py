@@ -10,8 +10,8 @@ from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 from kneel.book.filing import Filed
 from kneel.desk.book.beside import file_beside
 from kneel.desk.context import Context
+from kneel.desk.operations import Lane, Operation, Task
 from kneel.desk.swing import OpenSwing
-from kneel.desk.tasks import Task, Workers
 from kneel.model import BookError
 
 LOG = logging.getLogger(__name__)
@@ -29,7 +29,7 @@ class Filing(QObject):
     def __init__(self, opened: OpenSwing, context: Context) -> None:
         super().__init__(opened)
         self._open, self._context = opened, context
-        self._workers = Workers(self)
+        self._workers = Lane(self)
         self._known: dict[Path, str | None] = {}
         self.last: Filed | None = None
         """Student and lesson of the swing on the desk, as far as it is filed."""
@@ -47,7 +47,7 @@ class Filing(QObject):
     def close_down(self) -> None:
         """Give up what is under way; it is made up for when the swing is open again."""
         self._soon.stop()
-        self._workers.give_up()
+        self._workers.stop()
 
     def file_now(self) -> None:
         """File the swing on the desk, where it has changed since and is on the disk."""
@@ -60,11 +60,11 @@ class Filing(QObject):
             return
         if self._known.get(document) == stamp and self.last is not None:
             return
-        clip = opened.store.info.path
+        which = self._context.records.books.which(opened.store.info.path)
 
         def work(task: Task) -> Filed | None:
-            url = self._context.books.of(clip).url
-            return self._context.aside.call(file_beside, url, document, stopped=task.stopped)
+            url = self._context.records.books.open(which).url
+            return self._context.beside.call(file_beside, url, document, stopped=task.stopped)
 
         def done(found: Filed | None) -> None:
             if found is None:
@@ -72,10 +72,10 @@ class Filing(QObject):
             self._known[document] = stamp
             if self._open.path == document:
                 self.last = found
-            self._context.books.changed.emit()
+            self._context.records.changed.emit()
             self.filed.emit(found)
 
-        self._workers.start(Task(work, done=done, failed=self._on_failed))
+        self._workers.start(Operation(work=work, done=done, failed=self._on_failed))
 
     def _on_failed(self, error: Exception) -> None:
         LOG.warning("a swing is not in the Book: %s", error)

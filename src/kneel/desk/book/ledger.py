@@ -1,36 +1,26 @@
-"""What the Book place shows, read in a worker; and its changes, each a step that can be taken back."""
+"""What the Book place shows: the list of students and the page of one, and the changes made there."""
 
 from __future__ import annotations
 
-from collections.abc import Callable
-from dataclasses import dataclass
+import uuid
+from dataclasses import replace as exchanged
 from typing import Any
 
-from msgspec.structs import replace
 from PyQt6.QtCore import QObject, pyqtSignal
 
-from kneel.book import Book, declined, lessons, removal, students
+from kneel.book import Book, declined, removal, students
 from kneel.book.declined import Declined
+from kneel.book.merging import merged_text, taken
 from kneel.book.page import Asked, Page, page_of
 from kneel.book.records import told
-from kneel.book.saving import save_lesson, save_student
 from kneel.book.students import Listed
 from kneel.desk.book.beside import renew_beside
 from kneel.desk.context import Context
-from kneel.desk.jobs import Job
-from kneel.desk.tasks import Task, Workers
+from kneel.desk.operations import Lane, Operation, Task
+from kneel.desk.records import Held, Which
 from kneel.desk.words import tr
 from kneel.judge import at_hand
 from kneel.model import KneelError, Lesson, Student
-
-
-@dataclass(frozen=True)
-class Step:
-    """Something that was done: what, and how it is undone and done again."""
-
-    label: str
-    back: Callable[[], None]
-    again: Callable[[], None]
 
 
 class Ledger(QObject):
@@ -45,10 +35,9 @@ class Ledger(QObject):
 
     def __init__(self, context: Context, parent: QObject) -> None:
         super().__init__(parent)
-        self._context = context
-        self._workers, self._renewers = Workers(self), Workers(self)
-        self._job = context.jobs.add(Job(tr("making a student’s numbers anew"), self._renewers.give_up))
-        self.book: Book | None = None
+        self._context, self._records = context, context.records
+        self._renewers = Lane(self, context.jobs, tr("making a student’s numbers anew"), newest=True)
+        self.which = Which.OWN
         self.query, self.archived = "", False
         self.students: tuple[Listed, ...] = ()
         self.student = ""
@@ -56,40 +45,29 @@ class Ledger(QObject):
         self.lesson = ""
         """The lesson that is read."""
 
-        self.deleted: set[str] = set()
-        """What was deleted here, and goes for good when the desk is closed."""
-
         self.since = ""
         """The lesson that the trend holds all others against; without one the first."""
 
         self._asked: Asked | None = None
-        self._reading: list[Task] = []
+        self._reading: Task | None = None
         self._renewed: set[str] = set()
-        self._done: list[Step] = []
-        self._undone: list[Step] = []
+        self._records.shown.connect(self._on_shown)
 
     # Reading
 
-    def use(self, book: Book | None, student: str) -> None:
+    def use(self, which: Which, student: str) -> None:
         """Show another Book, or the same again; ``student`` is whom to show where nobody is shown."""
-        if book is not self.book:
-            self.book, self.student, self.page, self.students = book, "", None, ()
-            self._done.clear()
-            self._undone.clear()
+        if which is not self.which:
+            self.which, self.student, self.page, self.students = which, "", None, ()
         self.student = self.student or student
         self.refresh()
 
     def refresh(self) -> None:
         """Read the list and the page again."""
-        book = self.book
-        if book is None:
-            self.listed.emit()
-            self.changed.emit()
-            return
         query, archived = self.query, self.archived
         student, asked, since = self.student, self._asked, self.since
 
-        def work(_: Task) -> tuple[list[Listed], Page | None]:
+        def work(book: Book) -> tuple[list[Listed], Page | None]:
             with book.reading() as db:
                 found = students.listed(db, query, archived=archived)
                 key = student or (found[0].id if found else "")
@@ -100,22 +78,44 @@ class Ledger(QObject):
                         raise
                     return found, page_of(db, found[0].id, None, at_hand()[0]) if found else None
 
-        for old in self._reading:
-            old.stop()
-        self._reading = [self._workers.start(Task(work, done=self._take, failed=self._on_failed))]
+        self._reading = self._records.read(
+            self.which,
+            work,
+            subject=lambda: self.which,
+            done=self._take,
+            failed=self._on_failed,
+            instead=self._reading,
+        )
 
     def _take(self, found: tuple[list[Listed], Page | None]) -> None:
         listed, page = found
         if tuple(listed) != self.students:
             self.students = tuple(listed)
             self.listed.emit()
-        self.page = page
+        self.page = None
+        if page is not None:
+            self._records.hold(self.which, page.student, page.revision)
+            for lesson, revision in page.lessons:
+                self._records.hold(self.which, lesson, revision)
+            self.page = self._as_shown(page)
         self.student = page.student.id if page is not None else ""
         if page is None or page.lesson(self.lesson) is None:
             self.lesson = page.lessons[0][0].id if page is not None and page.lessons else ""
         self.changed.emit()
         if page is not None and page.stale and page.student.id not in self._renewed:
             self._renew(page.student.id)
+
+    def _as_shown(self, page: Page) -> Page:
+        """A page with what was changed here and is not in the Book yet."""
+        now = self._records.now
+        lessons = tuple((now(self.which, lesson), revision) for lesson, revision in page.lessons)
+        return exchanged(page, student=now(self.which, page.student), lessons=lessons)
+
+    def _on_shown(self, held: Held[Any]) -> None:
+        page = self.page
+        if page is not None and held.which is self.which and held.student == page.student.id:
+            self.page = self._as_shown(page)
+            self.changed.emit()
 
     def search(self, query: str) -> None:
         """Narrow the list to students of whom all these words are written."""
@@ -151,200 +151,130 @@ class Ledger(QObject):
 
     def _renew(self, student: str) -> None:
         """Numbers of one version: those of an older one are made anew, beside the desk."""
-        book = self.book
-        if book is None:
-            return
         self._renewed.add(student)
-        url = book.url
+        books, which, beside = self._records.books, self.which, self._context.beside
 
         def work(task: Task) -> Any:
-            return self._context.aside.call(
-                renew_beside, url, student, progress=task.progress, stopped=task.stopped
+            return beside.call(
+                renew_beside,
+                books.open(which).url,
+                student,
+                long=True,
+                progress=task.progress,
+                stopped=task.stopped,
             )
 
         def done(made: int | None) -> None:
-            self._context.jobs.tell(self._job, 0, 0)
             if made:
                 self.refresh()
 
-        task = Task(
-            work,
-            done=done,
-            failed=lambda _: self._context.jobs.tell(self._job, 0, 0),
-            progressed=lambda k, of: self._context.jobs.tell(self._job, k, of),
-        )
-        self._renewers.start(task)
+        self._renewers.start(Operation(subject=lambda: self.which, work=work, done=done))
 
     def close_down(self) -> None:
         """Give up what is under way."""
-        self._workers.give_up()
-        self._renewers.give_up()
+        self._records.stop_reading(self._reading)
+        self._renewers.stop()
 
     # Changing
 
     @property
     def steps(self) -> tuple[str | None, str | None]:
         """What would be taken back and what taken again."""
-        return (
-            self._done[-1].label if self._done else None,
-            self._undone[-1].label if self._undone else None,
-        )
+        return self._records.labels(self.which, self.student)
 
     def undo(self) -> None:
-        if self._done:
-            step = self._done.pop()
-            self._undone.append(step)
-            self._try(step.back)
+        self._records.undo(self.which)
 
     def redo(self) -> None:
-        if self._undone:
-            step = self._undone.pop()
-            self._done.append(step)
-            self._try(step.again)
+        self._records.redo(self.which)
 
     def set_student(self, label: str, **fields: object) -> None:
         """Change what is written of the student on show."""
-        page = self.page
-        if page is None:
-            return
-        key, mine = page.student.id, replace(page.student, **fields)
-        old = {name: getattr(page.student, name) for name in fields}
-        if mine == page.student:
-            return
-        self._save_student(page.student, mine, page.revision)
-        self._step(
-            label, lambda: self._change_student(key, **old), lambda: self._change_student(key, **fields)
-        )
-
-    def set_notes(self, label: str, key: str, notes: str) -> None:
-        """Keep what was typed of a student, also where another page has come on show meanwhile."""
-        if self.page is not None and self.page.student.id == key:
-            self.set_student(label, notes=notes)
-        elif key:
-            self._try(lambda: self._change_student(key, notes=notes))
+        if self.page is not None:
+            self._records.change_of(self.which, Student, self.page.student.id, label, **fields)
 
     def set_lesson(self, label: str, key: str, **fields: object) -> None:
         """Change what is written of a lesson, also of one whose page is not on show any more."""
-        known = self.page.lesson(key) if self.page is not None else None
-        if known is None:
-            if key:
-                self._try(lambda: self._change_lesson(key, **fields))
-            return
-        lesson, revision = known
-        mine = replace(lesson, **fields)
-        if mine == lesson:
-            return
-        old = {name: getattr(lesson, name) for name in fields}
-        self._save_lesson(lesson, mine, revision)
-        self._step(label, lambda: self._change_lesson(key, **old), lambda: self._change_lesson(key, **fields))
+        if key:
+            self._records.change_of(self.which, Lesson, key, label, **fields)
+
+    def write(
+        self, label: str, kind: type, field: str, about: tuple[Which, str], was: str, text: str
+    ) -> None:
+        """Keep what was typed over ``was``, also where another page has come on show meanwhile; lines that
+        another desk wrote there since stay.
+        """
+
+        def typed(record: Any) -> dict[str, object]:
+            return {field: merged_text(was, text, getattr(record, field))[0]}
+
+        which, key = about
+        self._records.change_of(which, kind, key, label, made=typed)
 
     def take_declined(self, one: Declined) -> None:
         """What was lost to another desk is taken after all, over what stands now."""
-        page = self.page
-        if page is None:
-            return
         record = told(one.record, Student if one.about == "student" else Lesson)
-        fields = {name: getattr(record, name) for name in one.fields}
-        if isinstance(record, Lesson):
-            self.set_lesson(tr("Take yours"), record.id, **fields)
-        else:
-            self.set_student(tr("Take yours"), **fields)
+
+        def mine(now: Any) -> dict[str, object]:
+            made = taken(now, record, one.fields)
+            return {name: getattr(made, name) for name in one.fields}
+
+        self._records.change_of(self.which, type(record), record.id, tr("Take yours"), made=mine)
         self.drop_declined(one)
 
     def drop_declined(self, one: Declined) -> None:
         """It is not wanted any more."""
-        self._try(lambda: self._write(lambda db: declined.let_go(db, one.id)))
+
+        def drop(book: Book) -> None:
+            with book.writing() as db:
+                declined.let_go(db, one.id)
+
+        self._records.write(self.which, drop)
 
     def new_student(self, name: str) -> None:
         """Write a new student down."""
-        book = self.book
-        if book is None or not name.strip():
+        words = " ".join(name.split())
+        if not words:
             return
-        try:
+        key, deleted = uuid.uuid4().hex, self._records.deleted[self.which]
+
+        def write(book: Book) -> None:
             with book.writing() as db:
-                student, _ = students.save(db, Student(" ".join(name.split())), 0)
-        except KneelError as error:
-            self.failed.emit(str(error))
-            return
-        self.student, self.query = student.id, ""
-        self._step(tr("New student"), *self._hiding("student", student.id))
-        self._context.books.changed.emit()
-        self.refresh()
+                if not removal.show(db, "student", key):
+                    students.save(db, Student(words, id=key), 0)
+            deleted.discard(key)
 
-    def delete(self, what: str, key: str, label: str) -> None:
+        def hide(book: Book) -> None:
+            self._hide(book, "student", key)
+
+        def show() -> None:
+            self.student, self.query = key, ""
+
+        self._records.act(self.which, tr("New student"), key, words, again=write, back=hide, done=show)
+
+    def delete(self, what: str, key: str, label: str, name: str) -> None:
         """Take a student or a lesson out of sight; it is purged when the desk is closed."""
-        hide, show = self._hiding(what, key)
-        if self._try(hide):
-            self._step(label, show, hide)
+        deleted = self._records.deleted[self.which]
+        whose = key if what == "student" else self.student
 
-    def _hiding(self, what: str, key: str) -> tuple[Callable[[], None], Callable[[], None]]:
-        """How something is put out of sight, and how it is brought back."""
+        def hide(book: Book) -> None:
+            self._hide(book, what, key)
 
-        def hide() -> None:
-            self._write(lambda db: removal.hide(db, what, key))
-            self.deleted.add(key)
+        def show(book: Book) -> None:
+            with book.writing() as db:
+                removal.show(db, what, key)
+            deleted.discard(key)
+
+        def leave() -> None:
             if key == self.student:
                 self.student = ""
 
-        def show() -> None:
-            self._write(lambda db: removal.show(db, what, key))
-            self.deleted.discard(key)
+        self._records.act(self.which, label, whose, name, again=hide, back=show, done=leave)
 
-        return hide, show
-
-    def _write(self, act: Callable[[Any], None]) -> None:
-        assert self.book is not None
-        with self.book.writing() as db:
-            act(db)
-        self._context.books.changed.emit()
-
-    def _step(self, label: str, back: Callable[[], None], again: Callable[[], None]) -> None:
-        self._done.append(Step(label, back, again))
-        self._undone.clear()
-        self.refresh()
-
-    def _try(self, act: Callable[[], None]) -> bool:
-        try:
-            act()
-        except KneelError as error:
-            self.failed.emit(str(error))
-            return False
-        finally:
-            self.refresh()
-        return True
-
-    def _change_student(self, key: str, **fields: object) -> None:
-        assert self.book is not None
-        with self.book.reading() as db:
-            student, revision = students.load(db, key)
-        self._save_student(student, replace(student, **fields), revision)
-
-    def _change_lesson(self, key: str, **fields: object) -> None:
-        assert self.book is not None
-        with self.book.reading() as db:
-            lesson, revision = lessons.load(db, key)
-        self._save_lesson(lesson, replace(lesson, **fields), revision)
-
-    def _save_student(self, base: Student, mine: Student, revision: int) -> None:
-        self._save(lambda book: save_student(book, base, mine, revision).lost)
-
-    def _save_lesson(self, base: Lesson, mine: Lesson, revision: int) -> None:
-        self._save(lambda book: save_lesson(book, base, mine, revision).lost)
-
-    def _save(self, save: Callable[[Book], tuple[str, ...]]) -> None:
-        if self.book is None:
-            return
-        try:
-            lost = save(self.book)
-        except KneelError as error:
-            self.failed.emit(str(error))
-            return
-        if lost:
-            self.failed.emit(
-                tr("Another desk changed it meanwhile (%s): that stands, and yours is kept.")
-                % ", ".join(tr(name) for name in lost)
-            )
-        self._context.books.changed.emit()
+    def _hide(self, book: Book, what: str, key: str) -> None:
+        with book.writing() as db:
+            removal.hide(db, what, key, self._records.books.desk.id)
+        self._records.deleted[self.which].add(key)
 
     def _on_failed(self, error: Exception) -> None:
         if isinstance(error, KneelError):

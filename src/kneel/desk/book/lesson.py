@@ -6,38 +6,45 @@ import datetime
 from collections.abc import Sequence
 
 from PyQt6.QtCore import Qt, QTimer, pyqtSignal
-from PyQt6.QtGui import QFocusEvent
+from PyQt6.QtGui import QFocusEvent, QTextCursor
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPlainTextEdit, QPushButton, QVBoxLayout
 
 from kneel.book.swings import Indexed
 from kneel.desk.ground import Ground
+from kneel.desk.records import Which
 from kneel.desk.theme import Look
 from kneel.desk.words import tr
 from kneel.model import Lesson
 from kneel.model.student import LONGEST_TEXT
 from kneel.speech.book import lesson_facts, lesson_title
 
-KEEP_MS = 900
+KEEP_MS, AT_LAST_MS = 900, 3000
+"""What is typed is kept once the hands rest for so long, and so often while they do not."""
 
 
 class Said(QPlainTextEdit):
-    """What was said, as it is typed; ``kept`` carries whom or what it is about, and the text, once the hands
-    rest, the field is left, or it is to show something else.
+    """What was said, as it is typed; ``kept`` carries whom or what it is about, the text that was kept before
+    and the text, every few seconds, once the hands rest, the field is left, or it is to show something else.
+    ``refused`` carries a sentence.
     """
 
-    kept = pyqtSignal(str, str)
+    kept = pyqtSignal(object, str, str)
+    refused = pyqtSignal(str)
 
     def __init__(self, words: str) -> None:
         super().__init__()
         self.setPlaceholderText(words)
         self.setAccessibleName(words)
         self.setTabChangesFocus(True)
-        self._about = self._known = ""
+        self._about: object = None
+        self._known = ""
         self._soon = QTimer(self, singleShot=True, interval=KEEP_MS)
-        self._soon.timeout.connect(self.keep)
-        self.textChanged.connect(self._soon.start)
+        self._at_last = QTimer(self, singleShot=True, interval=AT_LAST_MS)
+        for timer in (self._soon, self._at_last):
+            timer.timeout.connect(self.keep)
+        self.textChanged.connect(self._on_typed)
 
-    def show_text(self, about: str, text: str) -> None:
+    def show_text(self, about: object, text: str) -> None:
         """Show what is known about something, unless just that is being typed."""
         if about != self._about:
             self.keep()
@@ -52,10 +59,25 @@ class Said(QPlainTextEdit):
     def keep(self) -> None:
         """Have it kept."""
         self._soon.stop()
-        text = self.toPlainText()[:LONGEST_TEXT]
-        if text != self._known:
+        self._at_last.stop()
+        text, was = self.toPlainText(), self._known
+        if text != was:
             self._known = text
-            self.kept.emit(self._about, text)
+            self.kept.emit(self._about, was, text)
+
+    def _on_typed(self) -> None:
+        self._soon.start()
+        if not self._at_last.isActive():
+            self._at_last.start()
+        over = len(self.toPlainText()) - LONGEST_TEXT
+        if over > 0:
+            # The end of what has just come is not taken; what stood there stays.
+            cursor = self.textCursor()
+            start = max(cursor.position() - over, 0)
+            cursor.setPosition(start, QTextCursor.MoveMode.KeepAnchor)
+            cursor.removeSelectedText()
+            words = tr("At most %d letters can be kept here: the last %d were not taken.")
+            self.refused.emit(words % (LONGEST_TEXT, over))
 
     def focusOutEvent(self, event: QFocusEvent) -> None:
         super().focusOutEvent(event)
@@ -63,9 +85,8 @@ class Said(QPlainTextEdit):
 
 
 class LessonCard(Ground):
-    """One lesson. ``said`` carries its id and what was typed, ``open_wanted`` and ``more_wanted`` its id."""
+    """One lesson. ``open_wanted`` and ``more_wanted`` carry its id."""
 
-    said = pyqtSignal(str, str)
     open_wanted = pyqtSignal(str)
     more_wanted = pyqtSignal(str)
 
@@ -79,7 +100,6 @@ class LessonCard(Ground):
         self._facts.setWordWrap(True)
         self.words = Said(tr("What was said in this lesson"))
         self.words.setFixedHeight(52)
-        self.words.kept.connect(self.said)
         self.open = QPushButton(tr("Open on the Bench"))
         self.more = QPushButton(tr("More …"))
         for button in (self.open, self.more):
@@ -98,7 +118,9 @@ class LessonCard(Ground):
         column.addWidget(self.words)
         column.addWidget(self._facts)
 
-    def show_lesson(self, lesson: Lesson | None, swings: Sequence[Indexed], today: datetime.date) -> None:
+    def show_lesson(
+        self, which: Which, lesson: Lesson | None, swings: Sequence[Indexed], today: datetime.date
+    ) -> None:
         """Show a lesson with its swings."""
         if lesson is None:
             self.words.keep()
@@ -110,7 +132,7 @@ class LessonCard(Ground):
         self._title.setText(title)
         self._facts.setText("  ·  ".join(part for part in (beside, lesson_facts(lesson, swings)) if part))
         self.open.setEnabled(bool(swings))
-        self.words.show_text(lesson.id, lesson.said)
+        self.words.show_text((which, lesson.id), lesson.said)
 
     def facts_text(self) -> str:
         """What stands under the words."""

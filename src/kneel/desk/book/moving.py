@@ -14,8 +14,8 @@ from kneel.book.copies import back_up
 from kneel.book.receiving import TakenIn, take_in
 from kneel.book.sending import export
 from kneel.desk.context import Context
-from kneel.desk.jobs import Job
-from kneel.desk.tasks import Task, Workers
+from kneel.desk.operations import Lane, Operation, Task
+from kneel.desk.records import Which
 from kneel.desk.words import tr
 from kneel.disk import shown
 from kneel.model import KneelError
@@ -31,27 +31,27 @@ class Moving(QObject):
     def __init__(self, context: Context, parent: QWidget) -> None:
         super().__init__(parent)
         self._context, self._parent = context, parent
-        self._workers = Workers(self)
-        self._job = context.jobs.add(Job(tr("copying lessons"), self._workers.give_up))
+        self._lane = Lane(self, context.jobs, tr("copying lessons"))
 
     def close_down(self) -> None:
         """Give up what is under way; nothing half is left."""
-        self._workers.give_up()
+        self._lane.stop()
 
-    def browse_export(self, book: Book, student: str) -> None:
+    def browse_export(self, which: Which, student: str) -> None:
         """Ask where a student's lessons go."""
         folder = QFileDialog.getExistingDirectory(self._parent, tr("Where do the student’s lessons go?"))
         if folder:
-            self.export(book, student, Path(folder))
+            self.export(which, student, Path(folder))
 
-    def export(self, book: Book, student: str, into: Path) -> None:
+    def export(self, which: Which, student: str, into: Path) -> None:
         """Write all that is known of a student, clips and all, into a folder."""
         self._start(
-            lambda task: export(book, student, into, progress=task.progress, stopped=task.stopped),
+            which,
+            lambda book, task: export(book, student, into, progress=task.progress, stopped=task.stopped),
             lambda folder: tr("All of it lies in %s") % shown(folder),
         )
 
-    def browse_in(self, book: Book) -> None:
+    def browse_in(self, which: Which) -> None:
         """Ask for a zip of lessons."""
         name, _ = QFileDialog.getOpenFileName(
             self._parent,
@@ -61,13 +61,13 @@ class Moving(QObject):
         )
         if name:
             path = Path(name)
-            self.take_in(book, path if path.suffix.lower() == ".zip" else path.parent)
+            self.take_in(which, path if path.suffix.lower() == ".zip" else path.parent)
 
-    def take_in(self, book: Book, source: Path) -> None:
+    def take_in(self, which: Which, source: Path) -> None:
         """Take in lessons from a folder or a zip."""
 
         def told(found: list[TakenIn]) -> str:
-            self._context.books.changed.emit()
+            self._context.records.changed.emit()
             if found:
                 self.taken_in.emit(found[0].student)
             names = ", ".join(shown(one.name) for one in found)
@@ -79,34 +79,35 @@ class Moving(QObject):
             )
             return f"{words}. {troubles[0]}" if troubles else words
 
-        self._start(lambda task: take_in(book, source, progress=task.progress, stopped=task.stopped), told)
+        self._start(
+            which,
+            lambda book, task: take_in(book, source, progress=task.progress, stopped=task.stopped),
+            told,
+        )
 
-    def browse_copy(self, book: Book) -> None:
+    def browse_copy(self, which: Which) -> None:
         """Ask where a copy of the Book goes."""
         name, _ = QFileDialog.getSaveFileName(
             self._parent, tr("Where does the copy go?"), "book-copy.sqlite", f"{tr('Copies')} (*.sqlite)"
         )
         if name:
             self._start(
-                lambda _: back_up(book, Path(name)),
+                which,
+                lambda book, _: back_up(book, Path(name)),
                 lambda found: tr("A copy with %d students was saved and read back") % found.students,
             )
 
-    def _start(self, work: Callable[[Task], Any], told: Callable[[Any], str]) -> None:
-        def done(found: Any) -> None:
-            self._context.jobs.tell(self._job, 0, 0)
-            self.said.emit(told(found))
+    def _start(self, which: Which, work: Callable[[Book, Task], Any], told: Callable[[Any], str]) -> None:
+        books = self._context.records.books
 
         def failed(error: Exception) -> None:
-            self._context.jobs.tell(self._job, 0, 0)
             if isinstance(error, KneelError):
                 self.failed.emit(str(error))
 
-        self._context.jobs.tell(self._job, 0, 1)
-        task = Task(
-            work,
-            done=done,
-            failed=failed,
-            progressed=lambda k, of: self._context.jobs.tell(self._job, k, of),
+        self._lane.start(
+            Operation(
+                work=lambda task: work(books.open(which), task),
+                done=lambda found: self.said.emit(told(found)),
+                failed=failed,
+            )
         )
-        self._workers.start(task)

@@ -4,12 +4,12 @@ from __future__ import annotations
 
 import datetime
 from collections.abc import Sequence
+from functools import partial
 
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QMouseEvent, QShowEvent
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
-from kneel.book import Book
 from kneel.desk.book.deeds import BookDeeds
 from kneel.desk.book.facts import FactTokens
 from kneel.desk.book.ledger import Ledger
@@ -26,7 +26,7 @@ from kneel.desk.practice import Practice
 from kneel.desk.swing import OpenSwing
 from kneel.desk.words import tr
 from kneel.disk import shown
-from kneel.model import KneelError
+from kneel.model import Lesson, Student
 from kneel.speech.words import capital, checkpoint_words
 
 
@@ -61,7 +61,11 @@ class BookPlace(QWidget):
         self._open, self._context, self._practice = opened, context, practice
         look = context.look
         self.ledger = Ledger(context, self)
-        self.people, self.trend, self.stills = People(look), TrendChart(look), Stills(look)
+        self.people, self.trend, self.stills = (
+            People(look),
+            TrendChart(look),
+            Stills(look, context.records.books),
+        )
         self.lesson, self.now, self.words = LessonCard(look), Now(look), SaidSoFar(look)
         self.facts = FactTokens(self.ledger, look)
         self.name = QPushButton()
@@ -129,17 +133,20 @@ class BookPlace(QWidget):
         self.trend.measure_wanted.connect(deeds.choose_measure)
         self.stills.picked.connect(ledger.show_lesson)
         self.words.picked.connect(ledger.show_lesson)
-        self.words.noted.connect(lambda key, text: ledger.set_notes(tr("Write notes"), key, text))
-        self.lesson.said.connect(
-            lambda key, text: ledger.set_lesson(tr("Write what was said"), key, said=text)
-        )
+        notes, said = self.words.notes, self.lesson.words
+        notes.kept.connect(partial(ledger.write, tr("Write notes"), Student, "notes"))
+        said.kept.connect(partial(ledger.write, tr("Write what was said"), Lesson, "said"))
+        for typed in (notes, said):
+            typed.refused.connect(self.failed)
         self.lesson.open_wanted.connect(deeds.open_lesson)
         self.lesson.more_wanted.connect(lambda _: deeds.more())
         self.declined.clicked.connect(lambda _=False: deeds.look_at_declined())
         self.moving.said.connect(self.said)
         self.moving.failed.connect(self.failed)
         self.moving.taken_in.connect(ledger.show_student)
-        self._context.books.changed.connect(self._on_book)
+        context = self._context
+        context.records.changed.connect(self._on_book)
+        context.records.stepped.connect(self.stepped)
         self._open.opened.connect(self._on_opened)
 
     # The place
@@ -209,13 +216,9 @@ class BookPlace(QWidget):
 
     def _use_book(self) -> None:
         store = self._open.store
-        book: Book | None = None
-        try:
-            book = self._context.books.of(store.info.path if store else None)
-        except KneelError as error:
-            self.failed.emit(str(error))
-        mine = self._practice.student_id if book is self._practice.book else ""
-        self.ledger.use(book, mine)
+        which = self._context.records.books.which(store.info.path if store else None)
+        self.leave()
+        self.ledger.use(which, self._practice.record.key if which is self._practice.record.which else "")
 
     # Showing
 
@@ -247,9 +250,9 @@ class BookPlace(QWidget):
             else tr("No swing of this student tells a number yet: open its lesson on the Bench.")
         )
         self.trend.show_trend(
-            page.trend, self.ledger.lesson, drills=self._practice.drills, today=today, nothing=nothing
+            page.trend, self.ledger.lesson, drills=self._practice.offer.drills, today=today, nothing=nothing
         )
-        self.stills.show_points(self.ledger.book, page.trend, self.ledger.lesson)
+        self.stills.show_points(self.ledger.which, page.trend, self.ledger.lesson)
         self.stills.setVisible(page.trend is not None)
         self._under.setVisible(page.trend is not None)
         if page.trend is not None:
@@ -257,7 +260,8 @@ class BookPlace(QWidget):
             where = capital(tr("at %s") % checkpoint_words(at)) if at != "once" else tr("At address")
             self._under.setText(tr("%s, on one scale. Arrow keys step all of them together.") % where)
         known = page.lesson(self.ledger.lesson)
-        self.lesson.show_lesson(known[0] if known else None, page.swings.get(self.ledger.lesson, ()), today)
+        swings = page.swings.get(self.ledger.lesson, ())
+        self.lesson.show_lesson(self.ledger.which, known[0] if known else None, swings, today)
         self.now.show_student(student, today)
         self.words.show_lessons([one for one, _ in page.lessons], self.ledger.lesson, today)
-        self.words.notes.show_text(student.id, student.notes)
+        self.words.notes.show_text((self.ledger.which, student.id), student.notes)

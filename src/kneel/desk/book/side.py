@@ -89,11 +89,10 @@ class Now(Ground):
 class SaidSoFar(Ground):
     """What was said, lesson by lesson, newest first, and the notes on the student.
 
-    ``picked`` carries the lesson that was clicked, ``noted`` whose notes they are and what was typed.
+    ``picked`` carries the lesson that was clicked.
     """
 
     picked = pyqtSignal(str)
-    noted = pyqtSignal(str, str)
 
     def __init__(self, look: Look) -> None:
         super().__init__(look)
@@ -105,7 +104,6 @@ class SaidSoFar(Ground):
         self._rows.setSpacing(8)
         self.notes = Said(tr("Notes on the student"))
         self.notes.setFixedHeight(58)
-        self.notes.kept.connect(self.noted)
         column = QVBoxLayout(self)
         column.setContentsMargins(14, 12, 8, 12)
         column.setSpacing(6)

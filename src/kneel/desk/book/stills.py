@@ -15,7 +15,8 @@ from kneel.book import Book
 from kneel.book.clips import find_clip
 from kneel.book.swings import Indexed
 from kneel.compare.trend import Point, Trend
-from kneel.desk.tasks import Task, Workers
+from kneel.desk.operations import Lane, Operation
+from kneel.desk.records import Books, Which
 from kneel.desk.text import CENTRE, wide, write
 from kneel.desk.theme import Look, font
 from kneel.desk.words import tr
@@ -51,12 +52,11 @@ class Stills(QWidget):
 
     picked = pyqtSignal(str)
 
-    def __init__(self, look: Look) -> None:
+    def __init__(self, look: Look, books: Books) -> None:
         super().__init__()
-        self._look = look
-        self._workers = Workers(self, most=2)
-        self._tasks: list[Task] = []
-        self._book: Book | None = None
+        self._look, self._books = look, books
+        self._workers = Lane(self, most=2)
+        self._which = Which.OWN
         self.points: tuple[Point, ...] = ()
         self.trend: Trend | None = None
         self.lesson = ""
@@ -73,11 +73,11 @@ class Stills(QWidget):
     def sizeHint(self) -> QSize:
         return QSize(600, 170)
 
-    def show_points(self, book: Book | None, trend: Trend | None, lesson: str) -> None:
+    def show_points(self, which: Which, trend: Trend | None, lesson: str) -> None:
         """Show the lessons of a trend: the first, the last, and the one that is read or the last but one."""
         points = () if trend is None else chosen_points(trend.line, lesson)
         fresh = (points, trend and trend.at) != (self.points, self.trend and self.trend.at)
-        self._book, self.trend, self.lesson, self.points = book, trend, lesson, points
+        self._which, self.trend, self.lesson, self.points = which, trend, lesson, points
         if fresh:
             self.found.clear()
             self.offset_s = 0.0
@@ -86,7 +86,7 @@ class Stills(QWidget):
 
     def close_down(self) -> None:
         """Give up what is under way."""
-        self._workers.give_up()
+        self._workers.stop()
 
     def step(self, way: int) -> None:
         """Step all of them, a sixtieth of a second of the swing at a time."""
@@ -95,21 +95,18 @@ class Stills(QWidget):
         self.update()
 
     def _fetch(self) -> None:
-        book, trend = self._book, self.trend
-        for task in self._tasks:
-            task.stop()
-        self._tasks = []
-        if book is None or trend is None:
+        books, which, trend = self._books, self._which, self.trend
+        self._workers.stop()
+        if trend is None:
             return
         for k, point in enumerate(self.points):
             one, at, offset = typical(point), trend.at, self.offset_s
-            self._tasks.append(
-                self._workers.start(
-                    Task(
-                        lambda _, one=one, at=at, offset=offset: _still(book, one, at, offset),
-                        done=lambda still, k=k: self._take(k, still),
-                        failed=lambda error, k=k: self._take(k, str(error)),
-                    )
+            self._workers.start(
+                Operation(
+                    subject=lambda: (self.points, self.offset_s),
+                    work=lambda _, one=one, at=at, offset=offset: _still(books.open(which), one, at, offset),
+                    done=lambda still, k=k: self._take(k, still),
+                    failed=lambda error, k=k: self._take(k, str(error)),
                 )
             )
 

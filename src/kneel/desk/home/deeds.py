@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 import datetime
 from collections.abc import Callable
 from pathlib import Path
@@ -11,19 +12,17 @@ from msgspec.structs import replace
 
 from kneel.book import Book, lessons
 from kneel.book.filing import day_of
-from kneel.book.saving import save_lesson
 from kneel.contract.calendar import calendar_of
 from kneel.desk.chooser import Choice, Chooser
 from kneel.desk.context import Context
 from kneel.desk.home.beside import clip_beside
-from kneel.desk.jobs import Job
-from kneel.desk.kept import KEPT, free_name
+from kneel.desk.kept import KEPT, Keeper
+from kneel.desk.operations import Lane, Operation, Task
 from kneel.desk.places import Deeds
 from kneel.desk.practice import Practice
 from kneel.desk.swing import OpenSwing
-from kneel.desk.tasks import Task, Workers
 from kneel.desk.words import tr
-from kneel.disk import shown, write_bytes
+from kneel.disk import shown
 from kneel.model import Handed, KneelError
 
 if TYPE_CHECKING:
@@ -35,8 +34,8 @@ class HomeDeeds:
 
     def __init__(self, opened: OpenSwing, context: Context, practice: Practice, place: HomePlace) -> None:
         self._open, self._context, self._practice, self._place = opened, context, practice, place
-        self._writers = Workers(place)
-        self._job = context.jobs.add(Job(tr("making the slow clip"), self._writers.give_up))
+        self._writers = Lane(place)
+        self._clips = Lane(place, context.jobs, tr("making the slow clip"))
 
     def table(self) -> Deeds:
         """Every key with its deed."""
@@ -49,7 +48,8 @@ class HomeDeeds:
 
     def close_down(self) -> None:
         """Give up what is under way."""
-        self._writers.give_up()
+        self._writers.stop()
+        self._clips.stop()
 
     def save_pdf(self) -> None:
         """Save the page that is shown as PDF."""
@@ -72,63 +72,57 @@ class HomeDeeds:
 
     def save_slow(self) -> None:
         """Save the slow clip, made beside the desk."""
-        asked, store = self._place.asked(), self._open.store
-        if asked is None or store is None:
+        asked, keeper = self._place.asked(), self._keeper()
+        if asked is None or keeper is None:
             return
-        clip = store.info.path
+        beside = self._context.beside
 
         def work(task: Task) -> Path | None:
-            target = free_name(clip, "slow", ".mp4")
-            made: Path | None = self._context.aside.call(
-                clip_beside, asked, target, progress=task.progress, stopped=task.stopped
+            return keeper.keep_as(
+                "slow",
+                ".mp4",
+                lambda target: beside.call(
+                    clip_beside, asked, target, long=True, progress=task.progress, stopped=task.stopped
+                ),
             )
-            return made
 
-        self._start(work, "clip", clip)
+        self._start(work, "clip", keeper.clip, self._clips)
+
+    def _keeper(self) -> Keeper | None:
+        store, path = self._open.store, self._open.path
+        if store is None or path is None:
+            return None
+        return Keeper(self._context.records.books, store.info.path, path)
 
     def _save(self, what: str, suffix: str, made: Callable[[], bytes]) -> None:
-        store = self._open.store
-        if store is None:
-            return
-        clip = store.info.path
+        keeper = self._keeper()
+        if keeper is not None:
+            self._start(lambda _: keeper.keep(what, suffix, made()), what, keeper.clip, self._writers)
 
-        def work(_: Task) -> Path:
-            target = free_name(clip, what, suffix)
-            write_bytes(target, made(), private=True)
-            return target
-
-        self._start(work, what, clip)
-
-    def _start(self, work: Callable[[Task], Path | None], what: str, clip: Path) -> None:
-        book, student = self._practice.book, self._practice.student_id
-        today = self._practice.today
+    def _start(self, work: Callable[[Task], Path | None], what: str, clip: Path, lane: Lane) -> None:
+        record, today = self._practice.record, self._practice.today
+        books, which, student = self._context.records.books, record.which, record.key
 
         def whole(task: Task) -> Path | None:
             target = work(task)
-            if target is not None and book is not None and student:
-                _note(book, student, day_of(clip), Handed(today, what, target.name))
+            if target is not None and student:
+                # The file is there, whatever becomes of the note.
+                with contextlib.suppress(KneelError):
+                    _note(books.open(which), student, day_of(clip), Handed(today, what, target.name))
             return target
 
         def done(target: Path | None) -> None:
-            self._context.jobs.tell(self._job, 0, 0)
             if target is not None:
                 self._place.said.emit(tr("Saved as %s") % shown(f"{KEPT}/{target.name}"))
-                self._context.books.changed.emit()
+                self._context.records.changed.emit()
 
         def failed(error: Exception) -> None:
-            self._context.jobs.tell(self._job, 0, 0)
             words = str(error) if isinstance(error, KneelError) else ""
             self._place.failed.emit(
                 words or tr("Nothing can be written beside %s; nothing was lost.") % shown(clip.name)
             )
 
-        task = Task(
-            whole,
-            done=done,
-            failed=failed,
-            progressed=lambda k, of: self._context.jobs.tell(self._job, k, of),
-        )
-        self._writers.start(task)
+        lane.start(Operation(work=whole, done=done, failed=failed))
 
     def choose_fault(self) -> Chooser | None:
         """Let the page be about another finding."""
@@ -154,6 +148,6 @@ class HomeDeeds:
 
 def _note(book: Book, student: str, day: datetime.date, handed: Handed) -> None:
     """The lesson remembers what went home."""
-    with book.reading() as db:
+    with book.writing() as db:
         lesson, revision = lessons.on_day(db, student, day)
-    save_lesson(book, lesson, replace(lesson, handed=(*lesson.handed, handed)), revision)
+        lessons.save(db, replace(lesson, handed=(*lesson.handed, handed)), revision)

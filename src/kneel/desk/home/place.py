@@ -13,17 +13,17 @@ from kneel.desk.ground import Ground, scrolled
 from kneel.desk.home.beside import Asked, Made, page_beside
 from kneel.desk.home.deeds import HomeDeeds
 from kneel.desk.home.sheet import Sheets
-from kneel.desk.jobs import Job
+from kneel.desk.operations import Lane, Operation, Task
 from kneel.desk.places import Deeds
 from kneel.desk.practice import Practice
 from kneel.desk.swing import OpenSwing
-from kneel.desk.tasks import Task, Workers
 from kneel.desk.words import tr
 from kneel.judge import at_hand
 
 WIDE = 290
 TYPED_MS = 700
 AFTER_MS = 60
+MAKING = tr("The page is being made …")
 
 
 class HomePlace(QWidget):
@@ -37,11 +37,10 @@ class HomePlace(QWidget):
         super().__init__()
         self._open, self._context, self._practice = opened, context, practice
         look = context.look
-        self.made: Made | None = None
+        self._made: tuple[object, Made] | None = None
         self._about: object = None
         self.fault = ""
-        self._makers = Workers(self)
-        self._job = context.jobs.add(Job(tr("making the page"), self._makers.give_up))
+        self._makers = Lane(self, context.jobs, tr("making the page"), newest=True)
         self.sheets = Sheets(look)
         self._title, self._subject, self._where = QLabel(tr("What goes home")), QLabel(), QLabel()
         self.academy, self.note = QLineEdit(), QLineEdit()
@@ -139,7 +138,7 @@ class HomePlace(QWidget):
 
     def close_down(self) -> None:
         """Give up what is under way."""
-        self._makers.give_up()
+        self._makers.stop()
         self._deeds.close_down()
 
     def showEvent(self, event: QShowEvent) -> None:
@@ -147,6 +146,14 @@ class HomePlace(QWidget):
         QTimer.singleShot(AFTER_MS, self.refresh)
 
     # Making
+
+    @property
+    def made(self) -> Made | None:
+        """The page on show; None as soon as another student or swing is on the desk."""
+        return self._made[1] if self._made is not None and self._made[0] == self._whose() else None
+
+    def _whose(self) -> object:
+        return self._practice.record.whose(), self._open.path
 
     def asked(self) -> Asked | None:
         """What the page is to be of; None, and why is shown, where there can be none."""
@@ -157,11 +164,11 @@ class HomePlace(QWidget):
         if opened.numbers.reading is None or not opened.numbers.reading.told:
             self._nothing(tr("Nothing is told of this swing yet: look for the joints, or mark them."))
             return None
-        book = self._practice.book
-        url = book.url if book is not None else ""
-        if not url:
+        record = self._practice.record
+        if not record.readable:
             self._nothing(tr("The Book cannot be read; mend that first."))
             return None
+        url = record.records.books.lies(record.which).url
         academy, note = self.academy.text().strip(), self.note.text().strip()
         return Asked(opened.path, url, self.fault, academy, note, self._practice.today)
 
@@ -179,35 +186,36 @@ class HomePlace(QWidget):
         self._about = about
         self._tell()
         if self.made is None:
-            self.sheets.say(tr("The page is being made …"))
+            self.sheets.say(MAKING)
 
         def work(task: Task) -> Made | None:
             self._open.autosave.settle()
-            return self._context.aside.call(page_beside, asked, progress=task.progress, stopped=task.stopped)
+            return self._context.beside.call(page_beside, asked, progress=task.progress, stopped=task.stopped)
 
-        self._makers.give_up()
         self._makers.start(
-            Task(
-                work,
+            Operation(
+                subject=lambda: (self._whose(), self._about),
+                work=work,
                 done=self._take,
-                failed=self._on_failed,
-                progressed=lambda k, of: self._context.jobs.tell(self._job, k, of),
+                failed=lambda error: self._nothing(str(error)),
+                ended=self._on_ended,
             )
         )
 
     def _take(self, made: Made | None) -> None:
-        self._context.jobs.tell(self._job, 0, 0)
         if made is not None:
-            self.made = made
+            self._made = self._whose(), made
             self.sheets.show_pdf(made.pdf)
         self._tell()
 
-    def _on_failed(self, error: Exception) -> None:
-        self._context.jobs.tell(self._job, 0, 0)
-        self._nothing(str(error))
+    def _on_ended(self) -> None:
+        """Stopped without a page: it says so, and is made when the place is shown again."""
+        if self.made is None and not self._makers.busy and self.sheets.words == MAKING:
+            self._about = None
+            self._nothing(tr("The page was not made. Come back to this place, and it is made again."))
 
     def _nothing(self, words: str) -> None:
-        self.made = None
+        self._made = None
         self.sheets.say(words)
         self._tell()
 
@@ -231,7 +239,7 @@ class HomePlace(QWidget):
         self.refresh()
 
     def _forget(self) -> None:
-        self.fault, self.made, self._about = "", None, None
+        self.fault, self._made, self._about = "", None, None
         self.note.clear()
         self._on_changed()
 

@@ -36,6 +36,11 @@ class Sheets(QWidget):
         """How many pages there are."""
         return self._document.pageCount() if self._document is not None and not self._words else 0
 
+    @property
+    def words(self) -> str:
+        """Why there is no page; empty where there is one."""
+        return self._words
+
     def show_pdf(self, raw: bytes) -> None:
         """Show pages."""
         self._words = ""

@@ -2,22 +2,22 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from pathlib import Path
 from typing import TYPE_CHECKING
 
 from kneel.compare.check_in import Outcome
 from kneel.desk.chooser import Choice, Chooser
 from kneel.desk.context import Context
-from kneel.desk.jobs import Job
-from kneel.desk.kept import KEPT, free_name
+from kneel.desk.kept import KEPT, Keeper
+from kneel.desk.operations import Lane, Operation, Task
 from kneel.desk.places import Deeds
 from kneel.desk.plan.calendar import DayCell
 from kneel.desk.practice import Practice
 from kneel.desk.practice.sides import MOST, AnswerTold, ask
 from kneel.desk.swing import OpenSwing
-from kneel.desk.tasks import Task, Workers
 from kneel.desk.words import tr
-from kneel.disk import shown, write_bytes
+from kneel.disk import shown
 from kneel.model import FileRef, Kind, Plan, Practised, Rung
 from kneel.practice import standing
 from kneel.practice.choice import HELD
@@ -43,8 +43,8 @@ class PlanDeeds:
 
     def __init__(self, opened: OpenSwing, context: Context, practice: Practice, place: PlanPlace) -> None:
         self._open, self._context, self._practice, self._place = opened, context, practice, place
-        self._askers, self._writers = Workers(place), Workers(place)
-        self._job = context.jobs.add(Job(tr("holding the swings against the plan"), self._give_up))
+        self._askers = Lane(place, context.jobs, tr("holding the swings against the plan"), newest=True)
+        self._writers = Lane(place)
 
     def table(self) -> Deeds:
         """Every key with its deed."""
@@ -94,7 +94,7 @@ class PlanDeeds:
         reading = self._open.numbers.reading
         if reading is None or self._practice.plan is not None:
             return None
-        proposal = self._practice.proposal
+        proposal = self._practice.offer.proposal
         now = proposal.finding.key if proposal else ""
         first = {key: k for k, key in enumerate(reading.priority)}
         some = [f for f in reading.findings if f.asked and not f.fault.consequence]
@@ -137,7 +137,7 @@ class PlanDeeds:
             return None
         done = cell.session.state is State.DONE
         rung = cell.session.rung if done else standing(plan).rung
-        drill = self._practice.drills.all.get(plan.drill) if self._practice.drills else None
+        drill = self._practice.offer.drills.all.get(plan.drill) if self._practice.offer.drills else None
         times = amount(drill, rung, plan.minutes, self._practice.student.flags).total if drill else 0
 
         def note(**more: object) -> None:
@@ -148,7 +148,7 @@ class PlanDeeds:
             Choice(tr("Done, it did not hold"), lambda: note(held=False)),
             Choice(tr("Done, nobody looked"), note),
         ]
-        told = self._practice.now(plan)
+        told = self._practice.offer.now(plan)
         if told is not None:
             fits = self._open.swing.kind in KIND_OF[rung]
             words = tr("the swing on the desk: %s") % length_words(told.value, told.sigma, told.unit)
@@ -179,13 +179,12 @@ class PlanDeeds:
             what = tr("Open a %s swing with the %s that was filmed after the plan began, and ask again.")
             self._place.said.emit(what % (plan.view.value, plan.club.value))
             return
-        aside = self._context.aside
+        beside = self._context.beside
 
         def work(task: Task) -> AnswerTold | None:
-            return aside.call(ask, plan, before, after, progress=task.progress, stopped=task.stopped)
+            return beside.call(ask, plan, before, after, progress=task.progress, stopped=task.stopped)
 
         def done(answer: AnswerTold | None) -> None:
-            self._context.jobs.tell(self._job, 0, 0)
             if answer is not None:
                 self._practice.ask_with([FileRef(str(one)) for one in after])
                 self._place.show_answer(answer)
@@ -194,22 +193,14 @@ class PlanDeeds:
                         tr("It holds: end the plan with “It holds” to go on to the next thing")
                     )
 
-        def failed(error: Exception) -> None:
-            self._context.jobs.tell(self._job, 0, 0)
-            self._practice.failed.emit(str(error))
-
-        self._askers.give_up()
-        task = Task(
-            work,
-            done=done,
-            failed=failed,
-            progressed=lambda k, of: self._context.jobs.tell(self._job, k, of),
+        self._askers.start(
+            Operation(
+                subject=lambda: (self._practice.record.whose(), _which(self._practice.plan)),
+                work=work,
+                done=done,
+                failed=lambda error: self._practice.failed.emit(str(error)),
+            )
         )
-        self._askers.start(task)
-
-    def _give_up(self) -> None:
-        self._askers.give_up()
-        self._context.jobs.tell(self._job, 0, 0)
 
     # What goes out
 
@@ -229,12 +220,12 @@ class PlanDeeds:
     def save_page(self) -> None:
         """Write the plan as a page to print, beside the clips."""
         plan = self._planned()
-        drills = self._practice.drills
+        drills = self._practice.offer.drills
         if plan is not None and drills is not None:
             from kneel.desk.plan.page import page_of
 
             name = self._practice.student.name or tr("No name yet")
-            proposal = self._practice.proposal
+            proposal = self._practice.offer.proposal
             warning = say.warning_words(proposal.chosen) if proposal and proposal.chosen else ""
             page = page_of(
                 plan,
@@ -249,7 +240,10 @@ class PlanDeeds:
 
     def _planned(self) -> Plan | None:
         """The plan to give out; None, and that is said, where its drill is not known any more."""
-        plan, drills = self._practice.preview(self._practice.proposal), self._practice.drills
+        plan, drills = (
+            self._practice.offer.preview(self._practice.offer.proposal),
+            self._practice.offer.drills,
+        )
         if plan is not None and drills is not None and plan.drill not in drills.all:
             self._practice.failed.emit(
                 tr("The plan’s drill is not among the drills any more; take another. Nothing is lost.")
@@ -257,16 +251,12 @@ class PlanDeeds:
             return None
         return plan
 
-    def _save(self, what: str, suffix: str, made: object) -> None:
-        store = self._open.store
-        if store is None:
+    def _save(self, what: str, suffix: str, made: Callable[[], bytes]) -> None:
+        store, path = self._open.store, self._open.path
+        if store is None or path is None:
             return
         clip = store.info.path
-
-        def work(_: Task) -> Path:
-            target = free_name(clip, what, suffix)
-            write_bytes(target, made())  # type: ignore[operator]
-            return target
+        keeper = Keeper(self._context.records.books, clip, path)
 
         def failed(_: Exception) -> None:
             words = tr("Nothing can be written beside %s; nothing was lost.")
@@ -275,4 +265,11 @@ class PlanDeeds:
         def done(target: Path) -> None:
             self._place.said.emit(tr("Saved as %s") % shown(f"{KEPT}/{target.name}"))
 
-        self._writers.start(Task(work, done=done, failed=failed))
+        self._writers.start(
+            Operation(work=lambda _: keeper.keep(what, suffix, made()), done=done, failed=failed)
+        )
+
+
+def _which(plan: Plan | None) -> object:
+    """What tells a plan from another of the same student."""
+    return None if plan is None else (plan.fault, plan.start, plan.aim.measure, plan.aim.at)

@@ -170,7 +170,7 @@ class PlanPlace(QWidget):
         self.practice.redo()
 
     def steps(self) -> tuple[str | None, str | None]:
-        return self.practice.history.undo_label, self.practice.history.redo_label
+        return self.practice.steps
 
     def enter(self) -> None:
         first = next((card for card in self.cards.cards if card.isChecked()), None)
@@ -186,7 +186,7 @@ class PlanPlace(QWidget):
     @property
     def looked_at(self) -> Choice | None:
         """The drill that is read about: the plan's, unless another one was picked."""
-        proposal = self.practice.proposal
+        proposal = self.practice.offer.proposal
         if proposal is None:
             return None
         wanted = self._looked_at or (self.practice.plan.drill if self.practice.plan else "")
@@ -211,7 +211,7 @@ class PlanPlace(QWidget):
     def _look_at(self, key: str) -> None:
         """Read about another drill; before a plan has begun it is the one that would be begun."""
         self._looked_at = key
-        proposal = self.practice.proposal
+        proposal = self.practice.offer.proposal
         one = next((c for c in proposal.drills if c.drill.key == key), None) if proposal else None
         if self.practice.plan is None and proposal is not None and one is not None and not one.forbidden:
             self.practice.choose(proposal.finding.key, key)
@@ -226,14 +226,14 @@ class PlanPlace(QWidget):
 
     def refresh(self) -> None:
         """Show the plan that runs, or the one that would begin."""
-        proposal = self.practice.proposal
-        plan, begun = self.practice.preview(proposal), self.practice.plan is not None
+        proposal = self.practice.offer.proposal
+        plan, begun = self.practice.offer.preview(proposal), self.practice.plan is not None
         choice = self.looked_at
         drill = choice.drill if choice else None
         running = self.practice.plan.drill if self.practice.plan else ""
         self._tell_fault(proposal, plan)
         self.cards.show_proposal(proposal, drill.key if drill else "", running)
-        drills = self.practice.drills
+        drills = self.practice.offer.drills
         of_plan = drills.all.get(plan.drill) if plan and drills else None
         cues = tried(self.practice.student.tried, proposal.finding.key) if proposal else ()
         self.how.show_drill(choice, plan, cues)
@@ -271,7 +271,7 @@ class PlanPlace(QWidget):
             self._number.setText(sentence(finding, reading.school) if reading else "")
             return
         aim = plan.aim
-        now = self.practice.now(plan)
+        now = self.practice.offer.now(plan)
         said = say.measure_words(aim.measure, aim.at)
         words = [
             tr("%s: %s, wanted %s") % (said, say.start_words(aim) or tr("not told yet"), say.limit_words(aim))
@@ -284,7 +284,7 @@ class PlanPlace(QWidget):
         """Why there is nothing to plan for, and what to do; empty where there is."""
         if self._open.store is None:
             return tr("A plan is made from a swing: open one on the Bench (Ctrl+O), then come back.")
-        if self._open.numbers.reading is None or self.practice.drills is None:
+        if self._open.numbers.reading is None or self.practice.offer.drills is None:
             return tr("The swing is being read …")
         if proposal is None:
             return tr(

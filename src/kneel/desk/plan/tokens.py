@@ -53,7 +53,7 @@ class PlanTokens(TokenRow):
         names = " ".join(say.WEEKDAYS[day] for day in weekdays) if len(weekdays) < WEEK else tr("every day")
         self._say("weekdays", str(len(weekdays)), names)
         self._say("minutes", str(minutes), tr("a session"))
-        self._say("length", tr("%d days") % (plan.days if plan else self._practice.days), "")
+        self._say("length", tr("%d days") % (plan.days if plan else self._practice.offer.days), "")
         for key, many, nothing in (
             ("places", student.places, tr("anywhere")),
             ("props", student.props, tr("not asked")),
@@ -104,7 +104,7 @@ class PlanTokens(TokenRow):
         return entry
 
     def choose_length(self) -> Chooser:
-        now = self._practice.plan.days if self._practice.plan else self._practice.days
+        now = self._practice.plan.days if self._practice.plan else self._practice.offer.days
         many = [*(weeks * WEEK for weeks in WEEKS), 30]
         choices = [
             Choice(

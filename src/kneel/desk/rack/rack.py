@@ -18,7 +18,7 @@ from PyQt6.QtGui import QKeyEvent, QMouseEvent
 from PyQt6.QtWidgets import QListView, QSizePolicy, QVBoxLayout, QWidget
 
 from kneel.desk.context import Context
-from kneel.desk.jobs import Job
+from kneel.desk.operations import Lane, Operation, Task
 from kneel.desk.rack.card import ROW, CardPainter
 from kneel.desk.rack.drop import DropHere
 from kneel.desk.rack.entries import Entry, entries_of
@@ -28,7 +28,6 @@ from kneel.desk.rack.sets import LessonTold, glance_of, read_lesson
 from kneel.desk.rack.thumbs import Thumbs
 from kneel.desk.rack.watching import Watching
 from kneel.desk.swing import OpenSwing
-from kneel.desk.tasks import Task, Workers
 from kneel.desk.theme import Look
 from kneel.desk.words import tr
 from kneel.disk import shown
@@ -54,8 +53,8 @@ class Rack(QWidget):
         super().__init__()
         self._open, self._context = opened, context
         self._look: Look = context.look
-        self._finders, self._readers = Workers(self), Workers(self)
-        self._finding: Task | None = None
+        self._finders, self._glances = Lane(self, newest=True), Lane(self)
+        self._readers = Lane(self, context.jobs, tr("reading the other swings"), newest=True)
         self.entries: list[Entry] = []
         self.folder: Path | None = None
         self._told: LessonTold | None = None
@@ -66,7 +65,6 @@ class Rack(QWidget):
         self._removed: list[str] = []
         self.watching = Watching(self)
         self.watching.came.connect(self._on_came)
-        self._job = context.jobs.add(Job(tr("reading the other swings"), self._readers.give_up))
         self._read_soon = QTimer(self, singleShot=True, interval=READ_AFTER_MS)
         self._read_soon.timeout.connect(self._read)
         self._glance_soon = QTimer(self, singleShot=True, interval=400)
@@ -112,8 +110,8 @@ class Rack(QWidget):
         """Give up what is under way."""
         self._thumbs.close_down()
         self.watching.watch(None)
-        for workers in (self._finders, self._readers):
-            workers.give_up()
+        for lane in (self._finders, self._glances, self._readers):
+            lane.stop()
 
     # What lies in the lesson
 
@@ -142,10 +140,14 @@ class Rack(QWidget):
         folder = self.folder
         if folder is None:
             return
-        if self._finding is not None:
-            self._finding.stop()
         also, hidden = self._also(), frozenset(self._hidden())
-        self._finding = self._finders.start(Task(lambda _: entries_of(folder, also, hidden), done=self._show))
+        self._finders.start(
+            Operation(
+                subject=lambda: self.folder,
+                work=lambda _: entries_of(folder, also, hidden),
+                done=self._show,
+            )
+        )
 
     def _key(self, what: str) -> str:
         return f"rack/{what}/{os.fsencode(str(self.folder)).hex()}"
@@ -166,7 +168,6 @@ class Rack(QWidget):
         return self._kept("taken off")
 
     def _show(self, entries: list[Entry]) -> None:
-        self._finding = None
         self.entries = entries
         self._arrange()
         if self._revealed != self._open.path:
@@ -201,8 +202,7 @@ class Rack(QWidget):
             inside = self.folder is not None and store.info.path in self._also()
             self._revealed = None
             # What is on the desk comes before the others: the process beside it must be free.
-            self._readers.give_up()
-            self._context.jobs.tell(self._job, 0, 0)
+            self._readers.stop()
             self._told_for = None
             self.show_folder(self.folder if inside and self.folder is not None else store.info.path.parent)
             self._reveal()
@@ -233,7 +233,7 @@ class Rack(QWidget):
             self._arrange()
 
     def _on_jobs(self) -> None:
-        running = [job for job in self._context.jobs.running if job is not self._job]
+        running = [job for job in self._context.jobs.running if job is not self._readers.job]
         looking = next((job for job in running if job.total > 1), None)
         state = tr("reading %d %%") % (100 * looking.done // looking.total) if looking else ""
         if state != self._model.state:
@@ -247,7 +247,7 @@ class Rack(QWidget):
         path, store = self._open.path, self._open.store
         if path is not None and store is not None:
             glance = glance_of(self._open.analysis, self._open.numbers.reading)
-            self._finders.start(Task(lambda _: save_glance(path, glance)))
+            self._glances.start(Operation(work=lambda _: save_glance(path, glance)))
 
     def _read(self) -> None:
         """Have the swings of the student on the desk judged together, beside the desk."""
@@ -260,24 +260,19 @@ class Rack(QWidget):
             self._read_soon.start()
             return
         self._told_for = about
-        aside = self._context.aside
+        beside = self._context.beside
 
         def work(task: Task) -> LessonTold | None:
-            return aside.call(read_lesson, documents, school, progress=task.progress, stopped=task.stopped)
+            return beside.call(
+                read_lesson, documents, school, long=True, progress=task.progress, stopped=task.stopped
+            )
 
         def done(told: LessonTold | None) -> None:
-            self._context.jobs.tell(self._job, 0, 0)
             if told is not None:
                 self._told = told
                 self.refresh()
 
-        task = Task(
-            work,
-            done=done,
-            failed=lambda _: self._context.jobs.tell(self._job, 0, 0),
-            progressed=lambda k, of: self._context.jobs.tell(self._job, k, of),
-        )
-        self._readers.start(task)
+        self._readers.start(Operation(subject=lambda: self.folder, work=work, done=done))
 
     # Hands
 

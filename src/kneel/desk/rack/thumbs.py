@@ -9,8 +9,8 @@ from pathlib import Path
 from PyQt6.QtCore import QObject, Qt
 from PyQt6.QtGui import QImage
 
+from kneel.desk.operations import Lane, Operation
 from kneel.desk.rack.entries import Entry
-from kneel.desk.tasks import Task, Workers
 from kneel.documents.thumb_file import thumb_file
 from kneel.footage import Clip, picture_of
 
@@ -28,7 +28,7 @@ class Thumbs(QObject):
         super().__init__(parent)
         self._ready = ready
         self._made: dict[tuple[Path, int], QImage | None] = {}
-        self._workers = Workers(self)
+        self._workers = Lane(self)
 
     def of(self, entry: Entry) -> QImage | None:
         """The thumbnail, or None until it comes."""
@@ -38,13 +38,14 @@ class Thumbs(QObject):
         key = entry.clip, frame
         if key not in self._made:
             self._made[key] = None
-            task = Task(lambda _: _thumb(entry.clip, frame), done=lambda image: self._take(key, image))
-            self._workers.start(task)
+            self._workers.start(
+                Operation(work=lambda _: _thumb(entry.clip, frame), done=lambda image: self._take(key, image))
+            )
         return self._made[key]
 
     def close_down(self) -> None:
         """Give up those under way."""
-        self._workers.give_up()
+        self._workers.stop()
 
     def _take(self, key: tuple[Path, int], image: QImage | None) -> None:
         self._made[key] = image

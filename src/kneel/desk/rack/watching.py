@@ -7,7 +7,7 @@ from pathlib import Path
 
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
-from kneel.desk.tasks import Task, Workers
+from kneel.desk.operations import Lane, Operation
 from kneel.footage import Clip
 from kneel.model import CLIP_SUFFIXES, KneelError
 
@@ -24,11 +24,10 @@ class Watching(QObject):
     def __init__(self, parent: QObject) -> None:
         super().__init__(parent)
         self.folder: Path | None = None
-        self._known: set[Path] = set()
+        self._known: set[Path] | None = None
         self._growing: dict[Path, tuple[int, float]] = {}
         self._refused: dict[Path, int] = {}
-        self._workers = Workers(self)
-        self._busy = False
+        self._looks = Lane(self)
         self._timer = QTimer(self, interval=LOOK_EVERY_MS)
         self._timer.timeout.connect(self._look)
 
@@ -37,36 +36,39 @@ class Watching(QObject):
         self.folder = folder
         self._growing.clear()
         self._refused.clear()
-        self._known = set(_clips(folder)) if folder is not None else set()
+        self._known = None
         if folder is None:
             self._timer.stop()
         else:
             self._timer.start()
+            self._look()
         self.changed.emit()
 
     def _look(self) -> None:
         folder = self.folder
-        if folder is None or self._busy:
+        if folder is None or self._looks.busy:
             return
-        self._busy = True
+        if self._known is None:
+            self._looks.start(
+                Operation(subject=lambda: self.folder, work=lambda _: set(_clips(folder)), done=self._begin)
+            )
+            return
         known, growing, refused = set(self._known), dict(self._growing), dict(self._refused)
-        task = Task(
-            lambda _: _looked(folder, known, growing, refused, time.monotonic()),
-            done=lambda found: self._take(folder, found),
-            failed=lambda _: self._free(),
+        self._looks.start(
+            Operation(
+                subject=lambda: self.folder,
+                work=lambda _: _looked(folder, known, growing, refused, time.monotonic()),
+                done=self._take,
+            )
         )
-        self._workers.start(task)
 
-    def _free(self) -> None:
-        self._busy = False
+    def _begin(self, lying: set[Path]) -> None:
+        self._known = lying
 
-    def _take(self, folder: Path, found: tuple[list[Path], dict, dict]) -> None:
-        self._busy = False
-        if folder != self.folder:
-            return
+    def _take(self, found: tuple[list[Path], dict, dict]) -> None:
         whole, self._growing, self._refused = found
         for path in whole:
-            self._known.add(path)
+            self._known = {*(self._known or ()), path}
             self.came.emit(path)
 
 

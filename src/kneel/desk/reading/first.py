@@ -54,10 +54,10 @@ class FirstDrill(QPushButton):
 
     def _said(self) -> str:
         reading, plan = self._open.numbers.reading, self._practice.plan
-        if reading is None or self._open.store is None or self._practice.drills is None:
+        if reading is None or self._open.store is None or self._practice.offer.drills is None:
             return ""
         if plan is not None:
-            drill = self._practice.drills.all.get(plan.drill)
+            drill = self._practice.offer.drills.all.get(plan.drill)
             title = drill.title if drill else plan.drill
             left = (plan.check_in - self._practice.today).days
             when = (
@@ -68,7 +68,7 @@ class FirstDrill(QPushButton):
                 else tr("clip is due")
             )
             return tr("In the plan: %s · %s ▸") % (title, when)
-        proposal = self._practice.proposal
+        proposal = self._practice.offer.proposal
         if proposal is None:
             return ""
         if proposal.chosen is None:

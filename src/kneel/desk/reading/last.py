@@ -53,17 +53,17 @@ class LastLesson(QWidget):
 
     def refresh(self) -> None:
         """Say what the last lesson left."""
-        last, carried = self._practice.last, self._practice.carried
+        last, carried = self._practice.last.known, self._practice.last.carried
         self.setVisible(last is not None)
         if last is None:
             return
         # What binds may be of an earlier lesson than the last: a day of putting lets nothing go.
         lesson = last.worked or last.lesson
-        change = self._practice.since
+        change = self._practice.last.since
         self._title.setText(last_title(lesson, self._practice.today))
         words = carried_sentence(carried, change) if carried is not None else tr("Nothing was at fault.")
         self._words.setText(words)
-        plans, day = self._practice.student.plans, self._practice.day
+        plans, day = self._practice.student.plans, self._practice.record.day
         since = dict.fromkeys(last_words(one, plans, day) for one in (lesson, last.lesson))
         said = " · ".join(words for words in since if words)
         self._said.setText(said)

@@ -199,7 +199,7 @@ class ReadingPane(Ground):
 
     def _work_on(self, reading: Reading) -> str:
         """What to work on: what the last lesson left as long as that binds, else what comes first."""
-        last = self._practice.carried
+        last = self._practice.last.carried
         return still_work_on(last) if last is not None and last.binds else work_on(reading)
 
     def _tell_rest(self, reading: Reading) -> None:
@@ -301,7 +301,7 @@ class ReadingPane(Ground):
 
         def take(value: object) -> None:
             if str(value).strip():
-                self._practice.give_up(str(value).strip())
+                self._practice.last.give_up(str(value).strip())
 
         entry = Entry(self, self._look, tr("Why is it not pursued any more?"), take)
         entry.open(self.last.give_up)

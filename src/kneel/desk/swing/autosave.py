@@ -10,7 +10,7 @@ from pathlib import Path
 
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
-from kneel.desk.tasks import Task, Workers
+from kneel.desk.operations import Task, Workers
 from kneel.disk import shown
 from kneel.documents import recovery
 from kneel.documents.keeper import ChangedElsewhereError, Keeper

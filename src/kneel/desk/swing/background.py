@@ -7,7 +7,7 @@ from typing import Any
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
-from kneel.desk.tasks import Task, Workers
+from kneel.desk.operations import Task, Workers
 
 
 class Background(QObject):

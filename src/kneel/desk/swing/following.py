@@ -7,8 +7,8 @@ from dataclasses import replace
 
 from PyQt6.QtCore import QObject, QTimer
 
+from kneel.desk.operations import Task
 from kneel.desk.swing.background import Background
-from kneel.desk.tasks import Task
 from kneel.evidence import Shelf, Stretch, follow_marks, scale_of, wanted_legs
 from kneel.model import CameraPath, Mark, Swing
 from kneel.vision import Followed, Leg

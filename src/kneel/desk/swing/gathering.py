@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
-from kneel.desk.jobs import Jobs
 from kneel.desk.opening import Opened
+from kneel.desk.operations import Jobs
 from kneel.desk.swing.following import Following
 from kneel.desk.swing.looking import Looking
 from kneel.desk.words import tr

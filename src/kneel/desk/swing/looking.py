@@ -6,9 +6,8 @@ from dataclasses import replace
 
 from PyQt6.QtCore import QObject
 
-from kneel.desk.aside import Aside
+from kneel.desk.operations import Beside, Task
 from kneel.desk.swing.background import Background
-from kneel.desk.tasks import Task
 from kneel.evidence import Shelf, Stretch, look_at
 from kneel.evidence.stretch import nothing_at_hand
 from kneel.model import Swing
@@ -21,7 +20,7 @@ class Looking(Background):
     def __init__(self, parent: QObject) -> None:
         super().__init__(parent)
         self._shelf: Shelf | None = None
-        self.aside: Aside | None = None
+        self.beside: Beside | None = None
         """Where the looking is done; in a thread where there is none."""
 
         self.found = Looked()
@@ -47,17 +46,18 @@ class Looking(Background):
         self.cancel()
         self._wanted = question
 
-        aside = self.aside
+        beside = self.beside
 
         def work(task: Task) -> Looked:
             how = {"view": swing.known_view, "mirrored": bool(swing.mirrored), "near": swing.near}
-            if aside is None:
+            if beside is None:
                 return look_at(stretch, shelf, progress=task.progress, stopped=task.stopped, **how)
             plain = replace(stretch, peek=nothing_at_hand)
-            found = aside.call(
+            found = beside.call(
                 look_at,
                 plain,
                 shelf,
+                long=True,
                 progress=task.progress,
                 part=lambda some: task.hand_over(lambda: self._take_part(some, swing, stretch)),
                 stopped=task.stopped,

@@ -7,7 +7,7 @@ from collections.abc import Callable, Mapping
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from kneel.desk.figures import Figures
-from kneel.desk.tasks import Task, Workers
+from kneel.desk.operations import Task, Workers
 from kneel.judge import Reading
 from kneel.model import Mark, Sighting
 from kneel.motion.study import Study
@@ -66,7 +66,7 @@ class Numbers(QObject):
         self._live, self._waiting = live, None
         task = self._task = Task(lambda _: compute(), done=self._take, failed=self._fail)
         self._workers.start(task)
-        if not live and task.over.wait(AT_ONCE_S) and task.answer is not None:
+        if not live and task.over.wait(AT_ONCE_S):
             task.settle()
 
     def drag(self, mark: Mark, before: Mark | None, fault: str | None) -> bool:

@@ -15,8 +15,8 @@ import numpy as np
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from kneel.desk.figures import Figures
-from kneel.desk.jobs import Jobs
 from kneel.desk.opening import Callbacks, Opened
+from kneel.desk.operations import Jobs
 from kneel.desk.swing.autosave import Autosave
 from kneel.desk.swing.cursor import Cursor
 from kneel.desk.swing.document import Document

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import datetime
 import logging
-from collections.abc import Iterable
+import threading
+from collections.abc import Iterable, Mapping
 
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
@@ -12,11 +13,14 @@ from kneel.book import Book
 from kneel.book.copies import daily
 from kneel.book.receiving import sweep
 from kneel.book.removal import purge
-from kneel.desk.books import Books
-from kneel.desk.tasks import Task, Workers
+from kneel.desk.operations import Lane, Operation
+from kneel.desk.records.books import Books, Which
 from kneel.model import KneelError
 
 LOG = logging.getLogger(__name__)
+
+PURGING_S = 3.0
+"""So long closing waits for what was deleted to be purged."""
 
 AFTER_MS = 4000
 """So long after the start, so that the first swing is not kept waiting."""
@@ -30,19 +34,21 @@ class Housekeeping(QObject):
     def __init__(self, books: Books, parent: QObject) -> None:
         super().__init__(parent)
         self._books = books
-        self._workers = Workers(self)
+        self._workers = Lane(self)
         self._later = QTimer(self, singleShot=True, interval=AFTER_MS)
         self._later.timeout.connect(self.begin)
         self._later.start()
 
     def begin(self) -> None:
         """Look after the user's own Book."""
-        self._workers.start(Task(lambda _: keep_house(self._books.own()), failed=self._on_failed))
+        self._workers.start(
+            Operation(work=lambda _: keep_house(self._books.open(Which.OWN)), failed=self._on_failed)
+        )
 
     def close_down(self) -> None:
         """Give up what is under way."""
         self._later.stop()
-        self._workers.give_up()
+        self._workers.stop()
 
     def _on_failed(self, error: Exception) -> None:
         if isinstance(error, KneelError):
@@ -56,11 +62,20 @@ def keep_house(book: Book) -> None:
     daily(book, datetime.date.today())
 
 
-def leave_house(books: Iterable[Book], own: Iterable[str]) -> None:
-    """The desk is closed: what was deleted at it goes for good."""
-    deleted = list(own)
-    for book in books:
-        try:
-            purge(book, deleted)
-        except KneelError as error:
-            LOG.warning("what was deleted goes at the next start: %s", error)
+def leave_house(books: Books, deleted: Mapping[Which, Iterable[str]]) -> None:
+    """The desk is closed: what was deleted at it goes for good; at the next start where it cannot now.
+
+    Each Book in a thread of its own, which nobody waits for longer than a moment.
+    """
+
+    def purge_all() -> None:
+        for which, book in books.opened().items():
+            try:
+                purge(book, list(deleted.get(which, ())))
+            except KneelError as error:
+                LOG.warning("what was deleted goes at the next start: %s", error)
+
+    if any(deleted.values()):
+        leaving = threading.Thread(target=purge_all, daemon=True, name="purge")
+        leaving.start()
+        leaving.join(PURGING_S)

@@ -66,7 +66,7 @@ class Task:
         self.over = threading.Event()
         """Set once the work has ended, before its answer is told."""
 
-        self.answer: Any = None
+        self._outcome: Callable[[], None] | None = None
 
     def stop(self) -> None:
         """Ask the work to end early; what it answers is not wanted any more."""
@@ -88,34 +88,33 @@ class Task:
     def run(self) -> None:
         """Do the work in the calling thread."""
         try:
-            self.answer = self._work(self)
+            answer = self._work(self)
         except KneelError as error:
             LOG.info("a task failed", exc_info=True)
-            outcome = partial(self._tell, self._failed, error)
+            self._outcome = partial(self._tell, self._failed, error)
         except Exception:
             LOG.exception("a task broke")
-            outcome = partial(self._tell, self._failed, KneelError(BROKE))
+            self._outcome = partial(self._tell, self._failed, KneelError(BROKE))
         else:
-            outcome = self.settle
+            self._outcome = partial(self._hand_in, answer)
         self.over.set()
-        if outcome == self.settle and self.stopped():
+        if self.stopped():
             self.settle()
         else:
-            send(outcome)
+            send(self.settle)
 
     def settle(self) -> None:
-        """Tell the answer, unless it is told already; called in the interface thread once it is there."""
-        done, self._done = self._done, _told
-        if done is not _told:
-            (self._drop if self.stopped() else done)(self.answer)
+        """Tell what came of it, unless it is told already; called in the interface thread once it is over."""
+        outcome, self._outcome = self._outcome, None
+        if outcome is not None:
+            outcome()
+
+    def _hand_in(self, answer: Any) -> None:
+        (self._drop if self.stopped() else self._done)(answer)
 
     def _tell(self, tell: Callable[..., None], *values: Any) -> None:
         if not self.stopped():
             tell(*values)
-
-
-def _told(answer: Any) -> None:
-    """Stands for a callback that has been called."""
 
 
 def send(call: Callable[[], None]) -> None:

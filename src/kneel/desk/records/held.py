@@ -1,0 +1,75 @@
+"""A record at this desk: what the Book said of it last, and what is shown, which may be ahead of that."""
+
+from __future__ import annotations
+
+from typing import Generic, TypeVar
+
+import msgspec
+
+from kneel.book.merging import merged
+from kneel.book.saving import Saved
+from kneel.desk.records.books import Which
+from kneel.model import Lesson, Student
+
+T = TypeVar("T", Student, Lesson)
+
+
+class Held(Generic[T]):
+    """``stands`` is what the Book held in ``revision``, 0 where it is not there; ``now`` what is shown."""
+
+    def __init__(self, which: Which, record: T, revision: int) -> None:
+        self.which = which
+        self.stands, self.revision, self.now = record, revision, record
+        self.sent: T | None = None
+        """What is being written."""
+
+        self.gone = False
+        """Deleted at another desk: nothing more is written of it."""
+
+    @property
+    def ahead(self) -> bool:
+        """Whether something shown is not in the Book yet."""
+        return self.now != self.stands
+
+    @property
+    def key(self) -> str:
+        """The Book's id, empty where it is not there yet."""
+        return self.stands.id
+
+    @property
+    def student(self) -> str:
+        """The id of the student it is of."""
+        return self.stands.id if isinstance(self.stands, Student) else self.stands.student
+
+    @property
+    def name(self) -> str:
+        """Whom or what it is of, to say so."""
+        return self.now.name if isinstance(self.now, Student) else self.now.day.isoformat()
+
+    def read(self, record: T, revision: int) -> bool:
+        """The Book was read; whether something else is shown now. What is ahead is merged when saved."""
+        self.gone = False
+        if self.ahead or self.sent is not None or (revision, record) == (self.revision, self.stands):
+            return False
+        self.stands = self.now = record
+        self.revision = revision
+        return True
+
+    def saved(self, saved: Saved[T]) -> bool:
+        """What was sent is in the Book, perhaps with another desk's changes; whether these are shown now."""
+        sent, self.sent = self.sent, None
+        assert sent is not None
+        before, now = self.now, _with_id(self.now, saved.record)
+        if self.now == sent:
+            self.now = saved.record
+        else:
+            # What was changed here meanwhile was changed by somebody who has not seen the other's yet.
+            both = merged(_with_id(sent, saved.record), now, saved.record)
+            mine = {name: getattr(now, name) for name in both.lost}
+            self.now = msgspec.structs.replace(both.record, **mine)
+        self.stands, self.revision = saved.record, saved.revision
+        return _with_id(before, self.now) != self.now
+
+
+def _with_id(record: T, other: T) -> T:
+    return msgspec.structs.replace(record, id=other.id)

@@ -1,0 +1,170 @@
+"""The student of the swing on the desk: whose record it is, read when a swing is opened or named."""
+
+from __future__ import annotations
+
+import datetime
+from dataclasses import dataclass
+from pathlib import Path
+
+from msgspec.structs import replace
+from PyQt6.QtCore import QObject, pyqtSignal
+
+from kneel.book import Book, students
+from kneel.book.before import LastTime, last_time
+from kneel.book.filing import day_of
+from kneel.book.words import golfer_name
+from kneel.desk.operations import Task
+from kneel.desk.records.books import Which
+from kneel.desk.records.held import Held
+from kneel.desk.records.records import Records
+from kneel.desk.swing import OpenSwing
+from kneel.model import KneelError, Stature, Student, Swing
+
+
+@dataclass(frozen=True)
+class _Read:
+    student: Student
+    revision: int
+    day: datetime.date
+    last: LastTime | None
+
+
+class StudentOnDesk(QObject):
+    """``changed`` follows another student, and every other state of this one's record; ``arrived`` tells that
+    what the Book knows is there. ``failed`` carries a sentence.
+    """
+
+    changed = pyqtSignal()
+    arrived = pyqtSignal()
+    failed = pyqtSignal(str)
+
+    def __init__(self, opened: OpenSwing, records: Records) -> None:
+        super().__init__(opened)
+        self._open, self.records = opened, records
+        self._about: tuple[str, Which, Path | None] = ("", Which.OWN, None)
+        self.held = Held(Which.OWN, Student(), 0)
+        self.last: LastTime | None = None
+        """The last lesson before that of the swing on the desk."""
+
+        self.day = datetime.date.today()
+        """The day of the lesson that is on the desk."""
+
+        self.readable = True
+        """Whether the Book could be read; nothing new of somebody is kept until it can."""
+
+        self._reading: Task | None = None
+        opened.opened.connect(self.follow)
+        opened.document.changed.connect(self.follow)
+        records.shown.connect(self._on_shown)
+
+    @property
+    def now(self) -> Student:
+        """The record as it is shown."""
+        return self.held.now
+
+    @property
+    def key(self) -> str:
+        """The student's id in the Book; empty where there is none yet."""
+        return self.held.key
+
+    @property
+    def which(self) -> Which:
+        """The Book that the swing on the desk belongs to."""
+        return self._about[1]
+
+    def whose(self) -> object:
+        """Who is on the desk, as a value that work for them can be held against."""
+        return self._about[:2]
+
+    def change(self, label: str, **fields: object) -> bool:
+        """Change what is known of the student, as a step."""
+        return self.records.change(self.held, label, **fields)
+
+    def follow(self) -> None:
+        """Take up the golfer of the swing on the desk."""
+        store, name = self._open.store, golfer_name(self._open.swing.golfer)
+        clip = store.info.path if store else None
+        about = name, self.records.books.which(clip), clip
+        if about == self._about:
+            return
+        before, self._about = self._about, about
+        if about[:2] != before[:2]:
+            self._take_up(name, about[1])
+        self.reload()
+
+    def reload(self) -> None:
+        """Read the record, and the lesson before, as they are in the Book."""
+        name, which, clip = about = self._about
+        self._reading = self.records.read(
+            which,
+            lambda book: _read(book, name, clip),
+            subject=lambda: self._about,
+            done=lambda found: self._arrive(about, found),
+            failed=self._on_failed,
+            instead=self._reading,
+        )
+
+    def _take_up(self, name: str, which: Which) -> None:
+        draft = self.held
+        fresh = not draft.stands.name and bool(name)
+        if fresh and draft.now != draft.stands:
+            # What was said before there was a name is of this student.
+            draft.which = which
+            draft.stands, draft.now = replace(draft.stands, name=name), replace(draft.now, name=name)
+        else:
+            self.held = Held(which, Student(name=name), 0)
+        self.last = None
+        self.changed.emit()
+
+    def _arrive(self, about: object, found: _Read) -> None:
+        name = self._about[0]
+        self.readable = True
+        if found.revision and name:
+            draft = self.held
+            known = self.records.hold(self.which, found.student, found.revision)
+            if draft is not known and draft.ahead and draft.revision == 0 and draft.sent is None:
+                # Said before the Book was read; a draft of before there was a name gives way to the record.
+                self.records.forget(draft)
+            self.held = known
+        elif self.held.ahead and name:
+            self.records.keep_anew(self.held)
+        self.day, self.last = found.day, found.last
+        self.changed.emit()
+        self.arrived.emit()
+        if found.revision:
+            self._tell_swing(about)
+
+    def _tell_swing(self, about: object) -> None:
+        """What the Book knows of the body comes before what is only guessed of it in a swing."""
+        swing, student, told = self._open.swing, self.now, dict[str, object]()
+        if self._open.store is None or about != self._about:
+            return
+        if student.stature_cm is not None and "scale" in swing.guessed:
+            told["scale"] = Stature(student.stature_cm)
+        if student.hand is not None and "hand" in swing.guessed:
+            told["hand"] = student.hand
+        if student.school and told and swing.school == Swing().school:
+            told["school"] = student.school
+        if told:
+            self._open.set("Take over from the Book", **told)
+
+    def _on_shown(self, held: Held[Student]) -> None:
+        if held is not self.held:
+            same = bool(held.key) and held.key == self.held.key and isinstance(held.now, Student)
+            if not same or self.held.ahead:
+                return
+            self.held = held
+        self.changed.emit()
+
+    def _on_failed(self, error: Exception) -> None:
+        self.readable = False
+        if isinstance(error, KneelError):
+            self.failed.emit(str(error))
+
+
+def _read(book: Book, name: str, clip: Path | None) -> _Read:
+    day = datetime.date.today() if clip is None else day_of(clip)
+    with book.reading() as db:
+        student, revision = students.named(db, name) if name else (Student(), 0)
+        last = last_time(db, student.id, day) if revision and clip is not None else None
+    return _Read(student, revision, day, last)

@@ -1,0 +1,211 @@
+"""Work off the interface thread: whom an answer is for, how each end is told, and the processes beside."""
+
+from __future__ import annotations
+
+import os
+import subprocess
+import sys
+import threading
+import time
+from pathlib import Path
+
+import pytest
+from PyQt6.QtCore import QObject
+
+from kneel.desk.operations import Beside, Jobs, Lane, Operation
+from kneel.model import KneelError
+from tests.desk import PATIENCE_MS
+
+POOL = """
+import sys
+sys.path.remove("")
+from dataclasses import replace
+from kneel.sim.camera import Camera
+from kneel.sim.film import Shoot, _all_pictures
+if __name__ == "__main__":
+    shoot = Shoot(rate=24.0, camera=replace(Camera(), width=64, height=48))
+    assert sum(1 for _ in _all_pictures(shoot)) > 59
+"""
+
+
+def count_to(number, *, progress, part, stopped):
+    """Counts slowly; called in another process."""
+    for k in range(number):
+        if stopped():
+            return None
+        progress(k, number)
+        part(k)
+        time.sleep(0.01)
+    return os.getpid()
+
+
+def break_off(*, progress, part, stopped):
+    os._exit(3)
+
+
+def refuse(*, progress, part, stopped):
+    raise KneelError("not today")
+
+
+def unpicklable(*, progress, part, stopped):
+    raise OddError(lambda: None)
+
+
+def odd_answer(*, progress, part, stopped):
+    return lambda: None
+
+
+class OddError(KneelError):
+    def __init__(self, what):
+        super().__init__("odd")
+        self.what = what
+
+
+@pytest.fixture
+def beside(monkeypatch):
+    """The processes beside the desk, which find this module."""
+    monkeypatch.setenv("PYTHONPATH", str(Path(__file__).parent.parent))
+    made = Beside()
+    yield made
+    made.close()
+
+
+def test_what_cannot_travel_ends_the_call_and_never_the_caller(beside):
+    one = beside.call(count_to, 1)
+    with pytest.raises(KneelError, match="odd"):
+        beside.call(unpicklable)
+    with pytest.raises(KneelError, match="your marks are safe"):
+        beside.call(odd_answer)
+    with pytest.raises(KneelError, match="your marks are safe"):
+        beside.call(count_to, lambda: None)
+    assert beside.call(count_to, 1) == one, "the process is the same"
+
+
+def test_a_short_call_does_not_wait_behind_a_long_one(beside):
+    stop, order = threading.Event(), []
+    at_work = threading.Event()
+
+    def run():
+        beside.call(count_to, 100_000, long=True, part=lambda _: at_work.set(), stopped=stop.is_set)
+        order.append("long")
+
+    thread = threading.Thread(target=run)
+    thread.start()
+    assert at_work.wait(60)
+    beside.call(count_to, 1)
+    order.append("short")
+    stop.set()
+    thread.join(60)
+    assert order == ["short", "long"]
+
+
+def test_a_module_beside_a_clip_is_none_of_ours(beside, tmp_path, monkeypatch):
+    """A stranger's folder is the working folder: what lies in it is run by nobody."""
+    for name in ("msgspec", "numpy", "cv2", "multiprocessing"):
+        (tmp_path / f"{name}.py").write_text(f"open({str(tmp_path / 'ran')!r}, 'a').write({name!r})")
+    monkeypatch.chdir(tmp_path)
+    assert beside.call(twice, 21) == 42
+    for words in (["-m", "kneel", "--version"], ["-c", POOL]):
+        done = subprocess.run([sys.executable, *words], capture_output=True, text=True, check=False)
+        assert done.returncode == 0, done.stderr
+    assert [path.name for path in tmp_path.glob("ran")] == []
+
+
+def twice(number, *, progress, part, stopped):
+    return 2 * number
+
+
+def test_work_beside_tells_its_progress_stops_and_survives_its_own_end(beside):
+    parts: list[int] = []
+    other = beside.call(count_to, 5, part=parts.append)
+    assert parts == [0, 1, 2, 3, 4] and other != os.getpid()
+    stop = threading.Event()
+    done = []
+    thread = threading.Thread(
+        target=lambda: done.append(
+            beside.call(count_to, 10_000, part=lambda k: k > 3 and stop.set(), stopped=stop.is_set)
+        )
+    )
+    thread.start()
+    thread.join(20)
+    assert done == [None]
+    assert beside.call(count_to, 2) == other, "one process serves all calls"
+    with pytest.raises(KneelError, match="not today"):
+        beside.call(refuse)
+    with pytest.raises(KneelError, match="broke off; your marks are safe"):
+        beside.call(break_off)
+    assert beside.call(count_to, 2) not in (other, os.getpid())
+
+
+# Lanes
+
+
+@pytest.fixture
+def owner(qtbot):
+    return QObject()
+
+
+def test_an_answer_reaches_only_whom_it_was_made_for(qtbot, owner):
+    """Done and failed alike; what nobody takes is let go, and every operation ends once."""
+    lane, subject, told = Lane(owner, most=4), ["Maren"], []
+
+    def run(work, name):
+        lane.start(
+            Operation(
+                subject=lambda: subject[0],
+                work=work,
+                done=lambda answer: told.append((name, answer)),
+                failed=lambda error: told.append((name, str(error))),
+                ended=lambda: told.append((name, "ended")),
+                drop=lambda answer: told.append((name, f"let go {answer}")),
+            )
+        )
+
+    def fails(_):
+        raise KneelError("no page")
+
+    run(lambda _: "page", "a")
+    run(fails, "b")
+    qtbot.waitUntil(lambda: not lane.busy, timeout=PATIENCE_MS)
+    assert sorted(told) == [("a", "ended"), ("a", "page"), ("b", "ended"), ("b", "no page")]
+    told.clear()
+    gate = threading.Event()
+    run(lambda _: gate.wait(60) and "page", "a")
+    run(lambda _: gate.wait(60) and fails(_), "b")
+    subject[0] = "Idris"
+    gate.set()
+    qtbot.waitUntil(lambda: not lane.busy, timeout=PATIENCE_MS)
+    assert sorted(told) == [("a", "ended"), ("a", "let go page"), ("b", "ended")]
+
+
+def test_a_lane_owns_progress_stop_and_every_end(qtbot, owner):
+    jobs, told = Jobs(), []
+    lane = Lane(owner, jobs, "making the page", newest=True)
+    began, gate = threading.Event(), threading.Event()
+
+    def work(task):
+        task.progress(1, 4)
+        began.set()
+        gate.wait(60)
+        return "page"
+
+    def start(name):
+        lane.start(
+            Operation(
+                work=work,
+                done=lambda answer: told.append((name, answer)),
+                ended=lambda: told.append((name, "ended")),
+            )
+        )
+
+    start("a")
+    assert [job.sentence for job in jobs.running] == ["making the page …"]
+    qtbot.waitUntil(lambda: [job.done for job in jobs.running] == [1], timeout=PATIENCE_MS)
+    start("b")
+    assert told == [("a", "ended")] and lane.busy, "the newest takes its place"
+    jobs.stop()
+    assert told == [("a", "ended"), ("b", "ended")] and not lane.busy and not jobs.running
+    gate.set()
+    start("c")
+    qtbot.waitUntil(lambda: not lane.busy, timeout=PATIENCE_MS)
+    assert told[2:] == [("c", "page"), ("c", "ended")] and not jobs.running
