@@ -14,10 +14,9 @@ from collections.abc import Iterator
 from contextlib import closing, contextmanager
 from dataclasses import dataclass
 from pathlib import Path
-from urllib.parse import quote
 
 from kneel.book import schema
-from kneel.book.opening import WAITS_S, Book, open_book, reason
+from kneel.book.opening import DAMAGE, VARIABLE, WAITS_S, Book, looked_at, open_book, read_only, reason
 from kneel.disk import replacing, shown
 from kneel.model import BookError
 
@@ -25,6 +24,8 @@ FOLDER = "copies"
 KEPT = 7
 DAILY = "book-{day}.sqlite"
 ASIDE = "before-restoring-{when}.sqlite"
+WRITE_AHEAD = b"\x02"
+"""What stands in the file of a database with a log: a Book has one, a copy has none."""
 
 
 @dataclass(frozen=True)
@@ -38,18 +39,23 @@ class Found:
     troubles: tuple[str, ...] = ()
 
 
-def back_up(book: Book, path: Path) -> Found:
-    """Write a copy of the Book as it is now to a file, checked. Raises :class:`BookError`."""
+def back_up(book: Book, path: Path, number: int = 0) -> Found:
+    """Write a copy of the Book as it is now to a file, checked; ``number`` tells copies of one Book in order.
+
+    Raises :class:`BookError`.
+    """
     source = _file_of(book)
-    if path.exists() and _same(source, path):
-        raise BookError("A copy cannot be the Book itself; name another file.")
+    if path.exists():
+        if _same(source, path):
+            raise BookError("A copy cannot be the Book itself; name another file.")
+        _demand_copy(path)
     try:
         with replacing(path, private=True) as part:
-            _copy(source, part)
+            _copy(source, part, number)
             found = check_file(part)
             if found.troubles:
                 raise BookError(f"The copy is not sound ({found.troubles[0]}); nothing was written.")
-    except (OSError, sqlite3.Error) as error:
+    except (OSError, *DAMAGE) as error:
         why = shown(getattr(error, "strerror", None) or reason(error))
         raise BookError(f"{shown(path)} cannot be written ({why}); the Book is untouched.") from error
     return found
@@ -66,31 +72,76 @@ def restore(path: Path, to: Path) -> tuple[Found, Path | None]:
     _demand_known(found.schema, path)
     if to.exists() and _same(path, to):
         raise BookError("That is the Book itself; name a copy of it.")
-    aside: Path | None = None
-    if to.exists() and to.stat().st_size:
-        when = datetime.datetime.now().strftime("%Y-%m-%d-%H%M%S")
-        aside = to.parent / FOLDER / ASIDE.format(when=when)
-        _make_folder(aside.parent)
-        book = open_book(str(to))
-        try:
-            back_up(book, aside)
-        finally:
-            book.close()
-    else:
-        # A new Book's file is made as any other's.
-        open_book(str(to)).close()
+    aside = _laid_aside(to) if to.exists() and to.stat().st_size else None
+    # A new Book's file is made as any other's.
+    open_book(str(to)).close()
     try:
         with (
             closing(sqlite3.connect(path)) as source,
             closing(sqlite3.connect(to, timeout=WAITS_S)) as target,
         ):
             source.backup(target)
-    except sqlite3.Error as error:
+    except DAMAGE as error:
         raise BookError(
             f"The copy could not be put in place ({reason(error)}). The Book is as it was."
         ) from error
     open_book(str(to)).close()
     return check_file(to), aside
+
+
+def _laid_aside(to: Path) -> Path:
+    """Keep what lies where a copy is to go: a Book as a copy of it, a damaged one as it is, out of the way.
+
+    Raises :class:`BookError`, for a sound database of something else too.
+    """
+    when = datetime.datetime.now().strftime("%Y-%m-%d-%H%M%S")
+    aside = to.parent / FOLDER / ASIDE.format(when=when)
+    _make_folder(aside.parent)
+    try:
+        sound = not check_file(to).troubles
+    except BookError:
+        _demand_damaged(to)
+        sound = False
+    if sound:
+        try:
+            book = open_book(str(to))
+            try:
+                back_up(book, aside)
+            finally:
+                book.close()
+            return aside
+        except BookError as error:
+            if "newer Kneel" in str(error) or "busy" in str(error):
+                raise
+    for suffix in ("", "-wal", "-shm"):
+        with contextlib.suppress(FileNotFoundError):
+            to.with_name(f"{to.name}{suffix}").rename(aside.with_name(f"{aside.name}{suffix}"))
+    return aside
+
+
+def _demand_damaged(path: Path) -> None:
+    """Raise :class:`BookError` for a database that is sound and none of ours."""
+    try:
+        tables, _ = looked_at(path)
+    except DAMAGE:
+        return
+    if tables and not tables & schema.OURS:
+        raise BookError(
+            f"{shown(path)} is a database of something else; it is untouched. "
+            f"Name another file in {VARIABLE}."
+        )
+
+
+def _demand_copy(path: Path) -> None:
+    """Raise :class:`BookError` for a file that is no copy of a Book: a Book in use is none either."""
+    with contextlib.suppress(BookError, OSError):
+        check_file(path)
+        with path.open("rb") as file:
+            if file.read(19)[18:] != WRITE_AHEAD:
+                return
+    raise BookError(
+        f"{shown(path.name)} is there already and is no copy of a Book; it is untouched. Choose another name."
+    )
 
 
 def daily(book: Book, today: datetime.date) -> Path | None:
@@ -100,13 +151,26 @@ def daily(book: Book, today: datetime.date) -> Path | None:
     folder = book.path.parent / FOLDER
     _make_folder(folder)
     target = folder / DAILY.format(day=today.isoformat())
-    made = not target.exists()
+    # In the order in which they were made, whatever day the clock said it was.
+    known = {path: _number(path) for path in folder.glob(DAILY.format(day="????-??-??"))}
+    last = max(known.values(), default=0)
+    made = target not in known or known[target] < last
     if made:
-        back_up(book, target)
-    for old in sorted(folder.glob(DAILY.format(day="????-??-??")))[:-KEPT]:
+        back_up(book, target, last + 1)
+        known[target] = last + 1
+    for old in sorted(known, key=lambda path: (known[path], path.name))[:-KEPT]:
         with contextlib.suppress(OSError):
             old.unlink()
     return target if made else None
+
+
+def _number(copy: Path) -> int:
+    """The how-manieth daily copy it says it is; 0 where it does not, as older ones."""
+    try:
+        with _reading(copy) as db:
+            return int(db.execute("PRAGMA user_version").fetchone()[0])
+    except DAMAGE:
+        return 0
 
 
 def all_copies(book: Book) -> list[Path]:
@@ -138,7 +202,7 @@ def check_file(path: Path) -> Found:
             people, days, filed = (_count(db, table) for table in ("students", "lessons", "swings"))
             row = db.execute("SELECT version_num FROM alembic_version").fetchone()
             version = str(row[0]) if row is not None else ""
-    except sqlite3.Error as error:
+    except DAMAGE as error:
         raise BookError(f"{shown(path.name)} is no Book, or a damaged one ({reason(error)}).") from error
     return Found(people, days, filed, version, tuple(troubles))
 
@@ -166,25 +230,16 @@ def _demand_known(version: str, path: Path) -> None:
 
 @contextmanager
 def _reading(path: Path) -> Iterator[sqlite3.Connection]:
-    # A copy is read as it lies; nothing is written beside it.
-    uri = f"file:{_quoted(path)}?mode=ro" + ("" if _has_log(path) else "&immutable=1")
-    with closing(sqlite3.connect(uri, uri=True, timeout=WAITS_S)) as db:
+    with closing(read_only(path)) as db:
         yield db
 
 
-def _has_log(path: Path) -> bool:
-    return path.with_name(f"{path.name}-wal").exists()
-
-
-def _quoted(path: Path) -> str:
-    return quote(str(path.absolute()))
-
-
-def _copy(source: Path, target: Path) -> None:
+def _copy(source: Path, target: Path, number: int) -> None:
     """Copy one moment of a Book; the copy is one file without a log."""
     with closing(sqlite3.connect(source, timeout=WAITS_S)) as old, closing(sqlite3.connect(target)) as new:
         old.backup(new)
         new.execute("PRAGMA journal_mode=DELETE")
+        new.execute(f"PRAGMA user_version = {number:d}")
 
 
 def _file_of(book: Book) -> Path:

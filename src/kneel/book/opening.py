@@ -15,6 +15,7 @@ from contextlib import contextmanager
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
+from urllib.parse import quote, unquote
 
 import platformdirs
 from filelock import FileLock, Timeout
@@ -24,12 +25,15 @@ from sqlalchemy.exc import ArgumentError, DatabaseError, DBAPIError, NoSuchModul
 
 from kneel.book import schema
 from kneel.disk import shown
-from kneel.model import BookError
+from kneel.model import BookError, KneelError
 
 LOG = logging.getLogger(__name__)
 
 VARIABLE = "KNEEL_BOOK"
 NAME = "book.sqlite"
+DAMAGE = (sqlite3.Error, UnicodeDecodeError)
+"""How a file that is no sound database shows; its own words may be no text."""
+
 WAITS_S = 8.0
 """So long a desk waits for another one that writes."""
 
@@ -47,10 +51,11 @@ def sqlite_url(path: Path) -> URL:
 
 @dataclass(frozen=True)
 class Lies:
-    """Where a Book is: its ``url`` in one form, and its ``folder``."""
+    """Where a Book is: its ``url`` in one form, its ``folder``, and its file, None for a server's."""
 
     url: str
     folder: Path
+    path: Path | None
 
 
 def lies_at(url: str | None = None) -> Lies:
@@ -59,7 +64,7 @@ def lies_at(url: str | None = None) -> Lies:
     Raises :class:`BookError`.
     """
     known, path = _known(url or book_url())
-    return Lies(known.render_as_string(hide_password=False), _folder_of(path))
+    return Lies(known.render_as_string(hide_password=False), _folder_of(path), path)
 
 
 def _folder_of(path: Path | None) -> Path:
@@ -103,7 +108,7 @@ class Book:
     def _told(self, what: str) -> Iterator[None]:
         try:
             yield
-        except DBAPIError as error:
+        except (DBAPIError, UnicodeDecodeError) as error:
             raise BookError(f"The Book cannot be {what} ({reason(error)}). {SAFE}") from error
 
 
@@ -112,6 +117,8 @@ SAFE = "What was saved in it before is safe."
 
 def reason(error: BaseException) -> str:
     """What is wrong with a database, in a few words."""
+    if isinstance(error, UnicodeDecodeError):
+        return "the file is damaged: restore one of its copies"
     cause = error.orig if isinstance(error, DBAPIError) and error.orig is not None else error
     words = str(cause).casefold()
     known = {
@@ -124,7 +131,9 @@ def reason(error: BaseException) -> str:
         "unique constraint": "there is another one in its place already",
         "disk i/o": "the disk does not answer as it should",
     }
-    return next((said for part, said in known.items() if part in words), shown(str(cause).splitlines()[0]))
+    told = next((said for part, said in known.items() if part in words), "")
+    # What a server's driver says may name hosts, users and more.
+    return told or (shown(str(cause).splitlines()[0]) if isinstance(cause, sqlite3.Error | OSError) else "")
 
 
 def open_book(url: str | None = None) -> Book:
@@ -133,28 +142,91 @@ def open_book(url: str | None = None) -> Book:
     Raises :class:`BookError`.
     """
     known, path = _known(url or book_url())
-    if path is not None:
-        _prepare(path)
-    try:
-        engine = create_engine(known, connect_args={"timeout": WAITS_S} if path is not None else {})
-    except (ModuleNotFoundError, NoSuchModuleError, ArgumentError) as error:
-        raise BookError(
-            f"A Book at {known.get_backend_name()} needs a driver that is not installed ({shown(error)})."
-        ) from error
-    if path is not None:
-        event.listen(engine, "connect", _connected)
-        event.listen(engine, "begin", _begun)
+    if path is None:
+        return _open_server(known)
+    _prepare(path)
+    engine = create_engine(known, connect_args={"timeout": WAITS_S})
+    event.listen(engine, "connect", _connected)
+    event.listen(engine, "begin", _begun)
     try:
         with _alone(path):
+            demand_book(path)
             schema.bring_up(engine, path)
-    except (DatabaseError, OSError) as error:
+    except (DatabaseError, *DAMAGE, OSError) as error:
         engine.dispose()
-        where = shown(path or known.render_as_string())
-        raise BookError(f"The Book {where} cannot be opened ({reason(error)}). It is untouched.") from error
+        raise BookError(
+            f"The Book {shown(path)} cannot be opened ({reason(error)}). It is untouched."
+        ) from error
     except BaseException:
         engine.dispose()
         raise
     return Book(engine, path)
+
+
+def _open_server(known: URL) -> Book:
+    """A server's Book. Nothing of its URL is told, nor what a driver says, which may repeat it."""
+    kind = known.get_backend_name()
+    try:
+        engine = create_engine(known)
+    except (ModuleNotFoundError, NoSuchModuleError, ArgumentError):
+        raise BookError(f"A Book at {shown(kind)} needs a driver that is not installed.") from None
+    try:
+        schema.bring_up(engine, None)
+    except KneelError:
+        engine.dispose()
+        raise
+    except Exception as error:
+        engine.dispose()
+        raise BookError(
+            f"The Book at {shown(kind)} cannot be opened ({type(error).__name__}); look at {VARIABLE} and at "
+            "the server. It is untouched."
+        ) from None
+    return Book(engine, None)
+
+
+def demand_book(path: Path) -> None:
+    """Look at a file without changing a byte of it. Raises :class:`BookError` where it is a database of
+    something else, or of a newer Kneel; a new file, and one that is damaged, is for others to find out.
+    """
+    tables, version = looked_at(path)
+    if tables and not tables >= schema.OURS:
+        raise BookError(
+            f"{shown(path)} is a database of something else; it is untouched. "
+            f"Name another file in {VARIABLE}."
+        )
+    schema.demand_known(version)
+
+
+def looked_at(path: Path) -> tuple[frozenset[str], str | None]:
+    """The tables of a database file and the schema it names; nothing is written, beside it neither.
+
+    Raises one of ``DAMAGE`` where it is none, or a damaged one.
+    """
+    with contextlib.closing(read_only(path)) as db:
+        found = frozenset(row[0] for row in db.execute("SELECT name FROM sqlite_master WHERE type = 'table'"))
+        if "alembic_version" not in found:
+            return found, None
+        try:
+            row = db.execute("SELECT version_num FROM alembic_version").fetchone()
+        except sqlite3.OperationalError:
+            return found, None
+    return found, None if row is None else str(row[0])
+
+
+def read_only(path: Path) -> sqlite3.Connection:
+    """A connection that reads a file as it lies and writes nothing, beside it neither; text that is damaged
+    comes as far as it can be read. Raises ``sqlite3.Error``.
+    """
+    lone = "" if path.with_name(f"{path.name}-wal").exists() else "&immutable=1"
+    uri = f"file:{quote(str(path.absolute()))}?mode=ro{lone}"
+    db = sqlite3.connect(uri, uri=True, timeout=WAITS_S)
+    db.text_factory = _as_text
+    return db
+
+
+def _as_text(raw: bytes) -> str:
+    """Text of a file that may be damaged."""
+    return raw.decode("utf-8", "replace")
 
 
 def _known(text: str) -> tuple[URL, Path | None]:
@@ -162,8 +234,8 @@ def _known(text: str) -> tuple[URL, Path | None]:
     known = _url(text)
     if known.get_backend_name() != "sqlite":
         return known, None
-    path = Path(known.database or "").expanduser().absolute()
-    return known.set(database=str(path)), path
+    path = Path(unquote(known.database or "") if "://" in text else text).expanduser().absolute()
+    return sqlite_url(path), path
 
 
 def _url(text: str) -> URL:
@@ -171,12 +243,16 @@ def _url(text: str) -> URL:
         return sqlite_url(Path(text))
     try:
         known = make_url(text)
-    except ArgumentError as error:
+    except (ArgumentError, ValueError):
         raise BookError(
-            f"{VARIABLE} is no URL of a database ({shown(text.rsplit('@', maxsplit=1)[-1])}); give a path, "
-            "or a URL such as sqlite:////home/me/book.sqlite."
-        ) from error
-    if known.get_backend_name() == "sqlite" and known.database in (None, "", ":memory:"):
+            f"{VARIABLE} is no URL of a database; give a path, or a URL such as "
+            "sqlite:////home/me/book.sqlite."
+        ) from None
+    database = known.database or ""
+    elsewhere = known.host or known.username or known.password
+    if known.get_backend_name() == "sqlite" and (
+        elsewhere or database in ("", ":memory:") or database.startswith("file:")
+    ):
         raise BookError(f"{VARIABLE} names no file; give a path.")
     return known
 

@@ -21,6 +21,9 @@ from kneel.model import BookError
 if TYPE_CHECKING:
     from alembic.script import ScriptDirectory
 
+OURS = frozenset({"students", "names", "lessons", "swings", "numbers", "alembic_version"})
+"""The tables of every schema there was: a database that lacks one of them is none of ours."""
+
 MIGRATIONS = Path(__file__).with_name("migrations")
 
 
@@ -54,19 +57,27 @@ def bring_up(engine: Engine, path: Path | None) -> None:
         found = _found(db)
     if found == newest():
         return
-    if found is not None and found not in known():
-        raise BookError(
-            f"The Book is of a newer Kneel (schema {shown(found)}); it is untouched. Open it with that one."
-        )
+    demand_known(found)
     if found is not None and path is not None:
         _copy(path, path.with_name(f"{path.stem}-before-{newest()}-{int(time.time())}{path.suffix}"))
     with engine.execution_options(kneel_writes=True).begin() as db:
         migrate(db, newest())
 
 
+def demand_known(version: str | None) -> None:
+    """Raise :class:`BookError` for a schema that only a newer Kneel knows."""
+    if version is not None and version not in known():
+        raise BookError(
+            f"The Book is of a newer Kneel (schema {shown(version)}); it is untouched. Open it with that one."
+        )
+
+
 def _found(db: Connection) -> str | None:
-    """The schema that a Book has, None for a new one."""
-    if not inspect(db).has_table("alembic_version"):
+    """The schema that a Book has, None for a new one. Raises :class:`BookError` where others have theirs."""
+    tables = set(inspect(db).get_table_names())
+    if tables and not tables >= OURS:
+        raise BookError("The database holds tables of something else; it is untouched. Name another one.")
+    if not tables:
         return None
     return db.scalar(text("SELECT version_num FROM alembic_version"))
 

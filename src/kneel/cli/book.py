@@ -8,9 +8,9 @@ import shutil
 import sys
 from pathlib import Path
 
-from kneel.book import book_url, copies, lessons, open_book, receiving, sending, students
+from kneel.book import copies, lessons, open_book, receiving, sending, students
 from kneel.book.copies import Found
-from kneel.book.opening import Book
+from kneel.book.opening import Book, lies_at
 from kneel.cli.outputs import STDOUT, Output, demand_outputs
 from kneel.disk import shown
 from kneel.model import BookError, UsageError
@@ -31,15 +31,7 @@ def _back_up(asked: argparse.Namespace) -> int:
     path = Path(asked.file)
     if asked.file == STDOUT:
         raise UsageError("A copy is read back to be checked: name a file.")
-    demand_outputs([Output(asked.file, "FILE")], [])
-    if path.exists():
-        try:
-            copies.check_file(path)
-        except BookError as error:
-            raise UsageError(
-                f"{shown(asked.file)} is there already and is no copy of a Book; it is untouched. "
-                "Choose another name."
-            ) from error
+    demand_outputs([Output(asked.file, "FILE", over_copies=True)], [])
     with _Open() as book:
         found = copies.back_up(book, path)
     print(f"{shown(asked.file)} holds {_counted(found)}; it was read back and is sound.")
@@ -47,10 +39,9 @@ def _back_up(asked: argparse.Namespace) -> int:
 
 
 def _restore(asked: argparse.Namespace) -> int:
-    url = book_url()
-    if "://" in url and not url.startswith("sqlite"):
+    to = lies_at().path
+    if to is None:
         raise UsageError("A server’s Book is restored by the server.")
-    to = Path(url.removeprefix("sqlite:///") if "://" in url else url).expanduser()
     to.parent.mkdir(mode=0o700, parents=True, exist_ok=True)
     found, aside = copies.restore(Path(asked.file), to)
     print(f"The Book holds {_counted(found)} again, as in {shown(asked.file)}.")
@@ -133,10 +124,10 @@ class _Open:
     """The Book for as long as a command needs it."""
 
     def __init__(self, *, make: bool = True) -> None:
-        url = book_url()
-        if not make and "://" not in url and not Path(url).is_file():
-            raise BookError(f"There is no Book at {shown(url)} yet.")
-        self._book = open_book(url)
+        path = lies_at().path
+        if not make and path is not None and not path.is_file():
+            raise BookError(f"There is no Book at {shown(path)} yet.")
+        self._book = open_book()
 
     def __enter__(self) -> Book:
         return self._book

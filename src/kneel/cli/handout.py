@@ -52,7 +52,7 @@ def run(asked: argparse.Namespace) -> int:
                 )
                 page = html_of(content)
             raw = pdf_of(page) if output.option == "--pdf" else page.encode("utf-8")
-            write_bytes(path, raw, lasting=False)
+            write_bytes(path, raw, private=True, lasting=False)
     return 0
 
 

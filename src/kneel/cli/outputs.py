@@ -16,15 +16,21 @@ from kneel.disk import same_file, shown, writable_reason
 from kneel.model import CLIP_SUFFIXES, UsageError
 
 STDOUT = "-"
+DATABASE, BESIDE = b"SQLite format 3\0", ("-wal", "-shm", "-journal")
 PRECIOUS = (".swing.json", ".student.json", ".evidence", *CLIP_SUFFIXES)
 """Marks and films are nobody's to write results over, whichever command is asked."""
 
 
 class Output:
-    """One file to write, or standard output. ``over_films`` lets a simulated film be made anew."""
+    """One file to write, or standard output. ``over_films`` lets a simulated film be made anew, and
+    ``over_copies`` a copy of a Book.
+    """
 
-    def __init__(self, text: str, option: str, *, over_films: bool = False) -> None:
-        self.text, self.option, self._over_films = text, option, over_films
+    def __init__(
+        self, text: str, option: str, *, over_films: bool = False, over_copies: bool = False
+    ) -> None:
+        self.text, self.option = text, option
+        self._over_films, self._over_copies = over_films, over_copies
 
     @staticmethod
     def of(text: str | None, option: str) -> list[Output]:
@@ -46,8 +52,25 @@ class Output:
         reason = "it names no file" if not self.text or "\0" in self.text else writable_reason(self.path)
         if reason:
             raise UsageError(f"{self.option}: {shown(self.text)} cannot be written: {shown(reason)}.")
+        if not self._over_copies:
+            self._demand_no_book()
         if self.path.exists():
             self._demand_not_precious()
+
+    def _demand_no_book(self) -> None:
+        """Raise ``UsageError`` for a database, and for what one keeps beside it."""
+        real = Path(os.path.realpath(self.path))
+        stem = next((real.name.removesuffix(end) for end in BESIDE if real.name.endswith(end)), real.name)
+        try:
+            with real.with_name(stem).open("rb") as file:
+                held = file.read(len(DATABASE)) == DATABASE
+        except (OSError, ValueError):
+            held = False
+        if held:
+            raise UsageError(
+                f"{self.option}: {shown(self.text)} belongs to a database, such as the Book; it is "
+                "untouched. Choose another name for the result."
+            )
 
     def _demand_not_precious(self) -> None:
         name = Path(os.path.realpath(self.path)).name.lower()

@@ -45,7 +45,7 @@ def run(asked: argparse.Namespace) -> int:
             from kneel.contract.calendar import calendar_of
 
             with output.writing() as path:
-                write_bytes(path, calendar_of(plan, plan.start, wish.flags), lasting=False)
+                write_bytes(path, calendar_of(plan, plan.start, wish.flags), private=True, lasting=False)
     if not any(output.to_stdout for output in outputs):
         _print(plan, known_drills().get(plan.drill), told)
     return 0
