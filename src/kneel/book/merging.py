@@ -142,15 +142,31 @@ def merged_text(base: str, mine: str, theirs: str, *, both: bool = True) -> tupl
         elif ours == was:
             found += other
         else:
-            found += other
-            new = [line for line in ours if line not in other and line not in was]
-            if both:
-                found += new
-            else:
-                whole = False
+            made, fits = _by_line(was, ours, other, both)
+            found += made
+            whole = whole and fits
         found += old[sync[0] : sync[0] + length]
         at = (sync[0] + length, sync[1] + length, sync[2] + length)
     return "\n".join(found), whole
+
+
+def _by_line(was: list[str], ours: list[str], other: list[str], both: bool) -> tuple[list[str], bool]:
+    """Lines that two sides changed next to each other: what the other wrote, without what we took out, then
+    what we wrote. Where both replaced the same lines ours is left out unless ``both`` are wanted.
+    """
+    here, there = _kept(was, ours), _kept(was, other)
+    found = [line for k, line in enumerate(other) if k not in there or there[k] in here.values()]
+    new = [line for k, line in enumerate(ours) if k not in here and line not in found]
+    replaced = set(range(len(was))) - {*here.values()} - {*there.values()}
+    if new and replaced and not both:
+        return found, False
+    return found + new, True
+
+
+def _kept(was: list[str], now: list[str]) -> dict[int, int]:
+    """Lines that were there before: by where they stand now, where they stood."""
+    blocks = difflib.SequenceMatcher(None, was, now, autojunk=False).get_matching_blocks()
+    return {one.b + k: one.a + k for one in blocks for k in range(one.size)}
 
 
 def _in_all(old: list[str], here: list[str], there: list[str]) -> list[tuple[tuple[int, int, int], int]]:

@@ -6,6 +6,7 @@ Which one a clip belongs to is known at once; opening it asks the disk, and is f
 from __future__ import annotations
 
 import threading
+from collections.abc import Callable
 from enum import StrEnum
 from pathlib import Path
 
@@ -15,7 +16,11 @@ from kneel.book import Book, open_book
 from kneel.book.desks import Desk
 from kneel.book.from_files import FOLDER, take_in_files
 from kneel.book.opening import Lies, lies_at
+from kneel.book.unsaved import take_up
 from kneel.demo.place import BOOK, demo_book, demo_folder, is_demo
+from kneel.desk.words import tr
+from kneel.disk import shown
+from kneel.speech.words import listed
 
 
 class Which(StrEnum):
@@ -33,6 +38,9 @@ class Books:
         self._open: dict[Which, Book] = {}
         self._one_at_a_time = threading.Lock()
         self._known: dict[Path, Which] = {}
+        self.told: Callable[[str], None] = lambda words: None
+        """Is told sentences, in whichever thread."""
+
         self.troubles: list[str] = []
         """What could not be taken over from files of before there was a Book."""
 
@@ -63,8 +71,18 @@ class Books:
                 if which is Which.OWN:
                     self.troubles = take_in_files(book, platformdirs.user_data_path("kneel") / FOLDER)
                 self.desk.enter(book)
+                self._take_up(book)
                 self._open[which] = book
             return book
+
+    def _take_up(self, book: Book) -> None:
+        """Write what could not be written when a desk was closed last."""
+        made = take_up(book, self.desk)
+        if made.written:
+            names = listed([shown(name) for name in made.written])
+            self.told(tr("What could not be written last time is in the Book now: %s.") % names)
+        for trouble in made.troubles:
+            self.told(trouble)
 
     def opened(self) -> dict[Which, Book]:
         """Those that were opened."""

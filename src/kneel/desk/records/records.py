@@ -20,6 +20,7 @@ from kneel.book.merging import merged
 from kneel.book.saving import Saved, save_lesson, save_student
 from kneel.book.unsaved import Unsaved
 from kneel.desk.operations import Lane, Operation, Task
+from kneel.desk.operations.threads import send
 from kneel.desk.records.books import Books, Which
 from kneel.desk.records.held import Held
 from kneel.desk.records.steps import Acted, Changed, Step, Steps
@@ -55,6 +56,7 @@ class Records(QObject):
     def __init__(self, books: Books, parent: QObject | None = None) -> None:
         super().__init__(parent)
         self.books = books
+        books.told = lambda words: send(lambda: self.said.emit(words))
         self._writer, self._readers = Lane(self), Lane(self, most=2)
         self._keeper = Lane(self)
         self._held: dict[tuple[Which, type, str], Held[Any]] = {}
