@@ -4,13 +4,46 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 
-from PyQt6.QtCore import QEvent, QObject, QStringListModel, Qt
-from PyQt6.QtGui import QKeyEvent
-from PyQt6.QtWidgets import QCompleter, QDoubleSpinBox, QHBoxLayout, QLabel, QLineEdit, QPushButton, QWidget
+from PyQt6.QtCore import QEvent, QLocale, QObject, QPoint, QStringListModel, Qt
+from PyQt6.QtGui import QKeyEvent, QValidator
+from PyQt6.QtWidgets import QCompleter, QDoubleSpinBox, QHBoxLayout, QLineEdit, QPushButton, QToolTip, QWidget
 
 from kneel.desk.panels import Panel
+from kneel.desk.text import Label
 from kneel.desk.theme import Look
 from kneel.desk.words import tr
+
+
+class Line(QLineEdit):
+    """A line of at most so many letters; what does not fit is not taken, and that is said beside it."""
+
+    def __init__(self, most: int) -> None:
+        super().__init__()
+        self.setMaxLength(most)
+        self.inputRejected.connect(self._tell)
+
+    def _tell(self) -> None:
+        words = tr("At most %d letters fit here: the rest was not taken.") % self.maxLength()
+        QToolTip.showText(self.mapToGlobal(QPoint(0, self.height())), words, self)
+
+
+class Number(QDoubleSpinBox):
+    """A number with a point or a comma before its decimals, on every desk; nothing groups its digits."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        plain = QLocale(QLocale.Language.C)
+        plain.setNumberOptions(QLocale.NumberOption.OmitGroupSeparator)
+        self.setLocale(plain)
+
+    def validate(self, text: str | None, at: int) -> tuple[QValidator.State, str, int]:
+        words = (text or "").replace(",", ".")
+        if words.count(".") > 1:
+            return QValidator.State.Invalid, words, at
+        return super().validate(words, at)
+
+    def valueFromText(self, text: str | None) -> float:
+        return super().valueFromText((text or "").replace(",", "."))
 
 
 class Entry(Panel):
@@ -25,21 +58,25 @@ class Entry(Panel):
         *,
         number: tuple[float, float, float, int] | None = None,
         words: str = "",
+        most: int = 200,
         unit: str = "",
         suggestions: Sequence[str] = (),
         remark: str = "",
     ) -> None:
-        """``number`` is the value now, the lowest, the highest, and how many digits after the point."""
+        """``number`` is the value now, the lowest, the highest, and how many digits after the point; ``most``
+        is of how many letters words may be.
+        """
         super().__init__(parent, look, title)
         self._take_value = take
-        label = QLabel(title)
+        label = Label(title)
         label.setWordWrap(True)
         label.setProperty("role", "strong")
         self.column.addWidget(label)
         self.field: QDoubleSpinBox | QLineEdit
+        self._words, self._shown = "", "\0"
         if number is not None:
             now, low, high, digits = number
-            box = QDoubleSpinBox()
+            box = Number()
             box.setRange(low, high)
             box.setDecimals(digits)
             box.setValue(now)
@@ -48,14 +85,14 @@ class Entry(Panel):
             box.selectAll()
             self.field = box
         else:
-            line = QLineEdit(words)
-            line.setMaxLength(200)
+            line = Line(most)
+            line.setText(words)
             line.selectAll()
             completer = QCompleter(QStringListModel(list(suggestions)))
             completer.setCaseSensitivity(Qt.CaseSensitivity.CaseInsensitive)
             completer.setFilterMode(Qt.MatchFlag.MatchContains)
             line.setCompleter(completer)
-            self.field = line
+            self.field, self._words, self._shown = line, words, line.text()
         self.field.setAccessibleName(title)
         self.field.setMinimumWidth(200)
         self.field.installEventFilter(self)
@@ -66,7 +103,7 @@ class Entry(Panel):
         row.addWidget(button)
         self.column.addLayout(row)
         if remark:
-            more = QLabel(remark)
+            more = Label(remark)
             more.setWordWrap(True)
             more.setProperty("role", "small")
             self.column.addWidget(more)
@@ -78,7 +115,10 @@ class Entry(Panel):
     def accept(self) -> None:
         """Take what is in the field."""
         field = self.field
-        value = field.value() if isinstance(field, QDoubleSpinBox) else field.text().strip()
+        value: object = field.value() if isinstance(field, QDoubleSpinBox) else field.text().strip()
+        if value == self._shown.strip():
+            # Lines that stand on one here are still lines.
+            value = self._words
         self.close()
         self._take_value(value)
 

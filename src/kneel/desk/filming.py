@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import QPainter, QPaintEvent, QPen, QPolygonF
-from PyQt6.QtWidgets import QGridLayout, QLabel, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QGridLayout, QVBoxLayout, QWidget
 
 from kneel.desk.panels import Sheet
+from kneel.desk.text import Label
 from kneel.desk.theme import Look, font
 from kneel.desk.words import tr
 
@@ -56,7 +57,7 @@ def show_filming(parent: QWidget, look: Look) -> Sheet:
     grid.setHorizontalSpacing(16)
     grid.setVerticalSpacing(7)
     for row, (title, words) in enumerate(RULES):
-        name, text = QLabel(tr(title)), QLabel(tr(words))
+        name, text = Label(tr(title)), Label(tr(words))
         name.setProperty("role", "strong")
         text.setWordWrap(True)
         grid.addWidget(name, row, 0, Qt.AlignmentFlag.AlignTop)

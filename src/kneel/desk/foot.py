@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QPainter, QPaintEvent, QResizeEvent
-from PyQt6.QtWidgets import QApplication, QHBoxLayout, QLabel, QPushButton, QSizePolicy, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QApplication, QHBoxLayout, QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
 from kneel.desk.context import Context
+from kneel.desk.text import Label, tip
 from kneel.desk.theme import restyle
 from kneel.desk.words import tr
 from kneel.disk import shown
@@ -14,7 +15,7 @@ from kneel.disk import shown
 MOST_NOTICES = 4
 
 
-class Message(QLabel):
+class Message(Label):
     """One line that is cut at its end where there is no room, never at its beginning."""
 
     def __init__(self) -> None:
@@ -34,7 +35,7 @@ class Message(QLabel):
 
     def say(self, words: str) -> None:
         self._whole = words
-        self.setToolTip(words)
+        self.setToolTip(tip(words))
         self._fit()
 
     def resizeEvent(self, event: QResizeEvent) -> None:
@@ -55,7 +56,7 @@ class Notice(QWidget):
         super().__init__()
         self._look = context.look
         self.words = words
-        label = QLabel(words)
+        label = Label(words)
         label.setTextFormat(Qt.TextFormat.PlainText)
         label.setWordWrap(True)
         label.setTextInteractionFlags(
@@ -99,7 +100,7 @@ class Foot(QWidget):
         self._said = self._warning = ""
         self._passing = False
         self._notices: list[Notice] = []
-        self._hints = QLabel()
+        self._hints = Label()
         self._hints.setProperty("role", "faint")
         self._hints.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Preferred)
         self.message = Message()

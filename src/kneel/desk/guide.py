@@ -8,10 +8,11 @@ from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QObject, Qt
 from PyQt6.QtGui import QKeyEvent
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QWidget
 
 from kneel.desk.context import Context
 from kneel.desk.panels import Panel
+from kneel.desk.text import Label
 from kneel.desk.words import tr
 
 if TYPE_CHECKING:
@@ -137,13 +138,13 @@ class _Sheet(Panel):
     ) -> None:
         super().__init__(window, context.look, tr(step.title), passing=False)
         self._end = end
-        title, words = QLabel(tr(step.title)), QLabel(tr(step.words))
+        title, words = Label(tr(step.title)), Label(tr(step.words))
         title.setProperty("role", "title")
         words.setWordWrap(True)
         self.column.addWidget(title)
         self.column.addWidget(words)
         row = QHBoxLayout()
-        count = QLabel(tr("%d of %d") % (number + 1, len(STEPS)))
+        count = Label(tr("%d of %d") % (number + 1, len(STEPS)))
         count.setProperty("role", "caption")
         row.addWidget(count)
         row.addStretch(1)

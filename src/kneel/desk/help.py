@@ -6,13 +6,14 @@ from collections.abc import Callable
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QAction, QKeySequence
-from PyQt6.QtWidgets import QGridLayout, QLabel, QPlainTextEdit, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QGridLayout, QPlainTextEdit, QVBoxLayout, QWidget
 
 from kneel import __version__
 from kneel.desk.actions import ACTIONS, MENUS, Action
 from kneel.desk.chooser import Choice, Chooser
 from kneel.desk.mishaps import log_end, log_file
 from kneel.desk.panels import Sheet, titled
+from kneel.desk.text import Label
 from kneel.desk.theme import Look
 from kneel.desk.words import tr
 from kneel.disk import shown
@@ -64,7 +65,7 @@ def show_crib(parent: QWidget, look: Look) -> Sheet:
             if not keys:
                 grid.addWidget(titled(words), row, 2 * k, 1, 2)
                 continue
-            label, text = QLabel(keys), QLabel(words)
+            label, text = Label(keys), Label(words)
             label.setProperty("role", "strong")
             text.setWordWrap(True)
             grid.addWidget(label, row, 2 * k, Qt.AlignmentFlag.AlignTop)

@@ -19,6 +19,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from kneel.desk.text import Label
 from kneel.desk.theme import Look
 from kneel.desk.words import tr
 from kneel.disk import shown
@@ -153,11 +154,11 @@ class Sheet(Panel):
         super().__init__(parent, look, title, passing=passing)
         self.setMinimumWidth(min(width, parent.window().width() - 2 * MARGIN))
         self._answers = tuple(answers) or ((tr("Close"), lambda: None),)
-        head = QLabel(title)
+        head = Label(title)
         head.setWordWrap(True)
         head.setProperty("role", "title")
         self.column.addWidget(head)
-        self.words = QLabel(shown(words))
+        self.words = Label(shown(words))
         self.words.setTextFormat(Qt.TextFormat.PlainText)
         self.words.setWordWrap(True)
         self.words.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
@@ -211,6 +212,6 @@ class Sheet(Panel):
 
 def titled(words: str) -> QLabel:
     """A small heading inside a panel."""
-    label = QLabel(words)
+    label = Label(words)
     label.setProperty("role", "caption")
     return label

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import html
 from collections.abc import Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass
@@ -9,6 +10,7 @@ from functools import lru_cache
 
 from PyQt6.QtCore import QRectF, Qt
 from PyQt6.QtGui import QColor, QFont, QFontMetricsF, QPainter
+from PyQt6.QtWidgets import QLabel, QWidget
 
 LEFT = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
 RIGHT = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
@@ -16,6 +18,36 @@ CENTRE = Qt.AlignmentFlag.AlignCenter
 TOP_LEFT = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignTop
 SLACK_PX = 0.75
 """Widths of text are reckoned in fractions of a pixel; so little more than the room is no cut."""
+
+
+class Label(QLabel):
+    """A label whose words are shown as they are: names and reasons are anybody's, and no markup of theirs
+    may draw a picture or open a file.
+    """
+
+    def __init__(self, words: str = "", parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.setTextFormat(Qt.TextFormat.PlainText)
+        self.setText(words)
+
+    def set_marked(self, marked: str) -> None:
+        """Show markup of our own; whatever comes from elsewhere in it has been through ``escaped``."""
+        self.setTextFormat(Qt.TextFormat.RichText)
+        self.setText(marked)
+
+
+def escaped(words: str) -> str:
+    """Words as they stand in markup."""
+    return html.escape(words).replace("\n", "<br>")
+
+
+def tip(words: str) -> str:
+    r"""Words as a tooltip shows them as they are; Qt takes what looks like markup for it.
+
+    >>> tip("Ida Fenn"), tip("<img src=x>\nIda")
+    ('Ida Fenn', '<span>&lt;img src=x&gt;<br>Ida</span>')
+    """
+    return f"<span>{escaped(words)}</span>" if "<" in words or "&" in words else words
 
 
 @dataclass(frozen=True)

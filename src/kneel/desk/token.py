@@ -7,7 +7,7 @@ from PyQt6.QtGui import QPainter, QPaintEvent, QPen, QResizeEvent
 from PyQt6.QtWidgets import QAbstractButton, QSizePolicy, QWidget
 
 from kneel.desk.flow import SPACING, Rows
-from kneel.desk.text import wide, write
+from kneel.desk.text import tip, wide, write
 from kneel.desk.theme import Look, font
 from kneel.desk.words import tr
 
@@ -40,7 +40,7 @@ class Token(QAbstractButton):
         state = tr("a guess, for %s; click to set") % why if guessed and why else state
         words = " ".join(f"{self._caption}: {value} {remark}".split())
         self.setAccessibleName(f"{words}, {state}")
-        self.setToolTip(f"{words}, {state}")
+        self.setToolTip(tip(f"{words}, {state}"))
         if fresh:
             self.updateGeometry()
             self.update()

@@ -20,6 +20,7 @@ from kneel.desk.words import checkpoint_title, tr
 from kneel.disk import shown
 from kneel.documents.swing_file import peek
 from kneel.model import CHECKPOINTS, Stature
+from kneel.model.student import LONGEST_NAME
 from kneel.model.take import SHAPES
 from kneel.vision import installed
 
@@ -245,6 +246,7 @@ class BenchDeeds:
             tr("Name of the golfer"),
             take,
             words=self._open.swing.golfer,
+            most=LONGEST_NAME,
             suggestions=[shown(name) for name in names],
             remark=words if names else "",
         )

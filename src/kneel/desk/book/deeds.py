@@ -18,6 +18,7 @@ from kneel.desk.places import Deeds
 from kneel.desk.words import tr
 from kneel.disk import shown
 from kneel.judge import at_hand
+from kneel.model.student import LONGEST_NAME, LONGEST_TEXT
 from kneel.speech.practice import measure_words
 from kneel.speech.words import capital
 
@@ -73,6 +74,7 @@ class BookDeeds:
             self._context.look,
             tr("Name of the student"),
             lambda v: self._ledger.new_student(str(v)),
+            most=LONGEST_NAME,
         )
         entry.open(self._place.people.new)
         return entry
@@ -92,6 +94,7 @@ class BookDeeds:
                 else None
             ),
             words=page.student.name,
+            most=LONGEST_NAME,
             remark=tr("Swings filed under the old name stay this student’s."),
         )
         entry.open(self._place.name)
@@ -108,6 +111,7 @@ class BookDeeds:
             tr("What does the student want?"),
             lambda value: self._ledger.set_student(tr("Write what is wanted"), goals=str(value)),
             words=page.student.goals,
+            most=LONGEST_TEXT,
         )
         entry.open(self._place.complaint)
         return entry
@@ -180,7 +184,13 @@ class BookDeeds:
             if reason:
                 self._ledger.set_lesson(tr("Give up"), key, root=replace(root, given_up=reason))
 
-        entry = Entry(self._place, self._context.look, tr("Why is it not pursued any more?"), take)
+        entry = Entry(
+            self._place,
+            self._context.look,
+            tr("Why is it not pursued any more?"),
+            take,
+            most=LONGEST_TEXT,
+        )
         entry.open(self._place.lesson.more)
         return entry
 

@@ -7,11 +7,12 @@ from collections.abc import Sequence
 
 from PyQt6.QtCore import Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QFocusEvent, QTextCursor
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPlainTextEdit, QPushButton, QVBoxLayout
+from PyQt6.QtWidgets import QHBoxLayout, QPlainTextEdit, QPushButton, QVBoxLayout
 
 from kneel.book.swings import Indexed
 from kneel.desk.ground import Ground
 from kneel.desk.records import Which
+from kneel.desk.text import Label
 from kneel.desk.theme import Look
 from kneel.desk.words import tr
 from kneel.model import Lesson
@@ -93,7 +94,7 @@ class LessonCard(Ground):
     def __init__(self, look: Look) -> None:
         super().__init__(look)
         self.lesson: Lesson | None = None
-        self._title, self._facts = QLabel(), QLabel()
+        self._title, self._facts = Label(), Label()
         self._title.setProperty("role", "strong")
         self._facts.setProperty("role", "secondary")
         self._facts.setTextFormat(Qt.TextFormat.PlainText)

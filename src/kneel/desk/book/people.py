@@ -18,7 +18,7 @@ from PyQt6.QtWidgets import (
 )
 
 from kneel.book.students import Listed
-from kneel.desk.text import write
+from kneel.desk.text import tip, write
 from kneel.desk.theme import Look, font
 from kneel.desk.theme.glyphs import draw_verdict
 from kneel.desk.words import tr
@@ -63,7 +63,8 @@ class _Rows(QAbstractListModel):
         if role == PERSON:
             return one
         if role in (Qt.ItemDataRole.AccessibleTextRole, Qt.ItemDataRole.ToolTipRole):
-            return f"{shown(one.name)}, {under_words(one, datetime.date.today())}"
+            words = f"{shown(one.name)}, {under_words(one, datetime.date.today())}"
+            return tip(words) if role == Qt.ItemDataRole.ToolTipRole else words
         return None
 
 

@@ -8,7 +8,7 @@ from functools import partial
 
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QMouseEvent, QShowEvent
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from kneel.desk.book.deeds import BookDeeds
 from kneel.desk.book.facts import FactTokens
@@ -24,13 +24,14 @@ from kneel.desk.ground import groundless, scrolled
 from kneel.desk.places import Deeds
 from kneel.desk.practice import Practice
 from kneel.desk.swing import OpenSwing
+from kneel.desk.text import Label
 from kneel.desk.words import tr
 from kneel.disk import shown
 from kneel.model import Lesson, Student
 from kneel.speech.words import capital, checkpoint_words
 
 
-class Wanted(QLabel):
+class Wanted(Label):
     """What a student complains of and wants; ``clicked`` to write it."""
 
     clicked = pyqtSignal()
@@ -71,7 +72,7 @@ class BookPlace(QWidget):
         self.name = QPushButton()
         self.name.setProperty("role", "flat")
         self.name.setToolTip(tr("Rename the student"))
-        self.complaint, self._under = Wanted(), QLabel()
+        self.complaint, self._under = Wanted(), Label()
         self.declined = QPushButton()
         self.declined.setProperty("small", "true")
         self.moving = Moving(context, self)

@@ -11,6 +11,7 @@ from PyQt6.QtWidgets import QLabel, QPushButton, QVBoxLayout, QWidget
 
 from kneel.desk.book.lesson import Said
 from kneel.desk.ground import Ground, groundless, scrolled
+from kneel.desk.text import Label
 from kneel.desk.theme import Look
 from kneel.desk.words import tr
 from kneel.judge.records import CARE
@@ -50,8 +51,8 @@ class Now(Ground):
 
     def __init__(self, look: Look) -> None:
         super().__init__(look)
-        self._title, self._drill, self._dose = QLabel(tr("Now")), QLabel(), QLabel()
-        self._count, self._moves, self._care = QLabel(), QLabel(), QLabel()
+        self._title, self._drill, self._dose = Label(tr("Now")), Label(), Label()
+        self._count, self._moves, self._care = Label(), Label(), Label()
         self._bar = Done(look)
         self._title.setProperty("role", "title")
         self._drill.setProperty("role", "strong")
@@ -96,7 +97,7 @@ class SaidSoFar(Ground):
 
     def __init__(self, look: Look) -> None:
         super().__init__(look)
-        title = QLabel(tr("What was said"))
+        title = Label(tr("What was said"))
         title.setProperty("role", "title")
         self._inner = groundless()
         self._rows = QVBoxLayout(self._inner)
@@ -139,7 +140,7 @@ class _Row(QPushButton):
         super().__init__()
         self.setProperty("role", "flat")
         self.setCursor(Qt.CursorShape.PointingHandCursor)
-        day, words = QLabel(brief_day(lesson.day, today)), QLabel(lesson.said or tr("nothing yet"))
+        day, words = Label(brief_day(lesson.day, today)), Label(lesson.said or tr("nothing yet"))
         day.setProperty("role", "strong" if chosen else "caption")
         words.setTextFormat(Qt.TextFormat.PlainText)
         words.setWordWrap(True)

@@ -11,7 +11,7 @@ from PyQt6.QtWidgets import QSizePolicy, QToolTip, QWidget
 from kneel.compare.trend import Point, Practised, Trend
 from kneel.desk.book.axes import Axes, apart, around, free_place
 from kneel.desk.book.words import TrendWords, counted
-from kneel.desk.text import CENTRE, RIGHT, wide, write
+from kneel.desk.text import CENTRE, RIGHT, tip, wide, write
 from kneel.desk.theme import Look, font
 from kneel.desk.theme.glyphs import lozenge
 from kneel.desk.words import tr
@@ -353,7 +353,7 @@ class TrendChart(QWidget):
             ]
             words += [counted(point, self.trend.unit), *point.other, self.words.apart(point)]
             QToolTip.showText(
-                event.globalPosition().toPoint(), "\n".join(word for word in words if word), self
+                event.globalPosition().toPoint(), tip("\n".join(word for word in words if word)), self
             )
         heading = event.position().y() < TOP_PX and self.trend is not None
         hand = heading or point is not None

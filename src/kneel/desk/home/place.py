@@ -6,9 +6,10 @@ from collections.abc import Sequence
 
 from PyQt6.QtCore import Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QShowEvent
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from kneel.desk.context import Context
+from kneel.desk.entry import Line
 from kneel.desk.ground import Ground, scrolled
 from kneel.desk.home.beside import Asked, Made, page_beside
 from kneel.desk.home.deeds import HomeDeeds
@@ -17,6 +18,7 @@ from kneel.desk.operations import Lane, Operation, Task
 from kneel.desk.places import Deeds
 from kneel.desk.practice import Practice
 from kneel.desk.swing import OpenSwing
+from kneel.desk.text import Label
 from kneel.desk.words import tr
 from kneel.judge import at_hand
 
@@ -42,8 +44,8 @@ class HomePlace(QWidget):
         self.fault = ""
         self._makers = Lane(self, context.jobs, tr("making the page"), newest=True)
         self.sheets = Sheets(look)
-        self._title, self._subject, self._where = QLabel(tr("What goes home")), QLabel(), QLabel()
-        self.academy, self.note = QLineEdit(), QLineEdit()
+        self._title, self._subject, self._where = Label(tr("What goes home")), Label(), Label()
+        self.academy, self.note = Line(80), Line(300)
         self.other = QPushButton(tr("About something else …"))
         self.buttons: dict[str, QPushButton] = {}
         self._soon = QTimer(self, singleShot=True, interval=TYPED_MS)
@@ -63,8 +65,6 @@ class HomePlace(QWidget):
             label.setWordWrap(True)
             label.setTextFormat(Qt.TextFormat.PlainText)
         self.academy.setText(str(self._context.settings.value("academy", "")))
-        self.academy.setMaxLength(80)
-        self.note.setMaxLength(300)
         column = QVBoxLayout(left)
         column.setContentsMargins(14, 12, 14, 12)
         column.setSpacing(8)
@@ -74,7 +74,7 @@ class HomePlace(QWidget):
         rows = ((self.academy, tr("Stands under the name"), tr("your academy")),)
         rows += ((self.note, tr("A line of your own"), tr("what you want remembered")),)
         for line, title, prompt in rows:
-            label = QLabel(title)
+            label = Label(title)
             label.setProperty("role", "caption")
             label.setBuddy(line)
             line.setAccessibleName(title)

@@ -7,9 +7,9 @@ from collections.abc import Mapping
 
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent, QPainter, QPaintEvent, QPen, QResizeEvent
-from PyQt6.QtWidgets import QAbstractButton, QGridLayout, QLabel, QSizePolicy, QWidget
+from PyQt6.QtWidgets import QAbstractButton, QGridLayout, QSizePolicy, QWidget
 
-from kneel.desk.text import high, write, write_block
+from kneel.desk.text import Label, high, tip, write, write_block
 from kneel.desk.theme import Look, font
 from kneel.desk.words import tr
 from kneel.model import Plan
@@ -56,7 +56,7 @@ class DayCell(QAbstractButton):
         self.setCursor(Qt.CursorShape.PointingHandCursor if open_ else Qt.CursorShape.ArrowCursor)
         said = f"{say.day_words(day)}: {words or tr('nothing')}"
         self.setAccessibleName(said)
-        self.setToolTip(said if words else "")
+        self.setToolTip(tip(said if words else ""))
         self.update()
 
     def needed(self, width: int) -> int:
@@ -132,7 +132,7 @@ class Calendar(QWidget):
         self.grid.setContentsMargins(0, 0, 0, 0)
         self.grid.setSpacing(SPACING)
         for k, name in enumerate(say.WEEKDAYS):
-            head = QLabel(tr(name))
+            head = Label(tr(name))
             head.setProperty("role", "caption")
             head.setFixedHeight(HEAD_HIGH)
             self.grid.addWidget(head, 0, k)

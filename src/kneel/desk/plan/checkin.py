@@ -9,6 +9,7 @@ from kneel.compare.check_in import Outcome
 from kneel.desk.ground import Ground
 from kneel.desk.practice.sides import AnswerTold
 from kneel.desk.reading.explain import worded
+from kneel.desk.text import Label
 from kneel.desk.theme import Look, restyle
 from kneel.desk.words import tr
 from kneel.judge import at_hand
@@ -36,7 +37,7 @@ class CheckIn(Ground):
 
     def __init__(self, look: Look) -> None:
         super().__init__(look)
-        self._head, self._film = QLabel(), worded("secondary")
+        self._head, self._film = Label(), worded("secondary")
         self._head.setProperty("role", "strong")
         self._success, self._answer = worded("secondary"), worded(selectable=True)
         column = QVBoxLayout(self)

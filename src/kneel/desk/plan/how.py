@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-from html import escape
-
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
+from kneel.desk.text import Label, escaped
 from kneel.desk.theme import Look
 from kneel.desk.words import tr
 from kneel.judge import at_hand
@@ -48,10 +47,9 @@ class How(QWidget):
         self._bar.setStyleSheet(f"background: {self._look.colours.watch}; border-radius: 1px;")
 
     @staticmethod
-    def _label(role: str = "") -> QLabel:
-        label = QLabel()
+    def _label(role: str = "") -> Label:
+        label = Label()
         label.setWordWrap(True)
-        label.setTextFormat(Qt.TextFormat.RichText)
         label.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
         if role:
             label.setProperty("role", role)
@@ -64,20 +62,20 @@ class How(QWidget):
             return
         drill = choice.drill
         warning = say.warning_words(choice)
-        self._warning.setText(escape(warning))
+        self._warning.set_marked(escaped(warning))
         self._warning.setVisible(bool(warning))
-        self._steps.setText(_headed(tr("How"), " ".join(drill.steps)))
-        self._parts.setText("<br>".join(_headed(tr(head), text) for head, text in say.drill_lines(drill)))
+        self._steps.set_marked(_headed(tr("How"), " ".join(drill.steps)))
+        self._parts.set_marked("<br>".join(_headed(tr(head), text) for head, text in say.drill_lines(drill)))
         told = []
         if plan is not None:
             told = [_headed(tr("Must move"), say.aim_sentence(plan.aim))]
             told += [_headed(tr("Must hold"), " ".join(say.guard_sentence(guard) for guard in plan.guards))]
-        self._numbers.setText("<br>".join(told))
+        self._numbers.set_marked("<br>".join(told))
         self._numbers.setVisible(bool(told))
-        self._cues.setText(_headed(tr("Cues"), "; ".join(cue_words(one) for one in cues[:3])))
+        self._cues.set_marked(_headed(tr("Cues"), "; ".join(cue_words(one) for one in cues[:3])))
         self._cues.setVisible(bool(cues))
         cares = say.cautions(drill, at_hand()[0].faults.get(choice.fault))
-        self._care.setText(escape(" ".join(cares)))
+        self._care.set_marked(escaped(" ".join(cares)))
 
     def text(self) -> str:
         """All words on show."""
@@ -85,4 +83,4 @@ class How(QWidget):
 
 
 def _headed(head: str, words: str) -> str:
-    return f"<b>{escape(head)}</b>&nbsp; {escape(words)}"
+    return f"<b>{escaped(head)}</b>&nbsp; {escaped(words)}"

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from PyQt6.QtCore import QRectF, QSize, Qt
 from PyQt6.QtGui import QFont, QPainter, QPaintEvent, QResizeEvent
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
-from kneel.desk.text import high, write_block
+from kneel.desk.text import Label, high, tip, write_block
 from kneel.desk.theme import Look, font
 from kneel.desk.words import tr
 from kneel.model import RUNGS, Plan, Rung
@@ -49,7 +49,7 @@ class RungCard(QWidget):
                 self.state = tr("now %s") % length_words(value, sigma, plan.aim.unit)
                 self.state += tr(", not past it") if said is not Held.HELD else ""
         self.setAccessibleName(f"{say.RUNG_TITLES[self.rung]}: {self._asks}. {self._how} {self.state}")
-        self.setToolTip(self._how)
+        self.setToolTip(tip(self._how))
         self.update()
 
     def _blocks(self) -> list[tuple[str, QFont, str]]:
@@ -89,9 +89,9 @@ class Ladder(QWidget):
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(5)
         head = QHBoxLayout()
-        title = QLabel(tr("The ladder"))
+        title = Label(tr("The ladder"))
         title.setProperty("role", "strong")
-        words = QLabel(tr("a rung is climbed when its number holds, and left again when it does not"))
+        words = Label(tr("a rung is climbed when its number holds, and left again when it does not"))
         words.setProperty("role", "secondary")
         words.setWordWrap(True)
         head.addWidget(title)

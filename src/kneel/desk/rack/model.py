@@ -8,6 +8,7 @@ from PyQt6.QtCore import QAbstractListModel, QModelIndex, Qt
 
 from kneel.desk.rack.card import OPEN, ROW, STATE, card_words
 from kneel.desk.rack.rows import Heading, Others, Row, SetRow, TakenOff
+from kneel.desk.text import tip
 from kneel.desk.words import tr
 from kneel.disk import shown
 
@@ -50,7 +51,7 @@ class Rows(QAbstractListModel):
         if role == STATE:
             return self.state
         if role in (Qt.ItemDataRole.AccessibleTextRole, Qt.ItemDataRole.ToolTipRole):
-            return _spoken(row)
+            return tip(_spoken(row)) if role == Qt.ItemDataRole.ToolTipRole else _spoken(row)
         return None
 
 

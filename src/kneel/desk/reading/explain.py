@@ -5,24 +5,27 @@ it.
 from __future__ import annotations
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QLineEdit, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
+from kneel.desk.entry import Line
 from kneel.desk.flow import Rows
 from kneel.desk.swing import OpenSwing
+from kneel.desk.text import Label, escaped
 from kneel.desk.theme import Look
 from kneel.desk.words import tr
 from kneel.judge import Finding, Reading
 from kneel.judge.roots import ADDED, LEFT, REJECTED
 from kneel.model import Override
+from kneel.model.student import LONGEST_TEXT
 from kneel.speech.findings import place, reasons, sentence
 from kneel.speech.words import number, with_unit
 
 SAYINGS = ((REJECTED, "Not so"), (ADDED, "I see it"), (LEFT, "Known, leave it"), ("", "Take it back"))
 
 
-def worded(role: str = "", *, selectable: bool = False) -> QLabel:
+def worded(role: str = "", *, selectable: bool = False) -> Label:
     """A label of as many lines as it needs."""
-    label = QLabel()
+    label = Label()
     label.setWordWrap(True)
     if role:
         label.setProperty("role", role)
@@ -46,10 +49,9 @@ class Explain(QWidget):
         self.ask_unsure = QPushButton(tr("Why so unsure?"))
         self.ask_unsure.setCheckable(True)
         self.ask_unsure.toggled.connect(lambda _: self._tell_unsure(self._open.selection.finding))
-        self.reason = QLineEdit()
+        self.reason = Line(LONGEST_TEXT)
         self.reason.setPlaceholderText(tr("Why? It is kept with the swing."))
         self.reason.setAccessibleName(tr("Reason of the instructor’s word"))
-        self.reason.setMaxLength(200)
         self.reason.editingFinished.connect(self._keep_reason)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
@@ -80,9 +82,11 @@ class Explain(QWidget):
         self.reasons.setText("\n".join(reasons(finding)) if finding else "")
         self.place.setText(place(finding, reading) if finding else "")
         at_work = finding is not None and finding.verdict.at_work
-        costs = f"<b>{tr('What it costs')}</b><br>{finding.fault.why}" if finding and at_work else ""
-        roots = f"<br><br><b>{tr('Common roots')}</b><br>{finding.fault.roots}" if finding and at_work else ""
-        self.why.setText(costs + roots)
+        fault = finding.fault if finding and at_work else None
+        parts = ((tr("What it costs"), fault.why), (tr("Common roots"), fault.roots)) if fault else ()
+        self.why.set_marked(
+            "<br><br>".join(f"<b>{escaped(head)}</b><br>{escaped(words)}" for head, words in parts)
+        )
         self.care.setText(finding.fault.care if finding and at_work else "")
         self._care_row.setVisible(bool(self.care.text()))
         self._bar.setStyleSheet(f"background: {self._look.colours.watch};")

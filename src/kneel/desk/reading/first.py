@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QSizePolicy
+from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QSizePolicy
 
 from kneel.desk.practice import Practice
 from kneel.desk.swing import OpenSwing
+from kneel.desk.text import Label
 from kneel.desk.words import tr
 from kneel.practice.choice import Stands
 from kneel.speech import practice as say
@@ -18,7 +19,7 @@ class FirstDrill(QPushButton):
     def __init__(self, opened: OpenSwing, practice: Practice) -> None:
         super().__init__()
         self._open, self._practice = opened, practice
-        self._words = QLabel()
+        self._words = Label()
         self._words.setWordWrap(True)
         self._words.setTextFormat(Qt.TextFormat.PlainText)
         self._words.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)

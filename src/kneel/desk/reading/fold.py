@@ -4,12 +4,12 @@ from __future__ import annotations
 
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
-from PyQt6.QtWidgets import QLabel
 
+from kneel.desk.text import Label
 from kneel.desk.theme import Look
 
 
-class Fold(QLabel):
+class Fold(Label):
     """A label that can be pressed, by mouse and by keyboard; ``toggled`` tells whether it is open."""
 
     toggled = pyqtSignal(bool)

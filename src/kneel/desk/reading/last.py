@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QPainter, QPaintEvent
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from kneel.desk.practice import Practice
+from kneel.desk.text import Label
 from kneel.desk.theme import Look
 from kneel.desk.theme.look import restyle
 from kneel.desk.words import tr
@@ -26,7 +27,7 @@ class LastLesson(QWidget):
         super().__init__()
         self._look, self._practice = look, practice
         self._edge = "chosen_edge"
-        self._title, self._words, self._said = QLabel(), QLabel(), QLabel()
+        self._title, self._words, self._said = Label(), Label(), Label()
         self._title.setProperty("role", "strong")
         restyle(self._said, "secondary")
         for label in (self._title, self._words, self._said):

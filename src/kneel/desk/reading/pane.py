@@ -6,7 +6,6 @@ from PyQt6.QtCore import QSize, pyqtSignal
 from PyQt6.QtWidgets import (
     QBoxLayout,
     QFormLayout,
-    QLabel,
     QLineEdit,
     QPushButton,
     QVBoxLayout,
@@ -14,7 +13,7 @@ from PyQt6.QtWidgets import (
 )
 
 from kneel.desk.chooser import Choice, Chooser
-from kneel.desk.entry import Entry
+from kneel.desk.entry import Entry, Line
 from kneel.desk.ground import Ground, groundless, scrolled
 from kneel.desk.practice import Practice
 from kneel.desk.reading.explain import Explain, worded
@@ -23,11 +22,13 @@ from kneel.desk.reading.fold import Fold
 from kneel.desk.reading.knots import Knots
 from kneel.desk.reading.last import LastLesson
 from kneel.desk.swing import OpenSwing
+from kneel.desk.text import Label
 from kneel.desk.theme import Look
 from kneel.desk.words import tr
 from kneel.judge import Finding, Reading, Verdict, at_hand
 from kneel.judge.roots import ADDED, REJECTED
 from kneel.model import spoken
+from kneel.model.student import LONGEST_TEXT
 from kneel.motion.advice import Advice
 from kneel.speech.book import still_work_on
 from kneel.speech.findings import differences, done_well, work_on
@@ -80,8 +81,7 @@ class ReadingPane(Ground):
 
     def _told(self, field: str) -> QLineEdit:
         """A line for what the golfer tells, kept in the document."""
-        line = QLineEdit()
-        line.setMaxLength(200)
+        line = Line(LONGEST_TEXT)
 
         def keep() -> None:
             if self._open.store is not None and line.text() != getattr(self._open.swing, field):
@@ -117,7 +117,7 @@ class ReadingPane(Ground):
         rows = ((self._complaint, tr("Complaint"), tr("pain, or what bothers")),)
         rows += ((self._flight, tr("Ball flight"), tr("fat, slice, weak …")),)
         for line, title, prompt in rows:
-            label = QLabel(title)
+            label = Label(title)
             label.setProperty("role", "caption")
             label.setBuddy(line)
             line.setPlaceholderText(prompt)
@@ -303,7 +303,7 @@ class ReadingPane(Ground):
             if str(value).strip():
                 self._practice.last.give_up(str(value).strip())
 
-        entry = Entry(self, self._look, tr("Why is it not pursued any more?"), take)
+        entry = Entry(self, self._look, tr("Why is it not pursued any more?"), take, most=LONGEST_TEXT)
         entry.open(self.last.give_up)
         return entry
 

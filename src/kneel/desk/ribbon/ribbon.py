@@ -13,7 +13,7 @@ from kneel.desk.ribbon.lane import Lane
 from kneel.desk.ribbon.painted import Painted
 from kneel.desk.ribbon.pegs import Peg, Placed, paint_pegs, peg_near, placed
 from kneel.desk.swing import OpenSwing
-from kneel.desk.text import CENTRE, wide, write
+from kneel.desk.text import CENTRE, tip, wide, write
 from kneel.desk.theme import Look, font
 from kneel.desk.words import MINUS, checkpoint_title, tr
 from kneel.model.sight import MOST_LANES
@@ -340,7 +340,7 @@ class Ribbon(QWidget):
         hand = Qt.CursorShape.PointingHandCursor if names else Qt.CursorShape.ArrowCursor
         self.setCursor(Qt.CursorShape.SizeHorCursor if over else hand)
         words = tr("%s: drag to pin, right-click to set free") % tr(checkpoint_title(over)) if over else ""
-        self.setToolTip(words or (tr("Choose the measures shown (R)") if names else ""))
+        self.setToolTip(tip(words or (tr("Choose the measures shown (R)") if names else "")))
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         peg, self._peg, self._scrubbing, self._panned = self._peg, None, False, None

@@ -12,6 +12,7 @@ from kneel.desk.stage import drawing
 from kneel.desk.stage.facts import points_at
 from kneel.desk.stage.gestures import DragPoint, DrawShape, Gesture, MoveDrawn, Pan
 from kneel.desk.swing import OpenSwing
+from kneel.desk.text import tip
 from kneel.desk.words import tr
 from kneel.model import side_of
 
@@ -93,7 +94,7 @@ class Hands:
         elif self._stage.tool is None:
             near = self._nearest(event.position()) if self._open.store else None
             self._stage.setCursor(Qt.CursorShape.OpenHandCursor if near else Qt.CursorShape.ArrowCursor)
-            self._stage.setToolTip(self._tip(near[0]) if near else "")
+            self._stage.setToolTip(tip(self._tip(near[0]) if near else ""))
 
     def _tip(self, name: str) -> str:
         side = side_of(name, self._open.swing.hand)
