@@ -5,23 +5,25 @@ what goes with somebody who is deleted.
 from __future__ import annotations
 
 import datetime
+import json
 import random
 import shutil
 import sqlite3
+import zipfile
 from contextlib import closing
 from pathlib import Path
 
 import msgspec
 import pytest
 
-from kneel.book import copies, lessons, open_book, removal, students, swings
+from kneel.book import copies, lessons, open_book, receiving, removal, sending, students, swings
 from kneel.book.desks import Desk, living
 from kneel.book.filing import file_swing
 from kneel.book.made import note_made
 from kneel.book.opening import lies_at
 from kneel.cli.main import main
 from kneel.documents.swing_file import SUFFIX
-from kneel.model import BookError
+from kneel.model import BookError, ParcelError, Student
 from tests.test_book_keeping import DAY, DEMO, MAREN, TODAY, book, filed  # noqa: F401
 from tests.test_cli import points_file
 
@@ -229,3 +231,150 @@ def test_what_a_desk_deleted_waits_for_as_long_as_that_desk_is_at_work(book, fil
     desk.leave()
     assert not living(book, desk.id) and removal.purge(book).students == 1
     assert not list((book.folder / "desks").iterdir())
+
+
+# Sending and taking in.
+
+
+def left_in(book):  # noqa: F811
+    """What lies beside a Book and is not the Book's own."""
+    folder = book.folder / receiving.FOLDER
+    return sorted(path for path in folder.rglob("*") if path.is_file())
+
+
+def changed(folder, name, change):
+    """A file of a parcel changed, and the manifest told of it."""
+    path = next(folder.rglob(name))
+    path.write_bytes(change(path.read_bytes()))
+    manifest = json.loads((folder / sending.MANIFEST).read_text())
+    for file in manifest["lessons"][0]["files"]:
+        if file["name"] == path.name:
+            file |= {"size": path.stat().st_size, "sha256": sending.hash_of(path)}
+    (folder / sending.MANIFEST).write_text(json.dumps(manifest))
+
+
+@pytest.fixture
+def other(tmp_path):
+    made = open_book(str(tmp_path / "other" / "book.sqlite"))
+    yield made
+    made.close()
+
+
+def test_a_corrected_document_of_equal_length_is_another_one(book, filed, other, tmp_path):  # noqa: F811
+    folder = sending.export(book, filed, tmp_path / "out")
+    receiving.take_in(other, folder)
+    receiving.take_in(other, folder)
+    assert len(list((other.folder / "lessons").glob("*/*"))) == 1
+    changed(folder, f"*{SUFFIX}", lambda raw: raw.replace(b"Maren Tolhurst", b"Maren Tolhursd"))
+    (taken,) = receiving.take_in(other, folder)
+    assert len(list((other.folder / "lessons").glob("*/*"))) == 2 and taken.swings == 1
+
+
+def test_all_students_of_a_parcel_come_or_none(book, filed, other, tmp_path):  # noqa: F811
+    with book.writing() as db:
+        students.save(db, Student("Zoe Last"), 0)
+    out = tmp_path / "out"
+    with book.reading() as db:
+        keys = [one.id for one in students.listed(db)]
+    for key in keys:
+        sending.export(book, key, out)
+    last = sorted(out.iterdir())[-1]
+    (last / sending.MANIFEST).write_text((last / sending.MANIFEST).read_text()[:-20])
+    with pytest.raises(ParcelError):
+        receiving.take_in(other, out)
+    sending.export(book, keys[0], out, only="")
+    shutil.rmtree(last)
+    asked = iter([False, True])
+    assert receiving.take_in(other, out, stopped=lambda: next(asked, True)) == []
+    with other.reading() as db:
+        assert students.listed(db) == []
+    assert left_in(other) == []
+
+
+@pytest.mark.parametrize("method", [zipfile.ZIP_DEFLATED, zipfile.ZIP_LZMA, zipfile.ZIP_BZIP2])
+def test_a_damaged_zip_is_a_sentence_and_leaves_nothing(book, filed, other, tmp_path, method):  # noqa: F811
+    folder = sending.export(book, filed, tmp_path / "out")
+    whole = tmp_path / "whole.zip"
+    with zipfile.ZipFile(whole, "w", method) as packed:
+        for path in sorted(folder.rglob("*")):
+            if path.is_file():
+                packed.write(path, path.relative_to(folder.parent))
+    raw, source = whole.read_bytes(), random.Random(5)
+    for k in range(25):
+        made = bytearray(raw)
+        for _ in range(source.choice((1, 30))):
+            made[source.randrange(len(made))] ^= 1 << source.randrange(8)
+        spoilt = tmp_path / "spoilt.zip"
+        spoilt.write_bytes(made if k % 5 else raw[: source.randrange(len(raw))])
+        try:
+            receiving.take_in(other, spoilt)
+        except ParcelError as error:
+            assert "nothing" in str(error) or "no lessons" in str(error)
+            with other.reading() as db:
+                assert left_in(other) == [] or students.listed(db) != []
+
+
+def test_names_and_weights_that_no_lessons_have_are_refused(other, tmp_path):
+    for name in (f"./{sending.MANIFEST}", f"a//{sending.MANIFEST}"):
+        with zipfile.ZipFile(tmp_path / "odd.zip", "w") as packed:
+            packed.writestr(name, "{}")
+        with pytest.raises(ParcelError, match="no plain name"):
+            receiving.take_in(other, tmp_path / "odd.zip")
+    with zipfile.ZipFile(tmp_path / "bomb.zip", "w", zipfile.ZIP_DEFLATED) as packed:
+        packed.writestr(sending.MANIFEST, "{}")
+        packed.writestr("x.mp4", b"\0" * (80 << 20))
+    with pytest.raises(ParcelError, match="far more than it weighs"):
+        receiving.take_in(other, tmp_path / "bomb.zip")
+
+
+def test_two_clips_of_one_name_are_both_sent(book, filed, other, tmp_path):  # noqa: F811
+    elsewhere = tmp_path / "phone" / DAY
+    elsewhere.mkdir(parents=True)
+    for path in (DEMO / DAY).glob("idris-vale-iron.*"):
+        name = path.name.replace("idris-vale-iron", MAREN)
+        shutil.copy(path, elsewhere / name)
+    document = elsewhere / f"{MAREN}{SUFFIX}"
+    words = document.read_text().replace("Idris Vale", "Maren Tolhurst").replace("idris-vale-iron", MAREN)
+    document.write_text(words)
+    assert file_swing(book, document) is not None
+    folder = sending.export(book, filed, tmp_path / "out")
+    clips = {path.read_bytes() for path in folder.rglob("*.mp4")}
+    assert clips == {path.read_bytes() for path in tmp_path.glob(f"*/{DAY}/*.mp4")} and len(clips) == 2
+    (taken,) = receiving.take_in(other, folder)
+    assert (taken.swings, taken.troubles) == (2, ())
+
+
+def test_clips_are_found_under_the_root_that_another_machine_has(book, filed, tmp_path, monkeypatch):  # noqa: F811
+    """The Book and the lessons lie on a drive that is called otherwise there."""
+    book.close()
+    share = tmp_path / "share"
+    share.mkdir()
+    (tmp_path / "book").rename(share / "book")
+    (tmp_path / "range").rename(share / "range")
+    there = open_book(str(share / "book" / "book.sqlite"))
+    assert copies.check(there).troubles == ()
+    (share / "range").rename(tmp_path / "films")
+    assert copies.check(there).troubles != ()
+    monkeypatch.setenv("KNEEL_CLIPS", str(tmp_path / "films"))
+    assert copies.check(there).troubles == ()
+    clip = next((tmp_path / "films").rglob("*.mp4"))
+    clip.write_bytes(clip.read_bytes()[:-1] + b"x")
+    assert any("clip" in words for words in copies.check(there).troubles), "another film of that name"
+    there.close()
+
+
+def test_what_broke_off_is_swept_and_what_runs_is_not(book, filed, other, tmp_path):  # noqa: F811
+    folder = sending.export(book, filed, tmp_path / "out")
+    home = other.folder / receiving.FOLDER
+    (home / ".incoming-dead" / "0").mkdir(parents=True)
+    lone = home / "nobody-00000000" / DAY
+    lone.mkdir(parents=True)
+    (home / ".incoming-dead" / "0" / "placed").write_text(str(lone))
+    swept = []
+
+    def step(done, total):
+        receiving.sweep(other)
+        swept.append((home / ".incoming-dead").exists())
+
+    (taken,) = receiving.take_in(other, folder, progress=step)
+    assert taken.swings == 1 and swept and not any(swept) and not lone.exists()

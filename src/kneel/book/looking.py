@@ -5,7 +5,7 @@ from __future__ import annotations
 from sqlalchemy import select
 
 from kneel.book import lessons, students
-from kneel.book.clips import find_clip
+from kneel.book.clips import find_clip, find_document
 from kneel.book.opening import Book
 from kneel.book.swings import of_student
 from kneel.book.tables import lessons as lesson_table
@@ -40,7 +40,7 @@ def gone(book: Book) -> tuple[str, ...]:
     if loose is not None:
         said.append("a lesson hangs on no student")
     for row in rows:
-        if not row.document.is_file():
+        if find_document(book, row) is None:
             said.append(f"the document {shown(row.document)} is not there; its numbers are still known")
             continue
         try:

@@ -10,21 +10,32 @@ import contextlib
 import hashlib
 import shutil
 import uuid
-import zipfile
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from pathlib import Path, PurePosixPath
 from typing import IO
 
 import msgspec
+from filelock import FileLock, Timeout
 from msgspec.structs import replace
+from sqlalchemy import Connection, select
 
 from kneel.book import lessons, students
 from kneel.book.filing import file_document
 from kneel.book.merging import both_texts, joined, merged
 from kneel.book.opening import Book
-from kneel.book.sending import CHUNK, MANIFEST, VERSION, Manifest, SentFile, SentLesson, slug
-from kneel.book.sources import MOST_FILES, Source, opened
+from kneel.book.sending import (
+    CHUNK,
+    MANIFEST,
+    VERSION,
+    Manifest,
+    SentFile,
+    SentLesson,
+    folder_name,
+    hash_of,
+)
+from kneel.book.sources import DAMAGED, MOST_FILES, Source, opened
+from kneel.book.tables import lessons as lesson_table
 from kneel.disk import TooLargeError, shown
 from kneel.documents.swing_file import SUFFIX, load_swing
 from kneel.evidence.shelf import SIDECAR
@@ -32,6 +43,8 @@ from kneel.model import CLIP_SUFFIXES, KneelError, Lesson, ParcelError, Student
 
 FOLDER = "lessons"
 STAGED = ".incoming-"
+PLACED = "placed"
+"""The file in which it stands which folders were put in their place."""
 
 LARGEST_MANIFEST = 16 << 20
 LARGEST_FILE = 16 << 30
@@ -74,56 +87,99 @@ def take_in(
             raise ParcelError(f"{shown(source.name)} holds more files than lessons can.")
         if sum(file.size for _, m in told for one in m.lessons for file in one.files) > LARGEST_ALL:
             raise ParcelError(f"{shown(source.name)} holds more than lessons can.")
-        results, done = [], 0
+        done = 0
 
         def step() -> None:
             nonlocal done
             done += 1
             progress(done, total)
             if stopped():
-                raise InterruptedError
+                raise _StoppedError
 
-        for folder, manifest in told:
-            results.append(_one(book, found, folder, manifest, step))
-    return results
+        try:
+            return _all(book, found, told, step)
+        except _StoppedError:
+            return []
 
 
-def _one(
-    book: Book, source: Source, folder: PurePosixPath, manifest: Manifest, step: Callable[[], None]
-) -> TakenIn:
-    """A student's lessons: staged, put in place, and filed."""
+class _StoppedError(Exception):
+    """Somebody wanted no more of it."""
+
+
+def _all(
+    book: Book,
+    source: Source,
+    told: Sequence[tuple[PurePosixPath, Manifest]],
+    step: Callable[[], None],
+) -> list[TakenIn]:
+    """Every student's lessons: staged, put in place and written in one step; then filed. What fails or is
+    stopped before that leaves nothing behind.
+    """
     home = book.folder / FOLDER
     staged = home / f"{STAGED}{uuid.uuid4().hex}"
+    made: list[Path] = []
+    claim = FileLock(home / f"{staged.name}.lock", thread_local=False, mode=0o600)
     try:
         staged.mkdir(mode=0o700, parents=True)
-        for lesson in manifest.lessons:
-            _stage(source, folder, lesson, staged, step)
-        placed = [_place(staged, one, home / slug(manifest.student.name)) for one in manifest.lessons]
-    except (OSError, zipfile.BadZipFile) as error:
-        why = shown(getattr(error, "strerror", None) or error)
-        raise ParcelError(f"The lessons could not be copied ({why}); nothing of them was kept.") from error
+        claim.acquire(timeout=0)
+        for number, (folder, manifest) in enumerate(told):
+            into = staged / str(number)
+            into.mkdir(mode=0o700)
+            for lesson in manifest.lessons:
+                _stage(source, folder, lesson, into, step)
+        with book.writing() as db:
+            written = []
+            for number, (_, manifest) in enumerate(told):
+                person = _person(db, manifest)
+                into = home / folder_name(person.name, person.id)
+                placed = [_place(staged / str(number), one, into, made) for one in manifest.lessons]
+                written.append(_write(db, person, manifest, placed))
+    except BaseException as error:
+        for placed_in in made:
+            shutil.rmtree(placed_in, ignore_errors=True)
+            with contextlib.suppress(OSError):
+                placed_in.parent.rmdir()
+        if isinstance(error, (OSError, *DAMAGED)):
+            why = shown(getattr(error, "strerror", None) or error)
+            raise ParcelError(
+                f"The lessons could not be copied ({why}); nothing of them was kept."
+            ) from error
+        raise
     finally:
         shutil.rmtree(staged, ignore_errors=True)
-    return _write(book, manifest, placed)
+        with contextlib.suppress(OSError):
+            claim.release()
+            Path(claim.lock_file).unlink(missing_ok=True)
+            home.rmdir()
+    return [_file_all(book, *one) for one in written]
 
 
-def _write(book: Book, manifest: Manifest, placed: list[Path | None]) -> TakenIn:
-    """Write student and lessons, then file each swing where it lies now."""
-    with book.writing() as db:
-        known, revision = students.named(db, " ".join(manifest.student.name.split()))
-        there = {
-            path.name: str(path)
-            for folder in placed
-            if folder is not None
-            for path in folder.glob(f"*{SUFFIX}")
-        }
-        sent = students.with_paths(manifest.student, lambda name: there.get(name, name))
-        student, _ = students.save(db, _filled(known, sent, new=revision == 0), revision)
-        kept = []
-        for one in manifest.lessons:
-            lesson, at = lessons.on_day(db, student.id, one.lesson.day)
-            lesson, _ = lessons.save(db, _joined(lesson, one.lesson, new=at == 0), at)
-            kept.append(lesson)
+def _person(db: Connection, manifest: Manifest) -> Student:
+    """The student that lessons are of, as the Book has them; written where they are new."""
+    known, revision = students.named(db, " ".join(manifest.student.name.split()))
+    return known if revision else students.save(db, Student(name=known.name), 0)[0]
+
+
+def _write(
+    db: Connection, person: Student, manifest: Manifest, placed: Sequence[Path | None]
+) -> tuple[Student, list[Lesson], Sequence[Path | None]]:
+    """Write what a parcel says of a student and of the lessons."""
+    known, revision = students.load(db, person.id)
+    there = {
+        path.name: str(path) for folder in placed if folder is not None for path in folder.glob(f"*{SUFFIX}")
+    }
+    sent = students.with_paths(manifest.student, lambda name: there.get(name, name))
+    student, _ = students.save(db, _filled(known, sent), revision)
+    kept = []
+    for one in manifest.lessons:
+        lesson, at = lessons.on_day(db, student.id, one.lesson.day)
+        lesson, _ = lessons.save(db, _joined(lesson, one.lesson, new=at == 0), at)
+        kept.append(lesson)
+    return student, kept, placed
+
+
+def _file_all(book: Book, student: Student, kept: list[Lesson], placed: Sequence[Path | None]) -> TakenIn:
+    """File each swing where it lies now."""
     swings, troubles = 0, []
     for lesson, folder in zip(kept, placed, strict=True):
         for document in sorted(folder.glob(f"*{SUFFIX}")) if folder is not None else []:
@@ -134,10 +190,8 @@ def _write(book: Book, manifest: Manifest, placed: list[Path | None]) -> TakenIn
     return TakenIn(student.id, student.name, len(kept), swings, tuple(troubles))
 
 
-def _filled(known: Student, sent: Student, *, new: bool) -> Student:
+def _filled(known: Student, sent: Student) -> Student:
     """A student of the Book with what a parcel knows besides; what both say stays as the Book has it."""
-    if new:
-        return replace(sent, id="", name=known.name)
     both = merged(Student(name=known.name), replace(sent, id="", name=known.name), replace(known, id=""))
     plans = known.plans or sent.plans
     cues = tuple(dict.fromkeys((*known.tried, *sent.tried)))
@@ -167,7 +221,7 @@ def _manifest(source: Source, name: PurePosixPath) -> Manifest:
         raise
     except TooLargeError as error:
         raise ParcelError(f"{MANIFEST} is larger than it can be; nothing was kept.") from error
-    except (OSError, ValueError, RecursionError, msgspec.MsgspecError, zipfile.BadZipFile) as error:
+    except (OSError, ValueError, RecursionError, msgspec.MsgspecError, *DAMAGED) as error:
         raise ParcelError(f"{MANIFEST} is damaged, or none that Kneel wrote; nothing was kept.") from error
     days = [one.lesson.day for one in found.lessons]
     if len(set(days)) != len(days):
@@ -247,25 +301,67 @@ def _demand_own_files(document: Path, folder: Path) -> None:
                 raise ParcelError(f"{shown(document.name)} names a file elsewhere; nothing was kept.")
 
 
-def _place(staged: Path, one: SentLesson, home: Path) -> Path | None:
-    """Put a staged lesson in its place; one that lies there already, file by file, is taken as it is."""
+def _place(staged: Path, one: SentLesson, home: Path, made: list[Path]) -> Path | None:
+    """Put a staged lesson in its place, and note that in ``made``; one that lies there already, with the same
+    content file by file, is taken as it is.
+    """
     if not one.files:
         return None
     home.mkdir(mode=0o700, parents=True, exist_ok=True)
     target, number = home / one.lesson.day.isoformat(), 1
     while target.exists():
-        if {file.name: file.size for file in one.files}.items() <= {
-            path.name: path.stat().st_size for path in target.iterdir()
-        }.items():
+        if all(_same(target / file.name, file) for file in one.files):
             return target
         number += 1
         target = home / f"{one.lesson.day.isoformat()}-{number}"
+    made.append(target)
+    # Known to whoever sweeps, should this be the last that is heard of it.
+    (staged / PLACED).write_text("\n".join(map(str, made)), encoding="utf-8")
     (staged / one.folder).rename(target)
     return target
+
+
+def _same(path: Path, file: SentFile) -> bool:
+    return path.is_file() and path.stat().st_size == file.size and hash_of(path) == file.sha256
 
 
 def sweep(book: Book) -> None:
     """Take away what a program that was ended while taking in has left behind."""
     with contextlib.suppress(OSError):
         for staged in (book.folder / FOLDER).glob(f"{STAGED}*"):
+            if staged.suffix == ".lock" or not _left(staged):
+                continue
+            for placed in staged.glob(f"*/{PLACED}"):
+                _take_back(book, placed.read_text(encoding="utf-8").split("\n"))
             shutil.rmtree(staged, ignore_errors=True)
+            staged.with_name(f"{staged.name}.lock").unlink(missing_ok=True)
+
+
+def _take_back(book: Book, folders: Sequence[str]) -> None:
+    """Remove folders that were put in their place for lessons that never came into the Book."""
+    own = book.folder / FOLDER
+    for folder in map(Path, folders):
+        if not folder.is_relative_to(own) or not folder.is_dir():
+            continue
+        with book.reading() as db:
+            wanted = select(lesson_table.c.day).where(
+                lesson_table.c.student.startswith(folder.parent.name.rsplit("-", 1)[-1])
+            )
+            days = {row.day.isoformat() for row in db.execute(wanted)}
+        if folder.name[:10] not in days:
+            shutil.rmtree(folder, ignore_errors=True)
+            with contextlib.suppress(OSError):
+                folder.parent.rmdir()
+
+
+def _left(staged: Path) -> bool:
+    """Whether nobody is taking in there any more."""
+    claim = FileLock(staged.with_name(f"{staged.name}.lock"), thread_local=False, mode=0o600)
+    try:
+        claim.acquire(timeout=0)
+    except Timeout:
+        return False
+    except OSError:
+        return True
+    claim.release()
+    return True

@@ -22,7 +22,7 @@ import msgspec
 from msgspec.structs import replace
 
 from kneel.book import lessons, students, swings
-from kneel.book.clips import find_clip
+from kneel.book.clips import find_clip, find_document
 from kneel.book.opening import Book
 from kneel.book.swings import Indexed
 from kneel.disk import replacing, shown, write_bytes
@@ -71,6 +71,15 @@ def slug(name: str) -> str:
     return re.sub(r"[^a-z0-9]+", "-", plain).strip("-")[:60] or "student"
 
 
+def folder_name(name: str, key: str) -> str:
+    """A student's folder: two who are written alike in plain letters, or not at all, have two.
+
+    >>> folder_name("Ébba Quill", "3f2a9c1d77"), folder_name("陈", "9b1c04aa12")
+    ('ebba-quill-3f2a9c1d', 'student-9b1c04aa')
+    """
+    return f"{slug(name)}-{key[:8]}"
+
+
 def export(
     book: Book,
     student: str,
@@ -88,7 +97,7 @@ def export(
         person, _ = students.load(db, student)
         told = [(one, swings.of_lesson(db, one.id)) for one, _ in lessons.of_student(db, student)]
     told = [(one, rows) for one, rows in reversed(told) if only in ("", one.id)]
-    target = _free(into / slug(person.name))
+    target = _free(into / folder_name(person.name, person.id))
     total = sum(len(rows) for _, rows in told)
     done = 0
     try:
@@ -133,21 +142,23 @@ def _send(book: Book, row: Indexed, folder: Path) -> None:
 
     A file that is not found is named where it would lie, so that no document leads out of its folder.
     """
-    if not row.document.is_file():
+    document = find_document(book, row)
+    if document is None:
         return
-    swing = load_swing(row.document)
+    swing = load_swing(document)
     clip = find_clip(book, row)
     takes = [_placed(take, clip if k == 0 else None, folder) for k, take in enumerate(swing.takes)]
-    save_swing(folder / _own_name(folder, row.document.name), replace(swing, takes=tuple(takes)))
+    save_swing(folder / _own_name(folder, document.name), replace(swing, takes=tuple(takes)))
     if clip is None or swing.clip is None:
         return
     shelf = Shelf(clip)
     try:
-        known = kept_swing(row.document, shelf)
+        known = kept_swing(document, shelf)
     except KneelError:
         known = None
-    if known is not None:
-        shelf.carry(folder / clip.name, swing.clip.content)
+    own = takes[0].clip
+    if known is not None and own is not None:
+        shelf.carry(Path(own.path), swing.clip.content)
 
 
 def _placed(take: Take, clip: Path | None, folder: Path) -> Take:
@@ -158,11 +169,22 @@ def _placed(take: Take, clip: Path | None, folder: Path) -> Take:
         if file is None:
             continue
         source = clip if name == "clip" and clip is not None else Path(file.path)
-        target = folder / source.name
+        target = _target(source, folder)
         if source.is_file() and not target.exists():
             shutil.copyfile(source, target)
         placed[name] = replace(file, path=str(target))
     return take.with_(**placed)
+
+
+def _target(source: Path, folder: Path) -> Path:
+    """Where a file goes: two that are called alike and are not the same have names by their content."""
+    target = folder / source.name
+    if not target.exists() or not source.is_file():
+        return target
+    mine = hash_of(source)
+    if hash_of(target) == mine:
+        return target
+    return folder / f"{source.stem}-{mine[:8]}{source.suffix}"
 
 
 def _own_name(folder: Path, name: str) -> str:

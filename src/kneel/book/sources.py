@@ -4,8 +4,10 @@ only ever compared.
 
 from __future__ import annotations
 
+import lzma
 import stat
 import zipfile
+import zlib
 from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path, PurePosixPath
@@ -16,6 +18,11 @@ from kneel.disk import TooLargeError, read_bounded, shown
 from kneel.model import ParcelError
 
 MOST_FILES = 20_000
+DAMAGED = (zipfile.BadZipFile, zlib.error, lzma.LZMAError, EOFError, NotImplementedError, RuntimeError)
+"""How a zip that cannot be unpacked shows, whichever way it was packed."""
+
+MOST_TIMES, ALWAYS_BYTES = 50, 64 << 20
+"""Films do not get smaller in a zip: what unpacks to so many times its size is no lessons."""
 
 
 class Source(Protocol):
@@ -36,7 +43,7 @@ def opened(source: Path) -> Iterator[Source]:
             yield _Zip(packed)
     except FileNotFoundError as error:
         raise ParcelError(f"There is no file {shown(source)}.") from error
-    except (zipfile.BadZipFile, NotImplementedError, RuntimeError) as error:
+    except DAMAGED as error:
         raise ParcelError(f"{shown(source.name)} is no zip that can be read; nothing was kept.") from error
     except OSError as error:
         why = shown(error.strerror or error)
@@ -85,11 +92,16 @@ class _Zip:
             raise ParcelError("The zip holds more files than lessons can; nothing was kept.")
         self._known: dict[str, zipfile.ZipInfo] = {}
         for info in infos:
+            if str(PurePosixPath(info.filename)) != info.filename.rstrip("/"):
+                raise ParcelError(f"{shown(info.filename)} is no plain name; nothing was kept.")
             if info.filename in self._known:
                 raise ParcelError(f"{shown(info.filename)} stands twice in the zip; nothing was kept.")
             if stat.S_ISLNK(info.external_attr >> 16):
                 raise ParcelError(f"{shown(info.filename)} is a link; nothing was kept.")
             self._known[info.filename] = info
+        unpacked, packed_size = (sum(getattr(i, n) for i in infos) for n in ("file_size", "compress_size"))
+        if unpacked > max(MOST_TIMES * packed_size, ALWAYS_BYTES):
+            raise ParcelError("The zip would unpack to far more than it weighs; nothing was kept.")
 
     def manifests(self) -> list[PurePosixPath]:
         names = [PurePosixPath(name) for name in self._known if name.rsplit("/", 1)[-1] == MANIFEST]

@@ -7,6 +7,8 @@ from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
 
+from kneel.book import Book
+from kneel.book.clips import find_clip, find_document
 from kneel.book.page import Page
 from kneel.book.receiving import FOLDER
 from kneel.book.records import Seen
@@ -141,8 +143,17 @@ class BookDeeds:
         if not swings:
             self._place.said.emit(tr("Nothing was filmed in this lesson."))
             return
-        first = swings[0]
-        self._place.lesson_wanted.emit(first.document if Path(first.document).is_file() else first.clip)
+        first, records = swings[0], self._context.records
+
+        def found(book: Book) -> Path:
+            return find_document(book, first) or find_clip(book, first) or first.clip
+
+        records.read(
+            self._ledger.which,
+            found,
+            subject=lambda: self._ledger.student,
+            done=self._place.lesson_wanted.emit,
+        )
 
     def choose_root(self) -> Chooser | None:
         """Say what the lesson works on."""
