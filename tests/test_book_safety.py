@@ -15,14 +15,29 @@ from pathlib import Path
 
 import msgspec
 import pytest
+from PyQt6.QtCore import QSettings
 
-from kneel.book import copies, lessons, open_book, receiving, removal, sending, students, swings
+from kneel.book import (
+    copies,
+    declined,
+    lessons,
+    open_book,
+    receiving,
+    removal,
+    sending,
+    students,
+    swings,
+    unsaved,
+)
 from kneel.book.desks import Desk, living
 from kneel.book.filing import file_swing
 from kneel.book.made import note_made
 from kneel.book.opening import lies_at
+from kneel.book.unsaved import Unsaved
 from kneel.cli.main import main
-from kneel.documents.swing_file import SUFFIX
+from kneel.desk.records.traces import forget_in_log, forget_in_settings
+from kneel.documents import recovery
+from kneel.documents.swing_file import SUFFIX, load_swing
 from kneel.model import BookError, ParcelError, Student
 from tests.test_book_keeping import DAY, DEMO, MAREN, TODAY, book, filed  # noqa: F401
 from tests.test_cli import points_file
@@ -231,6 +246,65 @@ def test_what_a_desk_deleted_waits_for_as_long_as_that_desk_is_at_work(book, fil
     desk.leave()
     assert not living(book, desk.id) and removal.purge(book).students == 1
     assert not list((book.folder / "desks").iterdir())
+
+
+def test_all_that_was_kept_of_somebody_goes_and_what_is_anothers_stays(book, filed, tmp_path):  # noqa: F811
+    document = tmp_path / "range" / DAY / f"{MAREN}{SUFFIX}"
+    beside = document.with_name(f"{MAREN}.desk-2{SUFFIX}")
+    shutil.copy(document, beside)
+    recovery.keep(document, load_swing(document), "full")
+    recovery.set_aside(recovery.kept()[0])
+    with book.writing() as db:
+        ((lesson, revision),) = lessons.of_student(db, filed)
+        declined.keep(db, filed, msgspec.structs.replace(lesson, said="Clash of Maren"), ("said",))
+    mine = (msgspec.structs.replace(lesson, said=said) for said in ("", "Unsaved of Maren"))
+    unsaved.keep(book.folder, book.url, "a" * 32, [Unsaved(revision, lesson=tuple(mine))])
+    copies.daily(book, TODAY)
+    broken = book.folder / "copies" / "book-2026-01-01.sqlite"
+    broken.write_bytes(b"Maren " * 4000)
+    with book.writing() as db:
+        removal.hide(db, "lesson", lesson.id)
+    gone = removal.purge(book, [lesson.id])
+    assert gone.copies_left == (broken,) and str(document) in gone.words
+    assert not document.exists() and not beside.exists() and not list(recovery.folder().iterdir())
+    assert not list((book.folder / unsaved.FOLDER).iterdir())
+    with book.reading() as db:
+        assert declined.kept(db, filed) == [] and students.load(db, filed)[0].notes == "Ankle sprain"
+    assert removal.purge(book).copies_left == (broken,), "told until it is gone"
+    broken.unlink()
+    assert removal.purge(book).copies_left == ()
+    assert not (book.folder / removal.UNPURGED).exists()
+
+
+def test_a_document_that_became_anothers_is_theirs(book, filed, tmp_path):  # noqa: F811
+    """Filed under a wrong name, put right since without being filed again, and the wrong name deleted."""
+    document = tmp_path / "range" / DAY / f"{MAREN}{SUFFIX}"
+    document.write_text(document.read_text().replace("Maren Tolhurst", "Idris Vale"))
+    with book.writing() as db:
+        removal.hide(db, "student", filed)
+    assert removal.purge(book, [filed]).students == 1
+    assert load_swing(document).golfer == "Idris Vale"
+
+
+def test_traces_go_from_log_and_settings(tmp_path):
+    log = tmp_path / "kneel.log"
+    log.write_text("a start\ncannot open /range/maren.mp4 of Maren Tolhurst\nan end\n")
+    log.with_name("kneel.log.1").write_text("maren tolhurst\nother\n")
+    settings = QSettings(str(tmp_path / "desk.ini"), QSettings.Format.IniFormat)
+    settings.setValue("last", "/range/maren.mp4")
+    paths = (b"/range/maren.mp4", b"/range/other.mp4")
+    settings.setValue("rack/also/x", [path.hex() for path in paths])
+    words = ("Maren Tolhurst", "/range/maren.mp4")
+    with log.open("a") as writing:
+        forget_in_log(log, words)
+        writing.write("later\n")
+    forget_in_settings(settings, words)
+    assert (
+        log.read_text() == "a start\nan end\nlater\n"
+        and log.with_name("kneel.log.1").read_text() == "other\n"
+    )
+    assert settings.value("last") is None
+    assert settings.value("rack/also/x", type=list) == [b"/range/other.mp4".hex()]
 
 
 # Sending and taking in.

@@ -13,41 +13,35 @@ import sqlite3
 import time
 from collections.abc import Iterable, Sequence
 from contextlib import closing
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from pathlib import Path
 
+import msgspec
 from sqlalchemy import Connection, Table, delete, select, update
 
 from kneel.book import unsaved
-from kneel.book.clips import find_clip
 from kneel.book.copies import all_copies
 from kneel.book.desks import living
+from kneel.book.forgetting import KEPT, forgotten
 from kneel.book.lessons import on_day as of_day
 from kneel.book.lessons import save as save_lesson
-from kneel.book.made import made_of, noted_of
 from kneel.book.merging import joined
-from kneel.book.opening import WAITS_S, Book
-from kneel.book.receiving import FOLDER
+from kneel.book.opening import DAMAGE, WAITS_S, Book
 from kneel.book.records import told
-from kneel.book.swings import Indexed, of_lesson
-from kneel.book.tables import lessons, made, students, swings
-from kneel.disk import replacing
-from kneel.documents import recovery
-from kneel.documents.finding import documents_of
-from kneel.documents.glance_file import forget_glance
-from kneel.documents.sight_file import forget_sight
-from kneel.documents.thumb_file import forget_thumbs
-from kneel.evidence.kept import kept_swing
-from kneel.evidence.shelf import Shelf, sidecar
-from kneel.model import CLIP_SUFFIXES, KneelError, Lesson
+from kneel.book.swings import of_lesson
+from kneel.book.tables import declined, lessons, made, names, students, swings
+from kneel.disk import read_bounded, replacing, write_bytes
+from kneel.model import Lesson
+
+__all__ = ["KEPT", "Purged", "hide", "purge", "show"]
 
 TABLES: dict[str, Table] = {"student": students, "lesson": lessons}
 
+UNPURGED = "unpurged.json"
+"""The file beside the Book in which it stands which copies still hold somebody who was deleted."""
+
 GRACE_S = 600.0
 """What was deleted so lately may still be brought back at another desk, and is purged by that one."""
-
-KEPT = "kept"
-"""The folder beside the clips in which the desk keeps pages, stills and slow clips."""
 
 
 def hide(db: Connection, what: str, key: str, desk: str = "") -> None:
@@ -92,11 +86,15 @@ def _join_day(db: Connection, key: str) -> None:
 
 @dataclass(frozen=True)
 class Purged:
-    """How much was purged for good, and which clips were left where they are."""
+    """How much was purged for good; which clips and traces were left where they are, as files of others;
+    which copies could not be rewritten; and by which ``words`` logs and settings may still speak of it.
+    """
 
     students: int = 0
     lessons: int = 0
     clips_left: tuple[Path, ...] = ()
+    copies_left: tuple[Path, ...] = ()
+    words: tuple[str, ...] = field(default=(), compare=False)
 
 
 def purge(book: Book, own: Iterable[str] = ()) -> Purged:
@@ -107,22 +105,36 @@ def purge(book: Book, own: Iterable[str] = ()) -> Purged:
     with book.reading() as db:
         gone, days = _hidden(book, db, set(own))
         if not gone and not days:
-            return Purged()
-        rows = [row for key in days for row in _swings(db, key)]
-    left: list[Path] = []
-    for row in rows:
-        left += _forget(book, row)
-    for copy in all_copies(book):
-        with contextlib.suppress(OSError, sqlite3.Error):
-            _rewrite(copy, gone, days)
+            return Purged(copies_left=_try_again(book))
+        rows = [row for key in days for row in of_lesson(db, key, hidden=True)]
+        called = {row.key for row in db.execute(select(names.c.key).where(names.c.student.in_(gone)))}
+        people = [row.name for row in db.execute(select(students.c.name).where(students.c.id.in_(gone)))]
+        theirs = {row.document: _names_of(db, row.lesson) for row in rows}
+    files = [forgotten(book, row, theirs[row.document], rows) for row in rows]
+    stuck = _rewrite_all(book, all_copies(book), gone, days)
     with book.writing() as db:
         documents = [str(row.document) for row in rows]
         db.execute(delete(made).where(made.c.document.in_(documents)))
+        db.execute(delete(declined).where(declined.c.id.in_(_declined(db, days))))
         db.execute(delete(lessons).where(lessons.c.id.in_(days)))
         db.execute(delete(students).where(students.c.id.in_(gone)))
     unsaved.forget(book, gone, days)
     _settle(book)
-    return Purged(len(gone), len(days), tuple(dict.fromkeys(left)))
+    left = [path for one in files for path in one.left]
+    words = [*people, *called, *map(str, left), *(str(path) for one in files for path in one.gone)]
+    return Purged(len(gone), len(days), tuple(dict.fromkeys(left)), stuck, tuple(dict.fromkeys(words)))
+
+
+def _names_of(db: Connection, lesson: str) -> frozenset[str]:
+    """By which names the student of a lesson is known."""
+    wanted = select(names.c.key).join(lessons, lessons.c.student == names.c.student)
+    return frozenset(row.key for row in db.execute(wanted.where(lessons.c.id == lesson)))
+
+
+def _declined(db: Connection, days: Sequence[str]) -> list[int]:
+    """What was kept of clashes over lessons that go."""
+    rows = db.execute(select(declined.c.id, declined.c.record).where(declined.c.about == "lesson"))
+    return [row.id for row in rows if isinstance(row.record, dict) and row.record.get("id") in days]
 
 
 def _hidden(book: Book, db: Connection, own: set[str]) -> tuple[list[str], list[str]]:
@@ -151,65 +163,50 @@ def _hidden(book: Book, db: Connection, own: set[str]) -> tuple[list[str], list[
     return gone, list(dict.fromkeys([*due(lessons), *theirs]))
 
 
-def _swings(db: Connection, lesson: str) -> list[Indexed]:
-    return of_lesson(db, lesson, hidden=True)
+class _Stuck(msgspec.Struct):
+    """What has to go from copies that could not be rewritten yet, by ids alone."""
+
+    gone: list[str]
+    days: list[str]
+    copies: list[str]
 
 
-def _forget(book: Book, row: Indexed) -> list[Path]:
-    """Take away all that Kneel made of a swing; gives its clip where that is left."""
-    document = row.document
-    clip = find_clip(book, row)
-    if clip is not None:
-        shelf = Shelf(clip)
-        with contextlib.suppress(KneelError, OSError):
-            kept_swing(document, shelf)
-        shelf.forget()
-        forget_thumbs(clip)
-        _unlink(sidecar(clip))
-        for path in _told_by_name(book, clip, document):
-            _unlink(path)
-    for path in made_of(book, document):
-        _unlink(path)
-    forget_glance(document)
-    forget_sight(document)
-    recovery.forget(document)
-    _unlink(document)
-    if clip is None:
-        return []
-    own = book.folder / FOLDER
-    if not clip.resolve().is_relative_to(own.resolve()):
-        return [clip]
-    _unlink(clip)
+def _rewrite_all(
+    book: Book, some: Sequence[Path], gone: Sequence[str], days: Sequence[str]
+) -> tuple[Path, ...]:
+    """Write copies anew without them; those that cannot be are remembered, and tried at every start."""
+    stuck = []
+    for copy in some:
+        try:
+            _rewrite(copy, gone, days)
+        except (OSError, *DAMAGE):
+            stuck.append(copy)
+    file, known = book.folder / UNPURGED, _stuck(book)
+    there = {path.name for path in all_copies(book)}
+    content = _Stuck(
+        list(dict.fromkeys([*known.gone, *gone])),
+        list(dict.fromkeys([*known.days, *days])),
+        sorted((there & {*known.copies}) - {path.name for path in some} | {path.name for path in stuck}),
+    )
     with contextlib.suppress(OSError):
-        (clip.parent / KEPT).rmdir()
-    for folder in (clip.parent, clip.parent.parent):
-        with contextlib.suppress(OSError):
-            folder.rmdir()
-    return []
+        if content.copies:
+            write_bytes(file, msgspec.json.encode(content), private=True)
+        else:
+            file.unlink(missing_ok=True)
+    return tuple(stuck)
 
 
-def _told_by_name(book: Book, clip: Path, document: Path) -> list[Path]:
-    """What was made of a swing without a note of it: named like its clip and like no other one there."""
-    if any(other != document for other in documents_of(clip)):
-        return []
+def _try_again(book: Book) -> tuple[Path, ...]:
+    known = _stuck(book)
+    some = [copy for copy in all_copies(book) if copy.name in known.copies]
+    return _rewrite_all(book, some, known.gone, known.days) if known.copies else ()
+
+
+def _stuck(book: Book) -> _Stuck:
     try:
-        stems = [path.stem for path in clip.parent.iterdir() if path.suffix.lower() in CLIP_SUFFIXES]
-        kept = [path for path in (clip.parent / KEPT).iterdir() if path.is_file()]
-    except OSError:
-        return []
-    found = []
-    for path in kept:
-        of = max(
-            (stem for stem in (*stems, clip.stem) if path.name.startswith(f"{stem} ")), key=len, default=""
-        )
-        if of == clip.stem and noted_of(book, path) in (None, document):
-            found.append(path)
-    return found
-
-
-def _unlink(path: Path) -> None:
-    with contextlib.suppress(OSError):
-        path.unlink(missing_ok=True)
+        return msgspec.json.decode(read_bounded(book.folder / UNPURGED, 16 << 20), type=_Stuck)
+    except (OSError, ValueError):
+        return _Stuck([], [], [])
 
 
 def _rewrite(copy: Path, gone: Sequence[str], days: Sequence[str]) -> None:
@@ -229,5 +226,5 @@ def _settle(book: Book) -> None:
     """Empty the log, so that nothing of what went is left in it."""
     if book.path is None:
         return
-    with contextlib.suppress(sqlite3.Error), closing(sqlite3.connect(book.path, timeout=WAITS_S)) as db:
+    with contextlib.suppress(*DAMAGE), closing(sqlite3.connect(book.path, timeout=WAITS_S)) as db:
         db.execute("PRAGMA wal_checkpoint(TRUNCATE)")

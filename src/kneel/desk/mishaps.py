@@ -8,6 +8,7 @@ import sys
 import threading
 import traceback
 from collections.abc import Callable
+from io import TextIOWrapper
 from logging.handlers import RotatingFileHandler
 from pathlib import Path
 from types import TracebackType
@@ -40,6 +41,16 @@ def log_end() -> str:
             return file.read().decode("utf-8", "replace")
     except OSError:
         return ""
+
+
+class _PrivateLog(RotatingFileHandler):
+    """A log that nobody else reads, each of its files."""
+
+    def _open(self) -> TextIOWrapper:
+        path = Path(self.baseFilename)
+        path.touch(mode=0o600)
+        path.chmod(0o600)
+        return super()._open()
 
 
 class Mishaps(QObject):
@@ -90,8 +101,8 @@ def start_logging() -> None:
     """Write warnings and worse to the log, and there too what ends the program outright."""
     file = log_file()
     try:
-        file.parent.mkdir(parents=True, exist_ok=True)
-        handler = RotatingFileHandler(
+        file.parent.mkdir(mode=0o700, parents=True, exist_ok=True)
+        handler = _PrivateLog(
             file, maxBytes=LARGEST_BYTES, backupCount=KEPT_LOGS, encoding="utf-8", errors="backslashreplace"
         )
         handler.setFormatter(logging.Formatter("%(asctime)s %(levelname)s %(name)s: %(message)s"))

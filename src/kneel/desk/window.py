@@ -27,12 +27,14 @@ from kneel.desk.foot import Foot
 from kneel.desk.guide import Guide
 from kneel.desk.help import help_deeds
 from kneel.desk.home import HomePlace
+from kneel.desk.mishaps import log_file
 from kneel.desk.opener import Opener
 from kneel.desk.panels import Panel
 from kneel.desk.places import Deeds, Place
 from kneel.desk.plan import PlanPlace
 from kneel.desk.practice import Practice
 from kneel.desk.records.housekeeping import Housekeeping, leave_house
+from kneel.desk.records.traces import forget_in_log, forget_in_settings
 from kneel.desk.swing import OpenSwing
 from kneel.desk.theme import Look
 from kneel.desk.words import tr
@@ -368,10 +370,14 @@ class Window(QMainWindow):
         self.hide()
         records = self._context.records
         records.close()
-        leave_house(records.books, records.deleted)
+        leave_house(records.books, records.deleted, self._forget_traces)
         records.books.close()
         self._settings.setValue("geometry", self.saveGeometry())
         super().closeEvent(event)
+
+    def _forget_traces(self, words: Sequence[str]) -> None:
+        forget_in_log(log_file(), words)
+        forget_in_settings(self._settings, words)
 
     def dragEnterEvent(self, event: QDragEnterEvent) -> None:
         data = event.mimeData()

@@ -41,7 +41,7 @@ def save_glance(document: Path, glance: Glance) -> None:
     """Keep it; where that cannot be written nothing is lost."""
     path = _path(document)
     try:
-        path.parent.mkdir(parents=True, exist_ok=True)
+        path.parent.mkdir(mode=0o700, parents=True, exist_ok=True)
         fresh = msgspec.structs.replace(glance, stamp=_stamp(document))
         write_text(path, msgspec.json.encode(fresh).decode(), private=True, lasting=False)
     except OSError:

@@ -8,6 +8,7 @@ writes, so that nobody's work is replaced without a word.
 from __future__ import annotations
 
 import contextlib
+import glob
 import hashlib
 import os
 import stat
@@ -26,6 +27,15 @@ SAVING_S = 5.0
 
 class ChangedElsewhereError(SwingFileError):
     """The document on the disk is not the one that was read: another desk has saved it meanwhile."""
+
+
+def put_beside(document: Path) -> list[Path]:
+    """What another desk saved beside a document instead of over it."""
+    stem = document.name.removesuffix(SUFFIX)
+    try:
+        return sorted(document.parent.glob(f"{glob.escape(stem)}.desk-*{SUFFIX}"))
+    except OSError:
+        return []
 
 
 class Keeper:

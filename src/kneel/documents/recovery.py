@@ -19,6 +19,7 @@ from kneel.model import Swing, SwingFileError
 
 RECOVERY = 1
 SUFFIX = ".recovery.json"
+DECLINED = ".declined.json"
 
 
 class _Kept(msgspec.Struct, forbid_unknown_fields=True):
@@ -69,15 +70,17 @@ def kept() -> list[Recovered]:
 
 
 def forget(document: Path) -> None:
-    """The work on a document is safe again: what was kept of it goes."""
-    with contextlib.suppress(OSError):
-        _file(document).unlink(missing_ok=True)
+    """The work on a document is safe again, or not wanted any more: what was kept of it goes."""
+    file = _file(document)
+    for path in (file, file.with_name(file.name.removesuffix(SUFFIX) + DECLINED)):
+        with contextlib.suppress(OSError):
+            path.unlink(missing_ok=True)
 
 
 def set_aside(one: Recovered) -> None:
     """The user does not want it: it is not offered again, and stays where it is under another name."""
     with contextlib.suppress(OSError):
-        one.file.rename(one.file.with_name(one.file.name.removesuffix(SUFFIX) + ".declined.json"))
+        one.file.rename(one.file.with_name(one.file.name.removesuffix(SUFFIX) + DECLINED))
 
 
 def folder() -> Path:

@@ -30,7 +30,7 @@ def save_sight(document: Path, sight: Sight) -> None:
     """Keep how it is looked at; where that cannot be written nothing is lost but the place."""
     path = _path(document)
     try:
-        path.parent.mkdir(parents=True, exist_ok=True)
+        path.parent.mkdir(mode=0o700, parents=True, exist_ok=True)
         write_text(path, msgspec.json.encode(sight).decode(), private=True, lasting=False)
         for old in sorted(path.parent.glob("*.json"), key=lambda p: p.stat().st_mtime)[:-KEPT_FILES]:
             old.unlink()

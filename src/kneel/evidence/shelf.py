@@ -92,8 +92,8 @@ class Shelf:
         """Keep a piece; a cache that cannot be written is no harm."""
         self.used.add(key)
         try:
-            self._folder.mkdir(parents=True, exist_ok=True)
-            write_bytes(self._folder / f"{key}.bin", piece, lasting=False)
+            self._folder.mkdir(mode=0o700, parents=True, exist_ok=True)
+            write_bytes(self._folder / f"{key}.bin", piece, private=True, lasting=False)
             for old in sorted(self._folder.glob("*.bin"), key=_changed)[:-KEPT_FILES]:
                 old.unlink(missing_ok=True)
         except OSError:

@@ -68,7 +68,8 @@ def _thumb(clip: Path, frame: int) -> QImage | None:
     image = QImage(pixels.data, width, height, width * 4, QImage.Format.Format_RGB32).copy()
     if kept is not None:
         try:
-            kept.parent.mkdir(parents=True, exist_ok=True)
+            kept.parent.mkdir(mode=0o700, parents=True, exist_ok=True)
+            kept.touch(mode=0o600)
             image.save(str(kept), "JPG", 88)
         except OSError:
             LOG.info("a thumbnail is not kept", exc_info=True)

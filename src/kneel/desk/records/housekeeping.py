@@ -5,7 +5,7 @@ from __future__ import annotations
 import datetime
 import logging
 import threading
-from collections.abc import Iterable, Mapping
+from collections.abc import Callable, Iterable, Mapping, Sequence
 
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
@@ -15,7 +15,10 @@ from kneel.book.receiving import sweep
 from kneel.book.removal import purge
 from kneel.desk.operations import Lane, Operation
 from kneel.desk.records.books import Books, Which
+from kneel.desk.words import tr
+from kneel.disk import shown
 from kneel.model import KneelError
+from kneel.speech.words import listed
 
 LOG = logging.getLogger(__name__)
 
@@ -42,7 +45,11 @@ class Housekeeping(QObject):
     def begin(self) -> None:
         """Look after the user's own Book."""
         self._workers.start(
-            Operation(work=lambda _: keep_house(self._books.open(Which.OWN)), failed=self._on_failed)
+            Operation(
+                work=lambda _: keep_house(self._books.open(Which.OWN)),
+                done=lambda words: self.failed.emit(words) if words else None,
+                failed=self._on_failed,
+            )
         )
 
     def close_down(self) -> None:
@@ -55,23 +62,35 @@ class Housekeeping(QObject):
             self.failed.emit(str(error))
 
 
-def keep_house(book: Book) -> None:
-    """Purge what was deleted and not purged, and make the day's copy. Raises ``BookError``."""
+def keep_house(book: Book) -> str:
+    """Purge what was deleted and not purged, and make the day's copy; gives a sentence where somebody who was
+    deleted still stands in a copy. Raises ``BookError``.
+    """
     sweep(book)
-    purge(book)
+    stuck = purge(book).copies_left
     daily(book, datetime.date.today())
+    if not stuck:
+        return ""
+    names = listed([shown(copy) for copy in stuck])
+    words = tr("Somebody who was deleted still stands in a copy that cannot be written: %s. Take it away.")
+    return words % names
 
 
-def leave_house(books: Books, deleted: Mapping[Which, Iterable[str]]) -> None:
+def leave_house(
+    books: Books, deleted: Mapping[Which, Iterable[str]], forget: Callable[[Sequence[str]], None]
+) -> None:
     """The desk is closed: what was deleted at it goes for good; at the next start where it cannot now.
 
-    Each Book in a thread of its own, which nobody waits for longer than a moment.
+    In a thread, for which nobody waits longer than a moment; ``forget`` is told by which words there may
+    still be traces elsewhere.
     """
+
+    words: list[str] = []
 
     def purge_all() -> None:
         for which, book in books.opened().items():
             try:
-                purge(book, list(deleted.get(which, ())))
+                words.extend(purge(book, list(deleted.get(which, ()))).words)
             except KneelError as error:
                 LOG.warning("what was deleted goes at the next start: %s", error)
 
@@ -79,3 +98,5 @@ def leave_house(books: Books, deleted: Mapping[Which, Iterable[str]]) -> None:
         leaving = threading.Thread(target=purge_all, daemon=True, name="purge")
         leaving.start()
         leaving.join(PURGING_S)
+        if words:
+            forget(list(words))
