@@ -13,9 +13,9 @@ from kneel.book.metric import metric_lesson
 from kneel.book.records import as_json, told
 from kneel.book.tables import lessons, swings
 from kneel.book.words import gathered, terms
-from kneel.judge import known
+from kneel.judge import in_use
 from kneel.model import BookChangedError, BookGoneError, Lesson
-from kneel.practice import known_drills
+from kneel.practice import drills_in_use
 
 
 def of_student(db: Connection, student: str, query: str = "") -> list[tuple[Lesson, int]]:
@@ -131,6 +131,6 @@ def words_of(db: Connection, lesson: Lesson) -> str:
 
 def titles(faults: Sequence[str], drills: Sequence[str] = ()) -> list[str]:
     """Faults and drills as one says them; what is not known any more by its key."""
-    known_faults, all_drills = known().faults, known_drills().all
+    known_faults, all_drills = in_use().faults, drills_in_use().all
     found = [known_faults[key].title if key in known_faults else key for key in faults]
     return found + [all_drills[key].title if key in all_drills else key for key in drills if key]

@@ -16,7 +16,7 @@ from kneel.book.records import as_json, told
 from kneel.book.tables import lessons, names, students, swings
 from kneel.book.words import gathered, name_key, terms
 from kneel.disk import shown
-from kneel.judge import known
+from kneel.judge import in_use
 from kneel.judge.knowledge import ONCE
 from kneel.model import (
     CHECKPOINTS,
@@ -207,7 +207,7 @@ def demand_told(student: Student) -> None:
 
 
 def _words(student: Student) -> str:
-    faults = known().faults
+    faults = in_use().faults
     titles = [faults[plan.fault].title for plan in student.plans if plan.fault in faults]
     cues = [cue.words for cue in student.tried]
     return gathered([student.name, student.goals, student.notes, *student.flags, *titles, *cues])

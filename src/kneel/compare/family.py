@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from kneel.compare.difference import ALONE, Difference, difference
 from kneel.compare.errors import Member
 from kneel.judge.finding import Why
-from kneel.judge.knowledge import Knowledge, known
+from kneel.judge.knowledge import Knowledge, in_use
 from kneel.judge.numbers import Numbers
 from kneel.judge.records import School
 from kneel.judge.weighing import weigh
@@ -73,7 +73,7 @@ def judged_together(
 def asked_by(school: School, numbers: Numbers, knowledge: Knowledge | None = None) -> tuple[Asked, ...]:
     """What decides a fault under a school in this view, each once; a margin is what would matter."""
     found: dict[tuple[str, str], Asked] = {}
-    for fault in (knowledge or known()).faults.values():
+    for fault in (knowledge or in_use()).faults.values():
         for weighed in weigh(fault, numbers, school).weighed:
             if weighed.limits is not None and weighed.why is not Why.VIEW:
                 key = weighed.check.measure, weighed.at

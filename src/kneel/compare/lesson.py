@@ -11,7 +11,7 @@ from dataclasses import dataclass, replace
 
 from kneel.compare.sets import OfSet
 from kneel.judge.finding import Finding, Why
-from kneel.judge.knowledge import Knowledge, known
+from kneel.judge.knowledge import Knowledge, in_use
 from kneel.judge.numbers import Numbers, OfSwing
 from kneel.judge.reading import Reading, brief_of, judge_numbers
 from kneel.judge.records import Fault, School
@@ -75,7 +75,7 @@ def judge_lesson(swings: Sequence[Filmed], school: School, knowledge: Knowledge 
     """Judge all swings of a lesson under one school. Raises ``ValueError`` without any."""
     if not swings:
         raise ValueError("a lesson needs a swing")
-    knowledge = knowledge or known()
+    knowledge = knowledge or in_use()
     groups: dict[tuple[View, Club, Kind], list[int]] = {}
     for k, filmed in enumerate(swings):
         groups.setdefault(filmed.group, []).append(k)

@@ -9,7 +9,7 @@ from collections.abc import Sequence
 from icalendar import Calendar, Event
 
 from kneel.model import Flag, Plan
-from kneel.practice import known_drills, sessions
+from kneel.practice import drills_in_use, sessions
 from kneel.practice.dose import amount
 from kneel.practice.drill import CARE
 from kneel.practice.schedule import State, check_ins
@@ -18,7 +18,7 @@ from kneel.speech import practice as say
 
 def calendar_of(plan: Plan, today: datetime.date, flags: Sequence[Flag] = ()) -> bytes:
     """The calendar of what lies ahead of a plan, from ``today`` on."""
-    drill = known_drills().get(plan.drill)
+    drill = drills_in_use().get(plan.drill)
     calendar = Calendar()
     calendar.add("prodid", "-//Kneel//Practice//EN")
     calendar.add("version", "2.0")

@@ -12,9 +12,9 @@ from kneel.compare.difference import Difference
 from kneel.compare.family import Compared
 from kneel.contract.result import number
 from kneel.contract.v1 import VERSION, Number, Part, schema_of
-from kneel.judge import Fault, known
+from kneel.judge import Fault, in_use
 from kneel.model import RUNGS, Flag, Guard, Plan
-from kneel.practice import Drill, Proposal, known_drills, sessions
+from kneel.practice import Drill, Proposal, drills_in_use, sessions
 from kneel.practice.choice import Choice
 from kneel.practice.dose import amount
 from kneel.practice.schedule import check_ins
@@ -163,8 +163,8 @@ class ChangedResult(Part, frozen=True):
 
 def plan_result(plan: Plan, proposal: Proposal, flags: Sequence[Flag] = ()) -> PlanResult:
     """Build the result of a plan that is about to begin."""
-    drill, aim = known_drills().get(plan.drill), plan.aim
-    faults = known().faults
+    drill, aim = drills_in_use().get(plan.drill), plan.aim
+    faults = in_use().faults
     warning = say.warning_words(proposal.chosen) if proposal.chosen else ""
     cautions = say.cautions(drill, faults[plan.fault], warning)
     return PlanResult(

@@ -166,6 +166,7 @@ ACTIONS: tuple[Action, ...] = (
     Action("light", "Light or dark", "Look", ("Ctrl+L",), needs_swing=False, group=5, reach=WIN),
     Action("palette", "Find an action …", "Help", ("Ctrl+K",), needs_swing=False, reach=WIN),
     Action("crib", "All keys", "Help", ("F1",), needs_swing=False, reach=WIN),
+    Action("read_knowledge", "Read my schools and drills anew", "Help", needs_swing=False, reach=WIN),
     Action("guide", "Guided reading", "Help", needs_swing=False, group=1, reach=WIN),
     Action("filming", "How to film a swing", "Help", needs_swing=False, group=1, reach=WIN),
     Action("care", "Care and limits", "Help", needs_swing=False, group=1, reach=WIN),

@@ -29,6 +29,7 @@ from kneel.desk.help import help_deeds
 from kneel.desk.home import HomePlace
 from kneel.desk.mishaps import log_file
 from kneel.desk.opener import Opener
+from kneel.desk.operations import Lane, Operation, Task
 from kneel.desk.panels import Panel
 from kneel.desk.places import Deeds, Place
 from kneel.desk.plan import PlanPlace
@@ -40,6 +41,7 @@ from kneel.desk.theme import Look
 from kneel.desk.words import tr
 from kneel.disk import shown
 from kneel.documents.swing_file import SUFFIX
+from kneel.practice import drills_in_use, read_drills_anew
 from kneel.speech.units import tell_lengths_in
 
 ROOMY = 1180
@@ -68,6 +70,7 @@ class Window(QMainWindow):
         self.opener = Opener(self.on_desk, context)
         self.files = Files(self, context, self.on_desk, self.opener, self.bench.rack, self.foot)
         self.guide = Guide(self, context, self.bench)
+        self._knowledge = Lane(self, newest=True)
         self._leaving = False
         self._before_alone = Qt.WindowState.WindowNoState
         self.actions_by_key: dict[str, QAction] = {}
@@ -158,6 +161,7 @@ class Window(QMainWindow):
             "to_book": lambda: self.go_to(self.book),
             "to_home": lambda: self.go_to(self.home),
             "stop_jobs": self.jobs.stop,
+            "read_knowledge": self._read_knowledge,
             "inches": self._switch_inches,
             "light": self._switch_look,
         }
@@ -335,6 +339,25 @@ class Window(QMainWindow):
         self._settings.setValue("inches", inches)
         self._tell_lengths(inches)
         self.foot.tell(tr("Lengths are told in inches") if inches else tr("Lengths are told in centimetres"))
+
+    def _read_knowledge(self) -> None:
+        """Take up what an instructor has written into files of their own, here and beside the desk."""
+        beside = self._context.beside
+
+        def read(_: Task) -> str:
+            beside.close()
+            return read_drills_anew()
+
+        def done(trouble: str) -> None:
+            self.practice.offer.drills = drills_in_use()
+            self.on_desk.judge_anew()
+            self.practice.changed.emit()
+            if trouble:
+                self.foot.complain(trouble)
+            else:
+                self.foot.tell(tr("Read anew, and judged by it."))
+
+        self._knowledge.start(Operation(work=read, done=done))
 
     def _tell_lengths(self, inches: bool) -> None:
         """Have lengths said in inches or centimetres wherever they stand; nothing that is kept changes."""

@@ -17,10 +17,10 @@ from kneel.footage import Clip
 from kneel.handout.clip import stops_of, write_slow
 from kneel.handout.content import About, Content, content_of, moments_of
 from kneel.handout.stills import Still, stills_of
-from kneel.judge import Finding, Reading, Verdict, known
+from kneel.judge import Finding, Reading, Verdict, in_use
 from kneel.model import Plan, Student, Swing, UsageError
 from kneel.motion.study import Study
-from kneel.practice import Wish, known_drills, propose
+from kneel.practice import Wish, drills_in_use, propose
 from kneel.practice.choice import Choice
 from kneel.speech.practice import warning_words
 
@@ -76,7 +76,7 @@ def make_content(
     today = today or home.day
     choice = _choice(home, finding)
     plan = _plan(home, finding)
-    drills = known_drills().all
+    drills = drills_in_use().all
     drill = drills.get(plan.drill) if plan is not None else choice.drill if choice is not None else None
     about = About(home.name, home.day, home.swing.hand, home.student.flags, academy, note)
     stills: tuple[Still, ...] = ()
@@ -139,7 +139,7 @@ def known_of(book: Book, home: Home) -> Home:
             return home
         rows = swings.told_of(db, student.id, measure, at)
         others = len(swings.measures_told(db, student.id)) - 1
-    trend = trend_of(rows, measure, at, student, known(), program_version(), others=others)
+    trend = trend_of(rows, measure, at, student, in_use(), program_version(), others=others)
     return replace(home, trend=trend)
 
 
@@ -161,7 +161,7 @@ def _choice(home: Home, finding: Finding) -> Choice | None:
     if finding.verdict is Verdict.CLEAR:
         return None
     wish = Wish.of(home.student, home.swing.club)
-    proposal = propose(home.reading, wish, known_drills(), fault=finding.key)
+    proposal = propose(home.reading, wish, drills_in_use(), fault=finding.key)
     if proposal is None:
         return None
     plan = _plan(home, finding)

@@ -1,7 +1,7 @@
 """From numbers to a judgement: schools, faults, verdicts and their reasons, all as data."""
 
 from kneel.judge.finding import Finding, Why
-from kneel.judge.knowledge import Knowledge, at_hand, known
+from kneel.judge.knowledge import Knowledge, at_hand, in_use, known, read_anew
 from kneel.judge.reading import Reading, judge
 from kneel.judge.records import Fault, School, Window
 from kneel.judge.verdict import Verdict
@@ -16,6 +16,8 @@ __all__ = [
     "Why",
     "Window",
     "at_hand",
+    "in_use",
     "judge",
     "known",
+    "read_anew",
 ]

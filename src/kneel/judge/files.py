@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 import re
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
@@ -11,10 +12,14 @@ from typing import Any, TypeVar
 
 import msgspec
 
+from kneel.disk import TooLargeError, read_bounded, shown
 from kneel.model import KnowledgeError
 
 LARGEST = 1_000_000
 """A knowledge file larger than this many bytes is not read."""
+
+LONGEST, MOST, DEEPEST = 4000, 2000, 8
+"""Letters of a text, entries of a table, tables within tables."""
 
 SAFE = "Nothing else is changed; mend the file, or take it away."
 
@@ -36,9 +41,14 @@ class KnowledgeFile:
     def tables(self) -> dict[str, Any]:
         """The file's tables by key. Raises :class:`KnowledgeError`."""
         try:
-            return dict(msgspec.toml.decode(self.text))
-        except msgspec.DecodeError as error:
-            raise KnowledgeError(f"{self.shown} is not valid: {error}. {SAFE}") from error
+            found = dict(msgspec.toml.decode(self.text))
+        except (msgspec.DecodeError, RecursionError, ValueError) as error:
+            raise KnowledgeError(f"{self.shown} is not valid: {shown(error)}. {SAFE}") from error
+        if not _plain(found):
+            raise KnowledgeError(
+                f"{self.shown} holds what is no knowledge: a number that is none, or far too much. {SAFE}"
+            )
+        return found
 
     def entries(self, kind: type[Kind]) -> Iterator[Kind]:
         """Each table as an entry that has its key. Raises :class:`KnowledgeError`."""
@@ -69,11 +79,26 @@ def knowledge_files(root: Traversable | Path, folder: str) -> Iterator[Knowledge
         return
     for path in sorted(place.iterdir(), key=lambda p: p.name):
         if path.name.endswith(".toml"):
-            raw = path.read_bytes()
-            shown = f"{folder}/{path.name}"
-            if len(raw) > LARGEST:
-                raise KnowledgeError(f"{shown} is too large for a file of knowledge. {SAFE}")
+            named = f"{folder}/{shown(path.name)}"
             try:
-                yield KnowledgeFile(path.name, shown, raw.decode())
+                raw = read_bounded(path, LARGEST) if isinstance(path, Path) else path.read_bytes()
+                yield KnowledgeFile(path.name, named, raw.decode())
+            except TooLargeError as error:
+                raise KnowledgeError(f"{named} is too large for a file of knowledge. {SAFE}") from error
+            except OSError as error:
+                why = shown(error.strerror or error)
+                raise KnowledgeError(f"{named} cannot be read ({why}). {SAFE}") from error
             except UnicodeDecodeError as error:
-                raise KnowledgeError(f"{shown} is not UTF-8 text. {SAFE}") from error
+                raise KnowledgeError(f"{named} is not UTF-8 text. {SAFE}") from error
+
+
+def _plain(value: object, deep: int = 0) -> bool:
+    """Whether numbers are finite, and nothing is longer or deeper than knowledge is."""
+    if isinstance(value, float):
+        return math.isfinite(value)
+    if isinstance(value, str):
+        return len(value) <= LONGEST
+    if isinstance(value, Mapping | list):
+        inner = [*value, *value.values()] if isinstance(value, Mapping) else value
+        return deep < DEEPEST and len(inner) <= MOST and all(_plain(one, deep + 1) for one in inner)
+    return not isinstance(value, int) or abs(value) < 10**9

@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from functools import cache
 from importlib.resources import files
 from pathlib import Path
+from string import Formatter
 
 import msgspec
 import platformdirs
@@ -59,6 +60,18 @@ def at_hand() -> tuple[Knowledge, str]:
         return known(), ""
     except KnowledgeError as error:
         return shipped(), f"{error} Until then Kneel judges by what it came with."
+
+
+def in_use() -> Knowledge:
+    """The knowledge of :func:`at_hand`: what all that is not asked on the command line goes by."""
+    return at_hand()[0]
+
+
+def read_anew() -> str:
+    """Read the instructor's own files again; gives what is wrong with them, empty where nothing is."""
+    known.cache_clear()
+    at_hand.cache_clear()
+    return at_hand()[1]
 
 
 def own_folder() -> Path:
@@ -135,10 +148,7 @@ def _demand_fault(
     asked: Iterable[Check | Support] = (*fault.check, *fault.support)
     for one in asked:
         demand_asked(one.measure, one.at, file, fault.key)
-        try:
-            one.says.format(**FIELDS)
-        except (KeyError, IndexError, ValueError) as error:
-            raise file.wrong(f"a sentence asks for {error}, which there is not", one.says[:20]) from error
+        _demand_sentence(one.says, file)
     for check in fault.check:
         if check.own is not None:
             _demand_window(check.own, file)
@@ -147,6 +157,17 @@ def _demand_fault(
     for other in (*fault.explains, *fault.not_while):
         if other not in faults:
             raise file.wrong(f"{fault.key} speaks of an unknown fault, {other}", other, after=fault.key)
+
+
+def _demand_sentence(says: str, file: KnowledgeFile) -> None:
+    """A sentence asks for fields by their plain names, and for nothing inside them."""
+    try:
+        asked = [part for part in Formatter().parse(says) if part[1] is not None]
+    except ValueError as error:
+        raise file.wrong(f"a sentence is no sentence ({error})", says[:20]) from error
+    for _, name, layout, conversion in asked:
+        if name not in FIELDS or layout or conversion:
+            raise file.wrong(f"a sentence asks for {name!r}, which there is not", says[:20])
 
 
 def demand_asked(measure: str, at: tuple[str, ...], file: KnowledgeFile, key: str = "") -> None:

@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 
 from kneel.judge.finding import Finding
 from kneel.judge.flight import misses_in
-from kneel.judge.knowledge import Knowledge, known
+from kneel.judge.knowledge import Knowledge, in_use
 from kneel.judge.numbers import Numbers, OfSwing
 from kneel.judge.records import School
 from kneel.judge.roots import Brief, ranked
@@ -96,7 +96,7 @@ def judge_numbers(
     numbers: Numbers, school: School, brief: Brief | None = None, knowledge: Knowledge | None = None
 ) -> Reading:
     """Judge numbers of one swing, or of several taken as one."""
-    knowledge = knowledge or known()
+    knowledge = knowledge or in_use()
     findings = [weigh(fault, numbers, school) for fault in knowledge.faults.values()]
     return Reading(school, *ranked(findings, knowledge, brief or Brief()))
 

@@ -1,6 +1,6 @@
 """From a finding to practice: drills, the choice among them, a plan of weeks, its ladder, and its answer."""
 
-from kneel.practice.catalogue import Drills, known_drills
+from kneel.practice.catalogue import Drills, drills_at_hand, drills_in_use, known_drills, read_drills_anew
 from kneel.practice.choice import Choice, Wish, choices
 from kneel.practice.drill import Drill
 from kneel.practice.ladder import Standing, standing
@@ -18,10 +18,13 @@ __all__ = [
     "Wanted",
     "Wish",
     "choices",
+    "drills_at_hand",
+    "drills_in_use",
     "known_drills",
     "make_plan",
     "plan_of",
     "propose",
+    "read_drills_anew",
     "sessions",
     "standing",
 ]

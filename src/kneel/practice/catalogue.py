@@ -8,10 +8,10 @@ from functools import cache
 from importlib.resources import files
 from pathlib import Path
 
-from kneel.judge import Fault, Knowledge, known
+from kneel.judge import Fault, Knowledge, at_hand, known, read_anew
 from kneel.judge.files import KnowledgeFile, knowledge_files
-from kneel.judge.knowledge import demand_asked, own_folder
-from kneel.model import RUNGS, UsageError
+from kneel.judge.knowledge import demand_asked, own_folder, shipped
+from kneel.model import RUNGS, KnowledgeError, UsageError
 from kneel.practice.drill import PARTS, Drill
 
 
@@ -37,6 +37,30 @@ def known_drills() -> Drills:
     """The shipped drills, and the instructor's own ``drills/*.toml`` over them. Raises ``KnowledgeError``."""
     folder = own_folder()
     return load(known(), folder if folder.is_dir() else None)
+
+
+@cache
+def drills_at_hand() -> tuple[Drills, str]:
+    """The drills of :func:`known_drills`, or those that are shipped, and what is wrong with an own file."""
+    knowledge, trouble = at_hand()
+    folder = own_folder()
+    try:
+        return load(knowledge, folder if folder.is_dir() and not trouble else None), trouble
+    except KnowledgeError as error:
+        return load(shipped()), trouble or f"{error} Until then Kneel goes by the drills it came with."
+
+
+def drills_in_use() -> Drills:
+    """What all that is not asked on the command line goes by."""
+    return drills_at_hand()[0]
+
+
+def read_drills_anew() -> str:
+    """Read the instructor's own files again, knowledge and drills; gives what is wrong with them."""
+    trouble = read_anew()
+    known_drills.cache_clear()
+    drills_at_hand.cache_clear()
+    return trouble or drills_at_hand()[1]
 
 
 def load(knowledge: Knowledge, own: Path | None = None) -> Drills:

@@ -7,10 +7,10 @@ from collections.abc import Iterable, Mapping, Sequence
 from typing import Protocol
 
 from kneel.compare.difference import Difference
-from kneel.judge import at_hand
+from kneel.judge import in_use
 from kneel.judge.roots import ADDED, LEFT, REJECTED
 from kneel.model import Ball, Club, Lesson, Override, Plan, Root, Student, View
-from kneel.practice import known_drills
+from kneel.practice import drills_in_use
 from kneel.practice.carried import Carried, Stage
 from kneel.practice.schedule import planned_days
 from kneel.speech.change import SINCE
@@ -105,7 +105,7 @@ def root_words(root: Root, told: Iterable[Told] = ()) -> str:
     if root.value is not None and root.measure:
         words += f", {root_number(root)}"
     if root.drill:
-        known = known_drills().all.get(root.drill)
+        known = drills_in_use().all.get(root.drill)
         words += f", drill: {small(known.title if known else root.drill)}"
     if root.given_up:
         words += f"; given up: {root.given_up}"
@@ -162,7 +162,7 @@ def last_words(lesson: Lesson, plans: Sequence[Plan], until: datetime.date) -> s
     parts = []
     drill = lesson.root.drill if lesson.root else ""
     if drill:
-        known = known_drills().all.get(drill)
+        known = drills_in_use().all.get(drill)
         parts.append(known.title if known else drill)
     since = [plan for plan in plans if lesson.day <= plan.start <= until]
     if since:
@@ -179,7 +179,7 @@ def practice_words(student: Student, today: datetime.date) -> tuple[str, ...]:
     plan = student.plan
     if plan is None:
         return ()
-    drills = known_drills().all
+    drills = drills_in_use().all
     drill = drills.get(plan.drill)
     amount_ = f"{plan.minutes} min, {len(plan.weekdays)} days a week"
     left = (plan.check_in - today).days
@@ -189,14 +189,14 @@ def practice_words(student: Student, today: datetime.date) -> tuple[str, ...]:
 
 
 def _title(fault: str) -> str:
-    faults: Mapping[str, object] = at_hand()[0].faults
+    faults: Mapping[str, object] = in_use().faults
     known = faults.get(fault)
     return getattr(known, "title", fault.replace("_", " "))
 
 
 def _under(fault: str, told: Iterable[Told]) -> list[str]:
     """What was seen and hangs under a fault, near or far."""
-    faults = at_hand()[0].faults
+    faults = in_use().faults
     seen = dict.fromkeys(one.fault for facts in told for one in facts.seen)
     reached: list[str] = []
     ahead = [fault]

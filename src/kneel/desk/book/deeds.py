@@ -19,7 +19,7 @@ from kneel.desk.entry import Entry
 from kneel.desk.places import Deeds
 from kneel.desk.words import tr
 from kneel.disk import shown
-from kneel.judge import at_hand
+from kneel.judge import in_use
 from kneel.model.student import LONGEST_NAME, LONGEST_TEXT
 from kneel.speech.practice import measure_words
 from kneel.speech.words import capital
@@ -162,7 +162,7 @@ class BookDeeds:
         if page is None or known is None:
             return None
         lesson = known[0]
-        faults = at_hand()[0].faults
+        faults = in_use().faults
         seen = {one.fault: one for swing in page.swings.get(key, ()) for one in swing.facts.seen}
         rest = [one for one in faults.values() if not one.consequence and one.key not in seen]
         choices = []

@@ -12,7 +12,7 @@ from kneel.desk.panels import Panel
 from kneel.desk.theme import Look
 from kneel.desk.token import Token, TokenRow
 from kneel.desk.words import tr
-from kneel.judge import at_hand
+from kneel.judge import in_use
 from kneel.model import Club, Flag, Hand, Prop, Sex, Student, Where
 from kneel.model.student import ALWAYS
 
@@ -60,7 +60,7 @@ class FactTokens(TokenRow):
         self._say("stature_cm", tall, guessed=not one.stature_cm)
         self._say("born", str(one.born) if one.born else tr("not said"), guessed=not one.born)
         self._say("sex", one.sex.value if one.sex else tr("not said"), guessed=one.sex is None)
-        school = at_hand()[0].schools.get(one.school)
+        school = in_use().schools.get(one.school)
         self._say("school", school.title if school else tr("not said"), guessed=school is None)
         self._say("clubs", _listed(one.clubs) or tr("not said"), guessed=not one.clubs)
         self._say("flags", _listed(one.flags) or tr("nothing"), guessed=not one.flags)
@@ -106,7 +106,7 @@ class FactTokens(TokenRow):
     def _choose_school(self) -> Chooser | None:
         if self.student is None:
             return None
-        schools = [one for one in at_hand()[0].schools.values() if not one.common]
+        schools = [one for one in in_use().schools.values() if not one.common]
         choices = [
             Choice(
                 one.title,

@@ -19,7 +19,7 @@ from kneel.desk.context import Context
 from kneel.desk.operations import Lane, Operation, Task
 from kneel.desk.records import Held, Which
 from kneel.desk.words import tr
-from kneel.judge import at_hand
+from kneel.judge import in_use
 from kneel.model import KneelError, Lesson, Student
 
 
@@ -72,11 +72,11 @@ class Ledger(QObject):
                 found = students.listed(db, query, archived=archived)
                 key = student or (found[0].id if found else "")
                 try:
-                    return found, page_of(db, key, asked, at_hand()[0], since) if key else None
+                    return found, page_of(db, key, asked, in_use(), since) if key else None
                 except KneelError:
                     if not student:
                         raise
-                    return found, page_of(db, found[0].id, None, at_hand()[0]) if found else None
+                    return found, page_of(db, found[0].id, None, in_use()) if found else None
 
         self._reading = self._records.read(
             self.which,

@@ -23,7 +23,7 @@ from kneel.desk.theme import Look, font
 from kneel.desk.theme.glyphs import draw_verdict
 from kneel.desk.words import tr
 from kneel.disk import shown
-from kneel.judge import at_hand
+from kneel.judge import in_use
 from kneel.speech.practice import brief_day
 
 WIDE, HIGH = 224, 48
@@ -39,7 +39,7 @@ def under_words(one: Listed, today: datetime.date) -> str:
     day = brief_day(one.day, today)
     if one.check_in is not None and one.check_in <= today:
         return tr("%s · check-in due") % day
-    fault = at_hand()[0].faults.get(one.fault)
+    fault = in_use().faults.get(one.fault)
     if fault is not None:
         return f"{day} · {fault.title.lower()}"
     return tr("%s · clear") % day if one.verdict == "clear" else tr("%s · not filmed") % day

@@ -20,7 +20,7 @@ from kneel.desk.practice import Practice
 from kneel.desk.swing import OpenSwing
 from kneel.desk.text import Label
 from kneel.desk.words import tr
-from kneel.judge import at_hand
+from kneel.judge import in_use
 
 WIDE = 290
 TYPED_MS = 700
@@ -220,7 +220,7 @@ class HomePlace(QWidget):
         self._tell()
 
     def _tell(self) -> None:
-        fault = at_hand()[0].faults.get(self.made.fault) if self.made is not None else None
+        fault = in_use().faults.get(self.made.fault) if self.made is not None else None
         self._subject.setText(fault.title if fault is not None else "")
         self._subject.setVisible(fault is not None)
         for key in ("save_pdf", "save_html", "save_slow"):

@@ -9,7 +9,7 @@ from PyQt6.QtWidgets import QAbstractButton, QVBoxLayout, QWidget
 from kneel.desk.text import high, write, write_block
 from kneel.desk.theme import Look, font
 from kneel.desk.words import tr
-from kneel.judge import at_hand
+from kneel.judge import in_use
 from kneel.practice import Proposal
 from kneel.practice.choice import Choice, Stands
 from kneel.speech import practice as say
@@ -25,7 +25,7 @@ class DrillCard(QAbstractButton):
         super().__init__()
         self._look, self._choice, self._running = look, choice, running
         self._props = capital(say.props_words(choice.drill))
-        self._why = capital(say.standing_words(choice, at_hand()[0].faults))
+        self._why = capital(say.standing_words(choice, in_use().faults))
         self.setCheckable(True)
         self.setChecked(chosen)
         self.setCursor(Qt.CursorShape.PointingHandCursor)

@@ -12,7 +12,7 @@ from kneel.desk.reading.explain import worded
 from kneel.desk.text import Label
 from kneel.desk.theme import Look, restyle
 from kneel.desk.words import tr
-from kneel.judge import at_hand
+from kneel.judge import in_use
 from kneel.model import Plan
 from kneel.speech import practice as say
 from kneel.speech.change import answer_words
@@ -70,7 +70,7 @@ class CheckIn(Ground):
             return
         self._head.setText(tr("On %s") % say.day_words(plan.check_in))
         self._film.setText(say.film_sentence(plan))
-        after = say.after_sentence(plan, at_hand()[0].faults)
+        after = say.after_sentence(plan, in_use().faults)
         told = (tr("Done when:"), say.success_sentence(plan), say.if_not_sentence(plan), after)
         self._success.setText(" ".join(told).strip())
         self._answer.setVisible(answer is not None)

@@ -8,7 +8,7 @@ from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QVBoxLayout, QWidget
 from kneel.desk.text import Label, escaped
 from kneel.desk.theme import Look
 from kneel.desk.words import tr
-from kneel.judge import at_hand
+from kneel.judge import in_use
 from kneel.model import Plan
 from kneel.practice.choice import Choice
 from kneel.practice.cues import Tried
@@ -74,7 +74,7 @@ class How(QWidget):
         self._numbers.setVisible(bool(told))
         self._cues.set_marked(_headed(tr("Cues"), "; ".join(cue_words(one) for one in cues[:3])))
         self._cues.setVisible(bool(cues))
-        cares = say.cautions(drill, at_hand()[0].faults.get(choice.fault))
+        cares = say.cautions(drill, in_use().faults.get(choice.fault))
         self._care.set_marked(escaped(" ".join(cares)))
 
     def text(self) -> str:

@@ -11,7 +11,7 @@ from PyQt6.QtGui import QPageLayout, QPageSize, QPdfWriter, QTextDocument
 
 from kneel.desk.theme import font
 from kneel.desk.words import tr
-from kneel.judge import at_hand
+from kneel.judge import in_use
 from kneel.model import RUNGS, Flag, Hand, Plan
 from kneel.practice import Drill, sessions
 from kneel.practice.dose import amount
@@ -65,7 +65,7 @@ def page_of(
 def _html(
     plan: Plan, drill: Drill, name: str, today: datetime.date, flags: Sequence[Flag], warning: str
 ) -> str:
-    fault = at_hand()[0].faults.get(plan.fault)
+    fault = in_use().faults.get(plan.fault)
     rows = []
     filmed = set(check_ins(plan))
     days = {one.date: one for one in sessions(plan, today) if one.state is not State.MISSED}

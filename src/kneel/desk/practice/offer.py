@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 
 from kneel.desk.records.student import StudentOnDesk
 from kneel.desk.swing import OpenSwing
-from kneel.judge import Reading, at_hand
+from kneel.judge import Reading, in_use
 from kneel.judge.numbers import OfSwing
 from kneel.model import Plan, UsageError
 from kneel.motion.quantity import Single
@@ -76,7 +76,7 @@ class Offer:
         except UsageError:
             # Of another swing, or of knowledge that is not there any more: what fits best now.
             self.drill = ""
-            return propose(reading, self.wish, drills, fault=fault if fault in at_hand()[0].faults else "")
+            return propose(reading, self.wish, drills, fault=fault if fault in in_use().faults else "")
 
     def wanted(self) -> Wanted:
         """When there would be practice."""

@@ -18,7 +18,7 @@ from kneel.desk.records.student import StudentOnDesk
 from kneel.desk.swing import OpenSwing
 from kneel.desk.words import tr
 from kneel.model import Cue, FileRef, Flag, KneelError, Plan, Practised, Student, UsageError
-from kneel.practice import Drills, known_drills, plan_of
+from kneel.practice import Drills, drills_in_use, plan_of
 from kneel.practice.planning import aim_of
 from kneel.practice.schedule import check_in_day
 
@@ -44,7 +44,7 @@ class Practice(QObject):
 
         self._loader = Lane(self)
         self._loader.start(
-            Operation(work=lambda _: known_drills(), done=self._take_drills, failed=self._on_failed)
+            Operation(work=lambda _: drills_in_use(), done=self._take_drills, failed=self._on_failed)
         )
         self._whose = self.record.whose()
         opened.opened.connect(self._on_opened)

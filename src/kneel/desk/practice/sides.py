@@ -14,7 +14,7 @@ from kneel.compare.errors import Member, OneNumber
 from kneel.compare.family import asked_by
 from kneel.evidence.kept import KeptSwing, kept_swing
 from kneel.evidence.stood import stood_through
-from kneel.judge import at_hand
+from kneel.judge import in_use
 from kneel.judge.numbers import OfSwing
 from kneel.model import KneelError, Plan
 from kneel.motion.quantity import Single
@@ -70,7 +70,7 @@ def ask(
         return AnswerTold(None, counts, reason=reason)
     stood = stood_through([(one.stretch, one.study) for side in sides for one in side])
     members = [[_member(one, stood) for one in side] for side in sides]
-    school = at_hand()[0].school(plan.school)
+    school = in_use().school(plan.school)
     asked = asked_by(school, OfSwing(sides[0][0].study, plan.club))
     return AnswerTold(answered(plan, *members, asked), counts, stood)
 

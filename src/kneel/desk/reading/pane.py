@@ -25,7 +25,7 @@ from kneel.desk.swing import OpenSwing
 from kneel.desk.text import Label
 from kneel.desk.theme import Look
 from kneel.desk.words import tr
-from kneel.judge import Finding, Reading, Verdict, at_hand
+from kneel.judge import Finding, Reading, Verdict, in_use
 from kneel.judge.roots import ADDED, REJECTED
 from kneel.model import spoken
 from kneel.model.student import LONGEST_TEXT
@@ -287,7 +287,7 @@ class ReadingPane(Ground):
             if key != self._open.swing.school:
                 self._open.set("Change school", school=key)
 
-        schools = at_hand()[0].schools.items()
+        schools = in_use().schools.items()
         choices = [
             Choice(one.title, lambda k=key: take(k), detail=one.creed, checked=key == now)
             for key, one in schools

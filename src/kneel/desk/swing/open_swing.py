@@ -281,6 +281,10 @@ class OpenSwing(QObject):
                 return
         self._recompute(live=True)
 
+    def judge_anew(self) -> None:
+        """The windows and faults it is judged by have been read anew."""
+        self._recompute()
+
     def _recompute(self, *, live: bool = False) -> None:
         if self._open is None:
             return
