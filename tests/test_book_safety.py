@@ -5,6 +5,7 @@ what goes with somebody who is deleted.
 from __future__ import annotations
 
 import datetime
+import io
 import json
 import random
 import shutil
@@ -14,6 +15,7 @@ from contextlib import closing
 from pathlib import Path
 
 import msgspec
+import pypdf
 import pytest
 from PyQt6.QtCore import QSettings
 
@@ -35,12 +37,15 @@ from kneel.book.made import note_made
 from kneel.book.opening import lies_at
 from kneel.book.unsaved import Unsaved
 from kneel.cli.main import main
+from kneel.desk.plan.page import page_of
 from kneel.desk.records.traces import forget_in_log, forget_in_settings
 from kneel.documents import recovery
 from kneel.documents.swing_file import SUFFIX, load_swing
-from kneel.model import BookError, ParcelError, Student
+from kneel.model import BookError, Hand, ParcelError, Student
+from kneel.practice import drills_in_use
 from tests.test_book_keeping import DAY, DEMO, MAREN, TODAY, book, filed  # noqa: F401
 from tests.test_cli import points_file
+from tests.test_practice import START, plan
 
 SECRET = "s3cret-word"
 
@@ -452,3 +457,58 @@ def test_what_broke_off_is_swept_and_what_runs_is_not(book, filed, other, tmp_pa
 
     (taken,) = receiving.take_in(other, folder, progress=step)
     assert taken.swings == 1 and swept and not any(swept) and not lone.exists()
+
+
+# Tries that once ended in a traceback, or not at all.
+
+
+def test_a_record_that_is_no_json_is_told_alone(book, filed, tmp_path, monkeypatch, capsys):  # noqa: F811
+    with book.writing() as db:
+        students.save(db, Student("Ebba Quill"), 0)
+        db.exec_driver_sql("UPDATE students SET record = '{\"name' WHERE name = 'Maren Tolhurst'")
+    monkeypatch.setenv("KNEEL_BOOK", str(book.path))
+    assert main(["book", "check"]) == 0 and "damaged" in capsys.readouterr().out
+    assert main(["book", "export", str(tmp_path / "out"), "--student", "Maren Tolhurst"]) == 2
+    assert main(["book", "export", str(tmp_path / "out"), "--student", "Ebba Quill"]) == 0
+    assert "Traceback" not in "".join(capsys.readouterr())
+
+
+def test_an_export_stopped_by_hand_leaves_nothing(book, filed, tmp_path):  # noqa: F811
+    def stopped():
+        raise KeyboardInterrupt
+
+    with pytest.raises(KeyboardInterrupt):
+        sending.export(book, filed, tmp_path / "out", stopped=stopped)
+    assert not list((tmp_path / "out").iterdir())
+
+
+@pytest.mark.parametrize(
+    "words",
+    [
+        ["analyze", "{points}", "--typed", "pelvis_shift@top=1e300"],
+        ["plan", "{points}", "--days", "0031"],
+        ["plan", "{points}", "--name=--", "--days", "--"],
+        ["book", "import", "/dev/zero"],
+        ["book", "import", "{zero}"],
+        ["book", "restore", "{zero}"],
+        ["book", "export", "{out}", "--student", "\udcff"],
+        ["analyze", "\udcff.mp4"],
+    ],
+)
+def test_odd_words_are_one_sentence_and_code_2(tmp_path, simulate, monkeypatch, capsys, words):
+    (tmp_path / "zero").symlink_to("/dev/zero")
+    points = points_file(tmp_path / "points.csv", simulate())
+    places = {"points": points, "zero": tmp_path / "zero", "out": tmp_path / "out"}
+    try:
+        code = main([word.format(**places) for word in words])
+    except SystemExit as ended:
+        code = ended.code
+    told = capsys.readouterr().err
+    assert code == 2 and "Traceback" not in told and told.count("\n") == 1
+
+
+def test_a_name_that_is_a_word_of_sides_stays_ones_name(qapp):
+    made = plan()
+    page = page_of(made, drills_in_use().get(made.drill), Hand.RIGHT, "Trail Lead", START)
+    text = pypdf.PdfReader(io.BytesIO(page)).pages[0].extract_text()
+    assert "Trail Lead" in " ".join(text.split())

@@ -17,16 +17,23 @@ import time
 from importlib.resources import files
 from pathlib import Path
 
+import msgspec
+
 from kneel.book import copies, lessons, open_book, receiving, removal, sending, students, swings
 from kneel.book.filing import file_swing
+from kneel.book.saving import save_student
 from kneel.documents.swing_file import SUFFIX
 from kneel.model import Student
 
-KINDS = ("saves", "import", "opening", "restore", "purge")
+KINDS = ("saves", "import", "opening", "restore", "purge", "filing", "merge")
+AT_EVERY = ("import", "purge", "filing", "merge")
+"""What is killed at each of its ``fsync``s, one after another."""
+
 LONGEST_S = 1.2
 PATIENCE_S = 60.0
 WHOLE = 200
 MOST_SYNCS = 24
+MOST_AT_EVERY = 60
 
 
 def lesson_folder(home: Path) -> Path:
@@ -48,11 +55,12 @@ def lesson_folder(home: Path) -> Path:
     return folder
 
 
-def child(kind: str, home: Path) -> None:
+def child(kind: str, home: Path, times: int = 10_000) -> None:
     """Write to the Book for ever, and tell each thing once it is there."""
     book = open_book(str(home / "book" / "book.sqlite"))
+    base, revision = Student("Ebba Merged"), 0
     print("ready", flush=True)
-    for number in range(10_000):
+    for number in range(times):
         if kind == "saves":
             with book.writing() as db:
                 student, revision = students.named(db, f"Ebba {number % 3}")
@@ -69,6 +77,15 @@ def child(kind: str, home: Path) -> None:
                 student, _ = students.save(db, Student(f"Ida {number}"), 0)
                 removal.hide(db, "student", student.id)
             removal.purge(book, [student.id])
+        elif kind == "filing":
+            document = next((home / "demo").rglob(f"*iron{SUFFIX}"))
+            file_swing(book, document)
+        elif kind == "merge":
+            # Two desks by turns, each from what it saw last itself: every save meets another's.
+            mine = msgspec.structs.replace(base, notes=f"{base.notes}\n{number}".strip())
+            saved = save_student(book, base, mine, revision)
+            if number % 2:
+                base, revision = saved.record, saved.revision
         print(number, flush=True)
 
 
@@ -150,6 +167,12 @@ def _lost(kind: str, db, told: list[int]) -> str:  # type: ignore[no-untyped-def
             notes = students.named(db, f"Ebba {one}")[0].notes
             if last is not None and int(notes or -1) < last:
                 return f"lost {last} of Ebba {one}, there is {notes!r}"
+    if kind == "merge":
+        notes = students.named(db, "Ebba Merged")[0].notes.split("\n")
+        missing = [number for number in told if str(number) not in notes]
+        return f"lost {missing[0]} of a merged text" if missing else ""
+    if kind == "filing" and told and not students.named(db, "Maren Tolhurst")[1]:
+        return "lost a swing that was filed"
     if kind == "import" and told and not students.named(db, "Maren Tolhurst")[1]:
         return "lost a student who was taken in"
     return ""
@@ -168,10 +191,35 @@ def _half(db) -> str:  # type: ignore[no-untyped-def]
     return ""
 
 
+def at_every_sync(kind: str, home: Path) -> tuple[int, list[str]]:
+    """Kill one piece of work at its first ``fsync``, its second, and so on until it ends: how many, and what
+    was wrong after any of them.
+    """
+    found, when = [], 0
+    environment = os.environ | {"XDG_CACHE_HOME": str(home / "cache"), "XDG_STATE_HOME": str(home / "state")}
+    while when < MOST_AT_EVERY:
+        when += 1
+        shutil.rmtree(home / "book", ignore_errors=True)
+        _begin(home, kind)
+        trace = ["strace", "-f", "-qq", "-o", "/dev/null", "-e", "trace=fsync,fdatasync"]
+        trace += ["-e", f"inject=fsync,fdatasync:signal=SIGKILL:when={when}"]
+        words = [*trace, sys.executable, "-m", "tests.fuzzing.book_kills", "--once", kind, str(home)]
+        done = subprocess.run(words, capture_output=True, text=True, env=environment, check=False)
+        told = [int(line) for line in done.stdout.split() if line.isdigit()]
+        if wrong := wrong_after(kind, home, told):
+            found.append(f"{kind} at fsync {when}: {wrong}")
+        if done.returncode == 0:
+            return when - 1, found
+    return when, found
+
+
 def main() -> int:
     """Kill as many as asked for, kinds by turns, every second one at an ``fsync``."""
     if sys.argv[1:2] == ["--child"]:
         child(sys.argv[2], Path(sys.argv[3]))
+        return 0
+    if sys.argv[1:2] == ["--once"]:
+        child(sys.argv[2], Path(sys.argv[3]), 1)
         return 0
     count = int(sys.argv[1]) if len(sys.argv) > 1 else WHOLE
     with tempfile.TemporaryDirectory() as folder:
@@ -182,7 +230,10 @@ def main() -> int:
             (seed, *killed(KINDS[seed % len(KINDS)], seed, home, at_sync=bool(seed // len(KINDS) % 2)))
             for seed in range(count)
         ]
+        every = {kind: at_every_sync(kind, home) for kind in AT_EVERY}
     found = [f"{KINDS[seed % len(KINDS)]} {seed}: {wrong}" for seed, _, wrong in ends if wrong]
+    found += [wrong for _, wrongs in every.values() for wrong in wrongs]
+    print("; ".join(f"{kind}: killed at each of {count_} fsyncs" for kind, (count_, _) in every.items()))
     print(f"{count} kills, {sum(states for _, states, _ in ends)} acknowledged, {len(found)} losses")
     print("\n".join(found))
     return int(bool(found))

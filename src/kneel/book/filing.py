@@ -29,6 +29,7 @@ from kneel.judge import Knowledge, Reading, at_hand, judge
 from kneel.judge.numbers import OfSwing, body_size
 from kneel.model import Hand, KneelError, Stature, Student
 from kneel.model import Lesson as OfDay
+from kneel.model.take import demand_day
 from kneel.motion.quantity import Single
 from kneel.motion.scale import Scale
 
@@ -66,9 +67,11 @@ def day_of(clip: Path) -> datetime.date:
     """
     for folder in (clip.parent.name, clip.parent.parent.name):
         try:
-            return datetime.date.fromisoformat(folder[:10])
+            day = datetime.date.fromisoformat(folder[:10])
+            demand_day(day)
         except ValueError:
             continue
+        return day
     return datetime.date.fromtimestamp(clip.stat().st_mtime)
 
 

@@ -7,6 +7,7 @@ it begins, so that two desks wait for each other and never meet in the middle.
 from __future__ import annotations
 
 import contextlib
+import json
 import logging
 import os
 import sqlite3
@@ -108,6 +109,8 @@ class Book:
     def _told(self, what: str) -> Iterator[None]:
         try:
             yield
+        except UnicodeEncodeError as error:
+            raise BookError(f"That is no text that the Book could hold. {SAFE}") from error
         except (DBAPIError, UnicodeDecodeError) as error:
             raise BookError(f"The Book cannot be {what} ({reason(error)}). {SAFE}") from error
 
@@ -145,7 +148,7 @@ def open_book(url: str | None = None) -> Book:
     if path is None:
         return _open_server(known)
     _prepare(path)
-    engine = create_engine(known, connect_args={"timeout": WAITS_S})
+    engine = create_engine(known, connect_args={"timeout": WAITS_S}, json_deserializer=_told_json)
     event.listen(engine, "connect", _connected)
     event.listen(engine, "begin", _begun)
     try:
@@ -167,7 +170,7 @@ def _open_server(known: URL) -> Book:
     """A server's Book. Nothing of its URL is told, nor what a driver says, which may repeat it."""
     kind = known.get_backend_name()
     try:
-        engine = create_engine(known)
+        engine = create_engine(known, json_deserializer=_told_json)
     except (ModuleNotFoundError, NoSuchModuleError, ArgumentError):
         raise BookError(f"A Book at {shown(kind)} needs a driver that is not installed.") from None
     try:
@@ -182,6 +185,14 @@ def _open_server(known: URL) -> Book:
             "the server. It is untouched."
         ) from None
     return Book(engine, None)
+
+
+def _told_json(text: str) -> Any:
+    """What a column of JSON holds; None where that is damaged, which whoever reads the record tells."""
+    try:
+        return json.loads(text)
+    except (ValueError, RecursionError):
+        return None
 
 
 def demand_book(path: Path) -> None:
@@ -235,6 +246,10 @@ def _known(text: str) -> tuple[URL, Path | None]:
     if known.get_backend_name() != "sqlite":
         return known, None
     path = Path(unquote(known.database or "") if "://" in text else text).expanduser().absolute()
+    try:
+        str(path).encode()
+    except UnicodeEncodeError:
+        raise BookError(f"The Book cannot lie at {shown(path)}: its name is no text. Name another.") from None
     return sqlite_url(path), path
 
 

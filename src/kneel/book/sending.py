@@ -117,9 +117,9 @@ def export(
         # Where the swings of plans lie here is nobody's matter there.
         here = students.with_paths(person, lambda path: Path(path).name)
         _write(target / MANIFEST, Manifest(VERSION, here, tuple(sent)))
-    except (OSError, KneelError, InterruptedError) as error:
+    except BaseException as error:
         shutil.rmtree(target, ignore_errors=True)
-        if isinstance(error, InterruptedError):
+        if isinstance(error, InterruptedError) or not isinstance(error, OSError | KneelError):
             raise
         words = str(error) if isinstance(error, KneelError) else why(error)
         raise BookError(

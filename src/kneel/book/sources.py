@@ -14,7 +14,7 @@ from pathlib import Path, PurePosixPath
 from typing import IO, Protocol
 
 from kneel.book.sending import MANIFEST
-from kneel.disk import TooLargeError, read_bounded, shown
+from kneel.disk import TooLargeError, demand_file, read_bounded, shown
 from kneel.model import ParcelError
 
 MOST_FILES = 20_000
@@ -39,6 +39,7 @@ def opened(source: Path) -> Iterator[Source]:
         if source.is_dir():
             yield _Folder(source)
             return
+        demand_file(source)
         with zipfile.ZipFile(source) as packed:
             yield _Zip(packed)
     except FileNotFoundError as error:

@@ -15,7 +15,7 @@ import io
 import sys
 from collections.abc import Sequence
 from functools import partial
-from typing import NoReturn
+from typing import Any, NoReturn
 
 from kneel import __version__
 from kneel.cli.outputs import close_stdout
@@ -26,6 +26,12 @@ _PROGRAM = "kneel"
 
 
 class _Parser(argparse.ArgumentParser):
+    def _get_values(self, action: argparse.Action, arg_strings: list[str]) -> Any:
+        if action.option_strings and arg_strings == ["--"]:
+            # Given by name it is a value like any other.
+            return self._get_value(action, "--")
+        return super()._get_values(action, arg_strings)
+
     def error(self, message: str) -> NoReturn:
         print(f"{self.prog}: {shown(message)}; see {self.prog} --help", file=sys.stderr)
         raise SystemExit(2)

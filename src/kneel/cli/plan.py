@@ -77,7 +77,7 @@ def _weekdays(text: str) -> tuple[int, ...]:
     """How many days a week, or which."""
     names = [name.lower() for name in say.WEEKDAYS]
     parts = [part.strip().lower() for part in text.split(",")]
-    if len(parts) == 1 and parts[0].isdecimal() and 1 <= int(parts[0][:3]) <= WEEK:
+    if len(parts) == 1 and parts[0].isdecimal() and len(parts[0]) <= 4 and 1 <= int(parts[0]) <= WEEK:
         return spread_over_week(int(parts[0]))
     if all(part in names for part in parts) and len(set(parts)) == len(parts):
         return tuple(sorted(names.index(part) for part in parts))

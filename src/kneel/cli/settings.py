@@ -77,12 +77,17 @@ def _scales(asked: argparse.Namespace) -> list[ScaleSource]:
     return scales
 
 
+LARGEST_TYPED = 1e5
+
+
 def _typed(text: str, inches: bool) -> TypedValue:
     """A value typed in, as ``pressure_side@impact=82`` or ``tempo=3.1``; a length in what lengths are told
     in.
     """
     name, _, _ = text.partition("=")
     value = named_numbers([text], "--typed", "MEASURE[@CHECKPOINT]=VALUE")[name.strip()]
+    if abs(value) > LARGEST_TYPED:
+        raise UsageError(f"--typed: {value:g} is no value that was measured on a golfer.")
     measure, _, checkpoint = name.strip().partition("@")
     if measure not in REGISTRY:
         raise UsageError(f"There is no measure “{measure}” to type a value for.")

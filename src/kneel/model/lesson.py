@@ -7,7 +7,7 @@ import math
 
 from kneel.model.plan import Way
 from kneel.model.student import LONGEST_TEXT
-from kneel.model.take import Record, demand
+from kneel.model.take import Record, demand, demand_day
 
 
 class Root(Record, frozen=True):
@@ -72,5 +72,6 @@ class Lesson(Record, frozen=True):
     archived: bool = False
 
     def __post_init__(self) -> None:
+        demand_day(self.day)
         texts = (self.complaint, self.flight, self.said)
         demand(max(map(len, texts)) <= LONGEST_TEXT, f"a lesson's texts have at most {LONGEST_TEXT} letters")

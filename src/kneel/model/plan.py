@@ -13,7 +13,7 @@ from typing import Literal
 
 from kneel.model.names import Club, View
 from kneel.model.swing import Kind
-from kneel.model.take import FileRef, Record, demand
+from kneel.model.take import FileRef, Record, demand, demand_day
 
 SHORTEST_DAYS, LONGEST_DAYS = 7, 30
 LEAST_MINUTES, MOST_MINUTES = 5, 90
@@ -104,6 +104,7 @@ class Practised(Record, frozen=True):
     sigma: float | None = None
 
     def __post_init__(self) -> None:
+        demand_day(self.date)
         demand(0 <= self.repetitions <= 1000, "a session has 0 to 1000 repetitions")
         demand(_finite(self.value, self.sigma), "a session's numbers are finite")
         demand((self.value is None) == (self.sigma is None), "a number that was filmed comes with its error")
@@ -148,6 +149,8 @@ class Plan(Record, frozen=True):
     among: int = 1
 
     def __post_init__(self) -> None:
+        demand_day(self.start)
+        demand_day(self.check_in)
         demand(SHORTEST_DAYS <= self.days <= LONGEST_DAYS, "a plan lasts 7 to 30 days")
         demand(LEAST_MINUTES <= self.minutes <= MOST_MINUTES, "a session lasts 5 to 90 minutes")
         demand(days_of_a_week(self.weekdays), "a plan has one to seven days of the week")

@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 import datetime
+import math
 from enum import StrEnum
 
 from kneel.model.names import Club, Hand
 from kneel.model.plan import LEAST_MINUTES, MOST_MINUTES, Plan, days_of_a_week
-from kneel.model.take import Record, demand
+from kneel.model.take import Record, demand, demand_day
 
 LONGEST_NAME, LONGEST_TEXT = 120, 20_000
 """Letters of a name, and of goals, notes and what was said."""
@@ -92,6 +93,9 @@ class Cue(Record, frozen=True):
     sigma: float | None = None
 
     def __post_init__(self) -> None:
+        demand_day(self.date)
+        numbers = (self.before, self.before_sigma, self.after, self.after_sigma, self.sigma or 0.0)
+        demand(all(map(math.isfinite, numbers)), "a cue's numbers are finite")
         demand(bool(self.words.strip()) and len(self.words) <= 200, "a cue has 1 to 200 letters")
         demand(self.way in ("up", "down"), "a number goes up or down")
         demand(min(self.before_sigma, self.after_sigma, self.sigma or 0) >= 0, "an error is not below zero")

@@ -9,6 +9,7 @@ desk share one check; what breaks them raises ``ValueError`` with a sentence.
 
 from __future__ import annotations
 
+import datetime
 import math
 from typing import Any
 
@@ -34,6 +35,11 @@ def demand(sound: bool, sentence: str) -> None:
     """Raise ``ValueError`` where a record's bound is broken."""
     if not sound:
         raise ValueError(sentence)
+
+
+def demand_day(day: datetime.date) -> None:
+    """Raise ``ValueError`` for a day on which nobody of these times played."""
+    demand(1900 <= day.year <= 2100, "a day lies between 1900 and 2100")
 
 
 def _within(low: float, value: float, high: float) -> bool:

@@ -31,6 +31,10 @@ td { padding: 5px 10px 5px 0; } .quiet { color: #4e5d60; }
 """
 
 
+NAME = "\ufffc"
+"""Stands for the name while sides are told."""
+
+
 def page_of(
     plan: Plan,
     drill: Drill,
@@ -44,7 +48,9 @@ def page_of(
     document = QTextDocument()
     document.setDefaultFont(font(12))
     document.setDefaultStyleSheet(STYLE)
-    document.setHtml(sided(_html(plan, drill, name, today, flags, warning), hand))
+    # A name may be a word of sides, and stays one's name.
+    words = sided(_html(plan, drill, NAME, today, flags, warning), hand)
+    document.setHtml(words.replace(NAME, escape(name)))
     buffer = QBuffer()
     buffer.open(QIODevice.OpenModeFlag.WriteOnly)
     writer = QPdfWriter(buffer)

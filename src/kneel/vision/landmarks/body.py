@@ -92,6 +92,10 @@ class Landmarks:
         return float(1.1 * np.nanpercentile(np.linalg.norm(heels - head, axis=1), 80))
 
 
+LEAST_PX, LONGEST_STRIP = 48, 12
+"""A picture with a side shorter than this, or so many times longer than it is wide, shows no golfer."""
+
+
 @dataclass
 class _Part:
     xy: FloatArray
@@ -226,7 +230,7 @@ def _cast(
                 break
             shown = picture(frame)
             width[0] = shown.shape[1]
-            found.append(glance(networks, shown, frame, near))
+            found.append(glance(networks, shown, frame, near) if _roomy(shown) else [])
             done[k] += 1
             progress(sum(done), len(glances))
         return found
@@ -234,6 +238,12 @@ def _cast(
     with ThreadPoolExecutor(len(parts)) as pool:
         every = [one for part in pool.map(work, range(len(parts))) for one in part]
     return choose(people(every), width[0], near)
+
+
+def _roomy(picture: NDArray[np.uint8]) -> bool:
+    """Whether anybody can be found in a picture: a strip would be looked through for ever."""
+    low, high = sorted(picture.shape[:2])
+    return bool(low >= LEAST_PX and high <= LONGEST_STRIP * low)
 
 
 def _starts(frames: NDArray[np.int64], golfer: Person, workers: int) -> list[int]:
