@@ -103,7 +103,7 @@ some_students = st.builds(
         st.builds(
             Cue,
             words=st.text("abc é“", min_size=1).filter(str.strip),
-            date=st.dates(),
+            date=st.dates(datetime.date(1900, 1, 1), datetime.date(2100, 12, 31)),
             fault=st.just("sway"),
             measure=st.just("pelvis_shift"),
             at=st.just("top"),

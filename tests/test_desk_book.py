@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import datetime
 import shutil
+import threading
 from contextlib import nullcontext
 from dataclasses import replace as replace_dc
 from importlib.resources import files
@@ -529,6 +530,33 @@ def test_the_page_is_seen_before_it_goes_and_the_lesson_knows_it_went(qtbot, win
     assert target.stat().st_mode & 0o077 == 0
     place._deeds.choose_fault().pick("Slide")
     qtbot.waitUntil(lambda: place.made is not None and place.made.fault == "slide", timeout=PATIENCE_MS)
+
+
+def test_a_page_is_saved_for_nobody_it_was_not_made_for(qtbot, window, book, today, tmp_path, monkeypatch):
+    """Another name, or Stop, while a page is made: what is on show is said, and nothing goes out."""
+    open_clip(qtbot, window, clip_of(tmp_path))
+    in_step(qtbot, window)
+    window.go_to(window.home)
+    place, real, gate = window.home, window._context.beside.call, threading.Event()
+    qtbot.waitUntil(lambda: place.made is not None, timeout=PATIENCE_MS)
+
+    def late(*args, **more):
+        gate.wait(60)
+        return real(*args, **more)
+
+    monkeypatch.setattr(window._context.beside, "call", late)
+    window.on_desk.set("Name", golfer="Ebba Quill")
+    assert place.made is None
+    place._deeds.save_pdf()
+    assert not place._deeds._writers.busy
+    qtbot.waitUntil(lambda: place._makers.busy, timeout=PATIENCE_MS)
+    assert "is being made" in place.sheets.words
+    window.jobs.stop()
+    assert "was not made" in place.sheets.words and not place.buttons["save_pdf"].isEnabled()
+    gate.set()
+    place.refresh()
+    qtbot.waitUntil(lambda: place.made is not None, timeout=PATIENCE_MS)
+    assert "Ebba Quill" in place.made.html and "Maren" not in place.made.html
 
 
 def test_without_a_swing_the_hand_out_says_what_to_do(qtbot, window):

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import datetime
 import shutil
+import threading
 from contextlib import nullcontext
 from importlib.resources import files
 from pathlib import Path
@@ -18,7 +19,7 @@ from kneel.book import open_book, students
 from kneel.compare.check_in import Outcome
 from kneel.desk.chooser import Chooser
 from kneel.desk.entry import Entry
-from kneel.desk.practice.sides import ask
+from kneel.desk.practice.sides import AnswerTold, ask
 from kneel.desk.records import Which
 from kneel.desk.window import Window
 from kneel.documents.swing_file import load_swing, save_swing
@@ -237,6 +238,33 @@ def test_the_check_in_asks_the_swings_of_another_day(qtbot, opened, demo, today,
     assert nothing.answer is None and "open it once" in nothing.reason
     early = ask(made, *[[(demo / CLIP).with_suffix(".swing.json")]] * 2)
     assert early.answer is None and "since the plan began" in early.reason
+
+
+def test_an_answer_is_written_into_no_other_students_plan(qtbot, opened, demo, today, monkeypatch):
+    """The check-in, and a cue's number, come while somebody else is on the desk."""
+    place, gate, asked = on_plan(qtbot, opened), threading.Event(), []
+
+    def call(function, *args, **more):
+        asked.append(function.__name__)
+        assert gate.wait(60)
+        return AnswerTold(None, (1, 1), reason="late")
+
+    monkeypatch.setattr(opened._context.beside, "call", call)
+    place._deeds.begin()
+    maren = kept(qtbot, opened)
+    opened.practice.beside = lambda: [demo / "other.swing.json"]
+    place._deeds.ask()
+    cueing = opened.bench._deeds._cueing
+    cueing._take("Late", demo / "other.swing.json", maren.plan.fault, maren.plan.aim)
+    qtbot.waitUntil(lambda: sorted(asked) == ["ask", "number_before"], timeout=PATIENCE_MS)
+    opened.on_desk.set("Name", golfer="Ebba Quill")
+    in_step(qtbot, opened)
+    place._deeds.begin()
+    gate.set()
+    qtbot.waitUntil(lambda: not place._deeds._askers.busy and not cueing._askers.busy, timeout=PATIENCE_MS)
+    ebba = kept(qtbot, opened, "Ebba Quill")
+    assert (ebba.plan.after, ebba.tried, place.answer) == ((), (), None)
+    assert kept(qtbot, opened).plan.after == () and not opened.jobs.running
 
 
 def test_what_is_kept_is_metric_whatever_is_told(qtbot, opened, demo, monkeypatch):

@@ -16,10 +16,13 @@ from pathlib import Path
 
 import msgspec
 import platformdirs
+from sqlalchemy import select
 
 from kneel.book.desks import Desk, living
 from kneel.book.opening import Book
 from kneel.book.saving import save_lesson, save_student
+from kneel.book.tables import lessons as lessons_
+from kneel.book.tables import students as students_
 from kneel.disk import read_bounded, write_bytes
 from kneel.model import BookGoneError, KneelError, Lesson, Student
 from kneel.model.take import Record
@@ -107,7 +110,9 @@ def take_up(book: Book, own: Desk) -> Made:
                 _write(book, one)
                 written.append(one.words)
             except BookGoneError:
-                continue
+                if _hidden(book, one):
+                    # Deleted, and may still be brought back.
+                    left.append(one)
             except KneelError as error:
                 left.append(one)
                 troubles.append(str(error))
@@ -136,6 +141,13 @@ def forget(book: Book, students: Iterable[str], lessons: Iterable[str]) -> None:
             elif len(left) < len(content.records):
                 content.records = left
                 write_bytes(file, msgspec.json.encode(content), private=True)
+
+
+def _hidden(book: Book, one: Unsaved) -> bool:
+    table, record = (students_, one.student) if one.student is not None else (lessons_, one.lesson)
+    with book.reading() as db:
+        known = select(table.c.id).where(table.c.id == (record[0].id if record is not None else ""))
+        return db.scalar(known) is not None
 
 
 def _write(book: Book, one: Unsaved) -> None:

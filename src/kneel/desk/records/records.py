@@ -105,8 +105,13 @@ class Records(QObject):
             held = Held(which, record, revision)
             if held.key:
                 self._know(held)
-        elif held.read(record, revision):
+            return held
+        again = held.gone
+        if held.read(record, revision):
             self.shown.emit(held)
+        elif again:
+            # Brought back at the desk that had deleted it: what was written here meanwhile goes on.
+            self._write(held)
         return held
 
     def now(self, which: Which, record: T) -> T:
@@ -362,7 +367,8 @@ class Records(QObject):
 
     def _to_keep(self) -> dict[Which, list[Unsaved]]:
         kept: dict[Which, list[Unsaved]] = {which: [] for which in Which}
-        for held in self._ahead():
+        gone = [held for held in self._held.values() if held.gone and held.ahead]
+        for held in (*self._ahead(), *gone):
             field = "student" if isinstance(held.now, Student) else "lesson"
             kept[held.which].append(Unsaved(held.revision, **{field: (held.stands, held.now)}))
         return kept
