@@ -199,8 +199,9 @@ def test_a_lane_owns_progress_stop_and_every_end(qtbot, owner):
         )
 
     start("a")
-    assert [job.sentence for job in jobs.running] == ["making the page …"]
+    assert not jobs.running, "what is over at once is not shown"
     qtbot.waitUntil(lambda: [job.done for job in jobs.running] == [1], timeout=PATIENCE_MS)
+    assert [job.sentence for job in jobs.running] == ["making the page, 25 %"]
     start("b")
     assert told == [("a", "ended")] and lane.busy, "the newest takes its place"
     jobs.stop()

@@ -47,6 +47,8 @@ def desks(qtbot):
         one.told = []
         one.failed.connect(one.told.append)
         one.said.connect(one.told.append)
+        one.mended_ = []
+        one.mended.connect(one.mended_.append)
         made.append(one)
         return one
 
@@ -179,6 +181,7 @@ def test_what_cannot_be_written_is_kept_and_written_later(qtbot, book, desks, mo
     settled(qtbot, desk)
     qtbot.waitUntil(lambda: not any(folder.iterdir()), timeout=PATIENCE_MS)
     assert stands(book)[0].notes == "Ankle sprain\nSlow" and "is in the Book now" in desk.told[-1]
+    assert desk.mended_ == desk.told[:1], "what stood there need not be read any more"
     with busy(book):
         desk.change(held, "Write notes", notes="Ankle sprain\nSlow\nTurn")
         began = time.monotonic()

@@ -151,6 +151,12 @@ class Foot(QWidget):
         if len(self._notices) > MOST_NOTICES:
             self._take_away(self._notices[0])
 
+    def withdraw(self, sentence: str) -> None:
+        """What went wrong is over: it need not stand there any more."""
+        words = shown(sentence)
+        for notice in [one for one in self._notices if one.words == words]:
+            self._take_away(notice)
+
     def _take_away(self, notice: Notice) -> None:
         if notice in self._notices:
             self._notices.remove(notice)

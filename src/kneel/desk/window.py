@@ -226,6 +226,8 @@ class Window(QMainWindow):
         records.changed.connect(self.practice.record.reload)
         records.failed.connect(self.foot.complain)
         records.said.connect(self.foot.tell)
+        records.mended.connect(self.foot.withdraw)
+        self.filing.mended.connect(self.foot.withdraw)
         records.stepped.connect(self._refresh_undo)
         self.book.said.connect(self.foot.tell)
         self.book.failed.connect(self.foot.complain)

@@ -12,6 +12,7 @@ from kneel.desk.book.beside import file_beside
 from kneel.desk.context import Context
 from kneel.desk.operations import Lane, Operation, Task
 from kneel.desk.swing import OpenSwing
+from kneel.desk.words import tr
 from kneel.model import BookError
 
 LOG = logging.getLogger(__name__)
@@ -19,12 +20,18 @@ LOG = logging.getLogger(__name__)
 AFTER_MS = 1500
 """A swing is filed once nothing has changed for so long."""
 
+AGAIN_MS = 10_000
+"""One that could not be filed is tried again after so long."""
+
 
 class Filing(QObject):
-    """``filed`` tells which student and lesson have a swing anew; ``failed`` carries a sentence."""
+    """``filed`` tells which student and lesson have a swing anew; ``failed`` carries a sentence, ``mended``
+    one that is over.
+    """
 
     filed = pyqtSignal(object)
     failed = pyqtSignal(str)
+    mended = pyqtSignal(str)
 
     def __init__(self, opened: OpenSwing, context: Context) -> None:
         super().__init__(opened)
@@ -36,17 +43,22 @@ class Filing(QObject):
 
         self._soon = QTimer(self, singleShot=True, interval=AFTER_MS)
         self._soon.timeout.connect(self.file_now)
+        self._trouble = ""
+        self._again = QTimer(self, singleShot=True, interval=AGAIN_MS)
+        self._again.timeout.connect(self.file_now)
         opened.opened.connect(self._begin)
         opened.autosave.saved.connect(self._soon.start)
         opened.numbers.renewed.connect(self._soon.start)
 
     def _begin(self) -> None:
         self.last = None
+        self._mend()
         self._soon.start()
 
     def close_down(self) -> None:
         """Give up what is under way; it is made up for when the swing is open again."""
         self._soon.stop()
+        self._again.stop()
         self._workers.stop()
 
     def file_now(self) -> None:
@@ -69,6 +81,7 @@ class Filing(QObject):
         def done(found: Filed | None) -> None:
             if found is None:
                 return
+            self._mend()
             self._known[document] = stamp
             if self._open.path == document:
                 self.last = found
@@ -80,4 +93,13 @@ class Filing(QObject):
     def _on_failed(self, error: Exception) -> None:
         LOG.warning("a swing is not in the Book: %s", error)
         if isinstance(error, BookError):
-            self.failed.emit(str(error))
+            self._again.start()
+            if not self._trouble:
+                self._trouble = tr("This swing is not in the Book yet: %s") % error
+                self.failed.emit(self._trouble)
+
+    def _mend(self) -> None:
+        self._again.stop()
+        if self._trouble:
+            self.mended.emit(self._trouble)
+            self._trouble = ""

@@ -17,12 +17,15 @@ class Worker(Protocol):
 
 @dataclass
 class Job:
-    """One piece of work, in words; ``total`` is 0 while it does not run."""
+    """One piece of work, in words; ``total`` is 0 while it does not run, or not long enough to be shown:
+    ``begun`` tells the two apart.
+    """
 
     words: str
     stop: Callable[[], None]
     done: int = 0
     total: int = 0
+    begun: Callable[[], bool] = lambda: False
 
     @property
     def sentence(self) -> str:
@@ -61,7 +64,7 @@ class Jobs(QObject):
 
     def stop(self) -> None:
         """Stop all that runs; it stays stopped until it is asked for again."""
-        for job in self.running:
+        for job in [one for one in self._jobs if one.total > 0 or one.begun()]:
             job.stop()
             job.total = 0
         self.changed.emit()

@@ -8,7 +8,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any, Generic, TypeVar
 
-from PyQt6.QtCore import QObject
+from PyQt6.QtCore import QObject, QTimer
 
 from kneel.desk.operations.jobs import Job, Jobs
 from kneel.desk.operations.threads import Task, Workers
@@ -16,6 +16,9 @@ from kneel.desk.operations.threads import Task, Workers
 LOG = logging.getLogger(__name__)
 
 A = TypeVar("A")
+
+SOON_MS = 400
+"""Work that takes longer than this stands at the foot."""
 
 
 def _anybody() -> object:
@@ -65,7 +68,12 @@ class Lane:
         self._newest = newest
         self._running: dict[Task, Operation[Any]] = {}
         self._jobs = jobs
-        self.job = jobs.add(Job(words, self.stop)) if jobs is not None and words else None
+        self.job = (
+            jobs.add(Job(words, self.stop, begun=lambda: self.busy)) if jobs is not None and words else None
+        )
+        self._far = (0, 1)
+        self._soon = QTimer(owner, singleShot=True, interval=SOON_MS)
+        self._soon.timeout.connect(self._show)
 
     @property
     def busy(self) -> bool:
@@ -99,7 +107,9 @@ class Lane:
             drop=operation.drop,
         )
         self._running[task] = operation
-        self._tell(0, 1)
+        self._far = (0, 1)
+        if not self._shown:
+            self._soon.start()
         self._give_up(before)
         self._workers.start(task)
         return task
@@ -136,6 +146,18 @@ class Lane:
             task.stop()
             operation.ended()
 
+    @property
+    def _shown(self) -> bool:
+        return self.job is not None and self.job.total > 0
+
     def _tell(self, done: int, total: int) -> None:
-        if self.job is not None and self._jobs is not None:
-            self._jobs.tell(self.job, done, total)
+        """What is over at once is not shown at all."""
+        self._far = (done, total)
+        if total == 0:
+            self._soon.stop()
+        if not self._soon.isActive():
+            self._show()
+
+    def _show(self) -> None:
+        if self.job is not None and self._jobs is not None and (self._far[1] > 0 or self._shown):
+            self._jobs.tell(self.job, *self._far)

@@ -44,7 +44,8 @@ Write = Callable[[Book], Any]
 
 class Records(QObject):
     """``changed`` tells that a Book was written, ``shown`` which record is shown in another state,
-    ``stepped`` that what can be undone has changed. ``failed`` and ``said`` carry sentences.
+    ``stepped`` that what can be undone has changed. ``failed`` and ``said`` carry sentences, ``mended`` one
+    that ``failed`` carried and that is over.
     """
 
     changed = pyqtSignal()
@@ -52,6 +53,7 @@ class Records(QObject):
     stepped = pyqtSignal()
     failed = pyqtSignal(str)
     said = pyqtSignal(str)
+    mended = pyqtSignal(str)
 
     def __init__(self, books: Books, parent: QObject | None = None) -> None:
         super().__init__(parent)
@@ -65,7 +67,7 @@ class Records(QObject):
         self.deleted: dict[Which, set[str]] = defaultdict(set)
         """What was deleted here, and goes for good when the desk is closed."""
 
-        self._troubled = self._acting = False
+        self._trouble, self._acting = "", False
         self._again = QTimer(self, singleShot=True, interval=AGAIN_MS)
         self._again.timeout.connect(self._write_all)
 
@@ -299,8 +301,9 @@ class Records(QObject):
 
     def _recover(self) -> None:
         """Where something could not be written and nothing is ahead any more, that is over."""
-        if self._troubled and not self._ahead():
-            self._troubled = False
+        if self._trouble and not self._ahead():
+            self.mended.emit(self._trouble)
+            self._trouble = ""
             self.said.emit(tr("What was written is in the Book now."))
             self._keep_aside()
 
@@ -352,11 +355,10 @@ class Records(QObject):
         else:
             self._again.start()
             self._keep_aside()
-            if self._troubled:
-                return
-            self._troubled = True
-            words = tr("%s What you wrote of %s is kept here, and written as soon as it can be.")
-            self.failed.emit(words % (error, shown(held.name)))
+            if not self._trouble:
+                words = tr("%s What you wrote of %s is kept here, and written as soon as it can be.")
+                self._trouble = words % (error, shown(held.name))
+                self.failed.emit(self._trouble)
             return
         self._tell(error)
 
@@ -391,7 +393,7 @@ class Records(QObject):
         self._write_all()
         self._writer.settle(CLOSING_S)
         kept = self._to_keep()
-        if self._troubled or any(kept.values()):
+        if self._trouble or any(kept.values()):
             self._keep(kept)
         for lane in (self._readers, self._keeper, self._writer):
             lane.stop()
