@@ -21,10 +21,10 @@ from kneel.desk.records import Books, Records, Which
 from kneel.desk.window import Window
 from kneel.model import Lesson, Student
 from kneel.model.student import LONGEST_TEXT
-from tests.desk import PATIENCE_MS
+from tests.desk import CLIP, PATIENCE_MS, in_step, open_clip
 from tests.test_practice import START
 
-CTRL = Qt.KeyboardModifier.ControlModifier
+OTHER = "lorcan-mead-iron.mp4"
 
 
 @pytest.fixture
@@ -221,9 +221,49 @@ def test_a_value_that_cannot_be_is_refused_with_a_sentence(qtbot, book, desks):
     assert not desk.change(held, "Stature", stature_cm=400.0)
     assert "80 to 250 cm. Nothing was changed" in desk.told[-1] and held.now == held.stands
     desk.change(held, "Rename", name="Ebba Quill")
+    desk.change(held, "Write notes", notes="Said meanwhile")
     settled(qtbot, desk)
     assert "already" in desk.told[-1] and held.now.name == "Ida Fenn"
-    assert desk.labels(Which.OWN, held.key) == (None, None)
+    assert stands(book)[0].notes == "Said meanwhile", "one thing refused takes nothing else along"
+    desk.undo(Which.OWN)
+    settled(qtbot, desk)
+    assert desk.labels(Which.OWN, held.key) == (None, "Write notes")
+    assert (stands(book)[0].notes, stands(book)[0].name) == ("Ankle sprain", "Ida Fenn")
+
+
+def test_what_breaks_inside_loses_no_word(qtbot, book, desks, monkeypatch):
+    monkeypatch.setattr("kneel.desk.records.records.save_student", lambda *_: 1 / 0)
+    desk = desks()
+    desk._again.setInterval(50)
+    held = held_of(desk, book)
+    desk.change(held, "Write notes", notes="Still here")
+    qtbot.waitUntil(lambda: bool(desk.told), timeout=PATIENCE_MS)
+    assert held.now.notes == "Still here" and "kept here" in desk.told[0]
+    monkeypatch.setattr("kneel.desk.records.records.save_student", save_student)
+    settled(qtbot, desk)
+    assert stands(book)[0].notes == "Still here"
+
+
+def test_what_is_said_of_nobody_yet_goes_to_nobody_else(qtbot, window, book, demo):
+    """Unnamed on one clip: another clip's golfer gets none of it; named, the one it was said of does."""
+    practice = window.practice
+    open_clip(qtbot, window, demo / CLIP)
+    window.on_desk.set("Name", golfer="")
+    practice.set("Minutes", minutes=40)
+    open_clip(qtbot, window, demo / OTHER)
+    qtbot.waitUntil(lambda: window.on_desk.store.info.path.name == OTHER, timeout=PATIENCE_MS)
+    in_step(qtbot, window)
+    assert practice.student.minutes == 15 and practice.steps[0] is None
+    window.on_desk.set("Name", golfer="")
+    practice.set("Minutes", minutes=50)
+    window.on_desk.set("Name", golfer="Ida Fenn")
+    assert practice.student.minutes == 50
+    in_step(qtbot, window)
+    now = stands(book)[0]
+    assert (now.minutes, now.notes) == (50, "Ankle sprain"), "of whom the Book knows already"
+    practice.undo()
+    in_step(qtbot, window)
+    assert stands(book)[0].minutes == 15
 
 
 def test_typing_without_a_pause_is_kept_and_what_is_too_long_is_said(qtbot, monkeypatch):

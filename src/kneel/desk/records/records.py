@@ -26,7 +26,7 @@ from kneel.desk.records.held import Held
 from kneel.desk.records.steps import Acted, Changed, Step, Steps
 from kneel.desk.words import tr
 from kneel.disk import shown
-from kneel.model import BookError, BookGoneError, KneelError, Lesson, Student
+from kneel.model import BookGoneError, KneelError, Lesson, Student, UsageError
 from kneel.speech.words import listed
 
 LOG = logging.getLogger(__name__)
@@ -346,12 +346,10 @@ class Records(QObject):
         held.sent = None
         if isinstance(error, BookGoneError):
             held.gone = True
-        elif not isinstance(error, BookError):
-            # Refused, as a name that somebody else has: it stands as it was.
-            self._steps[held.which].refuse(held)
-            held.now = held.stands
-            self.shown.emit(held)
-            self.stepped.emit()
+        elif isinstance(error, UsageError) and isinstance(held.now, Student):
+            # Somebody else is called so: the name stands as it was, all else that was said goes on.
+            self._steps[held.which].refuse(held, "name")
+            self._show(held, replace(held.now, name=held.stands.name))
         else:
             self._again.start()
             self._keep_aside()

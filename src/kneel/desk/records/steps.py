@@ -68,12 +68,13 @@ class Steps:
             found.append(label)
         return found[0], found[1]
 
-    def refuse(self, held: Held[Any]) -> None:
-        """What was done to a record since it was written last was refused: it is no step."""
-        while self.done and isinstance(last := self.done[-1], Changed) and last.held is held:
-            if last.after == held.stands:
-                break
-            self.done.pop()
+    def refuse(self, held: Held[Any], field: str) -> None:
+        """The last change of a field was refused: it is no step."""
+        for one in reversed(self.done):
+            mine = isinstance(one, Changed) and one.held is held
+            if mine and getattr(one.before, field) != getattr(one.after, field):
+                self.done.remove(one)
+                return
 
     def forget(self, held: Held[Any]) -> None:
         """A record is no more: what was done to it cannot be undone."""

@@ -12,13 +12,17 @@ from PyQt6.QtCore import QObject, pyqtSignal
 from kneel.book import Book, students
 from kneel.book.before import LastTime, last_time
 from kneel.book.filing import day_of
+from kneel.book.merging import merged
 from kneel.book.words import golfer_name
 from kneel.desk.operations import Task
 from kneel.desk.records.books import Which
 from kneel.desk.records.held import Held
 from kneel.desk.records.records import Records
 from kneel.desk.swing import OpenSwing
+from kneel.desk.words import tr
+from kneel.disk import shown
 from kneel.model import KneelError, Stature, Student, Swing
+from kneel.speech.words import listed
 
 
 @dataclass(frozen=True)
@@ -88,8 +92,8 @@ class StudentOnDesk(QObject):
         if about == self._about:
             return
         before, self._about = self._about, about
-        if about[:2] != before[:2]:
-            self._take_up(name, about[1])
+        if about[:2] != before[:2] or (not name and clip != before[2]):
+            self._take_up(name, about[1], same=clip == before[2])
         self.reload()
 
     def reload(self) -> None:
@@ -104,14 +108,16 @@ class StudentOnDesk(QObject):
             instead=self._reading,
         )
 
-    def _take_up(self, name: str, which: Which) -> None:
+    def _take_up(self, name: str, which: Which, *, same: bool) -> None:
         draft = self.held
-        fresh = not draft.stands.name and bool(name)
-        if fresh and draft.now != draft.stands:
-            # What was said before there was a name is of this student.
+        if same and name and not draft.stands.name and draft.ahead:
+            # What was said of the golfer of this clip before there was a name.
             draft.which = which
             draft.stands, draft.now = replace(draft.stands, name=name), replace(draft.now, name=name)
         else:
+            if not draft.stands.name:
+                # Of somebody whom nobody has named.
+                self.records.forget(draft)
             self.held = Held(which, Student(name=name), 0)
         self.last = None
         self.changed.emit()
@@ -120,12 +126,9 @@ class StudentOnDesk(QObject):
         name = self._about[0]
         self.readable = True
         if found.revision and name:
-            draft = self.held
-            known = self.records.hold(self.which, found.student, found.revision)
-            if draft is not known and draft.ahead and draft.revision == 0 and draft.sent is None:
-                # Said before the Book was read; a draft of before there was a name gives way to the record.
-                self.records.forget(draft)
-            self.held = known
+            draft, self.held = self.held, self.records.hold(self.which, found.student, found.revision)
+            if draft is not self.held and draft.ahead and draft.sent is None:
+                self._say_again(draft)
         elif self.held.ahead and name:
             self.records.keep_anew(self.held)
         self.day, self.last = found.day, found.last
@@ -133,6 +136,19 @@ class StudentOnDesk(QObject):
         self.arrived.emit()
         if found.revision:
             self._tell_swing(about)
+
+    def _say_again(self, draft: Held[Student]) -> None:
+        """What was said before the Book was read is said of the record there."""
+        self.records.forget(draft)
+        now, key = self.held.now, self.held.now.id
+        both = merged(replace(draft.stands, id=key), replace(draft.now, id=key), now)
+        names = [name for name in now.__struct_fields__ if getattr(both.record, name) != getattr(now, name)]
+        self.records.change(
+            self.held, tr("Write what was said"), **{name: getattr(both.record, name) for name in names}
+        )
+        if both.lost:
+            words = tr("The Book holds other things of %s already, and they stand: %s.")
+            self.failed.emit(words % (shown(now.name), listed([tr(name) for name in both.lost])))
 
     def _tell_swing(self, about: object) -> None:
         """What the Book knows of the body comes before what is only guessed of it in a swing."""
