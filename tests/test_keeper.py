@@ -129,6 +129,7 @@ def test_work_kept_aside_comes_back_whole(tmp_path):
     assert recovery.kept() == []
     recovery.keep(document, swing, "again")
     recovery.set_aside(recovery.kept()[0])
+    recovery.forget(document)
     assert recovery.kept() == [] and any("declined" in p.name for p in file.parent.iterdir())
 
 

@@ -71,7 +71,7 @@ def forgotten(book: Book, row: Indexed, names: frozenset[str], going: Sequence[I
     gone += [*made_of(book, document), *put_beside(document), document]
     forget_glance(document)
     forget_sight(document)
-    recovery.forget(document)
+    recovery.purge(document)
     for path in gone:
         with contextlib.suppress(OSError):
             path.unlink(missing_ok=True)

@@ -12,7 +12,7 @@ from collections.abc import Iterable, Iterator
 from contextlib import contextmanager
 from pathlib import Path
 
-from kneel.disk import same_file, shown, writable_reason
+from kneel.disk import demand_file, same_file, shown, writable_reason
 from kneel.model import CLIP_SUFFIXES, UsageError
 
 STDOUT = "-"
@@ -62,7 +62,9 @@ class Output:
         real = Path(os.path.realpath(self.path))
         stem = next((real.name.removesuffix(end) for end in BESIDE if real.name.endswith(end)), real.name)
         try:
-            with real.with_name(stem).open("rb") as file:
+            source = real.with_name(stem)
+            demand_file(source)
+            with source.open("rb") as file:
                 held = file.read(len(DATABASE)) == DATABASE
         except (OSError, ValueError):
             held = False

@@ -70,11 +70,17 @@ def kept() -> list[Recovered]:
 
 
 def forget(document: Path) -> None:
-    """The work on a document is safe again, or not wanted any more: what was kept of it goes."""
+    """The work on a document is safe again: what was kept of it goes."""
+    with contextlib.suppress(OSError):
+        _file(document).unlink(missing_ok=True)
+
+
+def purge(document: Path) -> None:
+    """The document is deleted: what was kept of it goes, also what the user did not want back."""
+    forget(document)
     file = _file(document)
-    for path in (file, file.with_name(file.name.removesuffix(SUFFIX) + DECLINED)):
-        with contextlib.suppress(OSError):
-            path.unlink(missing_ok=True)
+    with contextlib.suppress(OSError):
+        file.with_name(file.name.removesuffix(SUFFIX) + DECLINED).unlink(missing_ok=True)
 
 
 def set_aside(one: Recovered) -> None:

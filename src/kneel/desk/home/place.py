@@ -21,6 +21,7 @@ from kneel.desk.swing import OpenSwing
 from kneel.desk.text import Label
 from kneel.desk.words import tr
 from kneel.judge import in_use
+from kneel.model import KneelError
 
 WIDE = 290
 TYPED_MS = 700
@@ -165,10 +166,13 @@ class HomePlace(QWidget):
             self._nothing(tr("Nothing is told of this swing yet: look for the joints, or mark them."))
             return None
         record = self._practice.record
-        if not record.readable:
+        try:
+            url = record.records.books.lies(record.which).url if record.readable else ""
+        except KneelError:
+            url = ""
+        if not url:
             self._nothing(tr("The Book cannot be read; mend that first."))
             return None
-        url = record.records.books.lies(record.which).url
         academy, note = self.academy.text().strip(), self.note.text().strip()
         return Asked(opened.path, url, self.fault, academy, note, self._practice.today)
 
