@@ -113,6 +113,18 @@ def test_whatever_is_damaged_a_good_copy_takes_its_place(book, filed, tmp_path):
             assert students.load(db, filed)[0].notes == "Ankle sprain"
 
 
+def test_a_log_without_its_index_is_read(book, filed, tmp_path):  # noqa: F811
+    """As a machine that lost its power leaves it, or a copy of the folder."""
+    there = tmp_path / "there"
+    there.mkdir()
+    for path in (book.path, book.path.with_name(f"{book.path.name}-wal")):
+        shutil.copy(path, there)
+    copied = open_book(str(there / book.path.name))
+    with copied.reading() as db:
+        assert students.load(db, filed)[0].notes == "Ankle sprain"
+    copied.close()
+
+
 def test_one_place_whichever_way_it_is_written(tmp_path, monkeypatch):
     home = tmp_path / "my home"
     home.mkdir()

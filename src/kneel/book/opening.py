@@ -199,7 +199,11 @@ def demand_book(path: Path) -> None:
     """Look at a file without changing a byte of it. Raises :class:`BookError` where it is a database of
     something else, or of a newer Kneel; a new file, and one that is damaged, is for others to find out.
     """
-    tables, version = looked_at(path)
+    try:
+        tables, version = looked_at(path)
+    except sqlite3.OperationalError:
+        # As with a log whose index is gone, which reading alone cannot make anew: the opening tells.
+        return
     if tables and not tables >= schema.OURS:
         raise BookError(
             f"{shown(path)} is a database of something else; it is untouched. "
