@@ -47,6 +47,7 @@ fuzz: setup-dev
 	@.venv/bin/python -m tests.fuzzing.run
 	@.venv/bin/python -m tests.fuzzing.kills
 	@.venv/bin/python -m tests.fuzzing.book_kills
+	@.venv/bin/python -m tests.fuzzing.book_tries
 
 mutants: setup-dev
 	@.venv/bin/python tools/mutants.py
