@@ -84,11 +84,15 @@ def test_a_block_that_breaks_leaves_the_old_file_and_no_part(tmp_path):
 def test_parts_left_behind_are_taken_away_and_those_being_written_are_not(tmp_path):
     """A part whose writer was killed goes with the next writing; one still held stays."""
     left, held = tmp_path / ".kneel-abc.part", tmp_path / ".kneel-def.part"
+    journals = [path.with_name(f"{path.name}-journal") for path in (left, held)]
+    for path in journals:
+        path.write_text("x")
     left.write_text("x")
     with held.open("w") as file:
         fcntl.flock(file, fcntl.LOCK_EX)
         write_text(tmp_path / "a", "x")
         assert not left.exists() and held.exists()
+        assert [path.exists() for path in journals] == [False, True]
     write_text(tmp_path / "a", "y")
     assert [p.name for p in tmp_path.iterdir()] == ["a"]
 

@@ -12,12 +12,12 @@ import msgspec
 import pytest
 from PyQt6.QtCore import QSettings, Qt
 
-from kneel.book import lessons, open_book, students, unsaved
+from kneel.book import declined, lessons, open_book, students, unsaved
 from kneel.book.opening import lies_at
 from kneel.book.saving import save_student
 from kneel.desk.app import make_application
 from kneel.desk.book.lesson import Said
-from kneel.desk.records import Books, Records, Which
+from kneel.desk.records import Books, Held, Records, Which
 from kneel.desk.window import Window
 from kneel.model import Lesson, Student
 from kneel.model.student import LONGEST_TEXT
@@ -197,6 +197,29 @@ def test_what_cannot_be_written_is_kept_and_written_later(qtbot, book, desks, mo
     assert sorted(stands(book)[0].notes.split("\n")) == ["Ankle sprain", "Slow", "Theirs", "Turn"]
     qtbot.waitUntil(lambda: any("Ida Fenn" in words for words in later.told), timeout=PATIENCE_MS)
     assert not list(folder.iterdir())
+
+
+def test_two_copies_begun_before_there_was_an_id_are_one(qtbot, book, desks):
+    """The golfer on the desk is changed before the Book has answered, and the page of the Book is too: nobody
+    else did anything, nothing is lost, and every step can be taken back.
+    """
+    desk = desks()
+    draft = Held(Which.OWN, Student("Ida Fenn"), 0)
+    with busy(book):
+        desk.change(draft, "Minutes", minutes=40)
+        page = held_of(desk, book)
+        desk.change(page, "Minutes", minutes=50)
+        desk.change(page, "Write notes", notes="Ankle sprain\nPage")
+    settled(qtbot, desk)
+    assert draft.joined is page and desk.told == []
+    now = stands(book)[0]
+    assert now == page.now and (now.minutes, now.notes) == (50, "Ankle sprain\nPage")
+    for _ in range(3):
+        desk.undo(Which.OWN)
+    settled(qtbot, desk)
+    assert (stands(book)[0].minutes, stands(book)[0].notes) == (15, "Ankle sprain")
+    with book.reading() as db:
+        assert declined.kept(db, now.id) == []
 
 
 def test_a_record_deleted_elsewhere_is_written_no_more_and_a_lesson_is_kept_too(qtbot, book, desks):

@@ -77,6 +77,10 @@ def sweep(folder: Path) -> None:
         for part in folder.glob(f"{PART_PREFIX}*{PART_SUFFIX}"):
             with contextlib.suppress(OSError):
                 _take_away_if_left(part)
+        for beside in folder.glob(f"{PART_PREFIX}*{PART_SUFFIX}-*"):
+            # What a database kept beside its part while it was written.
+            if not beside.with_name(beside.name.rpartition("-")[0]).exists():
+                beside.unlink(missing_ok=True)
 
 
 def _take_away_if_left(part: Path) -> None:

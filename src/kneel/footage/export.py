@@ -33,7 +33,7 @@ def save_png(path: str | Path, picture: Picture) -> None:
     frame.pts, frame.time_base = 0, Fraction(1, 1)
     try:
         packets = [*encoder.encode(frame), *encoder.encode(None)]
-        write_bytes(target, b"".join(bytes(p) for p in packets), lasting=False)
+        write_bytes(target, b"".join(bytes(p) for p in packets), private=True, lasting=False)
     except (av.FFmpegError, OSError) as error:
         why = getattr(error, "strerror", None) or "the folder is missing or the disk is full"
         raise FootageError(f"{shown(target)} cannot be written: {why}.") from error

@@ -44,7 +44,7 @@ def write_clip(
     target = Path(path)
     try:
         with (
-            replacing(target) as part,
+            replacing(target, private=True) as part,
             av.open(str(part), "w", format="mp4") as container,
         ):
             if comment:

@@ -62,7 +62,7 @@ class Said(QPlainTextEdit):
         self._soon.stop()
         self._at_last.stop()
         text, was = self.toPlainText(), self._known
-        if text != was:
+        if text != was and self._about is not None:
             self._known = text
             self.kept.emit(self._about, was, text)
 

@@ -26,6 +26,9 @@ class Held(Generic[T]):
         self.gone = False
         """Deleted at another desk: nothing more is written of it."""
 
+        self.joined: Held[T] | None = None
+        """The copy of the same record that is used instead of this one from now on."""
+
     @property
     def ahead(self) -> bool:
         """Whether something shown is not in the Book yet."""
@@ -55,6 +58,15 @@ class Held(Generic[T]):
         self.revision = revision
         return True
 
+    def follow(self, other: Held[T]) -> None:
+        """Another copy of the record was saved at this desk: nobody else changed it, and this one goes on."""
+        other.joined = self
+        # What was changed in either since they were alike.
+        self.now = _ours(_with_id(other.stands, self.now), _with_id(other.now, self.now), self.now)
+        if self.sent is None and other.revision > self.revision:
+            self.now = _ours(self.stands, self.now, other.stands)
+            self.stands, self.revision = other.stands, other.revision
+
     def saved(self, saved: Saved[T]) -> bool:
         """What was sent is in the Book, perhaps with another desk's changes; whether these are shown now."""
         sent, self.sent = self.sent, None
@@ -64,11 +76,15 @@ class Held(Generic[T]):
             self.now = saved.record
         else:
             # What was changed here meanwhile was changed by somebody who has not seen the other's yet.
-            both = merged(_with_id(sent, saved.record), now, saved.record)
-            mine = {name: getattr(now, name) for name in both.lost}
-            self.now = msgspec.structs.replace(both.record, **mine)
+            self.now = _ours(_with_id(sent, saved.record), now, saved.record)
         self.stands, self.revision = saved.record, saved.revision
         return _with_id(before, self.now) != self.now
+
+
+def _ours(base: T, mine: T, theirs: T) -> T:
+    """Both's changes; what both changed is as it is here."""
+    both = merged(base, mine, theirs)
+    return msgspec.structs.replace(both.record, **{name: getattr(mine, name) for name in both.lost})
 
 
 def _with_id(record: T, other: T) -> T:

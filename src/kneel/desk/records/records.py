@@ -19,6 +19,7 @@ from kneel.book import Book, unsaved
 from kneel.book.merging import merged
 from kneel.book.saving import Saved, save_lesson, save_student
 from kneel.book.unsaved import Unsaved
+from kneel.book.words import name_key
 from kneel.desk.operations import Lane, Operation, Task
 from kneel.desk.operations.threads import send
 from kneel.desk.records.books import Books, Which
@@ -67,7 +68,7 @@ class Records(QObject):
         self.deleted: dict[Which, set[str]] = defaultdict(set)
         """What was deleted here, and goes for good when the desk is closed."""
 
-        self._trouble, self._acting = "", False
+        self._trouble, self._acting, self._closing = "", False, False
         self._again = QTimer(self, singleShot=True, interval=AGAIN_MS)
         self._again.timeout.connect(self._write_all)
 
@@ -121,10 +122,21 @@ class Records(QObject):
         held = self._held.get((which, type(record), record.id))
         return record if held is None else held.now
 
+    def held_of(self, which: Which, name: str) -> Held[Student] | None:
+        """The student of that name, where this desk has the record already."""
+        wanted = name_key(name)
+        people = (one for key, one in self._held.items() if key[:2] == (which, Student) and not one.gone)
+        return next((one for one in people if name_key(one.now.name) == wanted), None)
+
     def _know(self, held: Held[Any]) -> None:
         if held.key:
-            self._held.setdefault((held.which, type(held.now), held.key), held)
+            other = self._held.setdefault((held.which, type(held.now), held.key), held)
             self._loose = [one for one in self._loose if one is not held]
+            if other is not held and held.joined is None:
+                # One record, of which two copies were begun before it had an id.
+                other.follow(held)
+                self._steps[held.which].rebind(held, other)
+                self._show(other, other.now)
         elif held not in self._loose:
             self._loose.append(held)
 
@@ -291,7 +303,7 @@ class Records(QObject):
 
     def _ahead(self) -> list[Held[Any]]:
         """What can be written and is not yet: not what somebody without a name has said so far."""
-        known = (*self._held.values(), *self._loose)
+        known = (*self._loose, *self._held.values())
         return [one for one in known if one.ahead and not one.gone and one.name.strip()]
 
     def _write_all(self) -> None:
@@ -308,7 +320,7 @@ class Records(QObject):
             self._keep_aside()
 
     def _write(self, held: Held[Any]) -> None:
-        if held.sent is not None or held not in self._ahead():
+        if held.sent is not None or held not in self._ahead() or self._begun(held):
             return
         held.sent = mine = held.now
         base, revision = held.stands, held.revision
@@ -326,6 +338,13 @@ class Records(QObject):
                 failed=partial(self._on_failed, held),
             )
         )
+
+    def _begun(self, held: Held[Any]) -> bool:
+        """Whether a copy of the same student that has no id yet is on its way; this one joins it then."""
+        if not isinstance(held.now, Student):
+            return False
+        others = (one for one in self._loose if one is not held and one.sent is not None)
+        return any(one.which is held.which and name_key(one.name) == name_key(held.name) for one in others)
 
     def _on_saved(self, held: Held[Any], saved: Saved[Any]) -> None:
         other = held.saved(saved)
@@ -351,8 +370,9 @@ class Records(QObject):
             self._steps[held.which].refuse(held, "name")
             self._show(held, replace(held.now, name=held.stands.name))
         else:
-            self._again.start()
-            self._keep_aside()
+            if not self._closing:
+                self._again.start()
+                self._keep_aside()
             if not self._trouble:
                 words = tr("%s What you wrote of %s is kept here, and written as soon as it can be.")
                 self._trouble = words % (error, shown(held.name))
@@ -387,6 +407,7 @@ class Records(QObject):
 
     def close(self) -> None:
         """The desk closes: what cannot be written now is kept, and written when a desk is opened again."""
+        self._closing = True
         self._again.stop()
         self._write_all()
         self._writer.settle(CLOSING_S)

@@ -7,7 +7,7 @@ it has succeeded, and not before.
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 from kneel.desk.records.held import Held
@@ -67,6 +67,14 @@ class Steps:
                 label = f"{label} ({step.name})"
             found.append(label)
         return found[0], found[1]
+
+    def rebind(self, held: Held[Any], other: Held[Any]) -> None:
+        """Two copies of one record are one from now on: its steps are steps of the other."""
+        for steps in (self.done, self.undone):
+            steps[:] = [
+                replace(one, held=other) if isinstance(one, Changed) and one.held is held else one
+                for one in steps
+            ]
 
     def refuse(self, held: Held[Any], field: str) -> None:
         """The last change of a field was refused: it is no step."""

@@ -118,7 +118,9 @@ class StudentOnDesk(QObject):
             if not draft.stands.name:
                 # Of somebody whom nobody has named.
                 self.records.forget(draft)
-            self.held = Held(which, Student(name=name), 0)
+            elif draft.ahead and not draft.key:
+                self.records.keep_anew(draft)
+            self.held = self.records.held_of(which, name) or Held(which, Student(name=name), 0)
         self.last = None
         self.changed.emit()
 
@@ -167,7 +169,7 @@ class StudentOnDesk(QObject):
     def _on_shown(self, held: Held[Student]) -> None:
         if held is not self.held:
             same = bool(held.key) and held.key == self.held.key and isinstance(held.now, Student)
-            if not same or self.held.ahead:
+            if self.held.joined is not held and (not same or self.held.ahead):
                 return
             self.held = held
         self.changed.emit()
