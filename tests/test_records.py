@@ -165,9 +165,9 @@ def test_a_deletion_is_taken_off_the_list_once_its_undo_has_succeeded(qtbot, boo
 def test_what_cannot_be_written_is_kept_and_written_later(qtbot, book, desks, monkeypatch):
     """Told once; a desk that closes meanwhile leaves it for the next, which merges it."""
     monkeypatch.setattr("kneel.book.opening.WAITS_S", 0.1)
-    monkeypatch.setattr("kneel.desk.records.records.AGAIN_MS", 50)
+    monkeypatch.setattr("kneel.desk.records.saver.AGAIN_MS", 50)
     desk, folder = desks(), book.folder / unsaved.FOLDER
-    desk._again.setInterval(50)
+    desk._saver.again.setInterval(50)
     held = held_of(desk, book)
     with busy(book):
         desk.change(held, "Write notes", notes="Ankle sprain\nSlow")
@@ -255,14 +255,14 @@ def test_a_value_that_cannot_be_is_refused_with_a_sentence(qtbot, book, desks):
 
 
 def test_what_breaks_inside_loses_no_word(qtbot, book, desks, monkeypatch):
-    monkeypatch.setattr("kneel.desk.records.records.save_student", lambda *_: 1 / 0)
+    monkeypatch.setattr("kneel.desk.records.saver.save_student", lambda *_: 1 / 0)
     desk = desks()
-    desk._again.setInterval(50)
+    desk._saver.again.setInterval(50)
     held = held_of(desk, book)
     desk.change(held, "Write notes", notes="Still here")
     qtbot.waitUntil(lambda: bool(desk.told), timeout=PATIENCE_MS)
     assert held.now.notes == "Still here" and "kept here" in desk.told[0]
-    monkeypatch.setattr("kneel.desk.records.records.save_student", save_student)
+    monkeypatch.setattr("kneel.desk.records.saver.save_student", save_student)
     settled(qtbot, desk)
     assert stands(book)[0].notes == "Still here"
 

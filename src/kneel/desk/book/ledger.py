@@ -177,17 +177,6 @@ class Ledger(QObject):
 
     # Changing
 
-    @property
-    def steps(self) -> tuple[str | None, str | None]:
-        """What would be taken back and what taken again."""
-        return self._records.labels(self.which, self.student)
-
-    def undo(self) -> None:
-        self._records.undo(self.which)
-
-    def redo(self) -> None:
-        self._records.redo(self.which)
-
     def set_student(self, label: str, **fields: object) -> None:
         """Change what is written of the student on show."""
         if self.page is not None:

@@ -170,13 +170,13 @@ class BookPlace(QWidget):
         return tr("F2 Bench    Ctrl+B search    ← → step the stills    Ctrl+Z undo    F1 all keys")
 
     def undo(self) -> None:
-        self.ledger.undo()
+        self._context.records.undo(self.ledger.which)
 
     def redo(self) -> None:
-        self.ledger.redo()
+        self._context.records.redo(self.ledger.which)
 
     def steps(self) -> tuple[str | None, str | None]:
-        return self.ledger.steps
+        return self._context.records.labels(self.ledger.which, self.ledger.student)
 
     def enter(self) -> None:
         self.people.list.setFocus()
