@@ -24,7 +24,7 @@ class Watching(QObject):
     def __init__(self, parent: QObject) -> None:
         super().__init__(parent)
         self.folder: Path | None = None
-        self._known: set[Path] | None = None
+        self._known: set[Path] = set()
         self._growing: dict[Path, tuple[int, float]] = {}
         self._refused: dict[Path, int] = {}
         self._looks = Lane(self)
@@ -36,22 +36,17 @@ class Watching(QObject):
         self.folder = folder
         self._growing.clear()
         self._refused.clear()
-        self._known = None
+        # At once: what comes a moment later is new.
+        self._known = set(_clips(folder)) if folder is not None else set()
         if folder is None:
             self._timer.stop()
         else:
             self._timer.start()
-            self._look()
         self.changed.emit()
 
     def _look(self) -> None:
         folder = self.folder
         if folder is None or self._looks.busy:
-            return
-        if self._known is None:
-            self._looks.start(
-                Operation(subject=lambda: self.folder, work=lambda _: set(_clips(folder)), done=self._begin)
-            )
             return
         known, growing, refused = set(self._known), dict(self._growing), dict(self._refused)
         self._looks.start(
@@ -62,13 +57,10 @@ class Watching(QObject):
             )
         )
 
-    def _begin(self, lying: set[Path]) -> None:
-        self._known = lying
-
     def _take(self, found: tuple[list[Path], dict, dict]) -> None:
         whole, self._growing, self._refused = found
         for path in whole:
-            self._known = {*(self._known or ()), path}
+            self._known.add(path)
             self.came.emit(path)
 
 
