@@ -16,7 +16,7 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from kneel.book import schema
-from kneel.book.opening import DAMAGE, VARIABLE, WAITS_S, Book, looked_at, open_book, read_only, reason
+from kneel.book.opening import DAMAGE, WAITS_S, Book, looked_at, none_of_ours, open_book, read_only, reason
 from kneel.disk import replacing, shown
 from kneel.model import BookError
 
@@ -126,10 +126,7 @@ def _demand_damaged(path: Path) -> None:
     except DAMAGE:
         return
     if tables and not tables & schema.OURS:
-        raise BookError(
-            f"{shown(path)} is a database of something else; it is untouched. "
-            f"Name another file in {VARIABLE}."
-        )
+        raise none_of_ours(path)
 
 
 def _demand_copy(path: Path) -> None:

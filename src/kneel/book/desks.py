@@ -46,16 +46,24 @@ def living(book: Book, desk: str) -> bool:
     file = _file(book, desk)
     if not desk or not file.exists():
         return False
+    held = is_held(file)
+    if held is False:
+        with contextlib.suppress(OSError):
+            file.unlink(missing_ok=True)
+    return bool(held)
+
+
+def is_held(file: Path) -> bool | None:
+    """Whether a program holds the lock on a file; None where that cannot be told."""
     lock = FileLock(file, thread_local=False, mode=0o600)
     try:
         lock.acquire(timeout=0)
     except Timeout:
         return True
     except OSError:
-        return False
+        return None
     with contextlib.suppress(OSError):
         lock.release()
-        file.unlink(missing_ok=True)
     return False
 
 

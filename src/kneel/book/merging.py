@@ -82,6 +82,11 @@ def taken(now: T, mine: T, fields: Sequence[str]) -> T:
     return msgspec.structs.replace(now, **found)
 
 
+def with_id(record: T, other: T) -> T:
+    """A record under the id of another state of it, which may have got one meanwhile."""
+    return msgspec.structs.replace(record, id=other.id)  # type: ignore[attr-defined]
+
+
 def joined(known: Lesson, other: Lesson) -> Lesson:
     """One lesson of two of one student and day; what it works on stays as ``known`` has it."""
     return msgspec.structs.replace(

@@ -205,11 +205,15 @@ def demand_book(path: Path) -> None:
         # As with a log whose index is gone, which reading alone cannot make anew: the opening tells.
         return
     if tables and not tables >= schema.OURS:
-        raise BookError(
-            f"{shown(path)} is a database of something else; it is untouched. "
-            f"Name another file in {VARIABLE}."
-        )
+        raise none_of_ours(path)
     schema.demand_known(version)
+
+
+def none_of_ours(path: Path) -> BookError:
+    """What is said of a database of something else."""
+    return BookError(
+        f"{shown(path)} is a database of something else; it is untouched. Name another file in {VARIABLE}."
+    )
 
 
 def looked_at(path: Path) -> tuple[frozenset[str], str | None]:

@@ -16,11 +16,12 @@ from pathlib import Path, PurePosixPath
 from typing import IO
 
 import msgspec
-from filelock import FileLock, Timeout
+from filelock import FileLock
 from msgspec.structs import replace
 from sqlalchemy import Connection, select
 
 from kneel.book import lessons, students
+from kneel.book.desks import is_held
 from kneel.book.filing import file_document
 from kneel.book.merging import both_texts, joined, merged
 from kneel.book.opening import Book
@@ -329,12 +330,13 @@ def sweep(book: Book) -> None:
     """Take away what a program that was ended while taking in has left behind."""
     with contextlib.suppress(OSError):
         for staged in (book.folder / FOLDER).glob(f"{STAGED}*"):
-            if staged.suffix == ".lock" or not _left(staged):
+            lock = staged.with_name(f"{staged.name}.lock")
+            if staged.suffix == ".lock" or is_held(lock):
                 continue
             for placed in staged.glob(f"*/{PLACED}"):
                 _take_back(book, placed.read_text(encoding="utf-8").split("\n"))
             shutil.rmtree(staged, ignore_errors=True)
-            staged.with_name(f"{staged.name}.lock").unlink(missing_ok=True)
+            lock.unlink(missing_ok=True)
 
 
 def _take_back(book: Book, folders: Sequence[str]) -> None:
@@ -352,16 +354,3 @@ def _take_back(book: Book, folders: Sequence[str]) -> None:
             shutil.rmtree(folder, ignore_errors=True)
             with contextlib.suppress(OSError):
                 folder.parent.rmdir()
-
-
-def _left(staged: Path) -> bool:
-    """Whether nobody is taking in there any more."""
-    claim = FileLock(staged.with_name(f"{staged.name}.lock"), thread_local=False, mode=0o600)
-    try:
-        claim.acquire(timeout=0)
-    except Timeout:
-        return False
-    except OSError:
-        return True
-    claim.release()
-    return True

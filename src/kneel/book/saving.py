@@ -8,11 +8,10 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Generic, TypeVar
 
-import msgspec
 from sqlalchemy import Connection
 
 from kneel.book import declined, lessons, students
-from kneel.book.merging import merged
+from kneel.book.merging import merged, with_id
 from kneel.book.opening import Book
 from kneel.model import Lesson, Student
 
@@ -54,13 +53,9 @@ def _save_over(
     theirs, at = now
     if at == revision:
         return Saved(*save(db, mine, revision))
-    both = merged(_with_id(base, theirs), _with_id(mine, theirs), theirs)
+    both = merged(with_id(base, theirs), with_id(mine, theirs), theirs)
     if both.lost:
-        declined.keep(db, student, _with_id(mine, theirs), both.lost)
+        declined.keep(db, student, with_id(mine, theirs), both.lost)
     if both.record == theirs:
         return Saved(theirs, at, both.lost)
     return Saved(*save(db, both.record, at), both.lost)
-
-
-def _with_id(record: T, other: T) -> T:
-    return msgspec.structs.replace(record, id=other.id)

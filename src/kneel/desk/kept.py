@@ -12,6 +12,7 @@ from pathlib import Path
 from kneel.book.made import note_made
 from kneel.book.removal import KEPT
 from kneel.desk.records import Books, Which
+from kneel.desk.swing import OpenSwing
 from kneel.disk import write_bytes
 from kneel.model import KneelError
 
@@ -26,6 +27,12 @@ def free_name(clip: Path, what: str, suffix: str) -> Path:
 
 class Keeper:
     """Keeps what is made of one swing; made in the interface thread, used in workers."""
+
+    @staticmethod
+    def of(opened: OpenSwing, books: Books) -> Keeper | None:
+        """The keeper of the open swing; None where none is open."""
+        store, path = opened.store, opened.path
+        return Keeper(books, store.info.path, path) if store is not None and path is not None else None
 
     def __init__(self, books: Books, clip: Path, document: Path) -> None:
         self._books, self.clip, self._document = books, clip, document

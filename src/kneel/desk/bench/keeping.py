@@ -51,7 +51,7 @@ class Keeping(QObject):
 
     def save_still(self) -> None:
         """Save the picture as it is seen, beside the clip."""
-        keeper = self._keeper()
+        keeper = Keeper.of(self._open, self._books)
         if keeper is None:
             return
         at = self._open.checkpoint or f"frame {self._open.first + self._open.cursor.frame}"
@@ -64,16 +64,12 @@ class Keeping(QObject):
             )
         )
 
-    def _keeper(self) -> Keeper | None:
-        store, path = self._open.store, self._open.path
-        return Keeper(self._books, store.info.path, path) if store is not None and path is not None else None
-
     def _tell(self, path: Path) -> None:
         self.said.emit(tr("Saved as %s") % shown(f"{KEPT}/{path.name}"))
 
     def save_slow_clip(self) -> None:
         """Save the swing as it is seen, four times slowed, beside the clip."""
-        keeper = self._keeper()
+        keeper = Keeper.of(self._open, self._books)
         if keeper is None or self._timer.isActive():
             return
         self._frames = self._moments()

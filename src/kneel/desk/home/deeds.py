@@ -72,7 +72,7 @@ class HomeDeeds:
 
     def save_slow(self) -> None:
         """Save the slow clip, made beside the desk."""
-        asked, keeper = self._place.asked(), self._keeper()
+        asked, keeper = self._place.asked(), Keeper.of(self._open, self._context.records.books)
         if asked is None or keeper is None:
             return
         beside = self._context.beside
@@ -88,14 +88,8 @@ class HomeDeeds:
 
         self._start(work, "clip", keeper.clip, self._clips)
 
-    def _keeper(self) -> Keeper | None:
-        store, path = self._open.store, self._open.path
-        if store is None or path is None:
-            return None
-        return Keeper(self._context.records.books, store.info.path, path)
-
     def _save(self, what: str, suffix: str, made: Callable[[], bytes]) -> None:
-        keeper = self._keeper()
+        keeper = Keeper.of(self._open, self._context.records.books)
         if keeper is not None:
             self._start(lambda _: keeper.keep(what, suffix, made()), what, keeper.clip, self._writers)
 

@@ -252,15 +252,13 @@ class PlanDeeds:
         return plan
 
     def _save(self, what: str, suffix: str, made: Callable[[], bytes]) -> None:
-        store, path = self._open.store, self._open.path
-        if store is None or path is None:
+        keeper = Keeper.of(self._open, self._context.records.books)
+        if keeper is None:
             return
-        clip = store.info.path
-        keeper = Keeper(self._context.records.books, clip, path)
 
         def failed(_: Exception) -> None:
             words = tr("Nothing can be written beside %s; nothing was lost.")
-            self._practice.failed.emit(words % shown(clip.name))
+            self._practice.failed.emit(words % shown(keeper.clip.name))
 
         def done(target: Path) -> None:
             self._place.said.emit(tr("Saved as %s") % shown(f"{KEPT}/{target.name}"))

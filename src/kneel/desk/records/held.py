@@ -6,7 +6,7 @@ from typing import Generic, TypeVar
 
 import msgspec
 
-from kneel.book.merging import merged
+from kneel.book.merging import merged, with_id
 from kneel.book.saving import Saved
 from kneel.desk.records.books import Which
 from kneel.model import Lesson, Student
@@ -62,7 +62,7 @@ class Held(Generic[T]):
         """Another copy of the record was saved at this desk: nobody else changed it, and this one goes on."""
         other.joined = self
         # What was changed in either since they were alike.
-        self.now = _ours(_with_id(other.stands, self.now), _with_id(other.now, self.now), self.now)
+        self.now = _ours(with_id(other.stands, self.now), with_id(other.now, self.now), self.now)
         if self.sent is None and other.revision > self.revision:
             self.now = _ours(self.stands, self.now, other.stands)
             self.stands, self.revision = other.stands, other.revision
@@ -71,21 +71,17 @@ class Held(Generic[T]):
         """What was sent is in the Book, perhaps with another desk's changes; whether these are shown now."""
         sent, self.sent = self.sent, None
         assert sent is not None
-        before, now = self.now, _with_id(self.now, saved.record)
+        before, now = self.now, with_id(self.now, saved.record)
         if self.now == sent:
             self.now = saved.record
         else:
             # What was changed here meanwhile was changed by somebody who has not seen the other's yet.
-            self.now = _ours(_with_id(sent, saved.record), now, saved.record)
+            self.now = _ours(with_id(sent, saved.record), now, saved.record)
         self.stands, self.revision = saved.record, saved.revision
-        return _with_id(before, self.now) != self.now
+        return with_id(before, self.now) != self.now
 
 
 def _ours(base: T, mine: T, theirs: T) -> T:
     """Both's changes; what both changed is as it is here."""
     both = merged(base, mine, theirs)
     return msgspec.structs.replace(both.record, **{name: getattr(mine, name) for name in both.lost})
-
-
-def _with_id(record: T, other: T) -> T:
-    return msgspec.structs.replace(record, id=other.id)

@@ -5,7 +5,6 @@ What is changed is shown at once, is a step that can be taken back, and is writt
 
 from __future__ import annotations
 
-import logging
 from collections import defaultdict
 from collections.abc import Callable
 from typing import Any, TypeVar
@@ -14,7 +13,7 @@ from msgspec.structs import replace
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from kneel.book import Book
-from kneel.book.merging import merged
+from kneel.book.merging import merged, with_id
 from kneel.desk.operations import Lane, Operation, Task
 from kneel.desk.operations.threads import send
 from kneel.desk.records.books import Books, Which
@@ -26,8 +25,6 @@ from kneel.desk.words import tr
 from kneel.disk import shown
 from kneel.model import KneelError, Lesson, Student
 from kneel.speech.words import listed
-
-LOG = logging.getLogger(__name__)
 
 T = TypeVar("T", Student, Lesson)
 
@@ -62,12 +59,9 @@ class Records(QObject):
         saver.shown.connect(self.shown)
         saver.joined.connect(lambda held, other: self._steps[held.which].rebind(held, other))
         saver.refused.connect(self._refuse)
-        for signal, mine in (
-            (saver.failed, self.failed),
-            (saver.said, self.said),
-            (saver.mended, self.mended),
-        ):
-            signal.connect(mine)
+        saver.failed.connect(self.failed)
+        saver.said.connect(self.said)
+        saver.mended.connect(self.mended)
 
     # Reading
 
@@ -240,7 +234,7 @@ class Records(QObject):
             return
         was, wanted = (step.after, step.before) if back else (step.before, step.after)
         held, now = step.held, step.held.now
-        both = merged(_alike(was, now), _alike(wanted, now), now, both=False)
+        both = merged(with_id(was, now), with_id(wanted, now), now, both=False)
         here.pop()
         if both.record == now:
             words = tr("“%s” cannot be taken back: it was changed at another desk since, and that stands.")
@@ -294,7 +288,3 @@ class Records(QObject):
         """The desk closes: what cannot be written now is kept, and written when a desk is opened again."""
         self._saver.close()
         self._readers.stop()
-
-
-def _alike(record: Any, other: Any) -> Any:
-    return replace(record, id=other.id)
