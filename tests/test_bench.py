@@ -71,7 +71,7 @@ def test_a_whole_review(qtbot, window, demo):
     marks = {(m.point, m.frame) for m in session.swing.marks}
     assert {("right_hip", session.cursor.frame), ("left_knee", session.cursor.frame)} <= marks
     qtbot.waitUntil(lambda: not session.gathering.busy and not session.numbers.busy, timeout=PATIENCE_MS)
-    knots = [k for k in pane._knots.findChildren(Knot) if not k.isHidden()]
+    knots = [k for k in pane.findings.findChildren(Knot) if not k.isHidden()]
     qtbot.mouseClick(knots[-1], Qt.MouseButton.LeftButton)
     assert session.selection.fault == knots[-1]._hung.finding.key
     press(qtbot, stage, Qt.Key.Key_J)
@@ -180,7 +180,7 @@ def test_the_student_sees_the_picture_and_one_sentence(qtbot, opened):
     session.look_at(lines=("trail_hip",))
     scene = bench.stage.scene()
     assert [words_of(scene, one) for one in scene.figures] == [
-        "pelvis from its plumb",
+        "pelvis from the start line",
         "right hip past its plumb",
     ]
     press(qtbot, bench.stage, Qt.Key.Key_Escape)
@@ -321,15 +321,17 @@ def test_why_so_unsure_is_told_from_the_budget(qtbot, opened):
 
 
 def test_what_the_golfer_tells_is_kept_and_weighs(qtbot, opened, demo):
-    pane, session = opened.bench.reading, opened.on_desk
-    pane._flight.setFocus()
-    pane._flight.clear()
-    qtbot.keyClicks(pane._flight, "slice")
-    qtbot.keyClick(pane._flight, Qt.Key.Key_Return)
+    golfer, session = opened.bench.reading.golfer, opened.on_desk
+    flight = golfer.lines["flight"]
+    qtbot.mouseClick(golfer.row, Qt.MouseButton.LeftButton)
+    flight.setFocus()
+    flight.clear()
+    qtbot.keyClicks(flight, "slice")
+    qtbot.keyClick(flight, Qt.Key.Key_Return)
     saved(qtbot, session)
     assert load_swing(session.path).flight == "slice"
     session.document.undo()
-    assert pane._flight.text() == session.swing.flight != "slice"
+    assert flight.text() == session.swing.flight != "slice"
 
 
 def test_a_fault_is_added_by_typing(qtbot, opened):

@@ -34,7 +34,7 @@ def test_from_clip_to_verdict_and_back_after_a_restart(qtbot, window, demo):
     finding = session.numbers.reading.findings[0]
     assert (finding.fault.key, finding.verdict.value) == ("sway", "fault")
     press(qtbot, window, Qt.Key.Key_Home)
-    knot = window.bench.reading._knots.findChild(Knot)
+    knot = window.bench.reading.findings.findChild(Knot)
     qtbot.mouseClick(knot, Qt.MouseButton.LeftButton)
     assert session.checkpoint == finding.checkpoint
     # Step with the keys, both ways.

@@ -385,13 +385,15 @@ def test_a_lesson_opens_with_what_the_last_one_left(qtbot, window, book, today, 
     qtbot.waitUntil(
         lambda: window.practice.last.carried is not None and last.isVisible(), timeout=PATIENCE_MS
     )
+    assert last.text_shown() == "Last time, 29 Sep: sway −6.1 → −5.9 cm, within error ▾"
+    click(qtbot, last.line)
     said = last.text_shown()
     assert (
         said.startswith("Last time, 29 Sep: sway")
         and "−6.1 ± 0.7 cm, now −5.9 ± 0.7 cm (within error)" in said
     )
-    assert "at least −1.4 cm" in said and "“Feels on the lead side”" in said
-    assert window.bench.reading._work.text().startswith("Still work on: sway")
+    assert "no more than 1.4 cm away from the target" in said and "“Feels on the lead side”" in said
+    assert window.bench.reading.head.words.text().startswith("Still work on: sway")
     assert window.practice.offer.proposal.finding.key == "sway"
     click(qtbot, last.give_up)
     entry = panel_of(window, Entry)
@@ -400,7 +402,7 @@ def test_a_lesson_opens_with_what_the_last_one_left(qtbot, window, book, today, 
     in_step(qtbot, window)
     assert lesson_in(book, DAYS[1]).root.given_up == "She has a bad hip"
     assert "given up (She has a bad hip)" in last.text_shown() and not last.give_up.isVisible()
-    assert window.bench.reading._work.text().startswith("Work on first: sway")
+    assert window.bench.reading.head.words.text().startswith("Work on first: sway")
     click(qtbot, last.book)
     assert window.place is window.book
 

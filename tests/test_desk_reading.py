@@ -50,13 +50,13 @@ def test_what_the_instructor_says_is_kept_and_the_ranking_follows(qtbot, opened,
     session, pane = opened.on_desk, opened.bench.reading
     session.set("See it", overrides=(Override("no_shift", ADDED, "late"),))
     fresh(qtbot, opened)
-    assert pane._work.text() == "Work on first: sway. After that: no shift."
-    assert pane._well.text().startswith("Done well: ")
+    assert pane.head.words.text() == "Work on first: sway. After that: no shift."
+    assert pane.rest.well.text().startswith("Done well: ")
     session.selection.choose("sway")
     say(qtbot, opened, "Not so")
-    assert pane._work.text() == "Work on first: no shift."
+    assert pane.head.words.text() == "Work on first: no shift."
     assert (
-        "Not so, says the instructor" in pane.explain.sentence.text()
+        "Overruled: no sway." in pane.explain.sentence.text()
         and "has drifted" in pane.explain.sentence.text()
     )
     qtbot.keyClicks(pane.explain.reason, "shirt moves, not the pelvis")
@@ -67,9 +67,9 @@ def test_what_the_instructor_says_is_kept_and_the_ranking_follows(qtbot, opened,
     _, kept = load_swing(next(demo.glob("maren-tolhurst-iron.swing.json"))).overrides
     assert (kept.fault, kept.verdict, kept.reason) == ("sway", "rejected", "shirt moves, not the pelvis")
     say(qtbot, opened, "Take it back")
-    assert pane._work.text().startswith("Work on first: sway.")
+    assert pane.head.words.text().startswith("Work on first: sway.")
     say(qtbot, opened, "Known, leave it")
-    assert pane._work.text() == "Work on first: no shift."
+    assert pane.head.words.text() == "Work on first: no shift."
     assert (
         session.numbers.reading.of("sway").verdict is Verdict.FAULT
         and "Known and left" in pane.explain.place.text()
@@ -78,12 +78,12 @@ def test_what_the_instructor_says_is_kept_and_the_ranking_follows(qtbot, opened,
 
 def test_a_fault_the_numbers_do_not_see_can_be_added(qtbot, opened):
     session, pane = opened.on_desk, opened.bench.reading
-    pane._count.setChecked(True)
-    assert "slide" in {knot._hung.finding.key for knot in shown(pane._rest)}
+    pane.rest.count.setChecked(True)
+    assert "slide" in {knot._hung.finding.key for knot in shown(pane.rest.knots)}
     session.selection.choose("slide")
     say(qtbot, opened, "I see it")
     assert session.numbers.reading.of("slide").verdict is Verdict.FAULT
-    assert "slide" in {knot._hung.finding.key for knot in shown(pane._knots)}
+    assert "slide" in {knot._hung.finding.key for knot in shown(pane.findings)}
     session.document.undo()
     fresh(qtbot, opened)
     assert session.numbers.reading.of("slide").verdict is Verdict.CLEAR
@@ -93,18 +93,18 @@ def test_what_is_clear_or_cannot_be_told_is_one_line_that_opens(qtbot, opened):
     pane, reading = opened.bench.reading, opened.on_desk.numbers.reading
     clear = sum(f.verdict is Verdict.CLEAR for f in reading.findings)
     unsure = sum(f.verdict is Verdict.UNKNOWN and f.asked for f in reading.findings)
-    assert pane._count.text().startswith(f"{clear} clear · {unsure} can’t be told · ")
-    assert not shown(pane._rest)
-    qtbot.mouseClick(pane._count, Qt.MouseButton.LeftButton)
-    assert len(shown(pane._rest)) == clear + unsure
-    qtbot.mouseClick(pane._count, Qt.MouseButton.LeftButton)
-    assert not shown(pane._rest)
+    assert pane.rest.count.text().startswith(f"{clear} fine · {unsure} cannot be told · ")
+    assert not shown(pane.rest.knots)
+    qtbot.mouseClick(pane.rest.count, Qt.MouseButton.LeftButton)
+    assert len(shown(pane.rest.knots)) == clear + unsure
+    qtbot.mouseClick(pane.rest.count, Qt.MouseButton.LeftButton)
+    assert not shown(pane.rest.knots)
 
 
 def test_the_reported_misses_stand_beside_the_root(qtbot, opened):
     opened.on_desk.selection.choose("sway")
     place = opened.bench.reading.explain.place.text()
-    assert "It fits the reported fat and thin." in place and "does not explain the reported weak" in place
+    assert "It would explain the fat and thin shots." in place and "not explain the weak shots" in place
 
 
 def test_a_broken_file_of_ones_own_is_told_and_the_swing_judged_all_the_same(
@@ -119,7 +119,7 @@ def test_a_broken_file_of_ones_own_is_told_and_the_swing_judged_all_the_same(
     try:
         open_clip(qtbot, window, demo / CLIP)
         assert window.on_desk.numbers.reading.of("sway").verdict is Verdict.FAULT
-        notes = window.bench.reading._notes.text()
+        notes = window.bench.reading.notes.text()
         assert "faults/mine.toml" in notes and "judges by what it came with" in notes
     finally:
         known.cache_clear()

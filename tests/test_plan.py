@@ -110,7 +110,7 @@ def test_sessions_are_checked_off_and_the_ladder_follows(qtbot, opened, demo, to
         place.refresh()
         press(qtbot, place, Qt.Key.Key_F4)
         chooser = panel_of(opened, Chooser)
-        assert any("pelvis shift at least" in one.detail for one in chooser.choices)
+        assert any("pelvis shift no more than" in one.detail for one in chooser.choices)
         chooser.pick("Done, and it held" if held else "Done, it did not hold")
     assert [card.state for card in place.ladder.rungs[:2]] == ["held", "now"]
     assert cell_of(place, days[0]).session.state is State.DONE
@@ -276,13 +276,16 @@ def test_what_is_kept_is_metric_whatever_is_told(qtbot, opened, demo, monkeypatc
     made = kept(qtbot, opened).plan
     assert made.aim.unit == "cm" and made.aim.start == pytest.approx(-6.4, abs=0.1)
     limit = made.aim.limit / 2.54
-    assert f"at least −{abs(limit):.1f} in" in place.check_in.text() and " cm" not in place.check_in.text()
+    assert (
+        f"no more than {abs(limit):.1f} in away" in place.check_in.text()
+        and " cm" not in place.check_in.text()
+    )
     opened.go_to(opened.bench)
     ribbon = opened.bench.ribbon.grab().toImage()
     opened._switch_inches()
     assert opened.bench.ribbon.grab().toImage() != ribbon
     opened.go_to(opened.plan)
-    assert f"at least −{abs(made.aim.limit):.1f} cm" in place.check_in.text()
+    assert f"no more than {abs(made.aim.limit):.1f} cm away" in place.check_in.text()
     told = opened.practice.offer.now(made)
     assert stands_at(made.aim, told.value, told.sigma) is Held.NOT_HELD
 

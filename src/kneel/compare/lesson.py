@@ -21,6 +21,7 @@ from kneel.judge.weighing import weigh
 from kneel.model import Club, Kind, Swing, View
 from kneel.motion.failure import Failed
 from kneel.motion.quantity import Single
+from kneel.motion.viewed import Question
 
 BEST = (Verdict.FAULT, Verdict.WATCH, Verdict.CLEAR, Verdict.UNKNOWN)
 """Of one fault seen in several sets, what tells most."""
@@ -81,14 +82,23 @@ def judge_lesson(swings: Sequence[Filmed], school: School, knowledge: Knowledge 
         groups.setdefault(filmed.group, []).append(k)
     sets = tuple(_balls(swings, members, school, knowledge) for members in groups.values())
     findings = [_over_sets(fault, sets, school) for fault in knowledge.faults.values()]
+    # What is to be asked of one set holds back its own findings, not those of others.
     brief = brief_of(*(filmed.swing for filmed in swings))
-    return Lesson(tuple(swings), sets, Reading(school, *ranked(findings, knowledge, brief)))
+    return Lesson(
+        tuple(swings), sets, Reading(school, *ranked(findings, knowledge, brief), _question(swings))
+    )
+
+
+def _question(swings: Sequence[Filmed]) -> Question:
+    """The first thing that is to be asked of how one of them was filmed."""
+    asked = (one.numbers.study.question for one in swings)
+    return next((one for one in asked if one), Question.NONE)
 
 
 def _balls(swings: Sequence[Filmed], members: Sequence[int], school: School, knowledge: Knowledge) -> Balls:
     chosen = [swings[k] for k in members]
     numbers = OfSet(tuple(one.numbers for one in chosen))
-    brief = brief_of(*(one.swing for one in chosen))
+    brief = brief_of(*(one.swing for one in chosen), question=_question(chosen))
     reading = judge_numbers(numbers, school, brief, knowledge)
     shows = {
         key: tuple(k for k in members if swings[k].reading.of(key).verdict.at_work)
@@ -118,6 +128,7 @@ def _plain(finding: Finding) -> Finding:
         finding.why,
         finding.reason,
         finding.supports,
+        question=finding.question,
     )
 
 

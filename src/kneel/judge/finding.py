@@ -6,9 +6,10 @@ from dataclasses import dataclass
 from enum import StrEnum
 
 from kneel.judge.records import Check, Fault, Support
-from kneel.judge.verdict import Judged, Limits, Verdict
+from kneel.judge.verdict import HALF, Judged, Limits, Verdict, normal
 from kneel.model import Override
 from kneel.motion.quantity import Single
+from kneel.motion.viewed import Question
 
 
 class Why(StrEnum):
@@ -86,6 +87,8 @@ class Finding:
     override: Override | None = None
     swings: tuple[int, ...] = ()
     numbers_say: Verdict | None = None
+    question: Question = Question.NONE
+    """What must be answered before this, past its limit by enough, is called a fault."""
 
     @property
     def judged(self) -> Verdict:
@@ -105,6 +108,14 @@ class Finding:
     def probability(self) -> float | None:
         """The chance that the deciding value is truly past its limit: of this measurement alone."""
         return self.decided.judged.probability if self.decided and self.decided.judged else None
+
+    @property
+    def chance(self) -> float:
+        """The chance that the deciding value is past its limit by as much as is worth a word."""
+        one = self.decided
+        if one is None or one.judged is None or one.told is None or one.limits is None:
+            return 0.0
+        return normal((one.judged.past - HALF * one.limits.margin) / max(one.told.sigma, 1e-9))
 
     @property
     def severity(self) -> float:

@@ -5,16 +5,20 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
 
-from kneel.judge.finding import Finding
+from kneel.judge.finding import Finding, Why
 from kneel.judge.flight import misses_in
 from kneel.judge.knowledge import Knowledge, in_use
 from kneel.judge.numbers import Numbers, OfSwing
 from kneel.judge.records import School
-from kneel.judge.roots import Brief, ranked
+from kneel.judge.roots import Brief, ranked, unanswered
 from kneel.judge.verdict import Verdict
 from kneel.judge.weighing import weigh, worth_a_word
 from kneel.model import Club, Swing
 from kneel.motion.study import Study
+from kneel.motion.viewed import Question
+
+AS_LIKELY = 0.4
+"""A fault with so much of its error past what is worth a word is worth asking a mark for."""
 
 PRAISED = 3
 """So many things that are done well are said."""
@@ -22,11 +26,15 @@ PRAISED = 3
 
 @dataclass(frozen=True)
 class Reading:
-    """All findings under one school, what to work on first; ``priority`` is at most two, roots all."""
+    """All findings under one school, what to work on first; ``priority`` is at most two, roots all.
+
+    ``question`` is what must be asked of how it was filmed.
+    """
 
     school: School
     findings: tuple[Finding, ...]
     priority: tuple[str, ...]
+    question: Question = Question.NONE
 
     def found(self, verdict: Verdict) -> list[Finding]:
         return [f for f in self.findings if f.verdict is verdict]
@@ -48,7 +56,7 @@ class Reading:
         if key is None:
             return self
         old = self.of(key)
-        new = weigh(old.fault, OfSwing(study, club), self.school)
+        new = unanswered(weigh(old.fault, OfSwing(study, club), self.school), self.question)
         if old.override is None:
             kept = replace(
                 new,
@@ -61,6 +69,23 @@ class Reading:
             )
             return replace(self, findings=tuple(kept if f is old else f for f in self.findings))
         return self
+
+    @property
+    def untold(self) -> Finding | None:
+        """What may well be at fault and cannot be told: asked here, and past its limit as likely as not."""
+        chances = {f.key: f.chance for f in self.findings if f.why is Why.DOUBT and not f.fault.consequence}
+        likely = [f for f in self.findings if chances.get(f.key, 0.0) >= AS_LIKELY]
+        return max(likely, key=lambda f: chances[f.key], default=None)
+
+    @property
+    def first(self) -> Finding | None:
+        """What is spoken of first: what to work on or to watch, what may well be and cannot be told, what is
+        done best.
+        """
+        watched = (f for f in self.findings if f.root and f.verdict is Verdict.WATCH)
+        work = (self.of(key) for key in self.priority)
+        others = (self.untold, *(f for f, _ in self.chain), *self.well, *self.findings)
+        return next((f for f in (*work, *watched, *others) if f is not None), None)
 
     @property
     def well(self) -> tuple[Finding, ...]:
@@ -89,7 +114,8 @@ def judge(
     ``swing`` is the document with club, misses and the instructor's word.
     """
     swing = swing or Swing()
-    return judge_numbers(OfSwing(study, swing.club), school, brief_of(swing), knowledge)
+    brief = brief_of(swing, question=study.question)
+    return judge_numbers(OfSwing(study, swing.club), school, brief, knowledge)
 
 
 def judge_numbers(
@@ -97,12 +123,13 @@ def judge_numbers(
 ) -> Reading:
     """Judge numbers of one swing, or of several taken as one."""
     knowledge = knowledge or in_use()
+    brief = brief or Brief()
     findings = [weigh(fault, numbers, school) for fault in knowledge.faults.values()]
-    return Reading(school, *ranked(findings, knowledge, brief or Brief()))
+    return Reading(school, *ranked(findings, knowledge, brief), brief.question)
 
 
-def brief_of(*swings: Swing) -> Brief:
-    """What the documents say besides the numbers."""
+def brief_of(*swings: Swing, question: Question = Question.NONE) -> Brief:
+    """What the documents say besides the numbers, and what is to be asked of how they were filmed."""
     overrides = {one.fault: one for swing in swings for one in swing.overrides}
     words = " ".join(f"{swing.flight} {swing.complaint}" for swing in swings)
-    return Brief(overrides, misses_in(words))
+    return Brief(overrides, misses_in(words), question)

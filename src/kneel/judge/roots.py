@@ -15,6 +15,7 @@ from kneel.judge.records import PHASES
 from kneel.judge.verdict import Verdict
 from kneel.judge.weighing import rank
 from kneel.model import Override
+from kneel.motion.viewed import Question
 
 REJECTED, ADDED, LEFT = "rejected", "added", "left"
 """What an instructor may say of a fault: it is none; it is one; it is known and left."""
@@ -28,10 +29,13 @@ MISS_FITS = 0.75
 
 @dataclass(frozen=True)
 class Brief:
-    """What is known besides the numbers: the instructor's word, and the misses that are reported."""
+    """What is known besides the numbers: the instructor's word, the misses that are reported, and what is
+    still to be asked of how it was filmed.
+    """
 
     overrides: Mapping[str, Override] = field(default_factory=dict)
     misses: frozenset[str] = frozenset()
+    question: Question = Question.NONE
 
 
 def ranked(
@@ -53,11 +57,19 @@ def ranked(
 
 
 def _spoken(finding: Finding, brief: Brief) -> Finding:
-    """A finding with what the instructor says of it."""
+    """A finding with what the instructor says of it, and no surer than how it was filmed is known."""
+    finding = unanswered(finding, brief.question)
     override = brief.overrides.get(finding.key)
     if override is None:
         return finding
     return replace(finding, override=override, verdict=said(finding, override), numbers_say=finding.verdict)
+
+
+def unanswered(finding: Finding, question: Question) -> Finding:
+    """A finding while something must be asked of how it was filmed: nothing is surely a fault."""
+    if not question or finding.verdict is not Verdict.FAULT:
+        return finding
+    return replace(finding, verdict=Verdict.WATCH, question=question)
 
 
 def said(finding: Finding, override: Override) -> Verdict:

@@ -26,6 +26,10 @@ class Hand(StrEnum):
     RIGHT = "right"
     LEFT = "left"
 
+    @property
+    def other(self) -> Hand:
+        return Hand.LEFT if self is Hand.RIGHT else Hand.RIGHT
+
 
 class Club(StrEnum):
     DRIVER = "driver"

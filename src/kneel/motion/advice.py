@@ -19,6 +19,9 @@ FloatArray = NDArray[np.float64]
 WORTH_SHARE = 0.07
 """A mark that takes less than this share off the error is not worth asking for."""
 
+WORTH_SAYING = 0.15
+"""Nor worth a sentence that nobody asked for."""
+
 
 @dataclass(frozen=True)
 class Advice:
@@ -31,6 +34,11 @@ class Advice:
     frames: tuple[int, ...]
     before: float
     after: float
+
+    @property
+    def much(self) -> bool:
+        """Whether it is worth a sentence: nobody marks to turn ± 12 into ± 11."""
+        return self.after < (1 - WORTH_SAYING) * self.before
 
     @property
     def frame(self) -> int:

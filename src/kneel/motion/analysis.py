@@ -30,6 +30,7 @@ from kneel.motion.sightings import from_marks
 from kneel.motion.stand import find_stand, stand_notes
 from kneel.motion.study import Study
 from kneel.motion.track import PointData, Resting, Track
+from kneel.motion.viewed import right_lies_right
 
 FloatArray = NDArray[np.float64]
 
@@ -199,14 +200,15 @@ def _mirrored(setup: Setup, tracks: Mapping[str, Track], address: int) -> tuple[
         return setup.mirrored, []
     if setup.view is View.DOWN_THE_LINE:
         return False, []
-    gaps = [
-        tracks[f"right_{joint}"].xy[address, 0] - tracks[f"left_{joint}"].xy[address, 0]
+    here = slice(address, address + 1)
+    pairs = [
+        (tracks[f"left_{joint}"].xy[here], tracks[f"right_{joint}"].xy[here])
         for joint in ("ankle", "hip", "shoulder", "knee")
         if f"right_{joint}" in tracks and f"left_{joint}" in tracks
     ]
-    if not gaps:
+    right_is_right = right_lies_right(pairs)
+    if right_is_right is None:
         return False, []
-    right_is_right = float(np.median(gaps)) > 0
     mirrored = right_is_right != (setup.view is View.REAR)
     note = "Left and right lie as in a mirrored picture, and it is read as one; say so if it is not."
     return mirrored, [note] if mirrored else []

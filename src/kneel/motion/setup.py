@@ -20,7 +20,8 @@ class Setup:
     vertical in life, two ends in px; ``guessed`` are points that nobody marked;
     ``also_scaled`` further sources of scale. ``kind`` None is to be guessed. ``own`` maps checkpoints of the
     instructor's own to frame indices; ``typed`` are values typed in, which
-    outrank what is measured, ``plate`` a pressure plate's trace on the clock of the frames..
+    outrank what is measured, ``plate`` a pressure plate's trace on the clock of the frames. ``supposed``
+    names the settings that nobody has confirmed.
     """
 
     view: View = View.FACE_ON
@@ -38,6 +39,7 @@ class Setup:
     own: Mapping[str, float] = field(default_factory=dict)
     typed: tuple[TypedValue, ...] = ()
     plate: Plate | None = None
+    supposed: tuple[str, ...] = ()
 
     @staticmethod
     def of(swing: Swing, **more: Any) -> Setup:
@@ -53,5 +55,6 @@ class Setup:
             "also_scaled": take.also_scaled,
             "own": {one.key: one.frame - take.start for one in swing.checkpoints if one.frame is not None},
             "typed": swing.typed,
+            "supposed": swing.guessed,
         }
         return Setup(**(known | more))

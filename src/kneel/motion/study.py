@@ -15,7 +15,7 @@ from numpy.typing import NDArray
 
 from kneel.model import CameraPath, Kind, Mark, View, anatomical
 from kneel.model.names import PAIRED_JOINTS, SINGLE_POINTS
-from kneel.motion.checkpoints import HELD, Checkpoint
+from kneel.motion.checkpoints import HELD, NO_SWING, Checkpoint
 from kneel.motion.failure import Failed
 from kneel.motion.kinds import seen_kind
 from kneel.motion.measures import REGISTRY, Domain, Look, Measure, Unit
@@ -28,6 +28,7 @@ from kneel.motion.setup import Setup
 from kneel.motion.stand import ANKLE_M, Stand
 from kneel.motion.track import PointData, Track
 from kneel.motion.uncertain import Told, tell
+from kneel.motion.viewed import Question, open_question
 from kneel.motion.whole import Paths, draw_paths, told_once, too_rough
 
 FloatArray = NDArray[np.float64]
@@ -88,6 +89,27 @@ class Study:
     _paths: dict[tuple[str, ...], Paths] = field(default_factory=dict, compare=False)
     _ways: dict[str, Look | Failed] = field(default_factory=dict, compare=False)
     _known: dict[tuple[str, str], Told | Single | Failed] = field(default_factory=dict, compare=False)
+
+    @property
+    def no_swing(self) -> str:
+        """What speaks against a golf swing in this clip, in a clause; empty where one shows or may."""
+        if "top" in self.checkpoints or "impact" in self.checkpoints:
+            return ""
+        found = next((one for one in self.warnings if one.startswith(NO_SWING)), "")
+        return found.removeprefix(NO_SWING).split(".")[0].strip()
+
+    @cached_property
+    def question(self) -> Question:
+        """What is open of how it was filmed; it must be asked before a number is believed."""
+        setup, xy = self.setup, {name: track.xy for name, track in self.steadied.items()}
+        return open_question(
+            xy,
+            setup.view,
+            setup.hand,
+            setup.mirrored,
+            supposed=setup.supposed,
+            looked=bool(setup.guessed),
+        )
 
     # What measures look at.
 

@@ -13,11 +13,13 @@ from kneel.model import Ball, Club, Lesson, Override, Plan, Root, Student, View
 from kneel.practice import drills_in_use
 from kneel.practice.carried import Carried, Stage
 from kneel.practice.schedule import planned_days
-from kneel.speech.change import SINCE
+from kneel.speech.change import moved_words
+from kneel.speech.headline import film_views
+from kneel.speech.limits import allowed_words
 from kneel.speech.practice import brief_day, day_words, limit_words, measure_words
 from kneel.speech.words import capital, length_words, listed, number, small, with_unit
 
-_SAID = {REJECTED: "not so", ADDED: "seen all the same", LEFT: "known and left"}
+_SAID = {REJECTED: "not there", ADDED: "seen all the same", LEFT: "known and left"}
 
 
 class Seen(Protocol):
@@ -123,8 +125,8 @@ def limit_of(root: Root) -> str:
     """Where a root's number has to come; empty without a limit."""
     if root.limit is None:
         return ""
-    least = "at least" if root.way == "up" else "at most"
-    return f"{least} {with_unit(number(root.limit, root.unit), root.unit)}"
+    low, high = (root.limit, None) if root.way == "up" else (None, root.limit)
+    return allowed_words(root.measure, low, high, root.unit)
 
 
 def last_title(lesson: Lesson, today: datetime.date) -> str:
@@ -132,6 +134,20 @@ def last_title(lesson: Lesson, today: datetime.date) -> str:
     day = brief_day(lesson.day, today)
     root = lesson.root
     return f"Last time, {day}" + (f": {small(_title(root.fault))}" if root is not None else "")
+
+
+def last_line(lesson: Lesson, last: Carried | None, change: Difference | None, today: datetime.date) -> str:
+    """The last lesson in one line: what it worked on, the number then and now, and what became of it."""
+    title = last_title(lesson, today)
+    root = lesson.root
+    if root is None or last is None or root.value is None:
+        return title
+    then = length_words(root.value, None, root.unit) if last.now is None else number(root.value, root.unit)
+    if last.now is None:
+        return f"{title}, {then} then"
+    became = f", {moved_words(change, root.way)}" if change is not None else ""
+    now = with_unit(number(last.now.value, last.now.unit), last.now.unit)
+    return f"{title} {then} → {now}{became}"
 
 
 def carried_sentence(last: Carried, change: Difference | None = None) -> str:
@@ -142,10 +158,11 @@ def carried_sentence(last: Carried, change: Difference | None = None) -> str:
         case Stage.GIVEN_UP:
             return f"{then}; given up ({root.given_up})."
         case Stage.UNTOLD:
-            return f"{then}. This swing does not tell it: film that view, or give it up with a reason."
+            views = film_views([root.measure])
+            return f"{then}. This swing does not tell it: film {views}, or give it up with a reason."
     assert last.now is not None
     now = length_words(last.now.value, last.now.sigma, last.now.unit)
-    between = f" ({SINCE[change.verdict]})" if change is not None else ""
+    between = f" ({moved_words(change, root.way)})" if change is not None else ""
     if last.stage is Stage.HELD:
         return f"{then}, now {now}{between}: inside by more than its error, so the next thing may come."
     limit = limit_of(root)

@@ -22,10 +22,25 @@ SINCE = {
     Changed.CHANGED: "changed",
     Changed.UNCHANGED: "unchanged",
     Changed.CANNOT_TELL: "cannot tell",
-    Changed.DIFFER: "these swings differ",
+    Changed.DIFFER: "the swings differ",
     Changed.ALIKE: "within error",
 }
 """A verdict in two words; of fewer than three swings a side none speaks of the student."""
+
+
+def moved_words(change: Difference, way: str = "") -> str:
+    """What became of a number that is to go ``way``, up or down: better or worse by how much, where it moved
+    by more than its error; without a way the verdict alone.
+
+    >>> numbers = -8.1, -6.6, 0.7, 0.6, 9.0, (0.4, 0.5), (3, 3), 0.01, 1.3, 1.3
+    >>> some = Difference("pelvis_shift", "top", "cm", *numbers, verdict=Changed.DIFFER)
+    >>> moved_words(some, "up"), moved_words(some, "down"), moved_words(some)
+    ('better by 1.5 cm', 'worse by 1.5 cm', 'the swings differ')
+    """
+    if not way or change.verdict not in (Changed.CHANGED, Changed.DIFFER):
+        return SINCE[change.verdict]
+    better = (change.difference > 0) == (way == "up")
+    return f"{'better' if better else 'worse'} by {length_words(abs(change.difference), None, change.unit)}"
 
 
 def answer_sentence(answer: Answer) -> str:

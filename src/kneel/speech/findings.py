@@ -12,7 +12,11 @@ from kneel.judge.records import School
 from kneel.judge.roots import ADDED, LEFT, REJECTED
 from kneel.judge.verdict import Verdict
 from kneel.motion.measures import REGISTRY
+from kneel.speech.limits import allowed_words
 from kneel.speech.words import capital, checkpoint_words, length_words, listed, number, small, window_words
+
+LED = 3
+"""So many consequences are named with what to work on."""
 
 
 def sentence(finding: Finding, school: School) -> str:
@@ -57,9 +61,14 @@ def _spoken(finding: Finding, school: School) -> str:
     """What the instructor says, and what the numbers say beside it."""
     assert finding.override is not None
     reason = f" {capital(finding.override.reason.rstrip('.'))}." if finding.override.reason else ""
-    said = "Not so" if finding.override.verdict == REJECTED else "It is seen"
+    title = small(finding.fault.title)
+    said = (
+        f"Overruled: no {title}."
+        if finding.override.verdict == REJECTED
+        else f"Seen by the instructor: {title}."
+    )
     numbers = _judged(replace(finding, verdict=finding.judged), school)
-    return f"{said}, says the instructor.{reason} Without that word: {small(numbers)}"
+    return f"{said}{reason} The numbers say: {small(numbers)}"
 
 
 def _untold(finding: Finding, school: School) -> str:
@@ -101,7 +110,10 @@ def _demands(weighed: Weighed, school: School) -> str:
 def _limit(weighed: Weighed) -> str:
     """The limit that counts, in words."""
     assert weighed.told is not None
-    return window_words(*_limits(weighed), weighed.told.unit)
+    limits = _limits(weighed)
+    if _facing(weighed) < 0:
+        return window_words(*limits, weighed.told.unit)
+    return allowed_words(weighed.check.measure, *limits, weighed.told.unit)
 
 
 def _limits(weighed: Weighed) -> tuple[float | None, float | None]:
@@ -160,9 +172,9 @@ def place(finding: Finding, reading: Reading) -> str:
     if finding.explains:
         parts.append(f"It leads to: {listed([titles[k] for k in finding.explains])}.")
     if finding.fits:
-        parts.append(f"It fits the reported {listed(finding.fits)}.")
+        parts.append(f"It would explain the {listed(finding.fits)} shots.")
     if finding.root and finding.strange:
-        parts.append(f"It does not explain the reported {listed(finding.strange)}.")
+        parts.append(f"It would not explain the {listed(finding.strange)} shots.")
     if finding.override is not None and finding.override.verdict == LEFT:
         reason = finding.override.reason.rstrip(".")
         parts.append(f"Known and left{': ' + reason if reason else ''}.")
@@ -175,13 +187,14 @@ def work_on(reading: Reading) -> str:
         watched = [f for f in reading.found(Verdict.WATCH) if f.root]
         if watched:
             titles = listed([f.fault.title.lower() for f in watched[:2]])
-            return f"Nothing is surely at fault. Worth watching: {titles}."
+            return f"Nothing surely at fault. Worth watching: {titles}."
         return ""
     first = reading.of(reading.priority[0])
     text = f"Work on first: {first.fault.title.lower()}."
     if first.explains:
         led = [reading.of(k).fault.title.lower() for k in first.explains]
-        text += f" It leads to {listed(led)}: mend it, and look at {_them(led)} again."
+        shown = led if len(led) <= LED else [*led[: LED - 1], f"{len(led) - LED + 1} more"]
+        text += f" It leads to {listed(shown)}: mend it, and look at {_them(led)} again."
     if len(reading.priority) > 1:
         text += f" After that: {reading.of(reading.priority[1]).fault.title.lower()}."
     return text

@@ -4,11 +4,8 @@ from __future__ import annotations
 
 from kneel.compare.lesson import Balls, Lesson
 from kneel.judge.finding import Finding
-from kneel.model import View
 from kneel.speech.findings import place, work_on
-from kneel.speech.words import capital, listed
-
-FROM = {View.FACE_ON: "face-on", View.DOWN_THE_LINE: "down the line", View.REAR: "from behind"}
+from kneel.speech.words import FROM, capital, listed
 
 
 def seen_in(lesson: Lesson, finding: Finding) -> str:

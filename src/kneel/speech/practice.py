@@ -12,7 +12,8 @@ from kneel.motion.measures import REGISTRY
 from kneel.practice.choice import Cause, Choice, Reason
 from kneel.practice.dose import Amount
 from kneel.practice.drill import CARE, Drill
-from kneel.speech.words import capital, checkpoint_words, length_words, listed, number, small, with_unit
+from kneel.speech.limits import allowed_words
+from kneel.speech.words import capital, checkpoint_words, length_words, listed, small
 
 RUNG_TITLES = {
     Rung.NO_BALL: "No ball, slow",
@@ -167,11 +168,11 @@ def limit_words(aim: Aim, limit: float | None = None) -> str:
     """Where a number has to be.
 
     >>> limit_words(Aim("pelvis_shift", "top", "cm", "up", -1.5, 2.5))
-    'at least −1.5 cm'
+    'no more than 1.5 cm away from the target'
     """
     edge = aim.limit if limit is None else limit
-    least = "at least" if aim.way == "up" else "at most"
-    return f"{least} {with_unit(number(edge, aim.unit), aim.unit)}"
+    low, high = (edge, None) if aim.way == "up" else (None, edge)
+    return allowed_words(aim.measure, low, high, aim.unit)
 
 
 def start_words(one: Aim | Guard) -> str:

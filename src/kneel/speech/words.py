@@ -4,7 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
+from kneel.model import View
 from kneel.speech.units import spoken, spoken_unit
+
+FROM = {View.FACE_ON: "face-on", View.DOWN_THE_LINE: "down the line", View.REAR: "from behind"}
+"""From where one films."""
 
 MINUS = "\N{MINUS SIGN}"
 UNITS = {

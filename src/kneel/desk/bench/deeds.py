@@ -63,7 +63,7 @@ class BenchDeeds:
             "previous_checkpoint": lambda: self._to_neighbour(-1),
             "next_checkpoint": lambda: self._to_neighbour(1),
             "mark": b.marking.start,
-            "advised": self._advised,
+            "advised": self.mark_advised,
             "look": self._have_looked,
             "golfer": self._point_out,
             "skip": self._skip,
@@ -130,7 +130,7 @@ class BenchDeeds:
 
     # Points
 
-    def _advised(self) -> None:
+    def mark_advised(self) -> None:
         """Go to the frame and take up the point whose mark would tell most."""
         self._bench.player.pause()
         if not self._bench.marking.advise():

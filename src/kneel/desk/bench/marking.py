@@ -101,6 +101,7 @@ class Marking(QObject):
             return
         finding = opened.selection.finding
         unsure = finding is not None and finding.verdict is Verdict.UNKNOWN and finding.why is Why.DOUBT
+        unsure = unsure and not opened.question
         if self._waiting:
             self._waiting = False
             if unsure and self.advise():

@@ -10,6 +10,7 @@ from PyQt6.QtWidgets import QApplication, QHBoxLayout, QLineEdit, QWidget
 from kneel.desk.bench.deeds import BenchDeeds
 from kneel.desk.bench.layout import Layout
 from kneel.desk.bench.marking import Marking
+from kneel.desk.bench.question import Asking
 from kneel.desk.bench.student import StudentView
 from kneel.desk.context import Context
 from kneel.desk.places import Deeds
@@ -45,6 +46,7 @@ class Bench(QWidget):
         self.strip = Strip(opened, look)
         self.ribbon = Ribbon(opened, look)
         self.reading = ReadingPane(opened, look, practice)
+        self.asking = Asking(opened, self.stage)
         self.rack = Rack(opened, context)
         practice.beside = self.rack.like_open
         self.lying = Layout(context.settings, self.rack, self.strip, self.stage, self.reading, self.ribbon)
@@ -55,6 +57,7 @@ class Bench(QWidget):
         self._deeds = BenchDeeds(opened, self, context, practice)
         self.strip.length_wanted.connect(self.stage.arm_length)
         self.strip.golfer_wanted.connect(self.stage.arm_golfer)
+        self.reading.mark_wanted.connect(self._deeds.mark_advised)
         self.strip.ball_wanted.connect(self._deeds.mark_ball)
         self.stage.skipped.connect(self.marking.advance)
         self.stage.gripped.connect(self.player.pause)

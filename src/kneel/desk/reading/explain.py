@@ -4,22 +4,24 @@ it.
 
 from __future__ import annotations
 
-from PyQt6.QtCore import Qt
+from PyQt6.QtCore import Qt, QTimer, pyqtSignal
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from kneel.desk.entry import Line
 from kneel.desk.flow import Rows
 from kneel.desk.swing import OpenSwing
-from kneel.desk.text import Label, escaped
+from kneel.desk.text import Label, escaped, tip
 from kneel.desk.theme import Look
 from kneel.desk.words import tr
-from kneel.judge import Finding, Reading
+from kneel.judge import Finding, Reading, Verdict
 from kneel.judge.roots import ADDED, LEFT, REJECTED
 from kneel.model import Override
 from kneel.model.student import LONGEST_TEXT
 from kneel.speech.findings import place, reasons, sentence
+from kneel.speech.headline import missing_for_fault
 from kneel.speech.words import number, with_unit
 
+MEANS = "± is one standard error: the truth lies within it two times in three."
 SAYINGS = ((REJECTED, "Not so"), (ADDED, "I see it"), (LEFT, "Known, leave it"), ("", "Take it back"))
 
 
@@ -35,17 +37,26 @@ def worded(role: str = "", *, selectable: bool = False) -> Label:
 
 
 class Explain(QWidget):
-    """Sentence, reasons, place in the chain, costs; and the buttons with which the instructor outranks it."""
+    """Sentence, what is missing, and the buttons with which the instructor outranks it; then reasons, place
+    in the chain, costs. ``mark_wanted`` asks for the mark that would tell most.
+    """
+
+    mark_wanted = pyqtSignal()
 
     def __init__(self, opened: OpenSwing, look: Look) -> None:
         super().__init__()
         self._open, self._look = opened, look
         self.sentence, self.reasons = worded(), worded("secondary")
+        self.missing, self.means = worded("secondary"), worded("small")
+        self.means.setText(MEANS)
         self.place, self.why, self.unsure = worded(), worded(), worded("secondary")
         self.care = worded("small")
         self._bar = QFrame()
         self._bar.setFixedWidth(3)
         self.say = {key: QPushButton(tr(words)) for key, words in SAYINGS}
+        self.mark = QPushButton()
+        self.mark.setProperty("small", True)
+        self.mark.clicked.connect(lambda _=False: self.mark_wanted.emit())
         self.ask_unsure = QPushButton(tr("Why so unsure?"))
         self.ask_unsure.setCheckable(True)
         self.ask_unsure.toggled.connect(lambda _: self._tell_unsure(self._open.selection.finding))
@@ -53,13 +64,15 @@ class Explain(QWidget):
         self.reason.setPlaceholderText(tr("Why? It is kept with the swing."))
         self.reason.setAccessibleName(tr("Reason of the instructor’s word"))
         self.reason.editingFinished.connect(self._keep_reason)
+        for button in (*self.say.values(), self.mark, self.ask_unsure):
+            button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
-        column.setSpacing(8)
-        for part in (self.sentence, self.reasons, self.place):
-            column.addWidget(part)
+        column.setSpacing(6)
+        column.addWidget(self.sentence)
         sayings = QWidget()
         row = Rows(sayings)
+        row.addWidget(self.mark)
         for key, button in self.say.items():
             button.setProperty("small", True)
             button.clicked.connect(lambda _, k=key: self.override(k))
@@ -67,7 +80,7 @@ class Explain(QWidget):
         self.ask_unsure.setProperty("small", True)
         row.addWidget(self.ask_unsure)
         column.addWidget(sayings)
-        for part in (self.reason, self.unsure, self.why):
+        for part in (self.reason, self.missing, self.unsure, self.means, self.reasons, self.place, self.why):
             column.addWidget(part)
         self._care_row = QWidget()
         beside = QHBoxLayout(self._care_row)
@@ -81,6 +94,8 @@ class Explain(QWidget):
         self.sentence.setText(sentence(finding, reading.school) if finding else "")
         self.reasons.setText("\n".join(reasons(finding)) if finding else "")
         self.place.setText(place(finding, reading) if finding else "")
+        self.missing.setText(missing_for_fault(finding) if finding else "")
+        self.means.setVisible(finding is not None and finding.told is not None)
         at_work = finding is not None and finding.verdict.at_work
         fault = finding.fault if finding and at_work else None
         parts = ((tr("What it costs"), fault.why), (tr("Common roots"), fault.roots)) if fault else ()
@@ -92,7 +107,7 @@ class Explain(QWidget):
         self._bar.setStyleSheet(f"background: {self._look.colours.watch};")
         self._offer(finding)
         self._tell_unsure(finding)
-        for label in (self.sentence, self.reasons, self.place, self.why):
+        for label in (self.sentence, self.missing, self.reasons, self.place, self.why):
             label.setVisible(bool(label.text()))
 
     def follow(self, finding: Finding | None, reading: Reading) -> None:
@@ -100,12 +115,12 @@ class Explain(QWidget):
         self.sentence.setText(sentence(finding, reading.school) if finding else "")
 
     def _offer(self, finding: Finding | None) -> None:
-        """The words that fit: a fault can be refused or left, what is clear or unknown can be seen."""
+        """The words that fit: what is at work can be refused or left, and what is no sure fault be seen."""
         override = finding.override if finding else None
         fit = {
             REJECTED: override is None and finding is not None and finding.verdict.at_work,
             LEFT: override is None and finding is not None and finding.verdict.at_work,
-            ADDED: override is None and finding is not None and not finding.verdict.at_work,
+            ADDED: override is None and finding is not None and finding.verdict is not Verdict.FAULT,
             "": override is not None,
         }
         for key, button in self.say.items():
@@ -114,6 +129,23 @@ class Explain(QWidget):
         if override is not None and not self.reason.hasFocus():
             self.reason.setText(override.reason)
         self.ask_unsure.setVisible(finding is not None and finding.told is not None)
+        self._offer_mark()
+
+    def _offer_mark(self) -> None:
+        """The one mark that would make the finding surer, and how much."""
+        advice, finding = self._open.selection.advice(), self._open.selection.unsure
+        much = advice is not None and advice.much and finding is not None
+        self.mark.setVisible(much)
+        if advice is None or finding is None or not much:
+            return
+        point = advice.point.replace("_", " ")
+        frames = tr(" and ").join(self._open.numbers.frame_title(frame) for frame in advice.frames)
+        unit = finding.unit or "cm"
+        self.mark.setText(tr("Mark the %s (N)") % point)
+        about = tr("%s, %s: ") % (finding.fault.title, frames)
+        before, after = (number(one, unit, signed=False) for one in (advice.before, advice.after))
+        words = about + tr("± %s would become about ± %s") % (before, with_unit(after, unit))
+        self.mark.setToolTip(tip(words))
 
     def _tell_unsure(self, finding: Finding | None) -> None:
         """Where the error of the chosen value comes from, largest first."""
@@ -141,7 +173,8 @@ class Explain(QWidget):
         self._open.set("Say otherwise", overrides=said)
         if verdict:
             self.reason.clear()
-            self.reason.setFocus()
+            # What a click on a button does to the focus comes after its signal.
+            QTimer.singleShot(0, self.reason.setFocus)
 
     def _keep_reason(self) -> None:
         finding = self._open.selection.finding

@@ -9,6 +9,7 @@ from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
+from kneel.desk.reading.fold import Fold
 from kneel.desk.reading.minitrace import Course, course_of, paint_course
 from kneel.desk.swing import OpenSwing
 from kneel.desk.text import wide, write
@@ -17,11 +18,15 @@ from kneel.desk.theme.glyphs import draw_verdict
 from kneel.desk.words import tr
 from kneel.judge import Finding
 from kneel.judge.roots import ADDED, LEFT, REJECTED
-from kneel.speech.words import checkpoint_words, number, window_signs, window_words, with_unit
+from kneel.speech.limits import allowed_signs, allowed_words
+from kneel.speech.words import checkpoint_words, number, with_unit
 
-VERDICT_WORDS = {"fault": "fault", "watch": "watch", "clear": "clear", "unknown": "can’t tell"}
-OVERRIDE_WORDS = {ADDED: "seen by the instructor", REJECTED: "not so", LEFT: "known, left"}
-KNOT_HEIGHT = 54
+VERDICT_WORDS = {"fault": "fault", "watch": "watch", "clear": "not there", "unknown": "can’t tell"}
+OVERRIDE_WORDS = {ADDED: "seen by the instructor", REJECTED: "overruled", LEFT: "known, left"}
+KNOT_HEIGHT = 46
+SHOWN = 4
+"""So many findings stand there before “and 3 more”."""
+
 INDENT_PX, DEEPEST = 16, 3
 PLUMB_X = 18.0
 TRACE_WIDE = 52.0
@@ -97,17 +102,17 @@ class Knot(QWidget):
             painter.drawRoundedRect(box, 6, 6)
         x = self._x(self._hung.depth)
         self._plumbs(painter, self._hung, x)
-        draw_verdict(painter, self._look, f.verdict.value, QPointF(x, 20))
+        draw_verdict(painter, self._look, f.verdict.value, QPointF(x, 17))
         left, right = x + 16, self.width() - 12.0
         taken = self._value(painter, f, left, right)
-        upper = QRectF(left, 10, taken - left - 8, 20)
+        upper = QRectF(left, 7, taken - left - 8, 20)
         title = font(14 if self._hung.depth == 0 else 13, 600)
         reached = left + write(painter, upper, tr(f.fault.title), title, self._look.colour("text"))
         end = self._beside(painter, f, left, right)
         if self._course is not None and not self._lower and taken - reached > TRACE_WIDE + 20:
-            place = QRectF(taken - TRACE_WIDE - 10, 13, TRACE_WIDE, 14)
+            place = QRectF(taken - TRACE_WIDE - 10, 10, TRACE_WIDE, 14)
             paint_course(painter, self._look, place, self._course, f.verdict.value)
-        lower = QRectF(left, 31, end - left - 6, 16)
+        lower = QRectF(left, 26, end - left - 6, 16)
         words = self._words(f)
         write(painter, lower, words[-1], font(11.5), self._look.colour("secondary"), whole=words[0])
 
@@ -133,10 +138,10 @@ class Knot(QWidget):
             painter.drawLine(QPointF(above, 0), QPointF(above, self.height()))
         if one.depth:
             above = self._x(one.depth - 1)
-            painter.drawLine(QPointF(above, 0), QPointF(above, 20))
-            painter.drawLine(QPointF(above, 20), QPointF(x - 9, 20))
+            painter.drawLine(QPointF(above, 0), QPointF(above, 17))
+            painter.drawLine(QPointF(above, 17), QPointF(x - 9, 17))
         if one.leads:
-            painter.drawLine(QPointF(x, 29), QPointF(x, self.height()))
+            painter.drawLine(QPointF(x, 26), QPointF(x, self.height()))
 
     def _value(self, painter: QPainter, f: Finding, left: float, right: float) -> float:
         """Value and error at the right of the title, a line lower where the title is long; returns their
@@ -150,7 +155,7 @@ class Knot(QWidget):
         width = wide(value, big) + wide(error, small)
         title = wide(tr(f.fault.title), font(14 if self._hung and self._hung.depth == 0 else 13, 600))
         self._lower = left + title + 10 > right - width
-        top = 30 if self._lower else 10
+        top = 25 if self._lower else 7
         start = right - width
         write(painter, QRectF(start, top, wide(value, big), 20), value, big, self._look.colour("text"))
         box = QRectF(start + wide(value, big), top, wide(error, small), 20)
@@ -165,12 +170,12 @@ class Knot(QWidget):
         end = right
         if f.limits and f.decided is not None and f.unit is not None:
             limits = f.limits.counted(f.decided.check.side)
-            words = window_words(*limits, f.unit)
+            words = allowed_words(f.decided.check.measure, *limits, f.unit)
             if wide(words, font(11.5)) > end - needed:
-                words = window_signs(*limits, f.unit)
+                words = allowed_signs(f.decided.check.measure, *limits, f.unit)
             width = wide(words, font(11.5))
             if end - width > left + 40:
-                box = QRectF(end - width, 31, width, 16)
+                box = QRectF(end - width, 26, width, 16)
                 write(painter, box, words, font(11.5), self._look.colour("secondary"))
                 end -= width + 8
         return end
@@ -216,3 +221,35 @@ class Knots(QWidget):
             if k >= self._column.count():
                 self._column.addWidget(Knot(self._open, self._look))
             self._column.itemAt(k).widget().show_finding(one)
+
+
+class Findings(QWidget):
+    """The chain as far as there is room, and a quiet line that opens what stands further down."""
+
+    def __init__(self, opened: OpenSwing, look: Look) -> None:
+        super().__init__()
+        self._open = opened
+        self._chain: Sequence[tuple[Finding, int]] = ()
+        self.knots = Knots(opened, look)
+        self.more = Fold(look, tr("More findings"))
+        self.more.toggled.connect(lambda _: self._show())
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(2)
+        column.addWidget(self.knots)
+        column.addWidget(self.more)
+
+    def show_chain(self, chain: Sequence[tuple[Finding, int]]) -> None:
+        """Show findings with their depths; one that is chosen is never hidden."""
+        self._chain = chain
+        hidden = [f.key for f, _ in chain[SHOWN:]]
+        if self._open.selection.fault in hidden and self._open.selection.by_hand:
+            self.more.setChecked(True)
+        self._show()
+
+    def _show(self) -> None:
+        opened = self.more.isChecked()
+        rest = len(self._chain) - SHOWN
+        self.knots.show_chain(self._chain if opened else self._chain[:SHOWN])
+        self.more.say("" if rest <= 0 else tr("fewer") if opened else tr("and %d more") % rest)
+        self.more.setVisible(rest > 0)

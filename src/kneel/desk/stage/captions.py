@@ -44,7 +44,7 @@ def legend_items(scene: Scene) -> list[tuple[str, str]]:
         items.append((tr("found"), "found"))
     scale = scene.view.scale
     if any(2 * p.sigma * scale > DOUBT_PX and (p.name in scene.told or p.by_hand) for p in points):
-        items.append((tr("doubt, 2 σ"), "doubt"))
+        items.append((tr("likely area"), "doubt"))
     if address_frame(scene.opened) not in (None, scene.opened.cursor.frame) and points:
         items.append((tr("address"), "ghost"))
     return items

@@ -11,6 +11,7 @@ from kneel.motion.analysis import camera_moved_cm
 from kneel.motion.checkpoints import slowed_times
 from kneel.motion.measures.lines import LINES
 from kneel.motion.scale import Scale
+from kneel.motion.viewed import Question
 
 
 @dataclass(frozen=True)
@@ -30,7 +31,7 @@ def told_of(opened: OpenSwing) -> dict[str, Told]:
     swing = opened.swing
     guessed = set(swing.guessed)
     return {
-        "view": Told(tr(VIEW_TITLES[swing.view.value]), guessed="view" in guessed),
+        "view": _view(opened, guessed="view" in guessed),
         "hand": _hand(opened),
         "club": Told(tr(CLUB_TITLES[swing.club.value]), guessed="club" in guessed),
         "kind": Told(tr(KIND_TITLES[swing.kind.value]), guessed="kind" in guessed),
@@ -43,13 +44,20 @@ def told_of(opened: OpenSwing) -> dict[str, Told]:
     }
 
 
+def _view(opened: OpenSwing, *, guessed: bool) -> Told:
+    asks = opened.question in (Question.VIEW, Question.BEHIND)
+    return Told(tr(VIEW_TITLES[opened.swing.view.value]), "?" if asks else "", guessed, asks=asks)
+
+
 def _hand(opened: OpenSwing) -> Told:
     """Hand and sides together: a mirrored clip looks like the other hand's."""
     swing, analysis = opened.swing, opened.analysis
     value = tr(swing.hand.value.title())
     mirrored = analysis.mirrored if analysis else bool(swing.mirrored)
-    if opened.mirror_asked:
-        return Told(value, tr("mirrored clip?"), asks=True)
+    if opened.question in (Question.LEFT, Question.MIRRORED):
+        return Told(value, tr("mirrored clip?"), guessed="hand" in swing.guessed, asks=True)
+    if opened.question is Question.HAND:
+        return Told(value, "?", guessed=True, asks=True)
     if mirrored:
         return Told(value, tr("mirrored"), guessed=swing.mirrored is None)
     return Told(value, guessed="hand" in swing.guessed)

@@ -27,7 +27,7 @@ from kneel.evidence import Stretch, supposed
 from kneel.footage import FrameStore
 from kneel.model import CameraPath, Near, Sight, Swing
 from kneel.motion.study import Study
-from kneel.motion.viewed import looks_mirrored
+from kneel.motion.viewed import Question
 from kneel.vision import Looked
 
 
@@ -200,10 +200,10 @@ class OpenSwing(QObject):
         return self._fresh and self.document.history.undo_label is None
 
     @property
-    def mirror_asked(self) -> bool:
-        """Whether the golfer's hand is known, and the clip shows the other."""
-        places = {point: seen[0].xy for point, seen in self.looked.sightings.items() if seen}
-        return bool(places) and looks_mirrored(self.swing, places)
+    def question(self) -> Question:
+        """What must be asked of how it was filmed before its numbers are believed."""
+        analysis = self.analysis
+        return Question.NONE if analysis is None or not analysis.checkpoints else analysis.question
 
     def set(self, label: str, **settings: object) -> None:
         """Change settings of the swing; they are no longer guesses."""

@@ -20,24 +20,24 @@ class Selection(QObject):
         super().__init__(parent)
         self._numbers, self._cursor = numbers, cursor
         self.fault: str | None = None
-        self._by_hand = False
+        self.by_hand = False
 
     def begin(self) -> None:
         """Choose what a swing just opened shows first."""
-        self.fault, self._by_hand = None, False
+        self.fault, self.by_hand = None, False
         self.fall_back()
 
     def fall_back(self) -> None:
-        """Choose what matters first where nothing is chosen that can be told, else what is done best."""
+        """Choose what the reading says first, until another is chosen by hand."""
         reading = self._numbers.reading
-        told = self._by_hand or (self.finding is not None and self.finding.decided is not None)
-        if not told and reading is not None and reading.findings:
-            first = (*(f for f, _ in reading.chain), *reading.well, *reading.findings)
-            self.fault = first[0].key
+        if self.by_hand or self._numbers.dragging or reading is None or not reading.findings:
+            return
+        first = reading.first
+        self.fault = first.key if first is not None else None
 
     def choose(self, fault: str | None) -> None:
         """Choose a finding and go to where it shows."""
-        self.fault, self._by_hand = fault, fault is not None
+        self.fault, self.by_hand = fault, fault is not None
         finding = self.finding
         shown = self._numbers.shown(finding.checkpoint) if finding and finding.checkpoint else None
         if shown is not None:
@@ -69,11 +69,11 @@ class Selection(QObject):
 
     @property
     def unsure(self) -> Finding | None:
-        """What a mark should make surer: the chosen finding, or where that is clear the first in doubt."""
+        """What a mark should make surer: the chosen finding, or where that is fine the first in doubt."""
         chosen, reading = self.finding, self._numbers.reading
         if chosen is None or reading is None or chosen.verdict is not Verdict.CLEAR:
             return chosen
-        return next((f for f in reading.findings if f.why is Why.DOUBT), None)
+        return reading.untold or next((f for f in reading.findings if f.why is Why.DOUBT), None)
 
     def advice(self) -> Advice | None:
         """The mark by hand that would tell most about what is unsure."""

@@ -18,6 +18,15 @@ from kneel.motion.track import Track
 
 FloatArray = NDArray[np.float64]
 
+TITLES = {
+    "takeaway": "Takeaway",
+    "half_back": "Half way back",
+    "half_down": "Half way down",
+    "delivery": "Delivery",
+    "through": "Shaft level after impact",
+    "follow": "Follow-through",
+}
+
 LEVEL_SIGMA_M = 0.025
 """How well "parallel to the ground" is told by two ends of an arm or shaft, m (simulated swings)."""
 
@@ -89,8 +98,7 @@ def find_levels(
         if moment is None:
             continue
         if moment is FLAT:
-            words = name.replace("_", " ")
-            notes.append(f"The {words} is not told: what crosses there does so too slowly to date.")
+            notes.append(f"{TITLES[name]} not found.")
         else:
             moments[name] = moment
     return moments, notes

@@ -15,6 +15,9 @@ from kneel.motion.signal import Path, even_path
 
 FloatArray = NDArray[np.float64]
 
+NO_SWING = "No swing shows:"
+"""So every reason begins why a film of something else has no checkpoints."""
+
 CALM_S = 0.05
 """Rest is told by speeds over so long: from frame to frame the noise of points looks faster than a
 backswing."""
@@ -95,7 +98,7 @@ def find_phases(
     """
     travel = np.ptp(hands.xy, axis=0).max()
     if travel < 0.3 * px_per_m or hands.speed.max() < 4 * hands.speed_noise:
-        return Failed("No swing shows: the hands hardly move.")
+        return Failed(f"{NO_SWING} the hands hardly move.")
     known = pinned.get("top")
     after = hands.index(known.time_s) if known else 0
     fast = _fastest(hands, after, struck)

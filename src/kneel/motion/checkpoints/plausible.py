@@ -12,7 +12,7 @@ from collections.abc import Callable, Mapping
 import numpy as np
 
 from kneel.motion.checkpoints.moment import Moment
-from kneel.motion.checkpoints.phases import Phases
+from kneel.motion.checkpoints.phases import NO_SWING, Phases
 from kneel.motion.signal import Path
 from kneel.motion.track import Track
 
@@ -49,7 +49,7 @@ def no_swing(
     address = phases.address or Moment(float(hands.t[0]), 0.0)
     start, top, strike = (hands.index(m.time_s) for m in (address, phases.top, impact))
     if not start < top < strike:
-        return f"No swing shows: the hands do not go up and come down. {PIN}"
+        return f"{NO_SWING} the hands do not go up and come down. {PIN}"
     rules: tuple[tuple[str, Callable[[], bool]], ...] = (
         ("both feet walk away", lambda: _walks(tracks, address, impact, px_per_m)),
         ("the hands are apart, not on one club", lambda: _apart(tracks, address, phases, impact, px_per_m)),
@@ -58,7 +58,7 @@ def no_swing(
     )
     for words, broken in rules:
         if broken():
-            return f"No swing shows: {words}. {PIN}"
+            return f"{NO_SWING} {words}. {PIN}"
     return None
 
 

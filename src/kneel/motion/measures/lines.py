@@ -45,7 +45,7 @@ LINES: Final[dict[str, Line]] = {
     ),
     "pelvis": _line(
         "Plumb at the tailbone",
-        Written("pelvis_shift", "pelvis from its plumb", "pelvis from its plumb"),
+        Written("pelvis_shift", "pelvis from the start line", "pelvis from the start line"),
         Written("pelvis_thrust", "pelvis toward the ball", "pelvis away from the ball"),
     ),
     "head": _line(
@@ -94,7 +94,7 @@ def words_at(measure: Measure, view: View, value: float) -> str:
     """What is written beside a value of a measure on the picture.
 
     >>> words_at(REGISTRY["pelvis_shift"], View.FACE_ON, -3.0)
-    'pelvis from its plumb'
+    'pelvis from the start line'
     """
     for line in LINES.values():
         written = line.says.get(view)

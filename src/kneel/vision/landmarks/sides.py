@@ -14,6 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kneel.model import View
+from kneel.motion.viewed import right_lies_right
 from kneel.vision.best_way import cheapest_way
 
 FloatArray = NDArray[np.float64]
@@ -49,9 +50,6 @@ FEET: Final = [27, 28]
 HOME_COSTS, FAR_FROM_HOME = 0.1, 0.3
 """What each 1/60 s costs in which a foot is away from where it usually stands, as a share of the way, and
 how far counts: two feet may come to be taken for one another without either leaping, but neither walks."""
-
-EARLY_SHARE = 0.2
-"""The first part of a clip, in which the golfer stands as the view has it."""
 
 
 def unswapped(xy: FloatArray, height: float, step_s: float = USUAL_STEP_S) -> FloatArray:
@@ -96,13 +94,9 @@ def exchanged(xy: FloatArray, view: View | None, *, mirrored: bool) -> bool:
     """
     if view not in (View.FACE_ON, View.REAR):
         return mirrored
-    seen = np.flatnonzero(np.isfinite(xy[:, 23, 0]))
-    early = xy[seen[: max(1, int(seen.size * EARLY_SHARE))]]
-    if not len(early):
-        return mirrored
-    gaps = [np.median(early[:, right, 0] - early[:, left, 0]) for left, right in ((11, 12), *HIPS, *LEGS[:2])]
-    right_is_right = float(np.median(gaps)) > 0
-    return right_is_right != ((view is View.REAR) != mirrored)
+    sides = ((xy[:, left], xy[:, right]) for left, right in ((11, 12), *HIPS, *LEGS[:2]))
+    right_is_right = right_lies_right(sides)
+    return mirrored if right_is_right is None else right_is_right != ((view is View.REAR) != mirrored)
 
 
 def _from_home(xy: FloatArray, height: float) -> tuple[FloatArray, FloatArray]:

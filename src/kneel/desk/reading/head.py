@@ -1,0 +1,107 @@
+"""The head of the reading: what the golfer tells, and what to do first in one sentence."""
+
+from __future__ import annotations
+
+from PyQt6.QtWidgets import QFormLayout, QLineEdit, QVBoxLayout, QWidget
+
+from kneel.desk.entry import Line
+from kneel.desk.practice import Practice
+from kneel.desk.reading.explain import worded
+from kneel.desk.reading.fold import Fold
+from kneel.desk.swing import OpenSwing
+from kneel.desk.text import Label
+from kneel.desk.theme import Look
+from kneel.desk.words import tr
+from kneel.judge import Reading
+from kneel.model.student import LONGEST_TEXT
+from kneel.speech.book import still_work_on
+from kneel.speech.headline import headline
+
+
+class Golfer(QWidget):
+    """Complaint and ball flight in one row that opens: they come first in a lesson, and order the roots."""
+
+    def __init__(self, opened: OpenSwing, look: Look) -> None:
+        super().__init__()
+        self._open = opened
+        self.row = Fold(look, tr("Complaint and ball flight"))
+        self.row.toggled.connect(self._unfold)
+        self.lines = {
+            field: self._told(field, title, prompt)
+            for field, title, prompt in (
+                ("complaint", tr("Complaint"), tr("pain, or what bothers")),
+                ("flight", tr("Ball flight"), tr("fat, slice, weak …")),
+            )
+        }
+        self._fields = QWidget()
+        form = QFormLayout(self._fields)
+        form.setContentsMargins(0, 2, 0, 2)
+        form.setVerticalSpacing(6)
+        form.setRowWrapPolicy(QFormLayout.RowWrapPolicy.WrapLongRows)
+        for line in self.lines.values():
+            label = Label(line.accessibleName())
+            label.setProperty("role", "caption")
+            label.setBuddy(line)
+            form.addRow(label, line)
+        self._fields.hide()
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(2)
+        column.addWidget(self.row)
+        column.addWidget(self._fields)
+
+    def _told(self, field: str, title: str, prompt: str) -> QLineEdit:
+        """A line for what the golfer tells, kept in the document."""
+        line = Line(LONGEST_TEXT)
+        line.setAccessibleName(title)
+        line.setPlaceholderText(prompt)
+
+        def keep() -> None:
+            if self._open.store is not None and line.text() != getattr(self._open.swing, field):
+                self._open.set("Note what the golfer tells", **{field: line.text()})
+            line.setModified(False)
+
+        line.editingFinished.connect(keep)
+        return line
+
+    def _unfold(self, opened: bool) -> None:
+        self._fields.setVisible(opened)
+        self.refresh()
+        if opened:
+            next(iter(self.lines.values())).setFocus()
+
+    def refresh(self) -> None:
+        """Say what is told in one line."""
+        swing = self._open.swing
+        told = [swing.complaint, f"ball: {swing.flight}" if swing.flight else ""]
+        words = " · ".join(part for part in told if part)
+        short = words if len(words) <= LONGEST_ROW else f"{words[: LONGEST_ROW - 1].rstrip()}…"
+        self.row.say(short or tr("What does the golfer tell?"))
+        for field, line in self.lines.items():
+            now = getattr(swing, field)
+            if not (line.hasFocus() and line.isModified()) and line.text() != now:
+                line.setText(now)
+
+
+LONGEST_ROW = 40
+
+
+class Headline(QWidget):
+    """One sentence of what to do now."""
+
+    def __init__(self, opened: OpenSwing, practice: Practice) -> None:
+        super().__init__()
+        self._open, self._practice = opened, practice
+        self.words = worded("strong")
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.addWidget(self.words)
+
+    def refresh(self, reading: Reading) -> None:
+        """Say it anew."""
+        last, plan = self._practice.last.carried, self._practice.plan
+        bound = still_work_on(last) if last is not None and last.binds else ""
+        main = plan.fault if plan is not None else last.root.fault if last is not None and last.binds else ""
+        words = headline(reading, self._open.analysis, bound=bound, main=main)
+        self.words.setText(words)
+        self.words.setVisible(bool(words))

@@ -1,0 +1,63 @@
+"""What is asked of how a clip was filmed, and what each answer says of the swing."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from typing import Any
+
+from kneel.model import Hand, Swing, View
+from kneel.motion.viewed import Question
+
+_ASKED = {
+    Question.VIEW: "Face-on or down the line? The feet do not tell.",
+    Question.BEHIND: "Filmed from behind? The golfer’s back seems to face the camera.",
+    Question.LEFT: "Left-handed, or a mirrored clip? The picture shows a left-hander.",
+    Question.HAND: "Right- or left-handed? The picture does not tell.",
+    Question.MIRRORED: "Mirrored clip? It shows the other hand than the golfer’s.",
+}
+
+
+@dataclass(frozen=True)
+class Answer:
+    """One answer: its words, and the settings of the swing that it gives."""
+
+    words: str
+    settings: dict[str, Any] = field(default_factory=dict)
+
+
+def asked(question: Question) -> str:
+    """The question in one line; empty where nothing is asked.
+
+    >>> asked(Question.BEHIND)
+    'Filmed from behind? The golfer’s back seems to face the camera.'
+    """
+    return _ASKED.get(question, "")
+
+
+def answers(question: Question, swing: Swing) -> tuple[Answer, ...]:
+    """What may be answered, the likeliest first."""
+    other = swing.hand.other
+    every = {
+        Question.VIEW: (
+            Answer("Face-on", {"view": View.FACE_ON}),
+            Answer("Down the line", {"view": View.DOWN_THE_LINE}),
+            Answer("From behind", {"view": View.REAR}),
+        ),
+        Question.BEHIND: (
+            Answer("From behind", {"view": View.REAR}),
+            Answer("Face-on", {"view": View.FACE_ON}),
+        ),
+        Question.LEFT: (
+            Answer("Left-handed", {"hand": Hand.LEFT, "mirrored": False}),
+            Answer("Right-handed, mirrored", {"hand": Hand.RIGHT, "mirrored": True}),
+        ),
+        Question.HAND: (
+            Answer("Right-handed", {"hand": Hand.RIGHT, "mirrored": False}),
+            Answer("Left-handed", {"hand": Hand.LEFT, "mirrored": False}),
+        ),
+        Question.MIRRORED: (
+            Answer("Mirrored", {"mirrored": True}),
+            Answer(f"No: {other.value}-handed", {"hand": other, "mirrored": False}),
+        ),
+    }
+    return every.get(question, ())
