@@ -35,7 +35,8 @@ from kneel.motion.setup import Setup
 from kneel.motion.sightings import from_rows
 from kneel.motion.study import Study
 from kneel.motion.viewed import seen_in_the_picture
-from kneel.speech.findings import differences, done_well, place, reasons, sentence, work_on
+from kneel.speech.findings import differences, done_well, place, reasons, sentence
+from kneel.speech.headline import headline
 from kneel.speech.words import checkpoint_words
 
 if TYPE_CHECKING:
@@ -213,7 +214,7 @@ def _pinned(loaded: Loaded, asked: argparse.Namespace) -> dict[str, float]:
 
 def _print(analysis: Study, reading: Reading, against: Reading | None, notes: Sequence[str]) -> None:
     print(f"Judged as {reading.school.title.lower()}:")
-    for text in (done_well(reading), work_on(reading)):
+    for text in (headline(reading, analysis), done_well(reading)):
         if text:
             print(f"  {text}")
     for finding, depth in reading.chain:

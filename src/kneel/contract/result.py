@@ -16,7 +16,8 @@ from kneel.motion.measures import REGISTRY, Domain
 from kneel.motion.quantity import Single
 from kneel.motion.scale import Scale
 from kneel.motion.study import Study
-from kneel.speech.findings import differences, done_well, place, reasons, sentence, work_on
+from kneel.speech.findings import differences, done_well, place, reasons, sentence
+from kneel.speech.headline import headline
 from kneel.speech.lesson import lesson_text, seen_in
 from kneel.speech.units import spoken, spoken_unit
 
@@ -71,7 +72,7 @@ def result(
         missing,
         findings_of(reading),
         reading.priority,
-        work_on(reading),
+        headline(reading, study),
         done_well(reading),
         {
             name: v1.Quality(one.grade.value, number(one.usual_px, 2), number(one.worst_px, 2), one.spoilt)
