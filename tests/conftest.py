@@ -93,7 +93,7 @@ def window(qtbot, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Iterator[W
     """The desk; what takes its time has tests of its own: the body model (test_looking), sets (test_rack),
     filing in the Book (test_desk_book).
     """
-    monkeypatch.setattr("kneel.desk.opening.installed", lambda: False)
+    monkeypatch.setattr("kneel.desk.dropping.installed", lambda: False)
     for waits in ("rack.rack.READ_AFTER_MS", "book.filing.AFTER_MS", "records.housekeeping.AFTER_MS"):
         monkeypatch.setattr(f"kneel.desk.{waits}", 3_600_000)
     _, _, look = make_application()

@@ -221,7 +221,7 @@ def test_the_check_in_asks_the_swings_of_another_day(qtbot, opened, demo, today,
     place = on_plan(qtbot, opened)
     place._deeds.begin()
     place._deeds.ask()
-    assert "Open a face-on swing" in opened.foot.text()
+    assert "Open a face-on full swing" in opened.foot.text()
     later = tmp_path / "2099-01-05"
     later.mkdir()
     for name in (CLIP, f"{CLIP}.evidence"):

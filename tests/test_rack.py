@@ -11,13 +11,14 @@ from pathlib import Path
 import pytest
 from PyQt6.QtCore import Qt
 
+from kneel.book import open_book, students
 from kneel.desk.entry import Entry as Field
 from kneel.desk.rack import sets, watching
 from kneel.desk.rack.entries import Entry, entries_of
 from kneel.desk.rack.rows import Card, Heading, Others, SetRow, TakenOff, arranged
 from kneel.documents.glance_file import load_glance
 from kneel.documents.swing_file import load_swing, save_swing
-from kneel.model import Club, Hand, Stature, View
+from kneel.model import Club, Hand, Stature, Student, View
 from tests.desk import CLIP, PATIENCE_MS, open_clip, press, saved
 
 OTHER = "lorcan-mead-iron.mp4"
@@ -190,9 +191,11 @@ def test_a_clip_comes_by_itself_once_it_is_whole(qtbot, window, demo, tmp_path, 
     assert window.bench.rack.watching.folder is None and "no longer watched" in window.foot.text()
 
 
-def test_a_name_known_in_the_folder_brings_height_and_hand(qtbot, window, demo, tmp_path):
-    for document in demo.glob("idris-vale-*.swing.json"):
-        save_swing(document, load_swing(document).given(hand=Hand.LEFT, scale=Stature(181.0)))
+def test_a_name_known_in_the_book_brings_height_and_hand(qtbot, window, demo, tmp_path):
+    book = open_book()
+    with book.writing() as db:
+        students.save(db, Student("Idris Vale", hand=Hand.LEFT, stature_cm=181.0), 0)
+    book.close()
     bare = demo / "bare.mp4"
     shutil.copyfile(demo / OTHER, bare)
     with bare.open("ab") as file:
@@ -205,7 +208,8 @@ def test_a_name_known_in_the_folder_brings_height_and_hand(qtbot, window, demo, 
     (field,) = [f for f in window.findChildren(Field) if f.isVisible()]
     qtbot.keyClicks(field.field, "Idris Vale")
     qtbot.keyClick(field.field, Qt.Key.Key_Return)
-    assert session.swing.golfer == "Idris Vale" and session.swing.hand is Hand.LEFT
+    assert session.swing.golfer == "Idris Vale"
+    qtbot.waitUntil(lambda: session.swing.hand is Hand.LEFT, timeout=PATIENCE_MS)
     assert session.swing.scale == Stature(181.0) and not {"hand", "scale"} & set(session.swing.guessed)
     assert window._title.text().startswith("Idris Vale")
     saved(qtbot, session)

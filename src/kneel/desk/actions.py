@@ -139,6 +139,7 @@ ACTIONS: tuple[Action, ...] = (
     Action("give_up_root", "Give that up, with a reason …", "Book", needs_swing=False, group=1),
     Action("archive_student", "Archive the student, or take up again", "Book", needs_swing=False, group=2),
     Action("show_archived", "Show archived students, or not", "Book", needs_swing=False, group=2),
+    Action("join_students", "Make two students one …", "Book", needs_swing=False, group=2),
     Action("export_student", "Save all of the student in a folder …", "Book", needs_swing=False, group=3),
     Action("take_in", "Take in lessons …", "Book", needs_swing=False, group=3),
     Action("copy_book", "Save a copy of the Book …", "Book", needs_swing=False, group=3),
@@ -173,3 +174,5 @@ ACTIONS: tuple[Action, ...] = (
     Action("log", "The log", "Help", needs_swing=False, group=2, reach=WIN),
     Action("about", "About Kneel", "Help", needs_swing=False, group=2, reach=WIN),
 )
+
+TITLES = {action.key: action.title for action in ACTIONS}

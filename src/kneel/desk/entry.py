@@ -109,6 +109,12 @@ class Entry(Panel):
             self.column.addWidget(more)
         self.setMinimumWidth(300)
 
+    def suggest(self, suggestions: Sequence[str]) -> None:
+        """Names that come while the field is open; for somebody who is typing, at once."""
+        field = self.field
+        if isinstance(field, QLineEdit) and (completer := field.completer()) is not None:
+            completer.setModel(QStringListModel(list(suggestions), completer))
+
     def focus_first(self) -> QWidget | None:
         return self.field
 

@@ -10,6 +10,7 @@ from PyQt6.QtWidgets import QFileDialog, QWidget
 
 from kneel.desk.asking import ask_about_clash, ask_for_clip, ask_to_leave, ask_to_recover
 from kneel.desk.context import Context
+from kneel.desk.dropping import write_down
 from kneel.desk.foot import Foot
 from kneel.desk.opener import LAST, Opener
 from kneel.desk.opening import Opened, clips_beside
@@ -84,16 +85,19 @@ class Files(QObject):
         words = tr("Watching %s: a new clip is taken when it is whole. The same action ends it.")
         self._foot.tell(words % shown(folder.name))
 
-    def open_several(self, paths: Sequence[Path]) -> None:
-        """Open the first of several clips, or of a folder's; all of them stand on the rack."""
-        if len(paths) == 1 and paths[0].suffix:
+    def open_several(self, paths: Sequence[Path], golfer: str = "") -> None:
+        """Open the first of several clips, or of a folder's; all of them stand on the rack and are read.
+
+        ``golfer`` is on whose page they were dropped.
+        """
+        if len(paths) == 1 and paths[0].suffix and not golfer:
             self.open_path(paths[0])
             return
         # What is a folder, and what lies in it, a disk may take its time to say.
-        self._sorters.start(Operation(work=lambda _: _sorted_out(paths), done=self._take_several))
+        self._sorters.start(Operation(work=lambda _: _sorted_out(paths, golfer), done=self._take_several))
 
-    def _take_several(self, found: tuple[list[Path], list[Path], list[Path]]) -> None:
-        folders, files, clips = found
+    def _take_several(self, found: tuple[list[Path], list[Path], list[Path], list[Path]]) -> None:
+        folders, files, clips, together = found
         rack = self._rack
         for folder in folders[:1]:
             rack.show_folder(folder)
@@ -106,6 +110,7 @@ class Files(QObject):
             if rack.folder is None:
                 rack.show_folder(several[0].parent)
             rack.add([p for p in several if p.suffix.lower() in CLIP_SUFFIXES])
+        rack.take_together(together)
         self.open_path(several[0])
 
     def open_path(self, path: Path) -> None:
@@ -204,8 +209,13 @@ class Files(QObject):
         ask_to_leave(self._window, self._context.look, trouble, self.save_elsewhere, self.leaving.emit)
 
 
-def _sorted_out(paths: Sequence[Path]) -> tuple[list[Path], list[Path], list[Path]]:
-    """Folders and files of some paths, and the clips in the first of the folders; in a worker thread."""
+def _sorted_out(paths: Sequence[Path], golfer: str) -> tuple[list[Path], list[Path], list[Path], list[Path]]:
+    """Folders and files of some paths, the clips in the first of the folders, and the documents of all that
+    came together; in a worker thread.
+    """
     folders = [path for path in paths if path.is_dir()]
     files = [path for path in paths if path not in folders]
-    return folders, files, clips_beside(folders[0] / "x") if folders else []
+    inside = clips_beside(folders[0] / "x") if folders else []
+    clips = [path for path in (*files, *inside) if path.suffix.lower() in CLIP_SUFFIXES]
+    together = write_down(clips, golfer) if len(clips) > 1 or golfer else []
+    return folders, files, inside, together

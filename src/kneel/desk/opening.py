@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import threading
-import uuid
 from collections.abc import Callable
 from dataclasses import dataclass, field
 from functools import partial
@@ -11,6 +10,7 @@ from pathlib import Path
 
 from PyQt6.QtCore import QObject
 
+from kneel.desk.dropping import clip_ref, fresh_swing
 from kneel.desk.figures import Figures
 from kneel.desk.operations.threads import send
 from kneel.disk import demand_file, shown
@@ -25,19 +25,13 @@ from kneel.footage.hearing import in_real_time
 from kneel.model import (
     CLIP_SUFFIXES,
     ClipGoneError,
-    ClipRef,
     FootageError,
     Sight,
-    Stature,
     Swing,
     SwingFileError,
 )
-from kneel.motion.body import NOMINAL_STATURE_CM, NOMINAL_STATURE_SIGMA
 from kneel.motion.checkpoints import Moment
 from kneel.vision import Followed, Looked
-from kneel.vision.landmarks import installed
-
-GUESSED = ("view", "hand", "club", "kind", "scale", "capture_rate")
 
 
 @dataclass
@@ -184,12 +178,7 @@ def _about_another(clip: Path) -> tuple[str, ...]:
 def _opened(store: FrameStore, callbacks: Callbacks, found: _Found, keeper: Keeper) -> Opened:
     info, content, swing = store.info, content_of(found.clip), found.swing
     if swing is None:
-        swing = Swing(id=uuid.uuid4().hex, guessed=GUESSED).given(
-            scale=Stature(NOMINAL_STATURE_CM, NOMINAL_STATURE_SIGMA),
-            capture_rate=info.rate_captured,
-            looked=installed(),
-            guessed=GUESSED,
-        )
+        swing = fresh_swing(info)
     known = swing.clip
     if known is not None and not known.content and known.frames != info.frames:
         raise ClipGoneError(
@@ -197,10 +186,8 @@ def _opened(store: FrameStore, callbacks: Callbacks, found: _Found, keeper: Keep
             f"on a clip of {known.frames}. The marks are safe and were not moved. Look for the old clip.",
             found.document,
         )
-    size = found.clip.stat().st_size
-    clip_ref = ClipRef(str(found.clip), info.frames, info.width, info.height, info.rate_stored, size, content)
     try:
-        swing = swing.given(clip=clip_ref)
+        swing = swing.given(clip=clip_ref(found.clip, info, content))
     except ValueError as error:
         raise SwingFileError(
             f"{shown(found.document.name)} and its clip do not fit together ({error}); both are untouched."

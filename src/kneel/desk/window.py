@@ -18,9 +18,9 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from kneel.desk.actions import ACTIONS, MENUS, Action, Reach
+from kneel.desk.actions import ACTIONS, MENUS, TITLES, Action, Reach
 from kneel.desk.bench import Bench
-from kneel.desk.book import BookPlace, Filing
+from kneel.desk.book import BookPlace, Filing, Telling
 from kneel.desk.context import Context
 from kneel.desk.files import Files
 from kneel.desk.foot import Foot
@@ -34,9 +34,11 @@ from kneel.desk.panels import Panel
 from kneel.desk.places import Deeds, Place
 from kneel.desk.plan import PlanPlace
 from kneel.desk.practice import Practice
+from kneel.desk.records import Which
 from kneel.desk.records.housekeeping import Housekeeping, leave_house
 from kneel.desk.records.traces import forget_in_log, forget_in_settings
 from kneel.desk.swing import OpenSwing
+from kneel.desk.text import Label
 from kneel.desk.theme import Look
 from kneel.desk.words import tr
 from kneel.disk import shown
@@ -63,6 +65,7 @@ class Window(QMainWindow):
         self.plan = PlanPlace(self.on_desk, context, self.practice)
         self.book = BookPlace(self.on_desk, context, self.practice)
         self.filing = Filing(self.on_desk, context)
+        self.telling = Telling(self.on_desk, context, self.practice)
         self.house = Housekeeping(context.records.books, self)
         self.home = HomePlace(self.on_desk, context, self.practice)
         self.places: tuple[Place, ...] = (self.bench, self.plan, self.book, self.home)
@@ -96,10 +99,14 @@ class Window(QMainWindow):
         self._title.setToolTip(tr("Name the golfer (Ctrl+G)"))
         self._title.setAccessibleName(tr("Name the golfer"))
         self._title.clicked.connect(self._name_golfer)
+        self.demo = Label(tr("Demo"))
+        self.demo.setProperty("role", "demo")
+        self.demo.setToolTip(tr("Made-up students of the demo; a Book of their own holds them"))
         self._tabs = QWidget()
         tabs = QHBoxLayout(self._tabs)
         tabs.setContentsMargins(0, 0, 0, 0)
         tabs.addStretch(1)
+        tabs.addWidget(self.demo)
         self._stack = QStackedWidget()
         self.tabs: list[QPushButton] = []
         for place in self.places:
@@ -236,9 +243,13 @@ class Window(QMainWindow):
         self.home.failed.connect(self.foot.complain)
         self.book.stepped.connect(self._refresh_undo)
         self.book.lesson_wanted.connect(self._open_lesson)
+        self.book.subjects.wanted.connect(lambda: self.go_to(self.book))
+        self.book.ledger.changed.connect(self._refresh_subjects)
+        self.practice.changed.connect(self._refresh_subjects)
         self.practice.changed.connect(self._refresh_undo)
         bench.alone_changed.connect(self._on_alone)
         bench.rack.said.connect(self.foot.tell)
+        bench.rack.read.connect(self.filing.file_others)
         self._look.changed.connect(self._refresh)
 
     # Opening
@@ -287,6 +298,16 @@ class Window(QMainWindow):
         for entry in ACTIONS:
             self.actions_by_key[entry.key].setEnabled(not entry.needs_swing or self.on_desk.store is not None)
         self._refresh_undo()
+        self._refresh_subjects()
+
+    def _refresh_subjects(self) -> None:
+        """Say in the menu whom an action of the Book means, and on every place whether it is the demo."""
+        which = self.book.ledger.which if self.place is self.book else self.practice.record.which
+        self.demo.setVisible(which is Which.DEMO)
+        for key, title in self.book.subjects.titles().items():
+            action = self.actions_by_key[key]
+            action.setEnabled(title is not None)
+            action.setText((title or TITLES[key]).replace("&", "&&"))
 
     def _refresh_title(self) -> None:
         """Name golfer and document, or the golfer alone where the menus need the room."""
@@ -413,8 +434,7 @@ class Window(QMainWindow):
         data = event.mimeData()
         files = [Path(u.toLocalFile()) for u in data.urls() if u.toLocalFile()] if data is not None else []
         if files:
-            if self.place is self.book:
-                self.bench.named_once(self.book.student_name)
-                self.go_to(self.bench)
-            self.open_several(files)
+            golfer = self.book.student_name if self.place is self.book else ""
+            self.go_to(self.bench)
+            self.files.open_several(files, golfer)
             event.acceptProposedAction()

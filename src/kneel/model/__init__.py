@@ -33,7 +33,7 @@ from kneel.model.names import (
 from kneel.model.plan import RUNGS, Aim, Guard, Plan, Practised, Queued, Rung
 from kneel.model.points import Links, PointRows, Sighting
 from kneel.model.sight import Sight
-from kneel.model.student import ALWAYS, Cue, Flag, Prop, Sex, Shot, Student, Where
+from kneel.model.student import ALWAYS, Cue, Flag, Prop, Sex, Shot, Student, Where, body_of
 from kneel.model.swing import (
     Ball,
     Kind,
@@ -118,6 +118,7 @@ __all__ = [
     "View",
     "Where",
     "anatomical",
+    "body_of",
     "out_of_order",
     "side_of",
     "spoken",

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import time
 from dataclasses import dataclass
 from typing import Generic, TypeVar
 
@@ -15,6 +16,8 @@ class Edit(Generic[Document]):
     label: str
     before: Document
     after: Document
+    at: float = 0.0
+    """When it was taken or taken back, on the machine's own clock."""
 
 
 class History(Generic[Document]):
@@ -37,11 +40,20 @@ class History(Generic[Document]):
     def redo_label(self) -> str | None:
         return self._undone[-1].label if self._undone else None
 
+    @property
+    def undo_at(self) -> float | None:
+        """When the step was taken that would be undone, on the machine's own clock."""
+        return self._done[-1].at if self._done else None
+
+    @property
+    def redo_at(self) -> float | None:
+        return self._undone[-1].at if self._undone else None
+
     def push(self, label: str, after: Document) -> bool:
         """Take a step to ``after``; False, and no step, where nothing changes."""
         if after == self._now:
             return False
-        self._done.append(Edit(label, self._now, after))
+        self._done.append(Edit(label, self._now, after, time.monotonic()))
         self._undone.clear()
         self._now = after
         return True
@@ -50,7 +62,7 @@ class History(Generic[Document]):
         if not self._done:
             return False
         edit = self._done.pop()
-        self._undone.append(edit)
+        self._undone.append(Edit(edit.label, edit.before, edit.after, time.monotonic()))
         self._now = edit.before
         return True
 
@@ -58,6 +70,6 @@ class History(Generic[Document]):
         if not self._undone:
             return False
         edit = self._undone.pop()
-        self._done.append(edit)
+        self._done.append(Edit(edit.label, edit.before, edit.after, time.monotonic()))
         self._now = edit.after
         return True

@@ -8,7 +8,8 @@ from enum import StrEnum
 
 from kneel.model.names import Club, Hand
 from kneel.model.plan import LEAST_MINUTES, MOST_MINUTES, Plan, days_of_a_week
-from kneel.model.take import Record, demand, demand_day
+from kneel.model.swing import Swing
+from kneel.model.take import Record, Stature, demand, demand_day
 
 LONGEST_NAME, LONGEST_TEXT = 120, 20_000
 """Letters of a name, and of goals, notes and what was said."""
@@ -142,3 +143,13 @@ class Student(Record, frozen=True):
     def plan(self) -> Plan | None:
         """The plan that runs."""
         return self.plans[-1] if self.plans and not self.plans[-1].ended else None
+
+
+def body_of(student: Student, swing: Swing) -> dict[str, object]:
+    """What is known of a student that a swing only guesses."""
+    told: dict[str, object] = {}
+    if student.stature_cm is not None and "scale" in swing.guessed:
+        told["scale"] = Stature(student.stature_cm)
+    if student.hand is not None and "hand" in swing.guessed:
+        told["hand"] = student.hand
+    return told

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from typing import TYPE_CHECKING
 
 from PyQt6.QtWidgets import QApplication
@@ -11,16 +10,12 @@ from kneel.desk.bench.balls import note_ball
 from kneel.desk.bench.cueing import Cueing
 from kneel.desk.bench.keeping import Keeping
 from kneel.desk.context import Context
-from kneel.desk.entry import Entry
 from kneel.desk.places import Deeds
 from kneel.desk.practice import Practice
 from kneel.desk.stage import drawing
 from kneel.desk.swing import OpenSwing
 from kneel.desk.words import checkpoint_title, tr
-from kneel.disk import shown
-from kneel.documents.swing_file import peek
-from kneel.model import CHECKPOINTS, Stature
-from kneel.model.student import LONGEST_NAME
+from kneel.model import CHECKPOINTS
 from kneel.model.take import SHAPES
 from kneel.vision import installed
 
@@ -46,7 +41,7 @@ class BenchDeeds:
             "previous_swing": lambda: b.rack.step(-1),
             "next_swing": lambda: b.rack.step(1),
             "remove_swing": b.rack.remove,
-            "name_golfer": self.name_golfer,
+            "name_golfer": b.naming.ask,
             "cue": self._cueing.ask,
             "back": lambda: self._step(-1),
             "on": lambda: self._step(1),
@@ -222,49 +217,3 @@ class BenchDeeds:
         if clipboard is not None and self._open.store is not None:
             clipboard.setImage(self._bench.stage.seen())
             self._bench.said.emit(tr("The picture is copied as it is seen"))
-
-    # The golfer
-
-    def name_golfer(self, then: Callable[[], object] = lambda: None) -> Entry | None:
-        """Ask for the golfer's name; hand and height known of that student come with it.
-
-        ``then`` is done once there is a name.
-        """
-        if self._open.store is None:
-            return None
-        names = sorted({one.golfer for one in self._bench.rack.entries if one.golfer})
-        words = tr("A name in this folder brings the height and the hand that are known of it.")
-
-        def take(name: object) -> None:
-            self._take_name(str(name))
-            if self._open.swing.golfer:
-                then()
-
-        entry = Entry(
-            self._bench,
-            self._look,
-            tr("Name of the golfer"),
-            take,
-            words=self._open.swing.golfer,
-            most=LONGEST_NAME,
-            suggestions=[shown(name) for name in names],
-            remark=words if names else "",
-        )
-        entry.open()
-        return entry
-
-    def _take_name(self, name: str) -> None:
-        if name == self._open.swing.golfer:
-            return
-        known: dict[str, object] = {"golfer": name}
-        swing = self._open.swing
-        same = [one for one in self._bench.rack.entries if one.marked and one.golfer == name]
-        for entry in same:
-            other = peek(entry.document)
-            if other is None or entry.document == self._open.path:
-                continue
-            if "hand" in swing.guessed and "hand" not in other.guessed:
-                known.setdefault("hand", other.hand)
-            if "scale" in swing.guessed and isinstance(other.scale, Stature) and "scale" not in other.guessed:
-                known.setdefault("scale", other.scale)
-        self._open.set("Name the golfer", **known)

@@ -10,6 +10,7 @@ from PyQt6.QtWidgets import QApplication, QHBoxLayout, QLineEdit, QWidget
 from kneel.desk.bench.deeds import BenchDeeds
 from kneel.desk.bench.layout import Layout
 from kneel.desk.bench.marking import Marking
+from kneel.desk.bench.naming import Naming
 from kneel.desk.bench.question import Asking
 from kneel.desk.bench.student import StudentView
 from kneel.desk.context import Context
@@ -22,6 +23,7 @@ from kneel.desk.ribbon.ribbon import Ribbon
 from kneel.desk.stage.stage import Stage
 from kneel.desk.strip import Strip
 from kneel.desk.swing import OpenSwing
+from kneel.desk.undoing import Undoing
 from kneel.desk.words import tr
 
 
@@ -39,7 +41,7 @@ class Bench(QWidget):
     def __init__(self, opened: OpenSwing, context: Context, practice: Practice) -> None:
         super().__init__()
         look = context.look
-        self._open = opened
+        self._open, self._undoing = opened, Undoing(opened, practice)
         self.player = Player(opened)
         self.stage = Stage(opened, look)
         self.marking = Marking(opened, self.stage)
@@ -48,6 +50,7 @@ class Bench(QWidget):
         self.reading = ReadingPane(opened, look, practice)
         self.asking = Asking(opened, self.stage)
         self.rack = Rack(opened, context)
+        self.naming = Naming(opened, context, self.rack, self)
         practice.beside = self.rack.like_open
         self.lying = Layout(context.settings, self.rack, self.strip, self.stage, self.reading, self.ribbon)
         self.student = StudentView(opened, self.stage, self.lying)
@@ -70,7 +73,7 @@ class Bench(QWidget):
 
     def name_golfer(self, then: Callable[[], object]) -> None:
         """Ask for the golfer's name, and do then what needed one."""
-        self._deeds.name_golfer(then)
+        self.naming.ask(then)
 
     @property
     def widget(self) -> QWidget:
@@ -92,15 +95,14 @@ class Bench(QWidget):
         if self.rack.can_put_back:
             self.rack.put_back()
         else:
-            self._open.document.undo()
+            self._undoing.undo()
 
     def redo(self) -> None:
-        self._open.document.redo()
+        self._undoing.redo()
 
     def steps(self) -> tuple[str | None, str | None]:
-        history = self._open.document.history
-        back = tr("taking off the rack") if self.rack.can_put_back else history.undo_label
-        return back, history.redo_label
+        back, on = self._undoing.steps()
+        return tr("taking off the rack") if self.rack.can_put_back else back, on
 
     def enter(self) -> None:
         self.stage.setFocus()
@@ -114,16 +116,6 @@ class Bench(QWidget):
         def once() -> None:
             self._open.opened.disconnect(once)
             QTimer.singleShot(0, begin)
-
-        self._open.opened.connect(once)
-
-    def named_once(self, golfer: str) -> None:
-        """The next clip that is opened and has no golfer is of this one: it was dropped on their page."""
-
-        def once() -> None:
-            self._open.opened.disconnect(once)
-            if golfer and self._open.store is not None and not self._open.swing.golfer:
-                self._open.set("Name the golfer", golfer=golfer)
 
         self._open.opened.connect(once)
 

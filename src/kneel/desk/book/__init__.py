@@ -2,5 +2,6 @@
 
 from kneel.desk.book.filing import Filing
 from kneel.desk.book.place import BookPlace
+from kneel.desk.book.telling import Telling
 
-__all__ = ["BookPlace", "Filing"]
+__all__ = ["BookPlace", "Filing", "Telling"]

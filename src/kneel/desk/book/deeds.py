@@ -7,11 +7,12 @@ from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
 
-from kneel.book import Book
+from kneel.book import Book, students
 from kneel.book.clips import find_clip, find_document
 from kneel.book.page import Page
 from kneel.book.receiving import FOLDER
 from kneel.book.records import Seen
+from kneel.book.students import Listed
 from kneel.desk.book.ledger import Ledger
 from kneel.desk.chooser import Choice, Chooser
 from kneel.desk.context import Context
@@ -48,6 +49,7 @@ class BookDeeds:
             "give_up_root": self.give_up,
             "archive_student": self.archive,
             "show_archived": lambda: self._ledger.show_archived(not self._ledger.archived),
+            "join_students": self.choose_other,
             "export_student": self.export,
             "take_in": self.take_in,
             "copy_book": self.copy,
@@ -217,6 +219,40 @@ class BookDeeds:
                 else tr("%s is archived; a search with archived students shown finds them")
                 % shown(page.student.name)
             )
+
+    def choose_other(self) -> None:
+        """Choose with whom the student on show is one."""
+        page = self._ledger.page
+        if page is None:
+            return
+
+        def others(book: Book) -> list[Listed]:
+            with book.reading() as db:
+                return [one for one in students.listed(db, archived=True) if one.id != page.student.id]
+
+        def choose(found: list[Listed]) -> None:
+            if not found:
+                self._place.said.emit(tr("There is nobody else in this Book."))
+                return
+            choices = [
+                Choice(shown(one.name), lambda o=one: self._join(o), detail=tr("%d lessons") % one.lessons)
+                for one in found
+            ]
+            title = tr("Who is %s too? All lessons come together; undo parts them.") % shown(
+                page.student.name
+            )
+            Chooser(self._place, self._context.look, title, choices, typing=True).open(self._place.name)
+
+        self._context.records.read(
+            self._ledger.which, others, subject=lambda: self._ledger.student, done=choose
+        )
+
+    def _join(self, other: Listed) -> None:
+        name = self._place.student_name
+        self._ledger.join(other)
+        self._place.said.emit(
+            tr("%s and %s are one now. Undo parts them.") % (shown(name), shown(other.name))
+        )
 
     def delete_lesson(self) -> None:
         """Delete the lesson that is read; undone by undo until the desk is closed."""

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import contextlib
 import logging
+from collections.abc import Sequence
 from pathlib import Path
 
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
@@ -13,7 +15,7 @@ from kneel.desk.context import Context
 from kneel.desk.operations import Lane, Operation, Task
 from kneel.desk.swing import OpenSwing
 from kneel.desk.words import tr
-from kneel.model import BookError
+from kneel.model import BookError, KneelError
 
 LOG = logging.getLogger(__name__)
 
@@ -36,7 +38,7 @@ class Filing(QObject):
     def __init__(self, opened: OpenSwing, context: Context) -> None:
         super().__init__(opened)
         self._open, self._context = opened, context
-        self._workers = Lane(self)
+        self._workers, self._others = Lane(self), Lane(self, newest=True)
         self._known: dict[Path, str | None] = {}
         self.last: Filed | None = None
         """Student and lesson of the swing on the desk, as far as it is filed."""
@@ -60,6 +62,7 @@ class Filing(QObject):
         self._soon.stop()
         self._again.stop()
         self._workers.stop()
+        self._others.stop()
 
     def file_now(self) -> None:
         """File the swing on the desk, where it has changed since and is on the disk."""
@@ -89,6 +92,30 @@ class Filing(QObject):
             self.filed.emit(found)
 
         self._workers.start(Operation(work=work, done=done, failed=self._on_failed))
+
+    def file_others(self, documents: Sequence[Path]) -> None:
+        """File swings that were read beside the desk and have a golfer; they need not be opened for it."""
+        store = self._open.store
+        if store is None or not documents:
+            return
+        books, beside = self._context.records.books, self._context.beside
+        which = books.which(store.info.path)
+
+        def work(task: Task) -> int:
+            filed = 0
+            for document in documents:
+                if task.stopped():
+                    break
+                with contextlib.suppress(KneelError):
+                    found = beside.call(file_beside, books.open(which).url, document, stopped=task.stopped)
+                    filed += found is not None
+            return filed
+
+        def done(filed: int) -> None:
+            if filed:
+                self._context.records.changed.emit()
+
+        self._others.start(Operation(work=work, done=done))
 
     def _on_failed(self, error: Exception) -> None:
         LOG.warning("a swing is not in the Book: %s", error)

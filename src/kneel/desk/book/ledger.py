@@ -14,11 +14,13 @@ from kneel.book.merging import merged_text, taken
 from kneel.book.page import Asked, Page, page_of
 from kneel.book.records import told
 from kneel.book.students import Listed
+from kneel.book.uniting import United, part, unite
 from kneel.desk.book.beside import renew_beside
 from kneel.desk.context import Context
 from kneel.desk.operations import Lane, Operation, Task
 from kneel.desk.records import Held, Which
 from kneel.desk.words import tr
+from kneel.disk import shown
 from kneel.judge import in_use
 from kneel.model import KneelError, Lesson, Student
 
@@ -60,6 +62,15 @@ class Ledger(QObject):
         if which is not self.which:
             self.which, self.student, self.page, self.students = which, "", None, ()
         self.student = self.student or student
+        self.refresh()
+
+    def turn_to(self, which: Which, student: str) -> None:
+        """Show a student, of whichever Book, when the place comes on show next or at once."""
+        if which is not self.which:
+            self.which, self.page, self.students = which, None, ()
+        if student != self.student:
+            self.student, self._asked, self.lesson, self.since = student, None, "", ""
+        self.page = None
         self.refresh()
 
     def refresh(self) -> None:
@@ -221,10 +232,12 @@ class Ledger(QObject):
         self._records.write(self.which, drop)
 
     def new_student(self, name: str) -> None:
-        """Write a new student down."""
+        """Write a new student down: in the instructor's own Book, also beside the demo's."""
         words = " ".join(name.split())
         if not words:
             return
+        if self.which is not Which.OWN:
+            self.turn_to(Which.OWN, "")
         key, deleted = uuid.uuid4().hex, self._records.deleted[self.which]
 
         def write(book: Book) -> None:
@@ -240,6 +253,25 @@ class Ledger(QObject):
             self.student, self.query = key, ""
 
         self._records.act(self.which, tr("New student"), key, words, again=write, back=hide, done=show)
+
+    def join(self, other: Listed) -> None:
+        """Make another student and the one on show one; undo parts them again."""
+        page, which = self.page, self.which
+        if page is None:
+            return
+        keep, made = page.student.id, list[United]()
+
+        def again(book: Book) -> None:
+            with book.writing() as db:
+                made.append(unite(db, keep, other.id))
+
+        def back(book: Book) -> None:
+            with book.writing() as db:
+                part(db, made.pop())
+
+        self._records.act(
+            which, tr("Make one with %s") % shown(other.name), keep, page.student.name, again=again, back=back
+        )
 
     def delete(self, what: str, key: str, label: str, name: str) -> None:
         """Take a student or a lesson out of sight; it is purged when the desk is closed."""

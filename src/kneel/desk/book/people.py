@@ -101,10 +101,14 @@ class People(QWidget):
     chosen = pyqtSignal(str)
     searched = pyqtSignal(str)
     new_wanted = pyqtSignal()
+    other_wanted = pyqtSignal()
 
     def __init__(self, look: Look) -> None:
         super().__init__()
         self.setFixedWidth(WIDE)
+        self.other = QPushButton()
+        self.other.setProperty("role", "flat")
+        self.other.clicked.connect(lambda _=False: self.other_wanted.emit())
         self._rows = _Rows()
         self.line = QLineEdit()
         self.line.setPlaceholderText(tr("Search what was said …"))
@@ -129,10 +133,16 @@ class People(QWidget):
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(8)
+        column.addWidget(self.other)
         column.addWidget(self.line)
         column.addWidget(self.list, 1)
         column.addWidget(self.new)
         look.changed.connect(self.list.viewport().update)
+
+    def show_book(self, *, demo: bool, other: bool) -> None:
+        """Say whose students these are; ``other`` is whether there is another Book to look at."""
+        self.other.setText(tr("Demo students. To yours ▸") if demo else tr("Your students. To the demo’s ▸"))
+        self.other.setVisible(demo or other)
 
     def show_people(self, people: tuple[Listed, ...], student: str) -> None:
         """Show students, the one whose page is open chosen."""

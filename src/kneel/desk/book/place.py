@@ -18,11 +18,13 @@ from kneel.desk.book.moving import Moving
 from kneel.desk.book.people import People
 from kneel.desk.book.side import WIDE, Now, SaidSoFar
 from kneel.desk.book.stills import Stills
+from kneel.desk.book.subject import Subjects
 from kneel.desk.book.trend import TrendChart
 from kneel.desk.context import Context
 from kneel.desk.ground import groundless, scrolled
 from kneel.desk.places import Deeds
 from kneel.desk.practice import Practice
+from kneel.desk.records import Which
 from kneel.desk.swing import OpenSwing
 from kneel.desk.text import Label
 from kneel.desk.words import tr
@@ -79,6 +81,7 @@ class BookPlace(QWidget):
         self._stale = True
         self._build()
         self._deeds = BookDeeds(self.ledger, context, self)
+        self.subjects = Subjects(self.ledger, practice, self.isVisible)
         self._connect()
 
     def _build(self) -> None:
@@ -126,6 +129,7 @@ class BookPlace(QWidget):
         self.people.chosen.connect(ledger.show_student)
         self.people.searched.connect(ledger.search)
         self.people.new_wanted.connect(deeds.new_student)
+        self.people.other_wanted.connect(self._to_other_book)
         self.people.list.doubleClicked.connect(lambda _: deeds.open_lesson())
         self.complaint.clicked.connect(deeds.write_wants)
         self.name.clicked.connect(lambda _=False: deeds.rename())
@@ -161,7 +165,7 @@ class BookPlace(QWidget):
         return self._practice.today
 
     def deeds(self) -> Deeds:
-        return self._deeds.table()
+        return self.subjects.about(self._deeds.table())
 
     def picture_parts(self) -> Sequence[QWidget]:
         return ()
@@ -223,12 +227,19 @@ class BookPlace(QWidget):
 
     # Showing
 
+    def _to_other_book(self) -> None:
+        """From the demo's students to the instructor's own, or back."""
+        self.leave()
+        self.ledger.turn_to(Which.OWN if self.ledger.which is Which.DEMO else Which.DEMO, "")
+
     def _on_listed(self) -> None:
         self.people.show_people(self.ledger.students, self.ledger.student)
 
     def _refresh(self) -> None:
         """Show the page that was read."""
         page, today = self.ledger.page, self.today
+        demo = self.ledger.which is Which.DEMO
+        self.people.show_book(demo=demo, other=Which.DEMO in self._context.records.books.opened())
         self.people.show_people(self.ledger.students, self.ledger.student)
         for part in self._page_parts:
             part.setVisible(page is not None)

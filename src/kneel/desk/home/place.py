@@ -19,6 +19,7 @@ from kneel.desk.places import Deeds
 from kneel.desk.practice import Practice
 from kneel.desk.swing import OpenSwing
 from kneel.desk.text import Label
+from kneel.desk.undoing import Undoing
 from kneel.desk.words import tr
 from kneel.judge import in_use
 from kneel.model import KneelError
@@ -39,6 +40,7 @@ class HomePlace(QWidget):
     def __init__(self, opened: OpenSwing, context: Context, practice: Practice) -> None:
         super().__init__()
         self._open, self._context, self._practice = opened, context, practice
+        self._undoing = Undoing(opened, practice)
         look = context.look
         self._made: tuple[object, Made] | None = None
         self._about: object = None
@@ -123,13 +125,13 @@ class HomePlace(QWidget):
         return tr("F2 Bench    Ctrl+P save the page    F1 all keys")
 
     def undo(self) -> None:
-        """What is only looked at has no steps."""
+        self._undoing.undo()
 
     def redo(self) -> None:
-        """What is only looked at has no steps."""
+        self._undoing.redo()
 
     def steps(self) -> tuple[str | None, str | None]:
-        return None, None
+        return self._undoing.steps()
 
     def enter(self) -> None:
         self.buttons["save_pdf"].setFocus()

@@ -16,7 +16,7 @@ from kneel.desk.plan.calendar import DayCell
 from kneel.desk.practice import Practice
 from kneel.desk.practice.sides import MOST, AnswerTold, ask
 from kneel.desk.swing import OpenSwing
-from kneel.desk.words import tr
+from kneel.desk.words import KIND_TITLES, tr
 from kneel.disk import shown
 from kneel.model import FileRef, Kind, Plan, Practised, Rung
 from kneel.practice import standing
@@ -24,7 +24,7 @@ from kneel.practice.choice import HELD
 from kneel.practice.dose import amount
 from kneel.practice.schedule import State
 from kneel.speech import practice as say
-from kneel.speech.words import length_words
+from kneel.speech.words import FROM, length_words
 
 if TYPE_CHECKING:
     from kneel.desk.plan.place import PlanPlace
@@ -174,10 +174,13 @@ class PlanDeeds:
         before = [Path(one.path) for one in plan.before]
         after = [one for one in self._practice.beside() if one not in before][:MOST]
         swing = self._open.swing
-        wrong = (swing.view, swing.club, swing.kind) != (plan.view, plan.club, plan.kind)
+        analysis = self._open.analysis
+        kind = swing.kind if analysis is None else analysis.kind
+        wrong = (swing.view, swing.club, kind) != (plan.view, plan.club, plan.kind)
         if wrong or not after:
-            what = tr("Open a %s swing with the %s that was filmed after the plan began, and ask again.")
-            self._place.said.emit(what % (plan.view.value, plan.club.value))
+            what = tr("Open a %s %s with the %s that was filmed after the plan began, and ask again.")
+            kind_ = tr(KIND_TITLES[plan.kind.value]).lower()
+            self._place.said.emit(what % (FROM[plan.view], kind_, plan.club.value))
             return
         beside = self._context.beside
 

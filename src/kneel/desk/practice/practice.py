@@ -51,6 +51,23 @@ class Practice(QObject):
         opened.numbers.renewed.connect(self._on_numbers)
         self.record.changed.connect(self._on_record)
         self.record.failed.connect(self.failed)
+        self.changed.connect(self._lead)
+
+    @property
+    def main(self) -> str:
+        """The fault that all else waits for: the running plan's, or what the last lesson left."""
+        last = self.last.carried
+        if self.plan is not None:
+            return self.plan.fault
+        return last.root.fault if last is not None and last.binds else ""
+
+    def _lead(self) -> None:
+        """The picture argues that first, until another is chosen by hand."""
+        selection = self._open.selection
+        if self.main != selection.main:
+            selection.main = self.main
+            selection.fall_back()
+            selection.chose.emit()
 
     @property
     def student(self) -> Student:

@@ -46,7 +46,8 @@ def ask(
 ) -> AnswerTold | None:
     """Hold the swings before and after against the plan. Runs beside the desk, in another process.
 
-    Of those after only what was filmed once the plan had begun counts, on a day after all that it was made
+    Only swings of the plan's own view, club and kind count: a half swing is no measure of a full one. Of
+    those after only what was filmed once the plan had begun counts, on a day after all that it was made
     on.
     """
     total = len(before) + len(after)
@@ -56,7 +57,7 @@ def ask(
         if stopped():
             return None
         known = _known(document)
-        if known is not None and known.study.setup.view is plan.view:
+        if known is not None and _like(known, plan):
             sides[k >= len(before)].append(known)
     last = max((day_of(one.stretch.path) for one in sides[0]), default=plan.start)
     early = any(not _filmed_since(one, plan, last) for one in sides[1])
@@ -109,6 +110,11 @@ def _known(document: Path) -> KeptSwing | None:
         return kept_swing(document)
     except (KneelError, OSError):
         return None
+
+
+def _like(one: KeptSwing, plan: Plan) -> bool:
+    numbers = OfSwing(one.study, one.swing.club)
+    return (one.study.setup.view, numbers.club, numbers.kind) == (plan.view, plan.club, plan.kind)
 
 
 def _filmed_since(one: KeptSwing, plan: Plan, last: datetime.date) -> bool:

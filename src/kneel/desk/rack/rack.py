@@ -42,12 +42,14 @@ READ_AFTER_MS = 1200
 class Rack(QWidget):
     """The swings of the open one's folder. ``wanted`` asks for one to be opened, ``browse`` for more.
 
-    ``said`` carries a sentence for the foot of the window.
+    ``read`` carries the documents that were read beside the desk, ``said`` a sentence for the foot of the
+    window.
     """
 
     wanted = pyqtSignal(object)
     browse = pyqtSignal()
     said = pyqtSignal(str)
+    read = pyqtSignal(object)
 
     def __init__(self, opened: OpenSwing, context: Context) -> None:
         super().__init__()
@@ -56,6 +58,9 @@ class Rack(QWidget):
         self._finders, self._glances = Lane(self, newest=True), Lane(self)
         self._readers = Lane(self, context.jobs, tr("reading the other swings"), newest=True)
         self.entries: list[Entry] = []
+        self._together: set[Path] = set()
+        """Documents of what was dropped together last."""
+
         self.folder: Path | None = None
         self._told: LessonTold | None = None
         self._told_for: object = None
@@ -134,6 +139,21 @@ class Rack(QWidget):
                 also.append(clip)
         self._keep("also", map(str, also))
         self.refresh()
+
+    def take_together(self, documents: Iterable[Path]) -> None:
+        """These came in one drop: they are read together, and named together."""
+        self._together = set(documents)
+
+    def with_open(self) -> list[Path]:
+        """Other documents that belong to the open swing: of its clip, or of its drop."""
+        store, path = self._open.store, self._open.path
+        clip = store.info.path if store is not None else None
+        of_drop = self._together if path in self._together else set()
+        return [
+            one.document
+            for one in self.entries
+            if one.marked and one.document != path and (one.clip == clip or one.document in of_drop)
+        ]
 
     def refresh(self) -> None:
         """Look again at what lies in the folder."""
@@ -252,7 +272,14 @@ class Rack(QWidget):
     def _read(self) -> None:
         """Have the swings of the student on the desk judged together, beside the desk."""
         golfer, school = self._open.swing.golfer, self._open.swing.school
-        documents = [one.document for one in self.entries if one.marked and one.golfer == golfer]
+        mine = {self._open.path, *self.with_open()}
+        documents = [
+            one.document
+            for one in self.entries
+            # Whoever has no name yet is not the same golfer as everybody else without one.
+            if one.document in mine or (one.marked and golfer and one.golfer == golfer)
+        ]
+        unread = [one for one in documents if one in self._together]
         about = (tuple(documents), school)
         if len(documents) < 2 or about == self._told_for or self._open.store is None:
             return
@@ -264,13 +291,21 @@ class Rack(QWidget):
 
         def work(task: Task) -> LessonTold | None:
             return beside.call(
-                read_lesson, documents, school, long=True, progress=task.progress, stopped=task.stopped
+                read_lesson,
+                documents,
+                school,
+                unread,
+                long=True,
+                progress=task.progress,
+                part=lambda _: task.hand_over(self.refresh),
+                stopped=task.stopped,
             )
 
         def done(told: LessonTold | None) -> None:
             if told is not None:
                 self._told = told
                 self.refresh()
+                self.read.emit([one for one in told.glances if one != self._open.path])
 
         self._readers.start(Operation(subject=lambda: self.folder, work=work, done=done))
 

@@ -14,7 +14,7 @@ import numpy as np
 from kneel.compare.lesson import Balls, Filmed, Lesson, judge_lesson
 from kneel.compare.sets import Spread
 from kneel.documents.glance_file import Glance, save_glance
-from kneel.evidence.kept import kept_swing
+from kneel.evidence.kept import kept_swing, whole_swing
 from kneel.judge import Reading, Verdict, at_hand, judge
 from kneel.judge.numbers import OfSwing
 from kneel.model import Club, Kind, KneelError, View
@@ -73,12 +73,15 @@ def glance_of(study: Study | None, reading: Reading | None) -> Glance:
 def read_lesson(
     documents: Sequence[Path],
     school: str,
+    unread: Sequence[Path] = (),
     *,
     progress: Callable[[int, int], None] = lambda done, total: None,
-    part: Callable[[object], None] = lambda some: None,  # noqa: ARG001
+    part: Callable[[object], None] = lambda some: None,
     stopped: Callable[[], bool] = lambda: False,
 ) -> LessonTold:
-    """Judge the swings of a lesson from what is kept of them. Runs beside the desk, in another process."""
+    """Judge the swings of a lesson from what is kept of them; those of ``unread`` are looked through where
+    nothing is kept yet, and ``part`` is told of each. Runs beside the desk, in another process.
+    """
     knowledge, _ = at_hand()
     chosen = knowledge.school(school)
     filmed: list[Filmed] = []
@@ -90,13 +93,15 @@ def read_lesson(
             break
         known = None
         with contextlib.suppress(KneelError, OSError):
-            known = kept_swing(document)
+            known = whole_swing(document, stopped) if document in unread else kept_swing(document)
         if known is None:
             continue
         swing, study = known.swing, known.study
         reading = judge(study, chosen, swing, knowledge)
         glances[document] = glance_of(study, reading)
         save_glance(document, glances[document])
+        if document in unread:
+            part(None)
         if reading.told:
             filmed.append(Filmed(swing, OfSwing(study, swing.club), reading))
             paths.append(document)

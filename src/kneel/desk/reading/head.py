@@ -99,9 +99,8 @@ class Headline(QWidget):
 
     def refresh(self, reading: Reading) -> None:
         """Say it anew."""
-        last, plan = self._practice.last.carried, self._practice.plan
+        last = self._practice.last.carried
         bound = still_work_on(last) if last is not None and last.binds else ""
-        main = plan.fault if plan is not None else last.root.fault if last is not None and last.binds else ""
-        words = headline(reading, self._open.analysis, bound=bound, main=main)
+        words = headline(reading, self._open.analysis, bound=bound, main=self._practice.main)
         self.words.setText(words)
         self.words.setVisible(bool(words))

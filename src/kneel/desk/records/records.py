@@ -5,8 +5,10 @@ What is changed is shown at once, is a step that can be taken back, and is writt
 
 from __future__ import annotations
 
+import time
 from collections import defaultdict
 from collections.abc import Callable
+from dataclasses import replace as dated
 from typing import Any, TypeVar
 
 from msgspec.structs import replace
@@ -216,6 +218,10 @@ class Records(QObject):
         """What would be undone and what done again, with whose it is where that is not who is on show."""
         return self._steps[which].labels(whose)
 
+    def when(self, which: Which) -> tuple[float | None, float | None]:
+        """When that was done, and when that was taken back."""
+        return self._steps[which].when()
+
     def undo(self, which: Which) -> None:
         """Take the last step back, where it stands."""
         self._turn(which, back=True)
@@ -258,7 +264,7 @@ class Records(QObject):
 
         def done(_: object) -> None:
             if here and here[-1] is step:
-                there.append(here.pop())
+                there.append(dated(here.pop(), at=time.monotonic()))
             self.changed.emit()
 
         def ended() -> None:

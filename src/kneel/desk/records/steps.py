@@ -6,8 +6,9 @@ it has succeeded, and not before.
 
 from __future__ import annotations
 
+import time
 from collections.abc import Callable
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from typing import Any
 
 from kneel.desk.records.held import Held
@@ -21,6 +22,8 @@ class Changed:
     held: Held[Any]
     before: Any
     after: Any
+    at: float = field(default_factory=time.monotonic, compare=False)
+    """When, on the machine's own clock."""
 
     @property
     def whose(self) -> str:
@@ -40,6 +43,7 @@ class Acted:
     name: str
     back: Callable[[Any], None]
     again: Callable[[Any], None]
+    at: float = field(default_factory=time.monotonic, compare=False)
 
 
 Step = Changed | Acted
@@ -67,6 +71,11 @@ class Steps:
                 label = f"{label} ({step.name})"
             found.append(label)
         return found[0], found[1]
+
+    def when(self) -> tuple[float | None, float | None]:
+        """When what would be undone was done, and what would be done again was taken back."""
+        here, there = (steps[-1].at if steps else None for steps in (self.done, self.undone))
+        return here, there
 
     def rebind(self, held: Held[Any], other: Held[Any]) -> None:
         """Two copies of one record are one from now on: its steps are steps of the other."""

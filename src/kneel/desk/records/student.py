@@ -21,7 +21,7 @@ from kneel.desk.records.records import Records
 from kneel.desk.swing import OpenSwing
 from kneel.desk.words import tr
 from kneel.disk import shown
-from kneel.model import KneelError, Stature, Student, Swing
+from kneel.model import KneelError, Student, Swing, body_of
 from kneel.speech.words import listed
 
 
@@ -154,13 +154,10 @@ class StudentOnDesk(QObject):
 
     def _tell_swing(self, about: object) -> None:
         """What the Book knows of the body comes before what is only guessed of it in a swing."""
-        swing, student, told = self._open.swing, self.now, dict[str, object]()
+        swing, student = self._open.swing, self.now
         if self._open.store is None or about != self._about:
             return
-        if student.stature_cm is not None and "scale" in swing.guessed:
-            told["scale"] = Stature(student.stature_cm)
-        if student.hand is not None and "hand" in swing.guessed:
-            told["hand"] = student.hand
+        told = body_of(student, swing)
         if student.school and told and swing.school == Swing().school:
             told["school"] = student.school
         if told:
@@ -173,6 +170,8 @@ class StudentOnDesk(QObject):
                 return
             self.held = held
         self.changed.emit()
+        if self.key and self._open.swing.golfer:
+            self._tell_swing(self._about)
 
     def _on_failed(self, error: Exception) -> None:
         self.readable = False

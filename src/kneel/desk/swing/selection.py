@@ -20,6 +20,9 @@ class Selection(QObject):
         super().__init__(parent)
         self._numbers, self._cursor = numbers, cursor
         self.fault: str | None = None
+        self.main = ""
+        """What a running plan, or the last lesson, is about: it comes before whatever else is found."""
+
         self.by_hand = False
 
     def begin(self) -> None:
@@ -32,7 +35,7 @@ class Selection(QObject):
         reading = self._numbers.reading
         if self.by_hand or self._numbers.dragging or reading is None or not reading.findings:
             return
-        first = reading.first
+        first = next((f for f in reading.findings if f.key == self.main and f.decided), reading.first)
         self.fault = first.key if first is not None else None
 
     def choose(self, fault: str | None) -> None:

@@ -1,0 +1,75 @@
+"""Writing clips down that were dropped together: each gets its document, under its golfer where one is known.
+
+So they can be read beside the desk without being opened, and nobody else's clip is taken for one of them.
+"""
+
+from __future__ import annotations
+
+import contextlib
+import uuid
+from collections.abc import Iterable
+from pathlib import Path
+
+from kneel.documents.finding import documents_of, free_document
+from kneel.documents.keeper import Keeper
+from kneel.documents.swing_file import load_stamped
+from kneel.footage import Clip, ClipInfo
+from kneel.footage.content import content_of
+from kneel.model import ClipRef, KneelError, Stature, Swing
+from kneel.motion.body import NOMINAL_STATURE_CM, NOMINAL_STATURE_SIGMA
+from kneel.vision.landmarks import installed
+
+GUESSED = ("view", "hand", "club", "kind", "scale", "capture_rate")
+"""What nobody has said of a clip that was never opened."""
+
+MOST = 40
+"""So many clips of a drop are written down; more of a folder are read once they are opened."""
+
+
+def fresh_swing(info: ClipInfo) -> Swing:
+    """The swing of a clip of which nothing is known yet."""
+    return Swing(id=uuid.uuid4().hex, guessed=GUESSED).given(
+        scale=Stature(NOMINAL_STATURE_CM, NOMINAL_STATURE_SIGMA),
+        capture_rate=info.rate_captured,
+        looked=installed(),
+        guessed=GUESSED,
+    )
+
+
+def clip_ref(clip: Path, info: ClipInfo, content: str) -> ClipRef:
+    """A clip as its document names it."""
+    size = clip.stat().st_size
+    return ClipRef(str(clip), info.frames, info.width, info.height, info.rate_stored, size, content)
+
+
+def write_down(clips: Iterable[Path], golfer: str = "") -> list[Path]:
+    """Give each clip a document where it has none, and each of its documents the golfer where it has none.
+
+    Gives all their documents. What cannot be read or written is left out: opening it says why. For workers.
+    """
+    found: list[Path] = []
+    for clip in list(clips)[:MOST]:
+        with contextlib.suppress(KneelError, OSError, ValueError):
+            documents = documents_of(clip) or [_written(clip, golfer)]
+            found += documents
+            for document in documents:
+                name(document, golfer)
+    return found
+
+
+def name(document: Path, golfer: str) -> bool:
+    """Give a document its golfer where it has none; whether it was written. Raises ``SwingFileError``."""
+    swing, stamp = load_stamped(document)
+    if not golfer or swing.golfer:
+        return False
+    Keeper(document, stamp).save(swing.given(golfer=golfer, guessed=swing.guessed))
+    return True
+
+
+def _written(clip: Path, golfer: str) -> Path:
+    with Clip(clip) as film:
+        info = film.info
+    swing = fresh_swing(info).given(clip=clip_ref(clip, info, content_of(clip)), guessed=GUESSED)
+    document = free_document(clip)
+    Keeper(document, None).save(swing.given(golfer=golfer, guessed=GUESSED))
+    return document
