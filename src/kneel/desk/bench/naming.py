@@ -46,7 +46,11 @@ class Naming(QObject):
         )
         entry.open()
         there = [True]
-        entry.destroyed.connect(lambda: there.clear())
+
+        def gone(_: object = None) -> None:
+            there.clear()
+
+        entry.destroyed.connect(gone)
 
         def names(book: Book) -> list[str]:
             with book.reading() as db:
