@@ -83,6 +83,10 @@ ACTIONS: tuple[Action, ...] = (
     Action("flip", "Flip between the last two checkpoints", "Swing", ("A",), group=3),
     Action("previous_checkpoint", "Checkpoint before", "Swing", ("PgUp", "Up"), group=3, reach=PIC),
     Action("next_checkpoint", "Checkpoint after", "Swing", ("PgDown", "Down"), group=3, reach=PIC),
+    Action("begin_here", "The swing begins here", "Swing", ("Ctrl+Shift+B",), group=5),
+    Action("end_here", "The swing ends here", "Swing", ("Ctrl+Shift+F",), group=5),
+    Action("split_here", "Split the clip here: two swings", "Swing", ("Ctrl+Shift+X",), group=5),
+    Action("whole_clip", "The whole clip again", "Swing", group=5),
     *(
         Action(f"checkpoint_{name}", f"Go to {title.lower()}", "Swing", _keys_to(name), group=4)
         for name, title in CHECKPOINT_TITLES.items()

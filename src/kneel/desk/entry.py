@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 
-from PyQt6.QtCore import QEvent, QLocale, QObject, QPoint, QStringListModel, Qt
-from PyQt6.QtGui import QKeyEvent, QValidator
+from PyQt6.QtCore import QEvent, QLocale, QObject, QPoint, QStringListModel, Qt, pyqtSignal
+from PyQt6.QtGui import QFocusEvent, QKeyEvent, QValidator
 from PyQt6.QtWidgets import QCompleter, QDoubleSpinBox, QHBoxLayout, QLineEdit, QPushButton, QToolTip, QWidget
 
 from kneel.desk.panels import Panel
@@ -15,12 +15,31 @@ from kneel.desk.words import tr
 
 
 class Line(QLineEdit):
-    """A line of at most so many letters; what does not fit is not taken, and that is said beside it."""
+    """A line of at most so many letters; what does not fit is not taken, and that is said beside it.
+
+    ``left`` tells that it was left by Enter, or by Esc, which puts back what stood there.
+    """
+
+    left = pyqtSignal()
 
     def __init__(self, most: int) -> None:
         super().__init__()
         self.setMaxLength(most)
+        self._before = ""
         self.inputRejected.connect(self._tell)
+
+    def focusInEvent(self, event: QFocusEvent) -> None:
+        self._before = self.text()
+        super().focusInEvent(event)
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.key() == Qt.Key.Key_Escape:
+            self.setText(self._before)
+            self.left.emit()
+            return
+        super().keyPressEvent(event)
+        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            self.left.emit()
 
     def _tell(self) -> None:
         words = tr("At most %d letters fit here: the rest was not taken.") % self.maxLength()

@@ -11,18 +11,38 @@ from pathlib import Path
 
 from kneel.book.made import note_made
 from kneel.book.removal import KEPT
+from kneel.book.words import name_key
 from kneel.desk.records import Books, Which
 from kneel.desk.swing import OpenSwing
 from kneel.disk import write_bytes
 from kneel.model import KneelError
 
+LONGEST = 60
+"""Letters of a name in the name of a file."""
 
-def free_name(clip: Path, what: str, suffix: str) -> Path:
-    """A name in the folder of what is kept that no file has yet. Raises ``OSError`` without such a folder."""
+
+def free_name(clip: Path, what: str, suffix: str, golfer: str = "") -> Path:
+    """A name in the folder of what is kept that no file has yet, with the golfer's where there is one.
+
+    Raises ``OSError`` without such a folder.
+    """
     folder = clip.parent / KEPT
     folder.mkdir(mode=0o700, exist_ok=True)
-    names = (f"{clip.stem} {what}{f' {n}' if n > 1 else ''}{suffix}" for n in range(1, 10_000))
+    whose = file_words(golfer)
+    known = name_key(whose).replace("-", " ") in name_key(clip.stem).replace("-", " ").replace("_", " ")
+    stem = clip.stem if known or not whose else f"{clip.stem} {whose}"
+    names = (f"{stem} {what}{f' {n}' if n > 1 else ''}{suffix}" for n in range(1, 10_000))
     return next(folder / name for name in names if not (folder / name).exists())
+
+
+def file_words(name: str) -> str:
+    """A name as it may stand in the name of a file.
+
+    >>> file_words(" Ida  Fenn/../x "), file_words("")
+    ('Ida Fenn x', '')
+    """
+    words = "".join(char if char.isalnum() or char in " -'" else " " for char in name)
+    return " ".join(words.split())[:LONGEST]
 
 
 class Keeper:
@@ -32,22 +52,24 @@ class Keeper:
     def of(opened: OpenSwing, books: Books) -> Keeper | None:
         """The keeper of the open swing; None where none is open."""
         store, path = opened.store, opened.path
-        return Keeper(books, store.info.path, path) if store is not None and path is not None else None
+        if store is None or path is None:
+            return None
+        return Keeper(books, store.info.path, path, opened.swing.golfer)
 
-    def __init__(self, books: Books, clip: Path, document: Path) -> None:
-        self._books, self.clip, self._document = books, clip, document
+    def __init__(self, books: Books, clip: Path, document: Path, golfer: str = "") -> None:
+        self._books, self.clip, self._document, self._golfer = books, clip, document, golfer
         self._which: Which = books.which(clip)
 
     def keep(self, what: str, suffix: str, made: bytes) -> Path:
         """Keep bytes; gives where. Raises ``OSError``."""
-        target = free_name(self.clip, what, suffix)
+        target = free_name(self.clip, what, suffix, self._golfer)
         write_bytes(target, made, private=True)
         self.note(target)
         return target
 
     def keep_as(self, what: str, suffix: str, write: Callable[[Path], object]) -> Path | None:
         """Keep what ``write`` makes at a path it is given; None where it made nothing."""
-        target = free_name(self.clip, what, suffix)
+        target = free_name(self.clip, what, suffix, self._golfer)
         write(target)
         try:
             target.chmod(0o600)

@@ -20,6 +20,7 @@ from PyQt6.QtWidgets import (
 
 from kneel.desk.actions import ACTIONS, MENUS, TITLES, Action, Reach
 from kneel.desk.bench import Bench
+from kneel.desk.bench.layout import Lie
 from kneel.desk.book import BookPlace, Filing, Telling
 from kneel.desk.context import Context
 from kneel.desk.files import Files
@@ -157,7 +158,7 @@ class Window(QMainWindow):
             "open_folder": self.files.browse_folder,
             "watch": self.files.browse_watched,
             "demo": self.open_demo,
-            "save": self.on_desk.save,
+            "save": self._save,
             "save_elsewhere": self.files.save_elsewhere,
             "recover": lambda: self.opener.look_for_left_over(asked=True),
             "quit": self.close,
@@ -182,6 +183,7 @@ class Window(QMainWindow):
             owners |= dict.fromkeys(own, place)
         for name in MENUS:
             menu = self.menus.addMenu(tr(name))
+            menu.aboutToShow.connect(self._tick)
             group = 0
             for entry in (a for a in ACTIONS if a.menu == name):
                 if entry.group != group and menu is not None:
@@ -194,6 +196,28 @@ class Window(QMainWindow):
                 if menu is not None:
                     menu.addAction(action)
                 self.actions_by_key[entry.key] = action
+        for key in self._ticks():
+            self.actions_by_key[key].setCheckable(True)
+
+    def _ticks(self) -> dict[str, bool]:
+        """Which of the actions that turn something on and off have it on."""
+        bench, swing = self.bench, self.on_desk.swing
+        return {
+            "plain": bench.stage.plain,
+            "trail": bench.stage.trail,
+            "layout": bench.lying.lie is Lie.UPRIGHT,
+            "student_view": bench.student.on,
+            "look": swing.looked and self.on_desk.store is not None,
+            "unsure": bench.reading.explain.ask_unsure.isChecked(),
+            "watch": bench.rack.watching.folder is not None,
+            "show_archived": self.book.ledger.archived,
+            "inches": self._settings.value("inches", False, type=bool),
+            "light": not self._look.colours.dark,
+        }
+
+    def _tick(self) -> None:
+        for key, on in self._ticks().items():
+            self.actions_by_key[key].setChecked(on)
 
     def _reach(self, entry: Action, action: QAction, owner: Place) -> None:
         """Let an action's keys hold where they belong."""
@@ -222,6 +246,7 @@ class Window(QMainWindow):
         self.files.moved.connect(self._refresh)
         self.files.leaving.connect(self._leave)
         bench.hinted.connect(self._hint)
+        bench.demo_wanted.connect(self.open_demo)
         bench.said.connect(self.foot.tell)
         bench.reading.plan_wanted.connect(lambda: self.go_to(self.plan))
         bench.reading.book_wanted.connect(lambda: self.go_to(self.book))
@@ -240,6 +265,7 @@ class Window(QMainWindow):
         self.book.failed.connect(self.foot.complain)
         self.house.failed.connect(self.foot.complain)
         self.home.said.connect(self.foot.tell)
+        self.home.wanted.connect(lambda: self.go_to(self.home))
         self.home.failed.connect(self.foot.complain)
         self.book.stepped.connect(self._refresh_undo)
         self.book.lesson_wanted.connect(self._open_lesson)
@@ -278,6 +304,11 @@ class Window(QMainWindow):
 
     def redo(self) -> None:
         self.place.redo()
+
+    def _save(self) -> None:
+        if not self.on_desk.autosave.dirty:
+            self.foot.tell(tr("All is saved already"))
+        self.on_desk.save()
 
     def _leave(self) -> None:
         self._leaving = True

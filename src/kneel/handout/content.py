@@ -14,8 +14,6 @@ from kneel.handout.weeks import DayCell, weeks_of
 from kneel.judge import Finding
 from kneel.judge.knowledge import ONCE
 from kneel.model import Flag, Hand, KnownLength, Plan, Rung, ScaleSource, Stature, View
-from kneel.motion.measures import REGISTRY
-from kneel.motion.measures.lines import words_at
 from kneel.motion.quantity import Single
 from kneel.motion.study import Study
 from kneel.practice import Drill, sessions
@@ -25,8 +23,9 @@ from kneel.practice.planning import edge_of
 from kneel.practice.schedule import State
 from kneel.speech import practice as say
 from kneel.speech.home import plain
+from kneel.speech.moments import BEGINS, moment_title, moment_words
 from kneel.speech.plain import plain_sentence
-from kneel.speech.words import capital, checkpoint_words, length_words, number, with_unit
+from kneel.speech.words import capital, length_words, number, with_unit
 
 VIEWS = {View.FACE_ON: "filmed from the front", View.DOWN_THE_LINE: "filmed along the target line"}
 VIEWS[View.REAR] = "filmed from behind"
@@ -250,26 +249,12 @@ def _since(trend: Trend[Indexed] | None, day: datetime.date, today: datetime.dat
 
 
 def _shown(still: Still, finding: Finding, study: Study, hand: Hand) -> Shown:
-    title = capital(plain(checkpoint_words(still.moment).removeprefix("the "), hand))
-    measure = finding.measure or ""
-    told = study.at(measure, still.moment) if measure and measure in REGISTRY else None
-    if still.moment == "address" and isinstance(told, Single) and abs(told.value) < 1e-9:
-        return Shown(still, title, "here it begins")
-    if not isinstance(told, Single):
-        return Shown(still, title, "")
-    words = plain(words_at(REGISTRY[measure], study.setup.view, told.value), hand)
-    size = length_words(abs(told.value), None, told.unit, signed=False)
-    good = _inside(told.value, finding, still.moment)
-    return Shown(still, title, f"{words}: {size}" + (", good" if good else ""), size)
-
-
-def _inside(value: float, finding: Finding, moment: str) -> bool:
-    """Whether a number is inside the limits that were asked of it there."""
-    for weighed in finding.weighed:
-        if weighed.at == moment and weighed.limits is not None:
-            low, high = weighed.limits.lo, weighed.limits.hi
-            return (low is None or value >= low) and (high is None or value <= high)
-    return False
+    title, words = moment_title(still.moment, hand), moment_words(finding, study, still.moment, hand)
+    if not words or words == BEGINS:
+        return Shown(still, title, words)
+    told = study.at(finding.measure or "", still.moment)
+    assert isinstance(told, Single)
+    return Shown(still, title, words, length_words(abs(told.value), None, told.unit, signed=False))
 
 
 def _sure(finding: Finding, scale: ScaleSource, trend: Trend[Indexed] | None) -> str:

@@ -81,6 +81,18 @@ def allowed_signs(measure: str, lo: float | None, hi: float | None, unit: str) -
     return f"{'≥' if asks == (limit > 0) else '≤'} {_placed(limit, unit, short, short_unit=True)}"
 
 
+def placed_words(measure: str, value: float, unit: str) -> str:
+    """A value without a sign, with the way it lies.
+
+    >>> placed_words("pelvis_shift", 8.04, "cm"), placed_words("knee_gap", 1.2, "ratio")
+    ('8.0 cm toward the target', '1.20')
+    """
+    ways = _ways(measure, unit)
+    if ways is None:
+        return with_unit(number(abs(value), unit, signed=False), unit)
+    return _placed(value, unit, ways)
+
+
 def _ways(measure: str, unit: str) -> tuple[str, ...] | None:
     return None if unit in _UNSIGNED else _WAYS.get(REGISTRY[measure].positive)
 

@@ -86,6 +86,10 @@ class BenchDeeds:
             "closer": lambda: stage.zoom(1.25),
             "farther": lambda: stage.zoom(0.8),
             "layout": b.lying.turn,
+            "begin_here": b.cutting.begin_here,
+            "end_here": b.cutting.end_here,
+            "split_here": b.cutting.split_here,
+            "whole_clip": b.cutting.whole,
             "student_view": b.student.toggle,
             "ribbon_closer": lambda: b.ribbon.zoom(1.5),
             "ribbon_farther": lambda: b.ribbon.zoom(1 / 1.5),
@@ -160,6 +164,8 @@ class BenchDeeds:
     def _skip(self) -> None:
         if self._bench.stage.armed:
             self._bench.marking.advance()
+        else:
+            self._bench.said.emit(tr("No point is being marked: M begins."))
 
     def _unmark(self) -> None:
         stage, document = self._bench.stage, self._open.document
@@ -169,6 +175,8 @@ class BenchDeeds:
         elif stage.selected:
             swing = self._open.swing.without_mark(stage.selected, self._open.cursor.frame)
             document.change(f"Unmark {stage.selected.replace('_', ' ')}", swing)
+        else:
+            self._bench.said.emit(tr("Nothing is chosen on the picture: click on a mark or a drawing first."))
 
     def _lasting(self) -> None:
         """Keep what is drawn for the whole swing, or for this frame again."""
@@ -176,6 +184,8 @@ class BenchDeeds:
         if stage.drawn is not None and stage.drawn < len(self._open.swing.drawn):
             swing = drawing.lasting(self._open.swing, stage.drawn, self._open.cursor.frame)
             self._open.document.change("Keep what is drawn", swing)
+        else:
+            self._bench.said.emit(tr("Nothing drawn is chosen: click on it first."))
 
     def _cancel(self) -> None:
         """Esc: what is under the hand first, then the student's view."""

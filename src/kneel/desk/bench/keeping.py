@@ -42,8 +42,6 @@ class Keeping(QObject):
         self._clips = Lane(self, opened.jobs, tr("saving a slow clip"))
         self._frames: list[int] = []
         self._pictures: queue.Queue[np.ndarray | None] = queue.Queue(AHEAD)
-        self._back = 0
-        self._of: Path | None = None
         self._size = (0, 0)
         self._timer = QTimer(self, interval=PAUSE_MS)
         self._timer.timeout.connect(self._paint_one)
@@ -73,7 +71,6 @@ class Keeping(QObject):
         if keeper is None or self._timer.isActive():
             return
         self._frames = self._moments()
-        self._back, self._of = self._open.cursor.frame, self._open.path
         first = self._stage.seen()
         self._size = first.width() // 2 * 2, first.height() // 2 * 2
         self._pictures = queue.Queue(AHEAD)
@@ -106,12 +103,10 @@ class Keeping(QObject):
         self._clips.stop()
 
     def _end(self) -> None:
-        """However it ended: the encoder waits for no more pictures, and the hand is where it was."""
+        """However it ended: the encoder waits for no more pictures."""
         if self._timer.isActive():
             self._timer.stop()
             self._give(None, wait=False)
-        if self._open.path == self._of:
-            self._open.cursor.go(self._back)
 
     def _moments(self) -> list[int]:
         """The frames of the clip to be written, from a little before address to the finish."""
@@ -123,7 +118,7 @@ class Keeping(QObject):
         return [int(k) for k in np.clip(np.searchsorted(times, moments), 0, len(times) - 1)]
 
     def _paint_one(self) -> None:
-        """Paint one picture in each turn of the event loop, so that the window stays at hand."""
+        """Paint one picture in each turn of the event loop: window, picture and hand stay where they are."""
         if self._pictures.full():
             return
         if not self._frames:
@@ -131,9 +126,8 @@ class Keeping(QObject):
             self._give(None)
             return
         frame = self._frames[0]
-        self._open.cursor.go(frame)
-        image = self._stage.seen()
-        if not self._stage.exact:
+        image = self._stage.seen_at(frame)
+        if image is None:
             # Its frame is still being decoded.
             return
         self._frames.pop(0)

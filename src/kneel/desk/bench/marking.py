@@ -50,7 +50,10 @@ class Marking(QObject):
         """Arm the first point not yet marked on this frame."""
         if self._open.store is not None:
             self._advised = None
-            self._stage.arm(self._after(None))
+            point = self._after(None)
+            if point is None:
+                self.said.emit(tr("All points are marked on this frame: go to another one."))
+            self._stage.arm(point)
             self._stage.setFocus()
 
     def advance(self) -> None:

@@ -7,12 +7,15 @@ from collections.abc import Callable, Sequence
 from PyQt6.QtCore import QTimer, pyqtSignal
 from PyQt6.QtWidgets import QApplication, QHBoxLayout, QLineEdit, QWidget
 
+from kneel.desk.bench.cutting import Cutting
 from kneel.desk.bench.deeds import BenchDeeds
 from kneel.desk.bench.layout import Layout
 from kneel.desk.bench.marking import Marking
 from kneel.desk.bench.naming import Naming
+from kneel.desk.bench.overlay import EmptyDesk, Transport
 from kneel.desk.bench.question import Asking
 from kneel.desk.bench.student import StudentView
+from kneel.desk.chooser import Choice, Chooser
 from kneel.desk.context import Context
 from kneel.desk.places import Deeds
 from kneel.desk.player import Player
@@ -37,10 +40,12 @@ class Bench(QWidget):
     hinted = pyqtSignal()
     said = pyqtSignal(str)
     alone_changed = pyqtSignal(bool)
+    demo_wanted = pyqtSignal()
 
     def __init__(self, opened: OpenSwing, context: Context, practice: Practice) -> None:
         super().__init__()
         look = context.look
+        self._look = look
         self._open, self._undoing = opened, Undoing(opened, practice)
         self.player = Player(opened)
         self.stage = Stage(opened, look)
@@ -50,6 +55,9 @@ class Bench(QWidget):
         self.reading = ReadingPane(opened, look, practice)
         self.asking = Asking(opened, self.stage)
         self.rack = Rack(opened, context)
+        self.cutting = Cutting(opened, self.rack, self)
+        self.cutting.said.connect(self.said)
+        self.ribbon.cut_wanted.connect(self._choose_cut)
         self.naming = Naming(opened, context, self.rack, self)
         practice.beside = self.rack.like_open
         self.lying = Layout(context.settings, self.rack, self.strip, self.stage, self.reading, self.ribbon)
@@ -60,6 +68,14 @@ class Bench(QWidget):
         self._deeds = BenchDeeds(opened, self, context, practice)
         self.strip.length_wanted.connect(self.stage.arm_length)
         self.strip.golfer_wanted.connect(self.stage.arm_golfer)
+        for line in (*self.reading.golfer.lines.values(), self.reading.explain.reason):
+            line.left.connect(self.stage.setFocus)
+        table = self._deeds.table()
+        self.transport = Transport(opened, self.stage, self.player, look, table)
+        self.empty = EmptyDesk(opened, self.stage)
+        self.empty.clips.clicked.connect(lambda _=False: self.rack.browse.emit())
+        self.empty.demo.clicked.connect(lambda _=False: self.demo_wanted.emit())
+        self.stage.browse_wanted.connect(self.rack.browse)
         self.reading.mark_wanted.connect(self._deeds.mark_advised)
         self.strip.ball_wanted.connect(self._deeds.mark_ball)
         self.stage.skipped.connect(self.marking.advance)
@@ -109,6 +125,17 @@ class Bench(QWidget):
 
     def leave(self) -> None:
         self.player.pause()
+
+    def _choose_cut(self) -> None:
+        """What can be cut at the place of the ribbon that was pressed."""
+        cutting = self.cutting
+        choices = [
+            Choice(tr("The swing begins here"), cutting.begin_here),
+            Choice(tr("The swing ends here"), cutting.end_here),
+            Choice(tr("Split here: two swings"), cutting.split_here),
+            Choice(tr("The whole clip again"), cutting.whole, enabled=self._open.swing.span is not None),
+        ]
+        Chooser(self, self._look, tr("Cut the clip"), choices, typing=False).open(self.ribbon)
 
     def opened_for_guide(self, begin: Callable[[], None]) -> None:
         """Have something done once the next swing is open."""

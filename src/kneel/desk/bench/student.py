@@ -8,6 +8,8 @@ from kneel.desk.bench.layout import Layout
 from kneel.desk.stage.stage import Stage
 from kneel.desk.swing import OpenSwing
 from kneel.desk.words import tr
+from kneel.speech.home import plain
+from kneel.speech.moments import moment_title, moment_words
 from kneel.speech.plain import plain_sentence
 
 
@@ -20,7 +22,7 @@ class StudentView(QObject):
         super().__init__(stage)
         self._open, self._stage, self._layout = opened, stage, layout
         self.on = False
-        for signal in (opened.selection.chose, opened.numbers.renewed, opened.opened):
+        for signal in (opened.selection.chose, opened.numbers.renewed, opened.opened, opened.cursor.moved):
             signal.connect(self._say)
 
     def toggle(self) -> None:
@@ -38,10 +40,17 @@ class StudentView(QObject):
         self.changed.emit(on)
 
     def _say(self) -> None:
-        finding = self._open.selection.finding
-        words = ""
-        if self.on:
-            words = plain_sentence(finding, self._open.swing.hand) if finding else ""
-            words = words or tr("Nothing to mend is chosen.")
-        self._stage.caption = words
-        self._stage.update()
+        self._stage.say(self._words() if self.on else "")
+
+    def _words(self) -> str:
+        """What this moment shows, at a checkpoint; between them what the swing does, as one says it."""
+        finding, analysis = self._open.selection.finding, self._open.analysis
+        moment, hand = self._open.checkpoint, self._open.swing.hand
+        if finding is None or analysis is None:
+            return tr("Nothing to mend is chosen.")
+        sentence = plain(plain_sentence(finding, hand), hand)
+        if moment is not None and moment != finding.checkpoint:
+            shown = moment_words(finding, analysis, moment, hand)
+            if shown:
+                sentence = f"{moment_title(moment, hand)}: {shown}."
+        return sentence or tr("Nothing to mend is chosen.")

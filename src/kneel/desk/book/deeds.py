@@ -67,7 +67,9 @@ class BookDeeds:
         self._ledger.hold_against(lesson)
 
     def find(self) -> None:
-        """Put the hands on the search."""
+        """Put the hands on the search, wherever one stands."""
+        if not self._place.isVisible():
+            self._place.subjects.wanted.emit()
         self._place.people.line.setFocus()
         self._place.people.line.selectAll()
 

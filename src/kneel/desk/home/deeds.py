@@ -53,15 +53,16 @@ class HomeDeeds:
 
     def save_pdf(self) -> None:
         """Save the page that is shown as PDF."""
-        made = self._place.made
-        if made is not None:
-            self._save("page", ".pdf", lambda: made.pdf)
+        self._place.once_made(lambda: self._save_page(".pdf"))
 
     def save_html(self) -> None:
         """Save the page that is shown as HTML."""
+        self._place.once_made(lambda: self._save_page(".html"))
+
+    def _save_page(self, suffix: str) -> None:
         made = self._place.made
         if made is not None:
-            self._save("page", ".html", lambda: made.html.encode("utf-8"))
+            self._save("page", suffix, lambda: made.pdf if suffix == ".pdf" else made.html.encode("utf-8"))
 
     def save_calendar(self) -> None:
         """Save the plan's days as a calendar."""
@@ -108,6 +109,7 @@ class HomeDeeds:
         def done(target: Path | None) -> None:
             if target is not None:
                 self._place.said.emit(tr("Saved as %s") % shown(f"{KEPT}/{target.name}"))
+                self._place.saved.show_file(target)
                 self._context.records.changed.emit()
 
         def failed(error: Exception) -> None:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 
 from PyQt6.QtCore import Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QShowEvent
@@ -13,6 +13,7 @@ from kneel.desk.entry import Line
 from kneel.desk.ground import Ground, scrolled
 from kneel.desk.home.beside import Asked, Made, page_beside
 from kneel.desk.home.deeds import HomeDeeds
+from kneel.desk.home.saved import Saved
 from kneel.desk.home.sheet import Sheets
 from kneel.desk.operations import Lane, Operation, Task
 from kneel.desk.places import Deeds
@@ -31,11 +32,14 @@ MAKING = tr("The page is being made …")
 
 
 class HomePlace(QWidget):
-    """The page of the swing on the desk. ``said`` carries a sentence, ``failed`` one about a failure."""
+    """The page of the swing on the desk. ``said`` carries a sentence, ``failed`` one about a failure,
+    ``wanted`` that it be shown.
+    """
 
     key, title = "home", "Hand-out"
     said = pyqtSignal(str)
     failed = pyqtSignal(str)
+    wanted = pyqtSignal()
 
     def __init__(self, opened: OpenSwing, context: Context, practice: Practice) -> None:
         super().__init__()
@@ -45,12 +49,14 @@ class HomePlace(QWidget):
         self._made: tuple[object, Made] | None = None
         self._about: object = None
         self.fault = ""
+        self._then: Callable[[], object] | None = None
         self._makers = Lane(self, context.jobs, tr("making the page"), newest=True)
         self.sheets = Sheets(look)
         self._title, self._subject, self._where = Label(tr("What goes home")), Label(), Label()
         self.academy, self.note = Line(80), Line(300)
         self.other = QPushButton(tr("About something else …"))
         self.buttons: dict[str, QPushButton] = {}
+        self.saved = Saved()
         self._soon = QTimer(self, singleShot=True, interval=TYPED_MS)
         self._soon.timeout.connect(self._typed)
         self._deeds = HomeDeeds(opened, context, practice, self)
@@ -101,6 +107,7 @@ class HomePlace(QWidget):
             column.addWidget(button)
         self.buttons["save_pdf"].setProperty("primary", "true")
         column.addWidget(self._where)
+        column.addWidget(self.saved)
         column.addStretch(1)
         self.other.clicked.connect(lambda _=False: self._deeds.choose_fault())
         outer = QHBoxLayout(self)
@@ -143,6 +150,15 @@ class HomePlace(QWidget):
         """Give up what is under way."""
         self._makers.stop()
         self._deeds.close_down()
+
+    def once_made(self, deed: Callable[[], object]) -> None:
+        """Do something with the page: at once where it is on show, else once it is made there."""
+        if self.made is not None and self.isVisible():
+            deed()
+            return
+        self._then = deed
+        self.wanted.emit()
+        self.refresh()
 
     def showEvent(self, event: QShowEvent) -> None:
         super().showEvent(event)
@@ -213,6 +229,9 @@ class HomePlace(QWidget):
             self._made = self._whose(), made
             self.sheets.show_pdf(made.pdf)
         self._tell()
+        deed, self._then = self._then, None
+        if deed is not None and made is not None:
+            deed()
 
     def _on_ended(self) -> None:
         """Stopped without a page: it says so, and is made when the place is shown again."""
@@ -221,7 +240,7 @@ class HomePlace(QWidget):
             self._nothing(tr("The page was not made. Come back to this place, and it is made again."))
 
     def _nothing(self, words: str) -> None:
-        self._made = None
+        self._made = self._then = None
         self.sheets.say(words)
         self._tell()
 
@@ -246,6 +265,7 @@ class HomePlace(QWidget):
 
     def _forget(self) -> None:
         self.fault, self._made, self._about = "", None, None
+        self.saved.show_file(None)
         self.note.clear()
         self._on_changed()
 

@@ -29,6 +29,8 @@ from kneel.speech.words import FROM, length_words
 if TYPE_CHECKING:
     from kneel.desk.plan.place import PlanPlace
 
+NO_PLAN = "No plan runs for this golfer."
+
 KIND_OF = {
     Rung.NO_BALL: (Kind.REHEARSAL, Kind.DRILL),
     Rung.HALF: (Kind.HALF,),
@@ -63,6 +65,12 @@ class PlanDeeds:
 
     def begin(self) -> None:
         """Begin the plan that is proposed, for somebody with a name."""
+        if self._practice.plan is not None:
+            self._place.said.emit(tr("A plan runs already: end it first."))
+            return
+        if self._practice.offer.proposal is None:
+            self._place.said.emit(tr("Nothing is proposed yet: there is no root to work on."))
+            return
 
         def start() -> None:
             if self._practice.begin():
@@ -79,6 +87,7 @@ class PlanDeeds:
     def choose_end(self) -> Chooser | None:
         """End the plan, with how it came out."""
         if self._practice.plan is None:
+            self._place.said.emit(NO_PLAN)
             return None
         held = (tr("It holds"), HELD, tr("go on to the next thing"))
         rows = (held, (tr("It did not move"), "not moved", ""), (tr("Given up"), "given up", ""))
@@ -93,6 +102,7 @@ class PlanDeeds:
         """Plan for another fault than the root."""
         reading = self._open.numbers.reading
         if reading is None or self._practice.plan is not None:
+            self._place.said.emit(tr("A plan runs already: end it first."))
             return None
         proposal = self._practice.offer.proposal
         now = proposal.finding.key if proposal else ""
@@ -123,7 +133,10 @@ class PlanDeeds:
         cells = [c for c in self._place.calendar.cells if c.session is not None and c.isEnabled()]
         due = [c for c in cells if c.session is not None and c.session.state is not State.DONE]
         cell = next((c for c in due if c.day == self._practice.today), next(iter(reversed(due)), None))
-        return self.note_day(cell) if cell is not None else None
+        if cell is None:
+            self._place.said.emit(NO_PLAN if self._practice.plan is None else tr("No session is due."))
+            return None
+        return self.note_day(cell)
 
     def note_day(self, cell: DayCell) -> Chooser | None:
         """Let it be said what became of a day."""
@@ -170,6 +183,7 @@ class PlanDeeds:
         """Hold the swings like the one on the desk against those the plan was made on."""
         plan, path = self._practice.plan, self._open.path
         if plan is None or path is None:
+            self._place.said.emit(NO_PLAN)
             return
         before = [Path(one.path) for one in plan.before]
         after = [one for one in self._practice.beside() if one not in before][:MOST]

@@ -373,6 +373,7 @@ class Rack(QWidget):
         """Take the current swing off the rack; its files stay where they are."""
         row = self.list.currentIndex().data(ROW) if self.list.currentIndex().isValid() else None
         if not isinstance(row, Card):
+            self.said.emit(tr("No swing is chosen on the rack: click on one first."))
             return
         gone = [str(one.target) for one in row.entries]
         self._removed += gone

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PyQt6.QtWidgets import QFormLayout, QLineEdit, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QFormLayout, QVBoxLayout, QWidget
 
 from kneel.desk.entry import Line
 from kneel.desk.practice import Practice
@@ -50,7 +50,7 @@ class Golfer(QWidget):
         column.addWidget(self.row)
         column.addWidget(self._fields)
 
-    def _told(self, field: str, title: str, prompt: str) -> QLineEdit:
+    def _told(self, field: str, title: str, prompt: str) -> Line:
         """A line for what the golfer tells, kept in the document."""
         line = Line(LONGEST_TEXT)
         line.setAccessibleName(title)

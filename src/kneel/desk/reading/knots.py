@@ -206,6 +206,9 @@ class Knots(QWidget):
     def __init__(self, opened: OpenSwing, look: Look) -> None:
         super().__init__()
         self._open, self._look = opened, look
+        self.after: QWidget | None = None
+        """What Tab comes from."""
+
         self._column = QVBoxLayout(self)
         self._column.setContentsMargins(0, 0, 0, 0)
         self._column.setSpacing(0)
@@ -219,7 +222,12 @@ class Knots(QWidget):
                 widget.deleteLater()
         for k, one in enumerate(hung(chain)):
             if k >= self._column.count():
-                self._column.addWidget(Knot(self._open, self._look))
+                knot = Knot(self._open, self._look)
+                before = self._column.itemAt(k - 1).widget() if k else self.after
+                self._column.addWidget(knot)
+                if before is not None:
+                    # Tab goes from one to the next, before whatever stands further down.
+                    QWidget.setTabOrder(before, knot)
             self._column.itemAt(k).widget().show_finding(one)
 
 

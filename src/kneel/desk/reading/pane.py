@@ -39,6 +39,7 @@ class ReadingPane(Ground):
         self.golfer = Golfer(opened, look)
         self.head = Headline(opened, practice)
         self.findings = Findings(opened, look)
+        self.findings.knots.after = self.golfer.row
         self.last = LastLesson(look, practice)
         self.last.book_wanted.connect(self.book_wanted)
         self.last.give_up_wanted.connect(self.give_up_last)

@@ -32,6 +32,7 @@ class Rest(QWidget):
         self.count = Fold(look, tr("What is fine, and what cannot be told"))
         self.count.toggled.connect(lambda _: self.refresh())
         self.knots = Knots(opened, look)
+        self.knots.after = self.count
         self.knots.hide()
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)

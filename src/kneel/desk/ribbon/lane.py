@@ -155,6 +155,10 @@ class Lane:
         for first, after in edges.reshape(-1, 2):
             left, right = axis.x_of(first - 0.5), axis.x_of(after - 0.5)
             painter.drawRect(QRectF(left, box.bottom() - 3, max(right - left, 2.0), 3))
+        first, after = edges[:2]
+        at = axis.x_of(after - 0.5) + 6
+        room = QRectF(at, box.bottom() - 14, max(box.right() - at, 0.0), 12)
+        write(painter, room, tr("less sure: look here first"), font(10.5), self._look.colour("watch"))
 
     def _series(self) -> Series | Failed:
         analysis = self._open.figures_of(self.key).analysis

@@ -34,6 +34,7 @@ class Ribbon(QWidget):
     """
 
     lanes_wanted = pyqtSignal()
+    cut_wanted = pyqtSignal()
 
     def __init__(self, opened: OpenSwing, look: Look) -> None:
         super().__init__()
@@ -365,6 +366,9 @@ class Ribbon(QWidget):
         if peg and peg in self._open.swing.pinned:
             free = Choice(tr("Set free: find it again"), lambda: self._open.document.pin(peg, None))
             Chooser(self, self._look, tr(checkpoint_title(peg)), [free]).open(self)
+        elif self.axis is not None and self._open.store is not None:
+            self._open.cursor.go(round(self.axis.frame_at(event.pos().x())))
+            self.cut_wanted.emit()
 
     def wheelEvent(self, event: QWheelEvent) -> None:
         turn = event.angleDelta().y() / 120.0

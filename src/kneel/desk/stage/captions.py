@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import QPointF, QRectF, QSizeF, Qt
-from PyQt6.QtGui import QFontMetricsF, QPainter, QPen
+from PyQt6.QtGui import QFont, QFontMetricsF, QPainter, QPen
 
 from kneel.desk.stage.facts import Source, address_frame, frame_words
 from kneel.desk.stage.scene import DOUBT_PX, INK, PLATE, PLATE_TEXT, Scene, paint_plate
@@ -108,16 +108,21 @@ def paint_hint(painter: QPainter, scene: Scene, words: str, look: Look) -> None:
     write(painter, box.adjusted(12, 0, -12, 0), words, type_, look.colour("text"), CENTRE)
 
 
-def paint_sentence(painter: QPainter, scene: Scene, words: str) -> None:
-    """One sentence in large type along the foot of the picture, for an eye two metres off."""
-    shown = scene.view.shown
-    size = max(26.0, min(shown.width() / 34.0, 44.0))
-    type_ = font(size, 600)
-    inner = QRectF(shown.left() + 32, 0, shown.width() - 64, shown.height())
+def _sentence_font(width: float) -> QFont:
+    return font(max(22.0, min(width / 36.0, 44.0)), 600)
+
+
+def sentence_height(width: float) -> float:
+    """How high the strip of a sentence of two lines is under a picture so wide."""
+    return 2 * QFontMetricsF(_sentence_font(width)).lineSpacing() + 28
+
+
+def paint_sentence(painter: QPainter, box: QRectF, words: str) -> None:
+    """One sentence in large type in its strip under the picture, for an eye two metres off."""
+    type_ = QFont(_sentence_font(box.width()))
+    inner = box.adjusted(32, 10, -32, -10)
     flags = int(Qt.TextFlag.TextWordWrap | Qt.AlignmentFlag.AlignCenter)
-    high = QFontMetricsF(type_).boundingRect(inner, flags, words).height()
-    box = QRectF(shown.left(), shown.bottom() - high - 36, shown.width(), high + 36)
+    while QFontMetricsF(type_).boundingRect(inner, flags, words).height() > inner.height():
+        type_.setPixelSize(type_.pixelSize() - 1)
     painter.fillRect(box, PLATE)
-    write_block(
-        painter, box.adjusted(32, 18, -32, -18), words, type_, PLATE_TEXT, Qt.AlignmentFlag.AlignCenter
-    )
+    write_block(painter, inner, words, type_, PLATE_TEXT, Qt.AlignmentFlag.AlignCenter)

@@ -33,6 +33,7 @@ BULK_M = (
     (("lead_hip", "trail_hip"), 0.12),
     (("head", "head"), 0.15),
     (("grip", "clubhead"), 0.02),
+    (("ball", "ball"), 0.06),
     (("lead_ankle", "lead_ankle"), 0.12),
     (("trail_ankle", "trail_ankle"), 0.12),
 )

@@ -14,13 +14,16 @@ from kneel.desk.stage.gestures import DragPoint, DrawShape, Gesture, MoveDrawn, 
 from kneel.desk.swing import OpenSwing
 from kneel.desk.text import tip
 from kneel.desk.words import tr
-from kneel.model import side_of
+from kneel.model import Mark, anatomical, side_of
 
 if TYPE_CHECKING:
     from kneel.desk.stage.stage import Stage
 
 GRAB_PX = 14
 NUDGE_PX = 0.25
+STEP_TIMES, FAR_TIMES = 4.0, 40.0
+"""A point that is being set by keyboard goes by a whole pixel, or by ten."""
+
 NUDGES = {
     Qt.Key.Key_Left: (-NUDGE_PX, 0.0),
     Qt.Key.Key_Right: (NUDGE_PX, 0.0),
@@ -35,14 +38,20 @@ class Hands:
     def __init__(self, stage: Stage, opened: OpenSwing) -> None:
         self._stage, self._open = stage, opened
         self.gesture: Gesture | None = None
+        self.aimed: tuple[float, float] | None = None
+        """Where the armed point is being set by keyboard, px of the picture."""
+
         self._word = QLineEdit(stage)
         self._word.setAccessibleName(tr("Words to write on the picture"))
         self._word.hide()
         self._word.returnPressed.connect(self._write_word)
 
     def put_by(self) -> None:
-        """The tool has changed: words begun are not wanted."""
+        """The tool has changed: words begun are not wanted, nor a point that is being set by keyboard."""
         self._word.hide()
+        if self.aimed is not None:
+            self.aimed = None
+            self._open.document.drop_preview()
 
     def press(self, event: QMouseEvent) -> None:
         at = event.position()
@@ -138,13 +147,17 @@ class Hands:
     def claims(self, event: QKeyEvent) -> bool:
         """Whether an arrow is meant for what the hand holds, and not for the next frame."""
         alt = event.modifiers() & Qt.KeyboardModifier.AltModifier
-        held = isinstance(self.gesture, DragPoint) or (self._stage.selected and alt)
+        held = isinstance(self.gesture, DragPoint) or self.aimed or (self._stage.selected and alt)
         return bool(held) and event.key() in NUDGES
 
     def key(self, event: QKeyEvent) -> bool:
         """Nudge by a key; False where the key means something else."""
         way = NUDGES.get(event.key())
-        if way and isinstance(self.gesture, DragPoint):
+        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and self._stage.armed:
+            self._set_armed()
+        elif way and self.aimed is not None:
+            self._aim_on(*way, event.modifiers())
+        elif way and isinstance(self.gesture, DragPoint):
             self.gesture.nudge(*way)
             self._stage.update()
         elif way and self._stage.selected and event.modifiers() & Qt.KeyboardModifier.AltModifier:
@@ -152,6 +165,37 @@ class Hands:
         else:
             return False
         return True
+
+    def _set_armed(self) -> None:
+        """Take up the armed point where it is believed to be; asked again, leave it there as a mark."""
+        assert self._stage.armed is not None
+        name, frame = anatomical(self._stage.armed, self._open.swing.hand), self._open.cursor.frame
+        if self.aimed is None:
+            known = next(((p.x, p.y) for p in points_at(self._open) if p.name == name), None)
+            self.aimed = known or self._stage.view.to_picture(QPointF(self._stage.rect().center()))
+            self._stage.selected = name
+            self._preview(name, frame)
+            return
+        (x, y), self.aimed = self.aimed, None
+        self._open.document.place(name, frame, x, y)
+        self._stage.placed.emit()
+
+    def _aim_on(self, dx: float, dy: float, held: Qt.KeyboardModifier) -> None:
+        """A pixel further by an arrow key; with Shift ten, with Alt a quarter."""
+        times = STEP_TIMES
+        if held & Qt.KeyboardModifier.ShiftModifier:
+            times = FAR_TIMES
+        elif held & Qt.KeyboardModifier.AltModifier:
+            times = 1.0
+        assert self.aimed is not None and self._stage.armed is not None
+        self.aimed = self.aimed[0] + times * dx, self.aimed[1] + times * dy
+        self._preview(anatomical(self._stage.armed, self._open.swing.hand), self._open.cursor.frame)
+
+    def _preview(self, name: str, frame: int) -> None:
+        assert self.aimed is not None
+        now = self._open.document.history.now
+        self._open.document.preview(now.with_mark(Mark(name, frame, *self.aimed)))
+        self._stage.update()
 
     def nudge_selected(self, dx: float, dy: float) -> None:
         """Move the selected point by fractions of a pixel, as a mark on this frame."""

@@ -27,13 +27,14 @@ class Stage(QWidget):
 
     ``placed`` tells that an armed point has been marked, ``gripped`` that the hand has taken hold of
     something, ``skipped`` that the next point is wanted, ``armed_changed`` that the next click does another
-    thing.
+    thing, ``browse_wanted`` that the empty stage was clicked.
     """
 
     armed_changed = pyqtSignal()
     placed = pyqtSignal()
     gripped = pyqtSignal()
     skipped = pyqtSignal()
+    browse_wanted = pyqtSignal()
 
     def __init__(self, opened: OpenSwing, look: Look) -> None:
         super().__init__()
@@ -46,6 +47,7 @@ class Stage(QWidget):
         self.exact = False
         """Whether the picture painted last was that of its frame."""
 
+        self._strip = QRectF()
         self.tool: Tool | None = None
         self.selected: str | None = None
         self.drawn: int | None = None
@@ -53,7 +55,7 @@ class Stage(QWidget):
 
         self.plain = self.trail = self.large = False
         self.caption = ""
-        """A sentence for a far eye, along the foot of the picture."""
+        """A sentence for a far eye, under the picture: it covers neither golfer nor ball."""
 
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setMinimumSize(QSize(260, 220))
@@ -151,15 +153,33 @@ class Stage(QWidget):
         self._pictures.forget()
         self._places.clear()
         self.selected = self.drawn = None
-        self.caption = ""
+        self.say("")
         self.take_up(None)
         self._frame_once()
+
+    def say(self, caption: str) -> None:
+        """Stand with a sentence for a far eye under the picture, or without."""
+        lay = bool(caption) != bool(self.caption)
+        self.caption = caption
+        if lay:
+            self._lay()
+        self.update()
+
+    def _lay(self) -> None:
+        """The picture has the widget, but for the strip of a sentence."""
+        area = QRectF(self.rect())
+        self._strip = QRectF()
+        if self.caption:
+            high = captions.sentence_height(area.width())
+            self._strip = QRectF(area.left(), area.bottom() - high, area.width(), high)
+            area.setHeight(area.height() - high)
+        self.view.set_area(area)
+        self._places.clear()
 
     # Painting
 
     def resizeEvent(self, event: QResizeEvent) -> None:
-        self.view.set_area(QRectF(self.rect()))
-        self._places.clear()
+        self._lay()
         super().resizeEvent(event)
 
     def paintEvent(self, event: QPaintEvent) -> None:
@@ -186,7 +206,8 @@ class Stage(QWidget):
         self._paint_picture(painter)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         scene = self.scene()
-        captions.paint_frame_caption(painter, scene)
+        if not self.caption:
+            captions.paint_frame_caption(painter, scene)
         painter.setClipRect(self.view.shown)
         gesture = self.hands.gesture
         under_way = gesture.drawn if isinstance(gesture, DrawShape) else None
@@ -201,7 +222,7 @@ class Stage(QWidget):
         drawing.paint_drawn(painter, scene, self.drawn, under_way)
         painter.setClipping(False)
         if self.caption:
-            captions.paint_sentence(painter, scene, self.caption)
+            captions.paint_sentence(painter, self._strip, self.caption)
         elif not self.plain:
             captions.paint_legend(painter, scene)
 
@@ -216,6 +237,15 @@ class Stage(QWidget):
         shown = self.view.shown.toAlignedRect()
         scaled = QRectF(shown.x() * ratio, shown.y() * ratio, shown.width() * ratio, shown.height() * ratio)
         return image.copy(scaled.toAlignedRect())
+
+    def seen_at(self, frame: int) -> QImage | None:
+        """The stage as it would be seen at another frame, without going there; None until it is decoded."""
+        here, places = self.exact, dict(self._places)
+        with self._open.cursor.glance(frame):
+            image = self.seen()
+            there, self.exact = self.exact, here
+        self._places = places
+        return image if there else None
 
     def scene(self) -> Scene:
         gesture = self.hands.gesture
@@ -264,7 +294,10 @@ class Stage(QWidget):
     # Hands
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
-        self.hands.press(event)
+        if self._open.store is None:
+            self.browse_wanted.emit()
+        else:
+            self.hands.press(event)
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         self.hands.move(event)

@@ -32,7 +32,9 @@ class MarkPoint:
         self.point = point
 
     def hint(self) -> str:
-        return tr("Click the %s · Tab for the next point · Esc to end") % point_title(self.point)
+        return tr("Click the %s, or Enter and arrows · Tab for the next · Esc to end") % point_title(
+            self.point
+        )
 
     def begin(self, opened: OpenSwing, view: Viewport, at: QPointF) -> Gesture:
         drag = DragPoint(opened, view, anatomical(self.point, opened.swing.hand), at, at)

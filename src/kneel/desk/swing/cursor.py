@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+from contextlib import contextmanager
+
 import numpy as np
 from PyQt6.QtCore import QObject, pyqtSignal
 
@@ -27,6 +30,15 @@ class Cursor(QObject):
         if frame != self.frame:
             self.frame = frame
             self.moved.emit(frame)
+
+    @contextmanager
+    def glance(self, frame: int) -> Iterator[None]:
+        """Look at another frame for as long as a picture of it is painted elsewhere; nobody is told."""
+        here, self.frame = self.frame, frame
+        try:
+            yield
+        finally:
+            self.frame = here
 
     def step(self, by: int) -> None:
         self.go(self.frame + by)

@@ -119,6 +119,7 @@ QScrollArea {{ background: transparent; border: 0; }}
 QScrollBar:vertical {{ background: transparent; width: 8px; }}
 QScrollBar::handle:vertical {{ background: {edge}; border-radius: 4px; min-height: 24px; }}
 QScrollBar::add-line, QScrollBar::sub-line {{ height: 0; }}
+QFrame[role="transport"] {{ background: {panel}; border: 1px solid {edge}; border-radius: 6px; }}
 QFrame[role="asking"] {{ background: {panel}; border: 1px solid {watch}; border-radius: 6px; }}
 QLineEdit, QSpinBox, QDoubleSpinBox {{
     background: {raised}; border: 1px solid {edge}; border-radius: 6px; padding: 5px 8px;

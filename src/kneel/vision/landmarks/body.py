@@ -49,7 +49,14 @@ UNLIKE, UNLIKE_BESIDE, VARIES_TIMES = 0.5, 0.25, 2.5
 """Clothes that differ from the golfer's by more, and by more than so many times what they vary, are
 another's; beside somebody whose clothes fit better less is enough."""
 
-MOST_LOOKS_PER_S, COARSE_PER_S = 125.0, 25.0
+MOST_LOOKS_PER_S, BETWEEN_PER_S = 125.0, 40.0
+"""At most so many looks a second where the hands are quick, and about so many elsewhere: flow carries on
+between them. The first, coarse look is at every other one of these."""
+
+QUICK, BEFORE_S, AFTER_S = 0.6, 0.30, 0.10
+"""Hands so quick, of the quickest, are coming down: a downswing lasts 0.25 to 0.33 s (common practice, no
+source), so that the top lies within so long before and impact within so long after."""
+
 OUTSIDE = -1.0
 """How visible a landmark is that lies outside the picture: the network only supposes it."""
 
@@ -104,6 +111,23 @@ class _Part:
     thumbs: FloatArray
 
 
+@dataclass
+class _Known:
+    """What was seen in ``frames`` (N,) already."""
+
+    frames: NDArray[np.int64]
+    seen: _Part
+
+    def take(self, frame: int, part: _Part, k: int) -> bool:
+        """Put what was seen in a frame into a part; False where it was not looked at."""
+        n = int(np.searchsorted(self.frames, frame))
+        if n >= len(self.frames) or self.frames[n] != frame:
+            return False
+        for one in fields(_Part):
+            getattr(part, one.name)[k] = getattr(self.seen, one.name)[n]
+        return True
+
+
 def find_landmarks(
     open_pictures: Callable[[], Pictures],
     times_s: FloatArray,
@@ -121,8 +145,8 @@ def find_landmarks(
     are real seconds. ``near`` says which body is meant where there are
     several. What is found does not depend on ``workers``, but for what the
     network itself carries from frame to frame. ``part`` is told a first, coarse
-    look at the whole swing before every frame is looked at, which is not used
-    any further. Raises ``BodyModelError``.
+    look at the whole swing, which also tells where to look closely
+    (:func:`worth_looking`). Raises ``BodyModelError``.
     """
     frames = np.arange(0, len(times_s), _stride(times_s))
 
@@ -136,24 +160,66 @@ def find_landmarks(
     cast = _cast(open_pictures, glances, near, glanced, stopped, workers)
     if cast is None or stopped():
         return _nothing(frames)
-    few = frames[:: max(round(MOST_LOOKS_PER_S / COARSE_PER_S), 1)]
-    if part is not None and len(few) > 2:
-        coarse = _looked_at(open_pictures, few, cast, lambda done, total: None, stopped, workers)
-        if stopped():
-            return _nothing(frames)
+    few = _some(times_s, frames)[::2]
+    if len(few) < 3 or len(few) == len(frames):
+        return _told(frames, _looked_at(open_pictures, frames, cast, None, followed, stopped, workers), cast)
+    share = len(few) / (len(few) + len(frames) / 3)
+
+    def first(done: int, total: int) -> None:
+        followed(round(1000 * share * done / max(total, 1)), 1000)
+
+    def then(done: int, total: int) -> None:
+        followed(round(1000 * (share + (1 - share) * done / max(total, 1))), 1000)
+
+    seen = _looked_at(open_pictures, few, cast, None, first, stopped, workers)
+    if stopped():
+        return _nothing(frames)
+    coarse = _told(few, seen, cast)
+    if part is not None:
         part(coarse)
-    return _looked_at(open_pictures, frames, cast, followed, stopped, workers)
+    wanted = np.union1d(few, worth_looking(coarse, frames, times_s))
+    known = _Known(few, seen)
+    return _told(wanted, _looked_at(open_pictures, wanted, cast, known, then, stopped, workers), cast)
+
+
+def _some(times_s: FloatArray, frames: NDArray[np.int64]) -> NDArray[np.int64]:
+    """Some of the frames, evenly: those looked at where nothing is quick."""
+    if len(frames) < 2:
+        return frames
+    step = float(np.median(np.diff(times_s[frames])))
+    return frames[:: max(round(1 / (BETWEEN_PER_S * step)), 1)]
+
+
+def worth_looking(coarse: Landmarks, frames: NDArray[np.int64], times_s: FloatArray) -> NDArray[np.int64]:
+    """Which of ``frames`` (N,) to look at, by a coarse look at the whole: all of them where the hands are
+    quick, from before the top to past impact, and between these as many as flow can carry on from. All of
+    them where the hands are not seen.
+    """
+    seen = np.flatnonzero(coarse.seen)
+    if seen.size < 3:
+        return frames
+    at = times_s[coarse.frames[seen]]
+    hands = coarse.xy[seen, 15:17].mean(axis=1)
+    speed = np.linalg.norm(np.diff(hands, axis=0), axis=1) / np.diff(at)
+    quick = (at[:-1] + at[1:])[speed >= QUICK * speed.max()] / 2
+    near = np.zeros(len(frames), dtype=bool)
+    for moment in quick:
+        near |= (times_s[frames] > moment - BEFORE_S) & (times_s[frames] < moment + AFTER_S)
+    return np.union1d(frames[near], _some(times_s, frames))
 
 
 def _looked_at(
     open_pictures: Callable[[], Pictures],
     frames: NDArray[np.int64],
     cast: Cast,
+    known: _Known | None,
     progress: Callable[[int, int], None],
     stopped: Callable[[], bool],
     workers: int,
-) -> Landmarks:
-    """The golfer's landmarks in some frames, shared out among the workers."""
+) -> _Part:
+    """The golfer's landmarks in some frames, shared out among the workers; those that are ``known`` are not
+    looked at again.
+    """
     starts = _starts(frames, cast.golfer, workers)
     parts = [p for p in np.split(frames, starts) if p.size]
     done = [0] * len(parts)
@@ -163,15 +229,20 @@ def _looked_at(
             done[k] = n
             progress(sum(done), len(frames))
 
-        return _follow(Networks(), open_pictures(), parts[k], cast, tell, stopped)
+        return _follow(Networks(), open_pictures(), parts[k], cast, known, tell, stopped)
 
     with ThreadPoolExecutor(len(parts)) as pool:
         followed_parts = list(pool.map(work, range(len(parts))))
-    whole = [np.concatenate([getattr(part, one.name) for part in followed_parts]) for one in fields(_Part)]
-    *seen, thumbs = whole
-    xy, visible, edges = _kept_apart(frames, seen, cast)
+    whole = (np.concatenate([getattr(part, one.name) for part in followed_parts]) for one in fields(_Part))
+    return _Part(*whole)
+
+
+def _told(frames: NDArray[np.int64], seen: _Part, cast: Cast) -> Landmarks:
+    """What was seen in some frames, without what lies on others and in other shots."""
+    arrays = [seen.xy.copy(), seen.visible.copy(), seen.edges.copy()]
+    xy, visible, edges = _kept_apart(frames, arrays, cast)
     looks = Landmarks(frames, xy, visible, edges, cast.notes, choice_open=bool(cast.notes))
-    return _one_shot(looks, cuts(thumbs))
+    return _one_shot(looks, cuts(seen.thumbs))
 
 
 def _one_shot(looks: Landmarks, starts: Sequence[int]) -> Landmarks:
@@ -258,6 +329,7 @@ def _follow(
     picture: Pictures,
     frames: NDArray[np.int64],
     cast: Cast,
+    known: _Known | None,
     tell: Callable[[int], None],
     stopped: Callable[[], bool],
 ) -> _Part:
@@ -273,6 +345,11 @@ def _follow(
     for k, frame in enumerate(frames.tolist()):
         if stopped():
             break
+        if known is not None and known.take(frame, part, k):
+            here = part.xy[k]
+            region = Region.round_points(here[33], here[34]) if np.isfinite(here[33, 0]) else None
+            tell(k + 1)
+            continue
         shown, due = picture(frame), cast.golfer.region(frame)
         part.thumbs[k] = thumb(shown)
         for look_in in (region, due) if region is not None else (due,):

@@ -60,7 +60,14 @@ def _speeds(xy: FloatArray, times_s: FloatArray) -> FloatArray:
     out = np.zeros(xy.shape[:2])
     if seen.size < 3:
         return out
-    step = float(np.median(np.diff(times_s[seen])))
-    smooth = gaussian_filter1d(xy[seen], max(SPEED_SMOOTH_S / step, 0.3), axis=0)
-    out[seen] = np.linalg.norm(np.gradient(smooth, times_s[seen], axis=0), axis=2)
+    # Looks lie dense where hands are quick and apart elsewhere: smoothed on an even clock.
+    at = times_s[seen]
+    step = float(np.diff(at).min())
+    even = np.arange(at[0], at[-1] + step, step)
+    flat = xy[seen].reshape(len(seen), -1)
+    path = np.stack([np.interp(even, at, column) for column in flat.T], axis=1)
+    smooth = gaussian_filter1d(path, max(SPEED_SMOOTH_S / step, 0.3), axis=0)
+    moved = np.gradient(smooth, step, axis=0)
+    found = np.stack([np.interp(at, even, column) for column in moved.T], axis=1)
+    out[seen] = np.linalg.norm(found.reshape(len(seen), *xy.shape[1:]), axis=2)
     return out

@@ -29,12 +29,13 @@ ALONE_COSTS = 0.02
 
 
 def grip_of(
-    xy: FloatArray, height: float, step_s: float = USUAL_STEP_S
+    xy: FloatArray, height: float, step_s: float | FloatArray = USUAL_STEP_S
 ) -> tuple[FloatArray, NDArray[np.bool_]]:
     """The grip (N, 2) px, and in which frames one hand alone tells it.
 
     ``xy`` (N, 39, 2) are the landmarks, NaN where none were seen; ``height`` px
-    is the body's, ``step_s`` the time from one look to the next.
+    is the body's, ``step_s`` the time from one look to the next, of each (N,) where they
+    differ.
     """
     place = np.full((len(xy), 2), np.nan)
     alone = np.zeros(len(xy), dtype=bool)
@@ -46,7 +47,7 @@ def grip_of(
     apart = np.linalg.norm(left - right, axis=1)
     price = np.full((len(seen), 3), ALONE_COSTS * height)
     price[:, 0] = np.maximum(apart - TOGETHER * height, 0.0)
-    price *= step_s / USUAL_STEP_S
+    price *= np.broadcast_to(np.asarray(step_s, dtype=float), (len(xy),))[seen, None] / USUAL_STEP_S
     chosen = cheapest_way(price, lambda n: np.linalg.norm(ways[n][None] - ways[n - 1][:, None], axis=2))
     place[seen] = ways[np.arange(len(seen)), chosen]
     alone[seen] = chosen > 0

@@ -113,7 +113,8 @@ def joints(
         return Bodies({}, float("nan"))
     height = looks.height_px
     looked_s = times_s[looks.frames]
-    step_s = float(np.median(np.diff(looked_s))) if len(looked_s) > 1 else USUAL_STEP_S
+    # Looks are dense where the hands are quick: each stands for its own stretch of time.
+    step_s = np.gradient(looked_s) if len(looked_s) > 1 else np.full(len(looked_s), USUAL_STEP_S)
     marks = unswapped(np.dstack([looks.xy, looks.visible]), height, step_s)
     xy, visible = marks[..., :2].copy(), marks[..., 2]
     trusted = np.zeros(len(xy), dtype=bool)

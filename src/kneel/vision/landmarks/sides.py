@@ -52,12 +52,12 @@ HOME_COSTS, FAR_FROM_HOME = 0.1, 0.3
 how far counts: two feet may come to be taken for one another without either leaping, but neither walks."""
 
 
-def unswapped(xy: FloatArray, height: float, step_s: float = USUAL_STEP_S) -> FloatArray:
+def unswapped(xy: FloatArray, height: float, step_s: float | FloatArray = USUAL_STEP_S) -> FloatArray:
     """Landmarks (N, 39, K) with left and right exchanged where the network took one for the other.
 
     The first two of K are places in px, the others go with them. Most of the
     time is taken to be right. ``height`` px is the body's, ``step_s`` the time
-    from one look to the next.
+    from one look to the next, of each (N,) where they differ.
     """
     out = xy.copy()
     seen = np.flatnonzero(np.isfinite(xy[:, 0, 0]))
@@ -68,7 +68,7 @@ def unswapped(xy: FloatArray, height: float, step_s: float = USUAL_STEP_S) -> Fl
     as_is, crossed_over = _from_home(xy[seen, :, :2], height)
     for n, (groups, _) in enumerate(_WAYS):
         price[:, n] += crossed_over if groups[2] else as_is
-    price *= step_s / USUAL_STEP_S
+    price *= _steps(step_s, xy)[seen, None] / USUAL_STEP_S
     # One table (ways, ways) a step: a group moves as it should where it is read alike at both ends.
     moves = np.zeros((len(seen), len(_WAYS), len(_WAYS)))
     for k, (kept, crossed) in enumerate(moved):
@@ -82,6 +82,10 @@ def unswapped(xy: FloatArray, height: float, step_s: float = USUAL_STEP_S) -> Fl
         for p, q in (*pairs, *(FACE if k == 0 else ())):
             out[seen[wrong], p], out[seen[wrong], q] = xy[seen[wrong], q], xy[seen[wrong], p]
     return out
+
+
+def _steps(step_s: float | FloatArray, xy: FloatArray) -> FloatArray:
+    return np.broadcast_to(np.asarray(step_s, dtype=float), (len(xy),))
 
 
 def exchanged(xy: FloatArray, view: View | None, *, mirrored: bool) -> bool:
