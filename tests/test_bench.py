@@ -20,6 +20,7 @@ from kneel.desk.chooser import Chooser
 from kneel.desk.guide import SEEN, STEPS
 from kneel.desk.panels import Panel, Sheet
 from kneel.desk.reading.knots import Knot
+from kneel.desk.stage.captions import sentence_height
 from kneel.desk.stage.measured import words_of
 from kneel.desk.window import Window
 from kneel.documents.swing_file import load_swing
@@ -173,7 +174,15 @@ def test_the_student_sees_the_picture_and_one_sentence(qtbot, opened):
     press(qtbot, bench.stage, Qt.Key.Key_F11)
     assert bench.student.on and not bench.reading.isVisible() and not bench.rack.isVisible()
     words = bench.stage.caption
-    assert words.startswith("The pelvis has drifted") and "±" not in words and "school" not in words
+    assert words.startswith("The hips have drifted") and "±" not in words and "school" not in words
+    # The picture lies above the sentence, and the sentence follows the moment.
+    assert bench.stage.view.shown.bottom() <= bench.stage.height() - sentence_height(bench.stage.width())
+    session.go_to("address")
+    assert bench.stage.caption == "Set-up: here it begins."
+    session.go_to("impact")
+    assert bench.stage.caption.startswith("Impact: hips from the start line: ")
+    assert "toward the target, as wanted" in bench.stage.caption
+    session.selection.choose("sway")
     for finding in session.numbers.reading.findings:
         plain = plain_sentence(finding, session.swing.hand)
         assert "lead " not in plain and "trail " not in plain

@@ -12,6 +12,7 @@ from kneel.desk.player import Player
 from kneel.desk.stage.drawing import TITLES
 from kneel.desk.stage.stage import Stage
 from kneel.desk.swing import OpenSwing
+from kneel.desk.text import tip
 from kneel.desk.theme import Look
 from kneel.desk.words import tr
 
@@ -51,7 +52,7 @@ class Transport(QFrame):
             button = QPushButton(words)
             button.setProperty("small", True)
             button.setAccessibleName(name)
-            button.setToolTip(name)
+            button.setToolTip(tip(name))
             button.setFocusPolicy(Qt.FocusPolicy.NoFocus)
             button.clicked.connect(lambda _=False, act=deed: act())
             row.addWidget(button)

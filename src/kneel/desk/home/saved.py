@@ -9,6 +9,7 @@ from PyQt6.QtGui import QDesktopServices, QGuiApplication
 from PyQt6.QtWidgets import QPushButton, QWidget
 
 from kneel.desk.flow import Rows
+from kneel.desk.text import tip
 from kneel.desk.words import tr
 
 
@@ -20,14 +21,14 @@ class Saved(QWidget):
         self._file: Path | None = None
         row = Rows(self)
         self.buttons: dict[str, QPushButton] = {}
-        for key, words, tip, deed in (
+        for key, words, more, deed in (
             ("open", tr("Open or print it"), tr("In the program that shows such files"), self._open),
             ("folder", tr("Open its folder"), tr("To attach or copy it"), self._open_folder),
             ("copy", tr("Copy it to send"), tr("Paste it into a message or a folder"), self._copy),
         ):
             button = QPushButton(words)
             button.setProperty("small", True)
-            button.setToolTip(tip)
+            button.setToolTip(tip(more))
             button.clicked.connect(lambda _=False, act=deed: act())
             row.addWidget(button)
             self.buttons[key] = button
