@@ -189,8 +189,8 @@ def test_the_student_sees_the_picture_and_one_sentence(qtbot, opened):
     session.look_at(lines=("trail_hip",))
     scene = bench.stage.scene()
     assert [words_of(scene, one) for one in scene.figures] == [
-        "pelvis from the start line",
-        "right hip past its plumb",
+        "hips from the start line",
+        "right hip past the line",
     ]
     press(qtbot, bench.stage, Qt.Key.Key_Escape)
     assert not bench.student.on and bench.reading.isVisible() and bench.stage.caption == ""

@@ -28,14 +28,12 @@ def test_contrast_formula_gives_the_published_ratios():
 @pytest.mark.parametrize("colours", [DARK, LIGHT], ids=["dark", "light"])
 def test_colours_keep_their_contrast(colours):
     """WCAG 2.2: text 4.5 : 1 (1.4.3), marks 3 : 1 (1.4.11)."""
-    for ground in (colours.ground, colours.panel):
-        for role in ("text", "secondary", "faint"):
+    for ground in (colours.ground, colours.panel, colours.raised, colours.chosen):
+        for role in ("text", "secondary", "faint", "lead", "trail", "fault", "watch", "clear", "unknown"):
             assert contrast(getattr(colours, role), ground) >= 4.5, (role, ground)
-        for role in ("lead", "trail", "fault", "watch", "clear", "unknown", "chosen_edge", "ink"):
+    for ground in (colours.ground, colours.panel):
+        for role in ("chosen_edge", "ink"):
             assert contrast(getattr(colours, role), ground) >= 3, (role, ground)
-    assert contrast(colours.text, colours.chosen) >= 4.5
-    assert contrast(colours.secondary, colours.chosen) >= 4.5
-    assert contrast(colours.text, colours.raised) >= 4.5
 
 
 VIENOT = {

@@ -169,6 +169,7 @@ ACTIONS: tuple[Action, ...] = (
     Action("to_home", "To the Hand-out", "Look", ("F12",), needs_swing=False, group=4, reach=WIN),
     Action("inches", "Lengths in inches or centimetres", "Look", needs_swing=False, group=5, reach=WIN),
     Action("light", "Light or dark", "Look", ("Ctrl+L",), needs_swing=False, group=5, reach=WIN),
+    Action("text_size", "Text size …", "Look", needs_swing=False, group=5, reach=WIN),
     Action("palette", "Find an action …", "Help", ("Ctrl+K",), needs_swing=False, reach=WIN),
     Action("crib", "All keys", "Help", ("F1",), needs_swing=False, reach=WIN),
     Action("read_knowledge", "Read my schools and drills anew", "Help", needs_swing=False, reach=WIN),

@@ -15,6 +15,7 @@ from PyQt6.QtWidgets import QApplication
 from kneel.desk.mishaps import Mishaps, start_logging
 from kneel.desk.operations import Workers
 from kneel.desk.theme import Look, install
+from kneel.desk.theme.size import take_size
 from kneel.desk.window import Window
 from kneel.model import UsageError
 
@@ -36,6 +37,9 @@ def need_display() -> None:
 
 def make_application() -> tuple[QApplication, QSettings, Look]:
     """The application in its look."""
+    settings = QSettings(QSettings.Format.IniFormat, QSettings.Scope.UserScope, NAME, "desk")
+    if QApplication.instance() is None:
+        take_size(settings)
     application = QApplication.instance() or QApplication([NAME])
     assert isinstance(application, QApplication)
     application.setApplicationName(NAME)
@@ -43,7 +47,6 @@ def make_application() -> tuple[QApplication, QSettings, Look]:
     application.setDesktopFileName(NAME)
     icon = Path(__file__).parent / "theme" / "kneel.svg"
     application.setWindowIcon(QIcon(str(icon)))
-    settings = QSettings(QSettings.Format.IniFormat, QSettings.Scope.UserScope, NAME, "desk")
     look = Look(dark=str(settings.value("dark", "true")).lower() != "false")
     install(application, look)
     return application, settings, look
@@ -69,7 +72,13 @@ def start(path: Path | None, *, demo: bool) -> NoReturn:
     else:
         window.opener.reopen_last()
     window.opener.look_for_left_over()
-    end(application.exec(), settings)
+    code = application.exec()
+    if window.again:
+        Workers.all_done(LEAVING_S)
+        settings.sync()
+        logging.shutdown()
+        os.execv(sys.executable, [sys.executable, "-P", "-m", "kneel"])
+    end(code, settings)
 
 
 def end(code: int, settings: QSettings) -> NoReturn:

@@ -22,6 +22,7 @@ from kneel.desk.actions import ACTIONS, MENUS, TITLES, Action, Reach
 from kneel.desk.bench import Bench
 from kneel.desk.bench.layout import Lie
 from kneel.desk.book import BookPlace, Filing, Telling
+from kneel.desk.chooser import Choice, Chooser
 from kneel.desk.context import Context
 from kneel.desk.files import Files
 from kneel.desk.foot import Foot
@@ -41,14 +42,20 @@ from kneel.desk.records.traces import forget_in_log, forget_in_settings
 from kneel.desk.swing import OpenSwing
 from kneel.desk.text import Label
 from kneel.desk.theme import Look
+from kneel.desk.theme.size import KEY as SIZE_KEY
+from kneel.desk.theme.size import SIZES, chosen_size
+from kneel.desk.theme.size import TITLES as SIZE_TITLES
 from kneel.desk.words import tr
 from kneel.disk import shown
 from kneel.documents.swing_file import SUFFIX
 from kneel.practice import drills_in_use, read_drills_anew
 from kneel.speech.units import tell_lengths_in
 
-ROOMY = 1180
-"""From this width on there is room for the document's name beside menus and tabs, px."""
+SMALLEST = 840, 520
+"""A screen of 1280 by 800 at one and a half times the usual size, px."""
+
+ROOMY, TIGHT = 1180, 960
+"""From these widths on there is room for the document's name, and the golfer's, beside menus and tabs."""
 
 
 class Window(QMainWindow):
@@ -75,11 +82,11 @@ class Window(QMainWindow):
         self.files = Files(self, context, self.on_desk, self.opener, self.bench.rack, self.foot)
         self.guide = Guide(self, context, self.bench)
         self._knowledge = Lane(self, newest=True)
-        self._leaving = False
+        self._leaving = self.again = False
         self._before_alone = Qt.WindowState.WindowNoState
         self.actions_by_key: dict[str, QAction] = {}
         self.setAcceptDrops(True)
-        self.setMinimumSize(1000, 640)
+        self.setMinimumSize(*SMALLEST)
         self._build()
         self._make_actions()
         self._connect()
@@ -107,7 +114,7 @@ class Window(QMainWindow):
         tabs = QHBoxLayout(self._tabs)
         tabs.setContentsMargins(0, 0, 0, 0)
         tabs.addStretch(1)
-        tabs.addWidget(self.demo)
+        tabs.addWidget(self.demo, 0, Qt.AlignmentFlag.AlignVCenter)
         self._stack = QStackedWidget()
         self.tabs: list[QPushButton] = []
         for place in self.places:
@@ -172,6 +179,7 @@ class Window(QMainWindow):
             "read_knowledge": self._read_knowledge,
             "inches": self._switch_inches,
             "light": self._switch_look,
+            "text_size": self.choose_size,
         }
         return deeds | help_deeds(self, self._look, self.actions_by_key, self.guide.start)
 
@@ -349,7 +357,7 @@ class Window(QMainWindow):
             file = on_desk.path.name.removesuffix(SUFFIX)
             words = shown(f"{golfer} · {file}" if self.width() >= ROOMY else golfer)
         self._title.setText(words.replace("&", "&&"))
-        self._title.setVisible(bool(words))
+        self._title.setVisible(bool(words) and self.width() >= TIGHT)
 
     def _refresh_undo(self) -> None:
         """Say what can be taken back in the place on show."""
@@ -387,6 +395,31 @@ class Window(QMainWindow):
     def _switch_look(self) -> None:
         self._look.choose(dark=not self._look.colours.dark)
         self._settings.setValue("dark", self._look.colours.dark)
+
+    def choose_size(self) -> Chooser:
+        """Let text and all that stands beside it be larger or smaller, from the next start or at once."""
+        now = chosen_size(self._settings)
+
+        def take(size: float) -> None:
+            if size != now:
+                self._settings.setValue(SIZE_KEY, size)
+                again = Choice(tr("Start Kneel anew now"), self._start_again)
+                later = Choice(tr("From the next start on"), lambda: None)
+                title = tr("The new size holds from the next start. All is saved.")
+                Chooser(self, self._look, title, [again, later], typing=False).open(None)
+
+        choices = [
+            Choice(tr(title), lambda s=size: take(s), detail=f"{100 * size:.0f} %", checked=size == now)
+            for size, title in zip(SIZES, SIZE_TITLES, strict=True)
+        ]
+        chooser = Chooser(self, self._look, tr("Text size"), choices, typing=False)
+        chooser.open(None)
+        return chooser
+
+    def _start_again(self) -> None:
+        self.again = True
+        if not self.close():
+            self.again = False
 
     def _switch_inches(self) -> None:
         inches = not self._settings.value("inches", False, type=bool)

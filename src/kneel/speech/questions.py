@@ -34,6 +34,16 @@ def asked(question: Question) -> str:
     return _ASKED.get(question, "")
 
 
+def short(question: Question) -> str:
+    """The same where there is little room.
+
+    >>> short(Question.BEHIND), short(Question.NONE)
+    ('Filmed from behind?', '')
+    """
+    first, mark, _ = asked(question).partition("?")
+    return first + mark
+
+
 def answers(question: Question, swing: Swing) -> tuple[Answer, ...]:
     """What may be answered, the likeliest first."""
     other = swing.hand.other

@@ -59,6 +59,7 @@ class Transport(QFrame):
             self.buttons[key] = button
         player.changed.connect(self._say)
         opened.opened.connect(self.hide)
+        stage.laid.connect(self.hide)
         stage.installEventFilter(self)
         self._say()
         self.hide()

@@ -10,7 +10,7 @@ from kneel.desk.stage.stage import Stage
 from kneel.desk.swing import OpenSwing
 from kneel.desk.words import tr
 from kneel.motion.viewed import Question
-from kneel.speech.questions import answers, asked
+from kneel.speech.questions import answers, short
 
 TOP, EDGE = 46, 12
 WIDEST = 420
@@ -56,7 +56,7 @@ class Asking(QFrame):
             button.hide()
             button.deleteLater()
         self.buttons = []
-        self.words.setText(tr(asked(question)))
+        self.words.setText(tr(short(question)))
         for one in answers(question, self._open.swing):
             button = QPushButton(tr(one.words))
             button.clicked.connect(lambda _=False, said=one.settings: self._say(said))

@@ -31,13 +31,13 @@ class FactTokens(TokenRow):
         self._ledger, self._look = ledger, look
         openers: dict[str, tuple[str, Callable[[], Panel | None]]] = {
             "hand": ("Hand", lambda: self._choose_one("hand", Hand)),
-            "stature_cm": ("Stature", lambda: self._type("stature_cm", (STATURE_CM, 80, 250, 1), "cm")),
+            "stature_cm": ("Height", lambda: self._type("stature_cm", (STATURE_CM, 80, 250, 1), "cm")),
             "born": ("Born", lambda: self._type("born", (BORN, 1900, 2100, 0), "")),
             "sex": ("Sex", lambda: self._choose_one("sex", Sex)),
             "school": ("School", self._choose_school),
             "clubs": ("Clubs", lambda: self._choose_several("clubs", Club, none=False)),
-            "flags": ("Spare", lambda: self._choose_several("flags", Flag, none=False)),
-            "props": ("At hand", lambda: self._choose_several("props", _PROPS)),
+            "flags": ("To spare", lambda: self._choose_several("flags", Flag, none=False)),
+            "props": ("Props", lambda: self._choose_several("props", _PROPS)),
             "places": ("Practises", lambda: self._choose_several("places", Where)),
         }
         self._titles = {key: title for key, (title, _) in openers.items()}

@@ -42,7 +42,7 @@ def under_words(one: Listed, today: datetime.date) -> str:
     fault = in_use().faults.get(one.fault)
     if fault is not None:
         return f"{day} · {fault.title.lower()}"
-    return tr("%s · clear") % day if one.verdict == "clear" else tr("%s · not filmed") % day
+    return tr("%s · fine") % day if one.verdict == "clear" else tr("%s · not filmed") % day
 
 
 class _Rows(QAbstractListModel):
@@ -74,7 +74,7 @@ class _Painter(QStyledItemDelegate):
         self._look = look
 
     def sizeHint(self, option: QStyleOptionViewItem, index: QModelIndex) -> QSize:
-        return QSize(WIDE - 12, HIGH)
+        return QSize(min(option.rect.width(), WIDE) - 12 if option.rect.isValid() else WIDE - 12, HIGH)
 
     def paint(self, painter: QPainter, option: QStyleOptionViewItem, index: QModelIndex) -> None:
         one: Listed = index.data(PERSON)

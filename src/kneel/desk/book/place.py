@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from functools import partial
 
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtGui import QMouseEvent, QShowEvent
+from PyQt6.QtGui import QMouseEvent, QResizeEvent, QShowEvent
 from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from kneel.desk.book.deeds import BookDeeds
@@ -15,6 +15,7 @@ from kneel.desk.book.facts import FactTokens
 from kneel.desk.book.ledger import Ledger
 from kneel.desk.book.lesson import LessonCard
 from kneel.desk.book.moving import Moving
+from kneel.desk.book.people import WIDE as PEOPLE_WIDE
 from kneel.desk.book.people import People
 from kneel.desk.book.side import WIDE, Now, SaidSoFar
 from kneel.desk.book.stills import Stills
@@ -31,6 +32,8 @@ from kneel.desk.words import tr
 from kneel.disk import shown
 from kneel.model import Lesson, Student
 from kneel.speech.words import capital, checkpoint_words
+
+NARROW, PEOPLE_NARROW, SIDE_NARROW = 1000, 158, 186
 
 
 class Wanted(Label):
@@ -200,6 +203,13 @@ class BookPlace(QWidget):
         self.ledger.close_down()
         self.stills.close_down()
         self.moving.close_down()
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        """The page in the middle comes first where the window is narrow."""
+        super().resizeEvent(event)
+        narrow = self.width() < NARROW
+        self.people.setFixedWidth(PEOPLE_NARROW if narrow else PEOPLE_WIDE)
+        self._page_parts[1].setFixedWidth(SIDE_NARROW if narrow else WIDE)
 
     def showEvent(self, event: QShowEvent) -> None:
         super().showEvent(event)

@@ -167,4 +167,5 @@ class _Row(QPushButton):
         return 30 if layout is None else layout.heightForWidth(width)
 
     def sizeHint(self) -> QSize:
-        return QSize(WIDE - 40, self.heightForWidth(max(self.width(), WIDE - 40)))
+        wide = min(max(self.width(), 120), WIDE - 40)
+        return QSize(wide, self.heightForWidth(wide))

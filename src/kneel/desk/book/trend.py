@@ -5,7 +5,7 @@ from __future__ import annotations
 import datetime
 
 from PyQt6.QtCore import QPointF, QRectF, QSize, QSizeF, Qt, pyqtSignal
-from PyQt6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
+from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 from PyQt6.QtWidgets import QSizePolicy, QToolTip, QWidget
 
 from kneel.compare.trend import Point, Practised, Trend
@@ -13,8 +13,9 @@ from kneel.desk.book.axes import Axes, apart, around, free_place
 from kneel.desk.book.words import TrendWords, counted
 from kneel.desk.text import CENTRE, RIGHT, tip, wide, write
 from kneel.desk.theme import Look, font
-from kneel.desk.theme.glyphs import lozenge
+from kneel.desk.theme.glyphs import draw_verdict
 from kneel.desk.words import tr
+from kneel.judge.verdict import Verdict, judge_value
 from kneel.practice import Drills
 from kneel.speech.practice import brief_day
 from kneel.speech.units import spoken
@@ -180,7 +181,6 @@ class TrendChart(QWidget):
             for edge in (point.value - point.spread, point.value + point.spread):
                 y = axes.y(edge)
                 painter.drawLine(QPointF(at.x() - 6, y), QPointF(at.x() + 6, y))
-        colour = self._colour(point)
         chosen = self.lesson and point.lesson == self.lesson
         if chosen:
             painter.setPen(QPen(look.colour("chosen_edge"), 2.0))
@@ -192,13 +192,17 @@ class TrendChart(QWidget):
             painter.setPen(pen)
             painter.setBrush(look.colour("panel"))
             painter.drawEllipse(at, 5, 5)
+            return
+        # A ground under the sign, so that the line of the trend does not run through it.
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(look.colour("panel"))
+        painter.drawEllipse(at, 7.0, 7.0)
+        verdict = self.verdict(point)
+        if verdict is None:
+            painter.setBrush(look.colour("chosen_edge"))
+            painter.drawEllipse(at, 5.5, 5.5)
         else:
-            painter.setPen(QPen(look.colour("panel"), 1.2))
-            painter.setBrush(colour)
-            if self._outside(point):
-                painter.drawPolygon(lozenge(at, 7.5))
-            else:
-                painter.drawEllipse(at, 5.5, 5.5)
+            draw_verdict(painter, look, verdict.value, at, 7.5)
 
     def _labels(self, painter: QPainter, axes: Axes) -> None:
         """Numbers beside their points, where nothing else stands; of those that cannot be compared only what
@@ -256,17 +260,12 @@ class TrendChart(QWidget):
         if free:
             write(painter, free[0], words, font(11), self._look.colour("secondary"))
 
-    def _outside(self, point: Point) -> bool:
+    def verdict(self, point: Point) -> Verdict | None:
+        """What a lesson's number is against the window, by the rule of the Bench; None without a window."""
         limits = self.trend.limits if self.trend else None
-        if limits is None:
-            return False
-        below = limits.lo is not None and point.value < limits.lo
-        return below or (limits.hi is not None and point.value > limits.hi)
-
-    def _colour(self, point: Point) -> QColor:
-        if self.trend is None or self.trend.limits is None:
-            return self._look.colour("chosen_edge")
-        return self._look.colour("fault" if self._outside(point) else "clear")
+        if limits is None or not limits.asks("outside"):
+            return None
+        return judge_value(point.value, point.sigma, limits, "outside").verdict
 
     def _practised(self, painter: QPainter, axes: Axes) -> None:
         """Bars under the axis: which drill, from when to when."""

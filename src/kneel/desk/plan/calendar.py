@@ -38,7 +38,7 @@ class DayCell(QAbstractButton):
         self.film = False
         self._words = ""
         self._today = self._begun = False
-        self.setMinimumSize(84, LEAST_HIGH)
+        self.setMinimumSize(64, LEAST_HIGH)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
 
     def sizeHint(self) -> QSize:

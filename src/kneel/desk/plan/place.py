@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QPainter, QPaintEvent, QShowEvent
+from PyQt6.QtGui import QPainter, QPaintEvent, QResizeEvent, QShowEvent
 from PyQt6.QtWidgets import QAbstractButton, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from kneel.desk.context import Context
@@ -34,7 +34,7 @@ from kneel.speech import practice as say
 from kneel.speech.findings import sentence
 from kneel.speech.words import length_words, listed
 
-LEFT_WIDE = 316
+LEFT_WIDE, LEFT_NARROW, NARROW = 316, 274, 1000
 
 
 class FaultLine(QAbstractButton):
@@ -107,6 +107,7 @@ class PlanPlace(QWidget):
     def _build(self) -> None:
         left = self._left = Ground(self._look)
         left.setFixedWidth(LEFT_WIDE)
+        self._left = left
         inner = groundless()
         column = QVBoxLayout(inner)
         column.setContentsMargins(12, 12, 12, 12)
@@ -178,6 +179,11 @@ class PlanPlace(QWidget):
 
     def leave(self) -> None:
         pass
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        """All days of a week stand there, also where the window is narrow."""
+        super().resizeEvent(event)
+        self._left.setFixedWidth(LEFT_NARROW if self.width() < NARROW else LEFT_WIDE)
 
     def showEvent(self, event: QShowEvent) -> None:
         super().showEvent(event)

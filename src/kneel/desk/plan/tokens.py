@@ -34,8 +34,8 @@ class PlanTokens(TokenRow):
             "minutes": ("Minutes", self.choose_minutes),
             "length": ("Length", self.choose_length),
             "places": ("Place", lambda: self._choose_several("places", tr("Place"), Where)),
-            "props": ("Props at hand", lambda: self._choose_several("props", tr("Props at hand"), _PROPS)),
-            "flags": ("To be spared", self.choose_flags),
+            "props": ("Props", lambda: self._choose_several("props", tr("Props"), _PROPS)),
+            "flags": ("To spare", self.choose_flags),
             "shot": ("Wanted shot", self.choose_shot),
             "check_in": ("Check-in", self._explain),
         }

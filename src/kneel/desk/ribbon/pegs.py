@@ -9,7 +9,7 @@ from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QPainter, QPen
 
 from kneel.desk.ribbon.axis import TimeAxis
-from kneel.desk.text import RIGHT, wide, write
+from kneel.desk.text import LEFT, RIGHT, wide, write
 from kneel.desk.theme import Look, font
 from kneel.desk.theme.glyphs import pennant
 from kneel.desk.words import checkpoint_title, tr
@@ -66,11 +66,12 @@ def paint_pegs(
     painter: QPainter, look: Look, pegs: Sequence[Placed], current: str | None, foot: float
 ) -> None:
     """Pennants with their titles, and their poles down to the foot of the ribbon."""
-    ink = look.colour("text")
+    ink, ground = look.colour("text"), look.colour("ground")
+    painter.setPen(QPen(look.colour("faint", 0.55), 1))
+    for one in pegs:
+        painter.drawLine(QPointF(one.x, 4.0 + STEP * one.row), QPointF(one.x, foot))
     for one in pegs:
         y = 4.0 + STEP * one.row
-        painter.setPen(QPen(look.colour("faint", 0.55), 1))
-        painter.drawLine(QPointF(one.x, y), QPointF(one.x, foot))
         pen = QPen(ink, 1.2)
         if not one.peg.pinned:
             pen.setDashPattern([2, 1.5])
@@ -82,10 +83,11 @@ def paint_pegs(
         bold = one.peg.name == current
         type_, colour = font(11.5, 600 if bold else 400), ink if bold else look.colour("secondary")
         width = wide(one.title, type_) + 1
-        if one.left:
-            write(painter, QRectF(one.x - width - 4, y - 3, width, 16), one.title, type_, colour, RIGHT)
-        else:
-            write(painter, QRectF(one.x + FLAG_PX, y - 3, width, 16), one.title, type_, colour)
+        left = one.x - width - 4 if one.left else one.x + FLAG_PX
+        box = QRectF(left, y - 3, width, 16)
+        # The pole of another pennant does not run through a title.
+        painter.fillRect(box, ground)
+        write(painter, box, one.title, type_, colour, RIGHT if one.left else LEFT)
 
 
 def peg_near(pegs: Sequence[Placed], at: QPointF) -> str | None:

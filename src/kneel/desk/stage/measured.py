@@ -13,7 +13,7 @@ from kneel.desk.stage.scene import HALO, INK, PAST, PLATE_SECOND, PLATE_TEXT, Sc
 from kneel.desk.text import wide, write
 from kneel.desk.theme import font
 from kneel.desk.theme.glyphs import hatch
-from kneel.speech.plain import sided
+from kneel.speech.home import plain
 
 ARC_PX = 34.0
 OVER_PX = 62.0
@@ -116,7 +116,7 @@ def _corner(painter: QPainter, scene: Scene, figure: Drawn) -> None:
 
 def words_of(scene: Scene, figure: Drawn) -> str:
     """What stands under a number: for a student left and right instead of lead and trail."""
-    return sided(figure.words, scene.opened.swing.hand) if scene.large else figure.words
+    return plain(figure.words, scene.opened.swing.hand) if scene.large else figure.words
 
 
 def _plate(painter: QPainter, scene: Scene, figure: Drawn, away: int) -> None:

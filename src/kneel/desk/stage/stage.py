@@ -27,7 +27,7 @@ class Stage(QWidget):
 
     ``placed`` tells that an armed point has been marked, ``gripped`` that the hand has taken hold of
     something, ``skipped`` that the next point is wanted, ``armed_changed`` that the next click does another
-    thing, ``browse_wanted`` that the empty stage was clicked.
+    thing, ``browse_wanted`` that the empty stage was clicked, ``laid`` that the picture has another place.
     """
 
     armed_changed = pyqtSignal()
@@ -35,6 +35,7 @@ class Stage(QWidget):
     gripped = pyqtSignal()
     skipped = pyqtSignal()
     browse_wanted = pyqtSignal()
+    laid = pyqtSignal()
 
     def __init__(self, opened: OpenSwing, look: Look) -> None:
         super().__init__()
@@ -175,6 +176,7 @@ class Stage(QWidget):
             area.setHeight(area.height() - high)
         self.view.set_area(area)
         self._places.clear()
+        self.laid.emit()
 
     # Painting
 

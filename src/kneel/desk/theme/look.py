@@ -101,8 +101,8 @@ QLabel[role="strong"] {{ font-size: 13px; font-weight: 600; }}
 QLabel[role="caption"], QLabel[role="small"] {{ color: {secondary}; font-size: 11.5px; }}
 QLabel[role="secondary"] {{ color: {secondary}; }}
 QLabel[role="faint"] {{ color: {faint}; font-size: 11.5px; }}
-QLabel[role="demo"] {{ color: {ground}; background: {watch}; border-radius: 4px; padding: 1px 7px;
-    font-size: 11.5px; font-weight: 600; }}
+QLabel[role="demo"] {{ color: {watch}; border: 1px solid {watch}; border-radius: 4px; padding: 1px 6px;
+    font-size: 11.5px; }}
 QLabel[role="watch"] {{ color: {watch}; }}
 QMainWindow, QDialog {{ background: {ground}; }}
 QMenuBar {{ background: transparent; padding: 0; }}
