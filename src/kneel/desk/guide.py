@@ -80,6 +80,7 @@ class Guide(QObject):
         self._window, self._context, self._bench = window, context, bench
         self._wanted = False
         self._at = 0
+        self._away = False
         self.panel: _Sheet | None = None
 
     def offer(self) -> None:
@@ -112,6 +113,16 @@ class Guide(QObject):
         panel, self.panel = self.panel, None
         if panel is not None:
             panel.close()
+
+    def put_by(self, away: bool) -> None:
+        """It speaks of the Bench, and is there only while that is on show."""
+        if self.panel is not None and away:
+            old, self.panel = self.panel, None
+            old.close()
+            self._away = True
+        elif self._away and not away:
+            self._away = False
+            self._show()
 
     def _show(self) -> None:
         step = STEPS[self._at]

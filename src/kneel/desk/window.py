@@ -154,6 +154,7 @@ class Window(QMainWindow):
             self.place.leave()
             self._stack.setCurrentWidget(place.widget)
             place.enter()
+            self.guide.put_by(place is not self.bench)
             self._refresh()
         for tab, other in zip(self.tabs, self.places, strict=True):
             tab.setChecked(other is place)
