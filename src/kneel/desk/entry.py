@@ -32,6 +32,14 @@ class Line(QLineEdit):
         self._before = self.text()
         super().focusInEvent(event)
 
+    def event(self, event: QEvent | None) -> bool:
+        override = isinstance(event, QKeyEvent) and event.type() is QEvent.Type.ShortcutOverride
+        if override and event.key() == Qt.Key.Key_Escape:
+            # Esc is this field's while it is typed in, whatever it does elsewhere.
+            event.accept()
+            return True
+        return super().event(event)
+
     def keyPressEvent(self, event: QKeyEvent) -> None:
         if event.key() == Qt.Key.Key_Escape:
             self.setText(self._before)

@@ -22,7 +22,8 @@ RESTS_MS = 2200
 EDGE = 10
 SPEEDS = {1.0: "×1", 0.5: "×½", 0.25: "×¼", 0.125: "×⅛"}
 
-LEAVE = (QEvent.Type.Leave, QEvent.Type.MouseButtonPress, QEvent.Type.KeyPress)
+LEAVE = (QEvent.Type.Leave, QEvent.Type.MouseButtonPress)
+KEYS = (QEvent.Type.KeyPress, QEvent.Type.ShortcutOverride)
 
 Deeds = Mapping[str, Callable[[], object]]
 
@@ -98,7 +99,7 @@ class Transport(QFrame):
             self.move(EDGE, self._stage.height() - self.height() - EDGE)
             self.show()
             self._gone.start()
-        elif event.type() in LEAVE and not self.underMouse():
+        elif event.type() in KEYS or (event.type() in LEAVE and not self.underMouse()):
             self.hide()
         return False
 

@@ -110,6 +110,8 @@ class Bench(QWidget):
     def undo(self) -> None:
         if self.rack.can_put_back:
             self.rack.put_back()
+        elif self.cutting.label is not None:
+            self.cutting.undo()
         else:
             self._undoing.undo()
 
@@ -118,7 +120,7 @@ class Bench(QWidget):
 
     def steps(self) -> tuple[str | None, str | None]:
         back, on = self._undoing.steps()
-        return tr("taking off the rack") if self.rack.can_put_back else back, on
+        return tr("taking off the rack") if self.rack.can_put_back else self.cutting.label or back, on
 
     def enter(self) -> None:
         self.stage.setFocus()

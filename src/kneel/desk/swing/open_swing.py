@@ -234,14 +234,8 @@ class OpenSwing(QObject):
         assert self._open is not None
         store = self._open.store
         fresh = Stretch.of(self.swing, store.info, self._open.content, store.peek)
-        before = self._stretch
-        if before is None or before.name != fresh.name:
+        if self._stretch is None or self._stretch.name != fresh.name:
             self._stretch = fresh
-        assert self._stretch is not None
-        if before is not None and (before.first, len(before)) != (fresh.first, len(fresh)):
-            # Cut by hand: the picture stays where it is.
-            self.cursor.begin(len(fresh), before.first + self.cursor.frame - fresh.first)
-            self.cursor.moved.emit(self.cursor.frame)
         return self._stretch
 
     def _on_changed(self) -> None:
