@@ -17,7 +17,7 @@ from kneel.desk.stage.facts import points_at
 from kneel.desk.swing.document import Document
 from kneel.desk.window import Window
 from kneel.evidence import supposed
-from kneel.model import Hand, Mark, Sighting, Stature, Swing, View
+from kneel.model import Hand, Mark, Near, Sighting, Stature, Swing, View
 from kneel.motion.advice import next_mark
 from kneel.motion.analysis import analyse, analyse_swing
 from kneel.motion.setup import Setup
@@ -279,6 +279,19 @@ def test_what_a_picture_leaves_open_is_asked_and_an_answer_ends_it(view, mirrore
     # Who names left and right by hand has told them.
     by_hand = open_question(places, view, Hand.RIGHT, None, supposed=("hand",), looked=False)
     assert by_hand is Question.NONE
+
+
+def test_who_is_meant_is_asked_before_anything_else_where_several_stand_there():
+    """Until somebody is pointed out; where nobody looked, nobody was mistaken for another."""
+    shoot = Shoot(rate=60.0)
+    seen = {name: (Sighting(xy, np.full(len(xy), 3.0)),) for name, xy in shoot.truth().pixels.items()}
+    swing = Swing(guessed=("view", "hand"))
+    times = shoot.times_s
+    assert analyse_swing(swing, times, {}, sightings=seen, crowd=True).question is Question.WHO
+    assert analyse_swing(swing, times, {}, sightings=seen).question is Question.NONE
+    pointed = swing.given(near=Near(640.0, 360.0, 3))
+    assert analyse_swing(pointed, times, {}, sightings=seen, crowd=True).question is Question.NONE
+    assert [one.pointed for one in answers(Question.WHO, swing)] == [False, True]
 
 
 @pytest.mark.parametrize("view", [View.FACE_ON, View.DOWN_THE_LINE])

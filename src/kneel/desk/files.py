@@ -52,12 +52,13 @@ class Files(QObject):
 
     # Opening
 
-    def browse(self) -> None:
-        """Ask for clips or swing files."""
+    def browse(self, golfer: str = "") -> bool:
+        """Ask for clips or swing files, of a golfer where one is named; whether any were chosen."""
         kinds = " ".join(f"*{suffix}" for suffix in CLIP_SUFFIXES)
         filters = f"{tr('Clips and swings')} ({kinds} *{SUFFIX});;{tr('All')} (*)"
         names, _ = QFileDialog.getOpenFileNames(self._window, tr("Open clips"), self._folder(), filters)
-        self.open_several([Path(name) for name in names])
+        self.open_several([Path(name) for name in names], golfer)
+        return bool(names)
 
     def browse_folder(self) -> None:
         """Ask for a lesson's folder."""

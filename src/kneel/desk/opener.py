@@ -35,6 +35,7 @@ class Opener(QObject):
     split = pyqtSignal(object)
     failed = pyqtSignal(object)
     said = pyqtSignal(str)
+    told = pyqtSignal(str)
     left_over = pyqtSignal(object)
 
     def __init__(self, on_desk: OpenSwing, context: Context) -> None:
@@ -102,7 +103,7 @@ class Opener(QObject):
             if kept:
                 self.left_over.emit(kept)
             elif asked:
-                self.said.emit(tr("There is no work that could not be saved."))
+                self.told.emit(tr("All work is saved: nothing was left over."))
 
         self._reading.start(Task(lambda _: recovery.kept(), done=found))
 

@@ -252,6 +252,7 @@ class Window(QMainWindow):
         on_desk.autosave.saved.connect(self._on_saved)
         on_desk.autosave.troubled.connect(self.foot.warn)
         opener.said.connect(self.foot.complain)
+        opener.told.connect(self.foot.tell)
         self.files.moved.connect(self._refresh)
         self.files.leaving.connect(self._leave)
         bench.hinted.connect(self._hint)
@@ -278,6 +279,7 @@ class Window(QMainWindow):
         self.home.failed.connect(self.foot.complain)
         self.book.stepped.connect(self._refresh_undo)
         self.book.lesson_wanted.connect(self._open_lesson)
+        self.book.clip_wanted.connect(self._open_for)
         self.book.subjects.wanted.connect(lambda: self.go_to(self.book))
         self.book.ledger.changed.connect(self._refresh_subjects)
         self.practice.changed.connect(self._refresh_subjects)
@@ -301,6 +303,11 @@ class Window(QMainWindow):
         """Open a swing of the Book on the Bench."""
         self.go_to(self.bench)
         self.open_path(path)
+
+    def _open_for(self, golfer: str) -> None:
+        """Open clips of a student whose page is open."""
+        if self.files.browse(golfer):
+            self.go_to(self.bench)
 
     def open_demo(self) -> None:
         """Open the demo lesson; for the first time with a guide."""

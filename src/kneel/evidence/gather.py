@@ -141,4 +141,5 @@ def analysed(
         merged(spots, looked.sightings),
         camera if swing.steadied else None,
         plate,
+        crowd=looked.choice_open,
     )

@@ -49,13 +49,16 @@ def analyse_swing(
     sightings: Mapping[str, Sequence[Sighting]] | None = None,
     camera: CameraPath | None = None,
     plate: Plate | None = None,
+    *,
+    crowd: bool = False,
 ) -> Study:
     """Analyse a document: its marks, what was seen and followed, its settings.
 
     ``times_s`` (T,) are real seconds of the clip's frames; ``links`` maps
     points to what was followed for them, ``sightings`` to where other sources
     than hand marks saw them, ``strikes`` are those heard, ``camera`` is how it
-    moved, ``plate`` what a pressure plate recorded.
+    moved, ``plate`` what a pressure plate recorded, ``crowd`` whether another of
+    those seen may be the golfer.
     """
     clip = swing.clip
     width, height = (clip.width, clip.height) if clip else (1280, 720)
@@ -70,6 +73,7 @@ def analyse_swing(
         height_px=height,
         guessed=frozenset(sightings or ()),
         plate=plate,
+        crowd=crowd and swing.near is None,
     )
     return analyse(times_s, points, setup, camera)
 

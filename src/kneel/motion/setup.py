@@ -21,7 +21,7 @@ class Setup:
     ``also_scaled`` further sources of scale. ``kind`` None is to be guessed. ``own`` maps checkpoints of the
     instructor's own to frame indices; ``typed`` are values typed in, which
     outrank what is measured, ``plate`` a pressure plate's trace on the clock of the frames. ``supposed``
-    names the settings that nobody has confirmed.
+    names the settings that nobody has confirmed, ``crowd`` is whether another of those seen may be meant.
     """
 
     view: View = View.FACE_ON
@@ -40,6 +40,7 @@ class Setup:
     typed: tuple[TypedValue, ...] = ()
     plate: Plate | None = None
     supposed: tuple[str, ...] = ()
+    crowd: bool = False
 
     @staticmethod
     def of(swing: Swing, **more: Any) -> Setup:

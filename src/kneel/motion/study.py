@@ -101,6 +101,8 @@ class Study:
     @cached_property
     def question(self) -> Question:
         """What is open of how it was filmed; it must be asked before a number is believed."""
+        if self.setup.crowd:
+            return Question.WHO
         setup, xy = self.setup, {name: track.xy for name, track in self.steadied.items()}
         return open_question(
             xy,

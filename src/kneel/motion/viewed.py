@@ -26,6 +26,7 @@ class Question(StrEnum):
     """What a picture leaves open of how it was filmed: until it is answered, nothing is surely a fault."""
 
     NONE = ""
+    WHO = "who"
     VIEW = "view"
     BEHIND = "behind"
     LEFT = "left"

@@ -147,7 +147,13 @@ def reasons(finding: Finding) -> tuple[str, ...]:
     """What stands beside a finding: supporting numbers where something is seen."""
     if not finding.verdict.at_work:
         return ()
-    return tuple(_supported(one) for one in finding.supports if one.speaks or one.support.lo is None)
+    # A number is not explained by itself.
+    others = (one for one in finding.supports if (one.support.measure, one.at) != _deciding(finding))
+    return tuple(_supported(one) for one in others if one.speaks or one.support.lo is None)
+
+
+def _deciding(finding: Finding) -> tuple[str | None, str | None]:
+    return finding.measure, finding.checkpoint
 
 
 def _supported(one: Supported) -> str:

@@ -9,6 +9,7 @@ from kneel.model import Hand, Swing, View
 from kneel.motion.viewed import Question
 
 _ASKED = {
+    Question.WHO: "Who is the golfer? Several people stand in the picture.",
     Question.VIEW: "Face-on or down the line? The feet do not tell.",
     Question.BEHIND: "Filmed from behind? The golfer’s back seems to face the camera.",
     Question.LEFT: "Left-handed, or a mirrored clip? The picture shows a left-hander.",
@@ -19,10 +20,14 @@ _ASKED = {
 
 @dataclass(frozen=True)
 class Answer:
-    """One answer: its words, and the settings of the swing that it gives."""
+    """One answer: its words, and the settings of the swing that it gives. ``found`` says that whoever was
+    found is meant, ``pointed`` that this has to be pointed out on the picture.
+    """
 
     words: str
     settings: dict[str, Any] = field(default_factory=dict)
+    found: bool = False
+    pointed: bool = False
 
 
 def asked(question: Question) -> str:
@@ -48,6 +53,10 @@ def answers(question: Question, swing: Swing) -> tuple[Answer, ...]:
     """What may be answered, the likeliest first."""
     other = swing.hand.other
     every = {
+        Question.WHO: (
+            Answer("The one with the lines", found=True),
+            Answer("Another: click on them", pointed=True),
+        ),
         Question.VIEW: (
             Answer("Face-on", {"view": View.FACE_ON}),
             Answer("Down the line", {"view": View.DOWN_THE_LINE}),

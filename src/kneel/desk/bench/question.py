@@ -10,7 +10,7 @@ from kneel.desk.stage.stage import Stage
 from kneel.desk.swing import OpenSwing
 from kneel.desk.words import tr
 from kneel.motion.viewed import Question
-from kneel.speech.questions import answers, short
+from kneel.speech.questions import Answer, answers, short
 
 TOP, EDGE = 46, 12
 WIDEST = 420
@@ -59,13 +59,26 @@ class Asking(QFrame):
         self.words.setText(tr(short(question)))
         for one in answers(question, self._open.swing):
             button = QPushButton(tr(one.words))
-            button.clicked.connect(lambda _=False, said=one.settings: self._say(said))
+            button.clicked.connect(lambda _=False, said=one: self._say(said))
             self._row.addWidget(button)
             self.buttons.append(button)
 
-    def _say(self, settings: dict[str, object]) -> None:
-        self._open.set("Answer how it was filmed", **settings)
+    def _say(self, answer: Answer) -> None:
+        if answer.pointed:
+            self._stage.arm_golfer()
+        elif answer.found:
+            self._mean_who_was_found()
+        else:
+            self._open.set("Answer how it was filmed", **answer.settings)
         self._stage.setFocus()
+
+    def _mean_who_was_found(self) -> None:
+        """Whoever the lines lie on is meant: pointed out between the hips."""
+        analysis, frame = self._open.analysis, self._open.cursor.frame
+        hips = [t.xy[frame] for n, t in (analysis.tracks if analysis else {}).items() if n.endswith("_hip")]
+        if hips:
+            x, y = (float(v) for v in sum(hips) / len(hips))
+            self._open.point_out(x, y, frame)
 
     def _place(self) -> None:
         wide = min(WIDEST, self._stage.width() - 2 * EDGE)

@@ -51,7 +51,8 @@ class Wanted(Label):
 
 
 class BookPlace(QWidget):
-    """Students, lessons and trends. ``lesson_wanted`` carries what is to be opened on the Bench.
+    """Students, lessons and trends. ``lesson_wanted`` carries what is to be opened on the Bench,
+    ``clip_wanted`` of whom clips are.
 
     ``said`` carries a sentence, ``failed`` one about what could not be done.
     """
@@ -60,6 +61,7 @@ class BookPlace(QWidget):
     said = pyqtSignal(str)
     failed = pyqtSignal(str)
     lesson_wanted = pyqtSignal(object)
+    clip_wanted = pyqtSignal(str)
     stepped = pyqtSignal()
 
     def __init__(self, opened: OpenSwing, context: Context, practice: Practice) -> None:
@@ -80,6 +82,16 @@ class BookPlace(QWidget):
         self.complaint, self._under = Wanted(), Label()
         self.declined = QPushButton()
         self.declined.setProperty("small", "true")
+        self.film = QPushButton()
+        self.film.setProperty("primary", "true")
+        self.nobody = Label(
+            tr(
+                "Nobody is in your Book yet. Write a new student down, or open a clip on the Bench and name "
+                "its golfer: the lesson files itself."
+            )
+        )
+        self.nobody.setWordWrap(True)
+        self.nobody.setAlignment(Qt.AlignmentFlag.AlignCenter)
         self.moving = Moving(context, self)
         self._stale = True
         self._build()
@@ -105,6 +117,7 @@ class BookPlace(QWidget):
         column.addWidget(self.facts)
         column.addWidget(self.complaint)
         column.addWidget(self.declined, 0, Qt.AlignmentFlag.AlignLeft)
+        column.addWidget(self.film, 0, Qt.AlignmentFlag.AlignLeft)
         column.addWidget(self.trend, 10)
         column.addWidget(self._under)
         column.addWidget(self.stills, 8)
@@ -121,6 +134,7 @@ class BookPlace(QWidget):
         outer.setSpacing(14)
         outer.addWidget(self.people)
         outer.addWidget(middle, 1)
+        outer.addWidget(self.nobody, 1)
         outer.addWidget(right)
         self._page_parts = (middle, right)
 
@@ -148,6 +162,7 @@ class BookPlace(QWidget):
             typed.refused.connect(self.failed)
         self.lesson.open_wanted.connect(deeds.open_lesson)
         self.lesson.more_wanted.connect(lambda _: deeds.more())
+        self.film.clicked.connect(lambda _=False: self.clip_wanted.emit(self.student_name))
         self.declined.clicked.connect(lambda _=False: deeds.look_at_declined())
         self.moving.said.connect(self.said)
         self.moving.failed.connect(self.failed)
@@ -253,10 +268,13 @@ class BookPlace(QWidget):
         self.people.show_people(self.ledger.students, self.ledger.student)
         for part in self._page_parts:
             part.setVisible(page is not None)
+        self.nobody.setVisible(page is None and not self.ledger.query)
         self.stepped.emit()
         if page is None:
             return
         student = page.student
+        self.film.setText(tr("Open a clip of %s …") % shown(student.name).replace("&", "&&"))
+        self.film.setVisible(not page.lessons)
         self.name.setText(shown(student.name).replace("&", "&&"))
         self.facts.refresh()
         last = page.lessons[0][0] if page.lessons else None

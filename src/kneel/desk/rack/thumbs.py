@@ -76,12 +76,16 @@ def _thumb(clip: Path, frame: int) -> QImage | None:
     return image
 
 
+HEAD = 8
+"""Of what is cut off a high picture, so much less is cut off above: heads stand there."""
+
+
 def fitted(image: QImage, width: int, height: int) -> QImage:
-    """An image cut to fill a box, its middle kept."""
+    """An image cut to fill a box: its middle kept, and of one that is higher than the box the head."""
     scaled = image.scaled(
         width,
         height,
         Qt.AspectRatioMode.KeepAspectRatioByExpanding,
         Qt.TransformationMode.SmoothTransformation,
     )
-    return scaled.copy((scaled.width() - width) // 2, (scaled.height() - height) // 2, width, height)
+    return scaled.copy((scaled.width() - width) // 2, (scaled.height() - height) // HEAD, width, height)

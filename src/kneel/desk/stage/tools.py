@@ -32,14 +32,23 @@ class MarkPoint:
         self.point = point
 
     def hint(self) -> str:
-        return tr("Click the %s, or Enter and arrows · Tab for the next · Esc to end") % point_title(
-            self.point
-        )
+        words = tr("Click the %s, or Enter and arrows · Tab for the next · Esc to end")
+        where = WHERE.get(self.point.rsplit("_", 1)[-1], "")
+        return words % " ".join(part for part in (point_title(self.point), tr(where)) if part)
 
     def begin(self, opened: OpenSwing, view: Viewport, at: QPointF) -> Gesture:
         drag = DragPoint(opened, view, anatomical(self.point, opened.swing.hand), at, at)
         drag.move(at)
         return drag
+
+
+WHERE = {
+    "hip": "(the joint, a hand under the belt)",
+    "knee": "(the middle of the joint)",
+    "shoulder": "(the joint, under the seam)",
+    "grip": "(where the hands meet)",
+}
+"""Where a point lies that clothes hide (common practice, no source)."""
 
 
 class MeasureLength:

@@ -140,7 +140,9 @@ def _camera(opened: OpenSwing) -> Told:
     if analysis is None or not analysis.tracks:
         return Told(tr("moves"), guessed=True)
     moved = camera_moved_cm(camera, analysis.tracks, analysis.px_per_m)
-    return Told(tr("moves") if moved is None else tr("moved %.0f cm") % moved, guessed=True)
+    if moved is None:
+        return Told(tr("moves"), guessed=True)
+    return Told(tr("moved %.0f cm") % moved if moved >= 1 else tr("moved a little"), guessed=True)
 
 
 def _lines(opened: OpenSwing) -> Told:
