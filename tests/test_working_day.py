@@ -7,6 +7,7 @@ from __future__ import annotations
 import datetime
 import os
 import shutil
+from dataclasses import replace
 
 import pytest
 from PyQt6.QtCore import QPoint, QSettings, Qt
@@ -19,9 +20,13 @@ from kneel.desk.reading.knots import Knot
 from kneel.desk.theme.size import FACTOR, KEY, OURS, chosen_size, take_size
 from kneel.documents.finding import documents_of
 from kneel.documents.swing_file import SUFFIX, load_swing, save_swing
-from kneel.judge import Verdict
+from kneel.handout.making import Home, finding_for
+from kneel.judge import Verdict, judge, known
 from kneel.judge.roots import Brief, Override
-from kneel.model import View
+from kneel.model import Stature, Swing, UsageError, View
+from kneel.motion.analysis import analyse
+from kneel.motion.setup import Setup
+from kneel.motion.sightings import from_rows
 from kneel.motion.viewed import Question
 from kneel.speech.headline import headline, missing_for_fault
 from tests.desk import CLIP, PATIENCE_MS, in_step, open_clip, press, saved
@@ -361,3 +366,18 @@ def test_the_size_of_text_is_a_setting_that_holds_from_the_next_start(qtbot, win
     settings.setValue(KEY, "huge")
     take_size(settings)
     assert os.environ[FACTOR] == "2" and OURS not in os.environ
+
+
+def test_nothing_goes_home_before_the_question_is_answered(simulate):
+    rows, _ = simulate(view=View.REAR, noise=0.5)
+    said = Setup(view=View.REAR, scale=Stature(176.0))
+    school, day = known().school("centred"), datetime.date(2026, 11, 3)
+    for setup in (replace(said, supposed=("view",)), said):
+        study = analyse(rows.times_s, from_rows(rows), setup)
+        home = Home(Swing(), study, judge(study, school), None, day)
+        if study.question is Question.BEHIND:
+            with pytest.raises(UsageError, match="Filmed from behind"):
+                finding_for(home)
+            assert finding_for(home, "sway").key == "sway"
+        else:
+            assert study.question is Question.NONE and setup is said

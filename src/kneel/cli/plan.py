@@ -16,6 +16,7 @@ from kneel.model.plan import LEAST_MINUTES, LONGEST_DAYS, MOST_MINUTES, SHORTEST
 from kneel.practice import Drill, Wanted, Wish, known_drills, plan_of, propose
 from kneel.practice.schedule import WEEK, spread_over_week
 from kneel.speech import practice as say
+from kneel.speech.questions import short
 
 
 def run(asked: argparse.Namespace) -> int:
@@ -32,6 +33,11 @@ def run(asked: argparse.Namespace) -> int:
         many.numbers.club,
     )
     proposal = propose(many.reading, wish, known_drills(), fault=asked.fault or "", drill=asked.drill or "")
+    if proposal is None and many.reading.question:
+        raise UsageError(
+            f"{short(many.reading.question)} Until that is said (--view, --handed, --mirrored) nothing is "
+            "sure enough to plan weeks for."
+        )
     if proposal is None:
         raise UsageError(
             "Nothing in this swing is sure enough to plan weeks for; --fault NAME plans for one all the same."

@@ -23,6 +23,7 @@ from kneel.motion.study import Study
 from kneel.practice import Wish, drills_in_use, propose
 from kneel.practice.choice import Choice
 from kneel.speech.practice import warning_words
+from kneel.speech.questions import short
 
 
 @dataclass(frozen=True)
@@ -42,12 +43,20 @@ class Home:
         return golfer_name(self.swing.golfer) or self.student.name or "Your swing"
 
 
+ANSWER_FIRST = (
+    "That has to be answered before anything goes home: on the Bench, or by --view, --handed and --mirrored."
+)
+
+
 def finding_for(home: Home, fault: str = "") -> Finding:
     """What the page is about: the fault asked for, the plan's, what to work on first, else what may be one.
 
     Raises ``UsageError`` where nothing is seen.
     """
     reading, plan = home.reading, home.student.plan
+    if reading.question and not fault:
+        # A page that tells left for right would be carried home.
+        raise UsageError(f"{short(reading.question)} {ANSWER_FIRST}")
     wanted = fault or (plan.fault if plan is not None else "")
     first = next(iter(reading.priority), "") or next((f.key for f, _ in reading.chain), "")
     for key in (wanted, first):

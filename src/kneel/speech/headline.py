@@ -103,7 +103,7 @@ def missing_for_fault(finding: Finding) -> str:
     chance = finding.probability
     if chance is None:
         return ""
-    words = "surely" if chance > 0.995 else f"with {100 * chance:.0f} %"
+    words = "almost surely" if chance > 0.995 else f"with {100 * chance:.0f} %"
     if finding.fault.need == "all":
         return f"The deciding number is past its limit {words}; a fault needs all of its numbers to be."
     return (

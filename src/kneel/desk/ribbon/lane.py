@@ -129,7 +129,7 @@ class Lane:
         series = self._series()
         if not isinstance(series, Series) or not 0 <= frame < len(series.values):
             return ""
-        value, sigma, unit = float(series.values[frame]), float(series.sigma[frame]), series.unit
+        (value, sigma), unit = self._open.selection.told_at(series, frame), series.unit
         return with_unit(f"{number(value, unit)} ± {number(sigma, unit, signed=False)}", unit, short=True)
 
     def suspected(self) -> np.ndarray:

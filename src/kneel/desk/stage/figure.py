@@ -65,7 +65,7 @@ def _drawn(opened: OpenSwing, analysis: Study, entry: Measure, *, main: bool) ->
     shape = shape_of(analysis, entry, frame, address_frame(opened))
     if shape is None:
         return None
-    value, sigma = _now(opened, series, frame)
+    value, sigma = opened.selection.told_at(series, frame)
     return Drawn(
         entry.key,
         with_unit(number(value, series.unit), series.unit),
@@ -81,17 +81,6 @@ def _drawn(opened: OpenSwing, analysis: Study, entry: Measure, *, main: bool) ->
         corner=shape.corner,
         points=tuple(dict.fromkeys((*entry.figure.points, *look.points))),
     )
-
-
-def _now(opened: OpenSwing, series: Series, frame: int) -> tuple[float, float]:
-    """The value at a frame; where that shows the checkpoint of the chosen finding it is the one judged, which
-    lies between two frames.
-    """
-    finding = opened.selection.finding
-    told = finding.told if finding is not None and finding.measure == series.key else None
-    if told is not None and finding is not None and finding.checkpoint == opened.checkpoint:
-        return told.value, told.sigma
-    return float(series.values[frame]), float(series.sigma[frame])
 
 
 def _past(opened: OpenSwing, series: Series, value: float) -> bool:

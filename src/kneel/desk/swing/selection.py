@@ -70,6 +70,16 @@ class Selection(QObject):
         told = (m for m in asked if analysis and isinstance(analysis.measure(m), Series))
         return next(told, None)
 
+    def told_at(self, series: Series, frame: int) -> tuple[float, float]:
+        """A measure's value and error at a frame; where that shows the checkpoint of the chosen finding it is
+        the one judged, which lies between two frames.
+        """
+        finding = self.finding
+        judged = finding is not None and finding.measure == series.key and finding.checkpoint is not None
+        if judged and finding.told is not None and self._numbers.shown(finding.checkpoint) == frame:
+            return finding.told.value, finding.told.sigma
+        return float(series.values[frame]), float(series.sigma[frame])
+
     @property
     def unsure(self) -> Finding | None:
         """What a mark should make surer: the chosen finding, or where that is fine the first in doubt."""
