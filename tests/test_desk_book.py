@@ -447,7 +447,7 @@ def test_a_swing_is_filed_once_it_is_named_and_takes_what_the_book_knows(
     marked = load_swing(clip_of(tmp_path).with_name(f"{MAREN}{SUFFIX}"))
     open_clip(qtbot, window, phone / "phone.mp4")
     assert "scale" in window.on_desk.swing.guessed
-    window.on_desk.set("Name the golfer", golfer="ebba quill")
+    window.on_desk.set("Name the student", golfer="ebba quill")
     qtbot.waitUntil(lambda: window.on_desk.swing.scale == Stature(181.5), timeout=PATIENCE_MS)
     assert (window.on_desk.swing.hand, window.on_desk.swing.school) == (Hand.LEFT, "loading")
     assert "scale" not in window.on_desk.swing.guessed

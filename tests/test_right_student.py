@@ -137,7 +137,7 @@ def test_two_are_made_one_from_the_menu(qtbot, window, on_book, book):  # noqa: 
     assert in_book(book, "Ebba Quill").name == "Ebba Quill" and in_book(book).goals == ""
 
 
-def test_the_demo_is_labelled_and_who_is_new_is_in_the_real_book(qtbot, window, book, today):  # noqa: F811
+def test_the_demo_is_labelled_and_who_is_new_is_in_the_real_book(qtbot, window, book, today, tmp_path):  # noqa: F811
     window.opener.open_demo()
     qtbot.waitUntil(lambda: window.practice.record.which is Which.DEMO, timeout=PATIENCE_MS)
     qtbot.waitUntil(lambda: bool(window.practice.record.key), timeout=PATIENCE_MS)
@@ -156,6 +156,11 @@ def test_the_demo_is_labelled_and_who_is_new_is_in_the_real_book(qtbot, window, 
     assert in_book(book, "Nils Amsel").id
     qtbot.mouseClick(window.book.people.other, Qt.MouseButton.LeftButton)
     qtbot.waitUntil(window.demo.isVisible, timeout=PATIENCE_MS)
+    # Nobody's own clip is of somebody made up.
+    own = make(tmp_path / "own.mp4", STEADY[:20])
+    drop(window, [own])
+    qtbot.waitUntil(lambda: window.on_desk.store.info.path == own, timeout=PATIENCE_MS)
+    assert window.on_desk.swing.golfer == "" and not window.demo.isVisible()
 
 
 def drop(window, files):

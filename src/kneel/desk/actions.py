@@ -59,7 +59,7 @@ ACTIONS: tuple[Action, ...] = (
     ),
     Action("watch", "Watch a folder for new clips …", "Lesson", needs_swing=False),
     Action("demo", "Open the demo lesson", "Lesson", needs_swing=False, reach=WIN),
-    Action("name_golfer", "Name the golfer …", "Lesson", ("Ctrl+G",), group=1),
+    Action("name_golfer", "Name the student …", "Lesson", ("Ctrl+G",), group=1),
     Action("previous_swing", "Swing before, on the rack", "Lesson", ("Ctrl+PgUp",), group=1),
     Action("next_swing", "Swing after, on the rack", "Lesson", ("Ctrl+PgDown",), group=1),
     Action("remove_swing", "Take the swing off the rack", "Lesson", ("Ctrl+Delete",), group=1),

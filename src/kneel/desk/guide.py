@@ -60,7 +60,7 @@ STEPS = (
     Step(
         "Guesses are shown as such",
         "A broken border is a guess, a solid one a fact. One click on a token corrects it, and everything is "
-        "reckoned anew. Say the golfer’s height: lengths get three times surer.",
+        "reckoned anew. Say the student’s height: lengths get three times surer.",
         "strip",
     ),
     Step(

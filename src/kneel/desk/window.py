@@ -104,8 +104,8 @@ class Window(QMainWindow):
         self.menus = QMenuBar()
         self._title = QPushButton()
         self._title.setProperty("role", "tab")
-        self._title.setToolTip(tr("Name the golfer (Ctrl+G)"))
-        self._title.setAccessibleName(tr("Name the golfer"))
+        self._title.setToolTip(tr("Name the student (Ctrl+G)"))
+        self._title.setAccessibleName(tr("Name the student"))
         self._title.clicked.connect(self._name_golfer)
         self.demo = Label(tr("Demo"))
         self.demo.setProperty("role", "demo")
@@ -507,6 +507,9 @@ class Window(QMainWindow):
         files = [Path(u.toLocalFile()) for u in data.urls() if u.toLocalFile()] if data is not None else []
         if files:
             golfer = self.book.student_name if self.place is self.book else ""
+            if self.book.ledger.which is Which.DEMO:
+                # Nobody's own clip is of somebody made up.
+                golfer = ""
             self.go_to(self.bench)
             self.files.open_several(files, golfer)
             event.acceptProposedAction()

@@ -38,7 +38,7 @@ class Naming(QObject):
         entry = Entry(
             self._parent,
             self._context.look,
-            tr("Name of the golfer"),
+            tr("Name of the student"),
             lambda name: self._take(str(name), then),
             words=self._open.swing.golfer,
             most=LONGEST_NAME,
@@ -67,7 +67,7 @@ class Naming(QObject):
     def _take(self, name_: str, then: Callable[[], object]) -> None:
         if name_ != self._open.swing.golfer:
             nobody = not self._open.swing.golfer
-            self._open.set("Name the golfer", golfer=name_)
+            self._open.set("Name the student", golfer=name_)
             if nobody and name_:
                 self._name_all(self._rack.with_open(), name_)
         if self._open.swing.golfer:

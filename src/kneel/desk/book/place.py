@@ -87,7 +87,7 @@ class BookPlace(QWidget):
         self.nobody = Label(
             tr(
                 "Nobody is in your Book yet. Write a new student down, or open a clip on the Bench and name "
-                "its golfer: the lesson files itself."
+                "its student: the lesson files itself."
             )
         )
         self.nobody.setWordWrap(True)
@@ -284,7 +284,7 @@ class BookPlace(QWidget):
         self.declined.setText(tr("Kept of yours: %d ▾") % len(page.declined))
         self.declined.setVisible(bool(page.declined))
         nothing = (
-            tr("No lesson yet. Open or drop a clip on the Bench and name %s as its golfer.")
+            tr("No lesson yet. Open or drop a clip on the Bench and name %s as its student.")
             % shown(student.name)
             if last is None
             else tr("No swing of this student tells a number yet: open its lesson on the Bench.")

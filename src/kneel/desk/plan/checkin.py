@@ -87,7 +87,7 @@ class CheckIn(Ground):
         }
         for key, button in self.buttons.items():
             button.setVisible(shown.get(key, True))
-        self.buttons["begin_plan"].setToolTip("" if named else tr("It asks for the golfer’s name first."))
+        self.buttons["begin_plan"].setToolTip("" if named else tr("It asks for the student’s name first."))
 
     def text(self) -> str:
         """All words on show."""

@@ -29,7 +29,7 @@ from kneel.speech.words import FROM, length_words
 if TYPE_CHECKING:
     from kneel.desk.plan.place import PlanPlace
 
-NO_PLAN = "No plan runs for this golfer."
+NO_PLAN = "No plan runs for this student."
 
 KIND_OF = {
     Rung.NO_BALL: (Kind.REHEARSAL, Kind.DRILL),

@@ -305,7 +305,7 @@ class Rack(QWidget):
             if told is not None:
                 self._told = told
                 self.refresh()
-                self.read.emit([one for one in told.glances if one != self._open.path])
+                self.read.emit([one for one in unread if one in told.glances and one != self._open.path])
 
         self._readers.start(Operation(subject=lambda: self.folder, work=work, done=done))
 

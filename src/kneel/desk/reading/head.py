@@ -58,7 +58,7 @@ class Golfer(QWidget):
 
         def keep() -> None:
             if self._open.store is not None and line.text() != getattr(self._open.swing, field):
-                self._open.set("Note what the golfer tells", **{field: line.text()})
+                self._open.set("Note what the student tells", **{field: line.text()})
             line.setModified(False)
 
         line.editingFinished.connect(keep)
@@ -76,7 +76,7 @@ class Golfer(QWidget):
         told = [swing.complaint, f"ball: {swing.flight}" if swing.flight else ""]
         words = " · ".join(part for part in told if part)
         short = words if len(words) <= LONGEST_ROW else f"{words[: LONGEST_ROW - 1].rstrip()}…"
-        self.row.say(short or tr("What does the golfer tell?"))
+        self.row.say(short or tr("What does the student tell?"))
         for field, line in self.lines.items():
             now = getattr(swing, field)
             if not (line.hasFocus() and line.isModified()) and line.text() != now:

@@ -192,7 +192,7 @@ class Strip(TokenRow):
     def _choose_scale(self, token: Token) -> Chooser:
         scale = self._open.swing.scale
         choices = [
-            Choice(tr("The golfer’s height …"), self._ask_stature, checked=isinstance(scale, Stature)),
+            Choice(tr("The student’s height …"), self._ask_stature, checked=isinstance(scale, Stature)),
             Choice(
                 tr("Draw along the ball (42.67 mm)"),
                 lambda: self.length_wanted.emit(BALL_DIAMETER_CM, "ball"),
@@ -220,7 +220,7 @@ class Strip(TokenRow):
         scale = self._open.swing.scale
         now = scale.stature_cm if isinstance(scale, Stature) else 175.0
         take = lambda value: self._open.set("Set scale", scale=Stature(value))  # noqa: E731
-        return self._ask(tr("Height of the golfer, without shoes"), "cm", now, 80, 250, 1, take)
+        return self._ask(tr("Height of the student, without shoes"), "cm", now, 80, 250, 1, take)
 
     def _ask_length(self) -> Entry:
         take = lambda value: self.length_wanted.emit(value, "known length")  # noqa: E731

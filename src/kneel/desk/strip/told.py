@@ -85,7 +85,7 @@ def _source(scale: object, *, guessed: bool) -> tuple[str, str]:
     if isinstance(scale, Stature):
         if guessed:
             return tr("height unknown"), tr(
-                "nobody has said the golfer’s height: every length is ± 6 % or so"
+                "nobody has said the student’s height: every length is ± 6 % or so"
             )
         return tr("height %g cm") % scale.stature_cm, ""
     if isinstance(scale, KnownLength):
