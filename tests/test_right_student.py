@@ -226,6 +226,15 @@ def test_a_height_typed_later_reaches_the_clips_already_there(qtbot, window, boo
     qtbot.waitUntil(lambda: in_book(book).stature_cm == 164.0, timeout=PATIENCE_MS)
     qtbot.waitUntil(lambda: load_swing(others[0]).scale == Stature(164.0), timeout=PATIENCE_MS)
     assert load_swing(others[1]).scale == said.scale and "scale" not in load_swing(others[0]).guessed
+    # Typed once more, it is put right in the record too; what the Book knows from elsewhere stands.
+    window.on_desk.set("Set scale", scale=Stature(165.0))
+    qtbot.waitUntil(lambda: in_book(book).stature_cm == 165.0, timeout=PATIENCE_MS)
+    qtbot.waitUntil(lambda: load_swing(others[0]).scale == Stature(165.0), timeout=PATIENCE_MS)
+    assert load_swing(others[1]).scale == said.scale
+    window.practice.set("Write the height", stature_cm=170.0)
+    window.on_desk.set("Set scale", scale=Stature(150.0))
+    in_step(qtbot, window)
+    assert window.practice.student.stature_cm == 170.0
 
 
 def test_only_swings_of_the_plans_kind_and_club_answer_whether_it_changed(tmp_path):

@@ -145,11 +145,16 @@ class Student(Record, frozen=True):
         return self.plans[-1] if self.plans and not self.plans[-1].ended else None
 
 
-def body_of(student: Student, swing: Swing) -> dict[str, object]:
-    """What is known of a student that a swing only guesses."""
+def body_of(
+    student: Student, swing: Swing, hand: Hand | None = None, stature_cm: float | None = None
+) -> dict[str, object]:
+    """What is known of a student that a swing only guesses, or has as it was known before: ``hand`` and
+    ``stature_cm``.
+    """
     told: dict[str, object] = {}
-    if student.stature_cm is not None and "scale" in swing.guessed:
+    before = stature_cm is not None and swing.scale == Stature(stature_cm)
+    if student.stature_cm not in (None, stature_cm) and ("scale" in swing.guessed or before):
         told["scale"] = Stature(student.stature_cm)
-    if student.hand is not None and "hand" in swing.guessed:
+    if student.hand not in (None, hand) and ("hand" in swing.guessed or hand is swing.hand):
         told["hand"] = student.hand
     return told

@@ -26,6 +26,7 @@ from kneel.desk.text import write
 from kneel.desk.theme import Look, font
 from kneel.desk.theme.glyphs import draw_verdict
 from kneel.desk.words import tr
+from kneel.judge.roots import ADDED
 from kneel.model import Plan
 from kneel.practice import Proposal
 from kneel.practice.choice import Choice
@@ -282,6 +283,8 @@ class PlanPlace(QWidget):
         words = [
             tr("%s: %s, wanted %s") % (said, say.start_words(aim) or tr("not told yet"), say.limit_words(aim))
         ]
+        if finding.override is not None and finding.override.verdict == ADDED:
+            words.append(tr("on the instructor’s word"))
         if self.practice.plan is not None and now is not None and now.value != aim.start:
             words.append(tr("in this swing %s") % length_words(now.value, now.sigma, now.unit))
         self._number.setText("; ".join(words))
