@@ -10,7 +10,7 @@ from PyQt6.QtCore import QMimeData, QPointF, Qt, QUrl
 from PyQt6.QtGui import QDropEvent
 from sqlalchemy import select
 
-from kneel.book import lessons, students, swings
+from kneel.book import lessons, removal, students, swings, tables
 from kneel.book.tables import metadata
 from kneel.book.uniting import part, unite
 from kneel.desk.chooser import Chooser
@@ -122,6 +122,28 @@ def test_the_menu_names_whom_it_means_and_goes_there_first(qtbot, window, book, 
     assert window.actions_by_key["undo"].isEnabled()
     press(qtbot, window.home, Qt.Key.Key_Z, CTRL)
     assert window.practice.student.goals != "Draw"
+
+
+def test_what_was_asked_of_somebody_who_is_gone_is_done_to_nobody(qtbot, window, book, today, tmp_path):  # noqa: F811
+    """Deleted at another desk meanwhile: neither whoever is shown instead is deleted, nor anybody later."""
+    open_clip(qtbot, window, clip_of(tmp_path))
+    in_step(qtbot, window)
+    with book.writing() as db:
+        removal.hide(db, "student", students.student_id(db, "Maren Tolhurst"), "another")
+    window.actions_by_key["delete_student"].trigger()
+    qtbot.waitUntil(lambda: window.book.student_name == "Ebba Quill", timeout=PATIENCE_MS)
+    in_step(qtbot, window)
+    with book.writing() as db:
+        key = students.named(db, "Ebba Quill")[0].id
+        assert key
+        lost = db.execute(
+            select(tables.students.c.id).where(tables.students.c.name == "Maren Tolhurst")
+        ).scalar()
+        removal.show(db, "student", lost)
+    window.book.ledger.show_student(lost)
+    qtbot.waitUntil(lambda: window.book.student_name == "Maren Tolhurst", timeout=PATIENCE_MS)
+    in_step(qtbot, window)
+    assert in_book(book).id and in_book(book, "Ebba Quill").id == key
 
 
 def test_two_are_made_one_from_the_menu(qtbot, window, on_book, book):  # noqa: F811

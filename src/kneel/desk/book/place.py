@@ -204,6 +204,10 @@ class BookPlace(QWidget):
         self.people.list.setFocus()
 
     def leave(self) -> None:
+        self.subjects.forget()
+        self._keep_typed()
+
+    def _keep_typed(self) -> None:
         self.lesson.words.keep()
         self.words.notes.keep()
 
@@ -247,14 +251,14 @@ class BookPlace(QWidget):
     def _use_book(self) -> None:
         store = self._open.store
         which = self._context.records.books.which(store.info.path if store else None)
-        self.leave()
+        self._keep_typed()
         self.ledger.use(which, self._practice.record.key if which is self._practice.record.which else "")
 
     # Showing
 
     def _to_other_book(self) -> None:
         """From the demo's students to the instructor's own, or back."""
-        self.leave()
+        self._keep_typed()
         self.ledger.turn_to(Which.OWN if self.ledger.which is Which.DEMO else Which.DEMO, "")
 
     def _on_listed(self) -> None:

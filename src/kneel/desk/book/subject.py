@@ -55,6 +55,7 @@ class Subjects(QObject):
         self._ledger, self._practice, self._on_show = ledger, practice, on_show
         self._waiting: tuple[Subject, Callable[[], object]] | None = None
         ledger.changed.connect(self._arrived)
+        ledger.failed.connect(self.forget)
 
     def now(self) -> Subject | None:
         """Who is meant now; None where nobody is."""
@@ -103,15 +104,20 @@ class Subjects(QObject):
         self._ledger.turn_to(subject.which, subject.student)
         self.wanted.emit()
 
+    def forget(self, _: object = None) -> None:
+        """What was asked for is not wanted any more: the Book cannot be read, or was left."""
+        self._waiting = None
+
     def _arrived(self) -> None:
         """The page of whoever is meant is read: the lesson of that day is the one that is read there."""
         page = self._ledger.page
         if self._waiting is None or page is None or not self._on_show():
             return
         subject, deed = self._waiting
-        if (self._ledger.which, page.student.id) != (subject.which, subject.student):
-            return
         self._waiting = None
+        if (self._ledger.which, page.student.id) != (subject.which, subject.student):
+            # Whoever was meant is not there any more: nothing is done to anybody, now or later.
+            return
         lesson = next((one.id for one, _ in page.lessons if one.day == subject.day), "")
         if lesson:
             self._ledger.show_lesson(lesson)
