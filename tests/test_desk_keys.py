@@ -199,7 +199,7 @@ def test_tokens_say_and_set_what_the_swing_is_taken_for(qtbot, opened):
     choose(opened, "kind", "Half swing")
     assert session.swing.kind is Kind.HALF and "Half swing" in tokens["kind"].accessibleName()
     choose(opened, "kind", "Full swing")
-    choose(opened, "scale", "The golfer")
+    choose(opened, "scale", "The student")
     enter(opened, 180.0)
     assert session.swing.scale == Stature(180.0)
     per_px = session.analysis.scale.per_px
@@ -209,7 +209,7 @@ def test_tokens_say_and_set_what_the_swing_is_taken_for(qtbot, opened):
     choose(opened, "scale", "None")
     assert session.swing.scale == NoScale() and session.analysis.scale.unit == "stance"
     assert "stance widths" in tokens["scale"].accessibleName()
-    choose(opened, "scale", "The golfer")
+    choose(opened, "scale", "The student")
     (entry,) = [e for e in opened.findChildren(Entry) if e.isVisible()]
     qtbot.keyClick(entry.field, Qt.Key.Key_Escape)
     assert session.swing.scale == NoScale()
