@@ -10,6 +10,7 @@ from PyQt6.QtGui import QWheelEvent
 
 from kneel.desk.chooser import Chooser
 from kneel.desk.entry import Entry
+from kneel.desk.ribbon.pegs import ROWS, head_px
 from kneel.desk.words import CHECKPOINT_KEYS
 from kneel.documents.swing_file import load_swing, save_swing
 from kneel.judge import Verdict, Why
@@ -106,6 +107,22 @@ def test_the_frame_of_impact_is_the_first_without_the_ball(qtbot, opened):
         assert ribbon._peg_at(QPointF(at)) == "impact"
         qtbot.mouseClick(ribbon, Qt.MouseButton.LeftButton, pos=at)
         assert session.cursor.frame == last + 1 and "impact" not in session.swing.pinned
+
+
+def test_the_lanes_keep_their_place_and_take_what_the_pennants_leave(qtbot, opened):
+    """As many rows as the titles need, whichever checkpoint is current; every title is there."""
+    ribbon, session = opened.bench.ribbon, opened.on_desk
+    tops = set()
+    for number in range(1, 8):
+        press(qtbot, opened, Qt.Key(Qt.Key.Key_0 + number))
+        there = ribbon._placed(ribbon.axis)
+        assert all(one.title for one in there)
+        assert {one.row for one in there} <= set(range(ribbon.rows))
+        tops.add(ribbon._boxes()[0].top())
+    assert tops == {head_px(ribbon.rows)} and 1 < ribbon.rows < ROWS
+    top = session.analysis.checkpoints["top"].frame
+    ribbon.zoom(12.0, ribbon.x_of(top))
+    assert ribbon.rows == 1 and ribbon._boxes()[0].top() == head_px(1) < min(tops)
 
 
 def test_the_ribbon_scrubs_and_the_wheel_steps(qtbot, opened):

@@ -126,6 +126,35 @@ def test_esc_gives_a_dragged_point_and_a_dragged_peg_back(qtbot, opened):
     assert session.swing == before
 
 
+def boxes(least, most):
+    sizes = st.floats(least, most)
+    return st.builds(QRectF, st.floats(0, 340), st.floats(0, 200), sizes, sizes)
+
+
+@given(taken=st.lists(boxes(10, 200), max_size=6), disc=boxes(10, 90), wide=st.floats(40, 300))
+def test_a_plate_that_must_stand_free_covers_nothing_or_is_left_out(taken, disc, wide):
+    """Neither another plate nor the body; and one left out leaves its place to the next."""
+    discs = np.array([[disc.x(), disc.y(), disc.width()]])
+    room, empty = (Room(QRectF(0, 0, 360, 220), d) for d in (discs, discs[:0]))
+    for box in taken:
+        room.take(box)
+    size, corner = QSizeF(wide, 26), QPointF(340, 210)
+    free = room.place_free(size, corner, 1, None)
+    if free is not None:
+        assert not any(free.intersects(box) for box in taken)
+        x, y = (
+            min(max(v, a), b)
+            for v, a, b in ((disc.x(), free.left(), free.right()), (disc.y(), free.top(), free.bottom()))
+        )
+        assert np.hypot(x - disc.x(), y - disc.y()) >= disc.width() - 1e-6
+        assert room.place_free(size, free.center(), 1, free.topLeft()) != free, "it is taken now"
+    first = empty.place_free(size, corner, 1, None)
+    assert first is not None and first.right() <= 360 - 7
+    over = Room(QRectF(0, 0, 360, 220), discs[:0])
+    over.take(QRectF(0, 0, 360, 220))
+    assert over.place_free(size, corner, 1, None) is None and len(over._taken) == 1
+
+
 def test_the_wheel_with_a_modifier_zooms_and_the_hand_keeps_it(qtbot, opened):
     stage, session = opened.bench.stage, opened.on_desk
     assert stage.view.hold is Hold.FRAMED

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from pathlib import Path
 
 from PyQt6.QtCore import QSettings, Qt, QTime
-from PyQt6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeySequence, QResizeEvent
+from PyQt6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QIcon, QKeySequence, QResizeEvent
 from PyQt6.QtWidgets import (
     QGridLayout,
     QHBoxLayout,
@@ -14,6 +14,7 @@ from PyQt6.QtWidgets import (
     QMenuBar,
     QPushButton,
     QStackedWidget,
+    QToolButton,
     QVBoxLayout,
     QWidget,
 )
@@ -102,6 +103,13 @@ class Window(QMainWindow):
 
     def _build(self) -> None:
         self.menus = QMenuBar()
+        more = self.menus.findChild(QToolButton, "qt_menubar_ext_button")
+        if more is not None:
+            # Qt's own picture of it is dark on dark, and says nothing to who cannot see it.
+            more.setIcon(QIcon())
+            more.setText("»")
+            more.setToolTip(tr("More menus"))
+            more.setAccessibleName(tr("More menus"))
         self._title = QPushButton()
         self._title.setProperty("role", "tab")
         self._title.setToolTip(tr("Name the student (Ctrl+G)"))

@@ -14,7 +14,7 @@ from kneel.desk.theme import Look, font
 from kneel.desk.theme.glyphs import pennant
 from kneel.desk.words import checkpoint_title, tr
 
-ROWS, STEP = 3, 16.0
+ROWS, STEP, TOP = 3, 16.0, 4.0
 GRAB_PX = 9
 FLAG_PX = 13.0
 
@@ -39,9 +39,21 @@ class Placed:
     left: bool
 
 
-def placed(pegs: Sequence[Peg], axis: TimeAxis, current: str | None, right: float) -> list[Placed]:
+def rows_of(pegs: Sequence[Peg], axis: TimeAxis, right: float) -> int:
+    """How many rows the pegs take, 1 to ``ROWS``, whichever of them is current: so lanes keep their place."""
+    currents = (None, *(peg.name for peg in pegs))
+    used = (ROWS - one.row for c in currents for one in placed(pegs, axis, c, right, ROWS))
+    return max(used, default=1)
+
+
+def head_px(rows: int) -> int:
+    """How high the head over the lanes is, px."""
+    return round(TOP + STEP * rows + 2)
+
+
+def placed(pegs: Sequence[Peg], axis: TimeAxis, current: str | None, right: float, rows: int) -> list[Placed]:
     """Pegs in rows, so that no title runs over another; the current one has its title whatever happens."""
-    taken: list[list[tuple[float, float]]] = [[] for _ in range(ROWS)]
+    taken: list[list[tuple[float, float]]] = [[] for _ in range(rows)]
     found: list[Placed] = []
     in_order = sorted(pegs, key=lambda peg: (peg.name != current, peg.frame))
     for peg in in_order:
@@ -52,11 +64,11 @@ def placed(pegs: Sequence[Peg], axis: TimeAxis, current: str | None, right: floa
         width = wide(title, font(11.5, 600 if peg.name == current else 400))
         left = x + FLAG_PX + width > right
         span = (x - width - 6, x + FLAG_PX) if left else (x - 2, x + FLAG_PX + width + 6)
-        free = (r for r in range(ROWS - 1, -1, -1) if all(span[1] < a or span[0] > b for a, b in taken[r]))
+        free = (r for r in range(rows - 1, -1, -1) if all(span[1] < a or span[0] > b for a, b in taken[r]))
         row = next(free, None)
         if row is None:
             title, span = "", (x - 2, x + FLAG_PX)
-            row = ROWS - 1
+            row = rows - 1
         taken[row].append(span)
         found.append(Placed(peg, x, row, title, left))
     return found
@@ -69,9 +81,9 @@ def paint_pegs(
     ink, ground = look.colour("text"), look.colour("ground")
     painter.setPen(QPen(look.colour("faint", 0.55), 1))
     for one in pegs:
-        painter.drawLine(QPointF(one.x, 4.0 + STEP * one.row), QPointF(one.x, foot))
+        painter.drawLine(QPointF(one.x, TOP + STEP * one.row), QPointF(one.x, foot))
     for one in pegs:
-        y = 4.0 + STEP * one.row
+        y = TOP + STEP * one.row
         pen = QPen(ink, 1.2)
         if not one.peg.pinned:
             pen.setDashPattern([2, 1.5])
@@ -94,7 +106,7 @@ def peg_near(pegs: Sequence[Placed], at: QPointF) -> str | None:
     """The peg under the hand: the one of its own row first."""
     near = [
         (
-            abs(one.x + 4 - at.x()) + (0 if abs(4.0 + STEP * one.row + 5 - at.y()) < STEP / 2 else 4),
+            abs(one.x + 4 - at.x()) + (0 if abs(TOP + STEP * one.row + 5 - at.y()) < STEP / 2 else 4),
             one.peg.name,
         )
         for one in pegs

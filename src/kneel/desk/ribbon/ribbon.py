@@ -11,17 +11,19 @@ from kneel.desk.chooser import Choice, Chooser
 from kneel.desk.ribbon.axis import TimeAxis
 from kneel.desk.ribbon.lane import Lane
 from kneel.desk.ribbon.painted import Painted
-from kneel.desk.ribbon.pegs import Peg, Placed, paint_pegs, peg_near, placed
+from kneel.desk.ribbon.pegs import Peg, Placed, head_px, paint_pegs, peg_near, placed, rows_of
 from kneel.desk.swing import OpenSwing
 from kneel.desk.text import CENTRE, tip, wide, write
 from kneel.desk.theme import Look, font
 from kneel.desk.words import MINUS, checkpoint_title, tr
 from kneel.model.sight import MOST_LANES
 from kneel.motion.measures import REGISTRY, Domain, lanes_of
+from kneel.motion.study import Study
 from kneel.speech.units import spoken_unit
 
 LEFT, NARROW_LEFT, RIGHT = 148, 116, 22
-FLAGS, AXIS, GAP = 54, 20, 8
+AXIS, GAP = 20, 8
+PEGS_RIGHT = 4.0
 NARROW = 760
 USUAL_LANES = 3
 CLOSEST_S = 0.12
@@ -47,6 +49,7 @@ class Ribbon(QWidget):
         self._hover: QPointF | None = None
         self._span: tuple[float, float] | None = None
         self._axis: TimeAxis | None = None
+        self._rows: tuple[TimeAxis | None, Study | None, int] = (None, None, 1)
         self._painted: dict[str, Painted] = {}
         self._whole_painted = Painted()
         self.setMinimumSize(QSize(360, 190))
@@ -120,6 +123,22 @@ class Ribbon(QWidget):
             self._axis = TimeAxis(times, self.left, width, shown)
         return self._axis
 
+    @property
+    def rows(self) -> int:
+        """Rows of pennants, as many as the checkpoints need; a peg under the hand does not move the lanes."""
+        axis, analysis = self.axis, self._open.analysis
+        if self._rows[0] is not axis or self._rows[1] is not analysis:
+            points = analysis.checkpoints if analysis is not None and axis is not None else {}
+            pegs = [Peg(name, found.frame, pinned=True) for name, found in points.items()]
+            rows = rows_of(pegs, axis, self.width() - PEGS_RIGHT) if axis is not None else 1
+            self._rows = axis, analysis, rows
+        return self._rows[2]
+
+    @property
+    def head(self) -> int:
+        """The height over the lanes that the pennants take, px."""
+        return head_px(self.rows)
+
     def x_of(self, frame: float) -> float:
         """Where a frame lies, by its real time."""
         axis = self.axis
@@ -189,9 +208,9 @@ class Ribbon(QWidget):
     def _boxes(self) -> list[QRectF]:
         """Where each lane lies."""
         count = len(self.lanes)
-        room = self.height() - FLAGS - AXIS - GAP * (count - 1)
+        room = self.height() - self.head - AXIS - GAP * (count - 1)
         share = [0.6, 0.4] if count == 2 else [1 / count] * count
-        top = float(FLAGS)
+        top = float(self.head)
         boxes = []
         for part in share:
             boxes.append(QRectF(self.left, top, self.width() - self.left - RIGHT, room * part))
@@ -235,13 +254,13 @@ class Ribbon(QWidget):
         ]
 
     def _placed(self, axis: TimeAxis) -> list[Placed]:
-        return placed(self._pegs(), axis, self._open.checkpoint, self.width() - 4.0)
+        return placed(self._pegs(), axis, self._open.checkpoint, self.width() - PEGS_RIGHT, self.rows)
 
     def _paint_cursor(self, painter: QPainter, axis: TimeAxis) -> None:
         x = axis.x_of(self._open.cursor.frame)
         if axis.holds(x):
             painter.setPen(QPen(self._look.colour("ink"), 1.6))
-            painter.drawLine(QPointF(x, FLAGS - 4), QPointF(x, self.height() - AXIS + 4))
+            painter.drawLine(QPointF(x, self.head - 4), QPointF(x, self.height() - AXIS + 4))
 
     def _paint_hover(self, painter: QPainter, axis: TimeAxis, boxes: list[QRectF]) -> None:
         """What the lane under the hand says there."""
@@ -291,7 +310,7 @@ class Ribbon(QWidget):
 
     def _peg_at(self, at: QPointF) -> str | None:
         axis = self.axis
-        return None if axis is None or at.y() > FLAGS else peg_near(self._placed(axis), at)
+        return None if axis is None or at.y() > self.head else peg_near(self._placed(axis), at)
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         axis = self.axis
@@ -308,7 +327,7 @@ class Ribbon(QWidget):
             shown = analysis.checkpoints[peg].shown
             self._peg, self._peg_frame = peg, float(shown)
             self._open.cursor.go(shown)
-        elif at.x() < self.left - 4 and at.y() > FLAGS:
+        elif at.x() < self.left - 4 and at.y() > self.head:
             self.lanes_wanted.emit()
         else:
             self._scrubbing = True
@@ -337,7 +356,7 @@ class Ribbon(QWidget):
     def _point(self, at: QPointF) -> None:
         """What the hand would take hold of here."""
         over = self._peg_at(at)
-        names = at.x() < self.left - 4 and at.y() > FLAGS
+        names = at.x() < self.left - 4 and at.y() > self.head
         hand = Qt.CursorShape.PointingHandCursor if names else Qt.CursorShape.ArrowCursor
         self.setCursor(Qt.CursorShape.SizeHorCursor if over else hand)
         words = tr("%s: drag to pin, right-click to set free") % tr(checkpoint_title(over)) if over else ""

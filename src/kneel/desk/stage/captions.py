@@ -12,7 +12,7 @@ from kneel.desk.theme import Look, font
 from kneel.desk.theme.glyphs import draw_joint
 from kneel.desk.words import checkpoint_title, tr
 
-HIGH = 26.0
+HIGH, ROW = 26.0, 19.0
 
 
 def paint_frame_caption(painter: QPainter, scene: Scene) -> None:
@@ -51,27 +51,28 @@ def legend_items(scene: Scene) -> list[tuple[str, str]]:
 
 
 def paint_legend(painter: QPainter, scene: Scene) -> None:
-    """What the signs mean, where neither the body nor a number stands; left out where there is no room."""
+    """What the signs mean, in a line or a column, where neither body nor number stands; else left out."""
     items = legend_items(scene)
     if not items:
         return
     type_ = font(11.5)
     widths = [wide(words, type_) + 32 for words, _ in items]
-    size = QSizeF(sum(widths) + 8, HIGH)
+    line, column = QSizeF(sum(widths) + 8, HIGH), QSizeF(max(widths) + 8, ROW * len(items) + HIGH - ROW)
     shown = scene.view.shown
-    if size.width() > shown.width() - 16:
-        return
-    corner = QPointF(shown.right() - size.width() / 2 - 10, shown.bottom() - size.height() / 2 - 8)
-    box = scene.room.place(size, corner, 1, scene.places.get("legend"))
-    if scene.room.on_body(box):
+    for size in (line, column):
+        corner = QPointF(shown.right() - size.width() / 2 - 10, shown.bottom() - size.height() / 2 - 8)
+        box = scene.room.place_free(size, corner, 1, scene.places.get("legend"))
+        if box is not None:
+            break
+    else:
         return
     scene.places["legend"] = box.topLeft()
     paint_plate(painter, box)
-    x = box.left() + 16
+    at = box.topLeft() + QPointF(16, HIGH / 2)
     for (words, kind), width in zip(items, widths, strict=True):
-        _sign(painter, scene.look, kind, QPointF(x, box.center().y()))
-        write(painter, QRectF(x + 11, box.top(), width - 20, HIGH), words, type_, PLATE_TEXT)
-        x += width
+        _sign(painter, scene.look, kind, at)
+        write(painter, QRectF(at.x() + 11, at.y() - HIGH / 2, width - 20, HIGH), words, type_, PLATE_TEXT)
+        at += QPointF(width, 0) if size is line else QPointF(0, ROW)
 
 
 def _sign(painter: QPainter, look: Look, kind: str, at: QPointF) -> None:

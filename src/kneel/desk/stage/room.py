@@ -34,11 +34,24 @@ class Room:
         ``away`` is the side preferred, -1 for the left; ``last`` is where it stood on the frame before,
         which it keeps as long as that is free and near. Where all is taken it covers as little as it can.
         """
+        box = self._best(size, near, away, last)
+        self.take(box)
+        return box
+
+    def place_free(self, size: QSizeF, near: QPointF, away: int, last: QPointF | None) -> QRectF | None:
+        """The same where nothing at all is covered; None, and nothing taken, where there is no such place."""
+        box = self._best(size, near, away, last)
+        taken = self._taken_by(np.array([_edges(box)]))[0]
+        if not self._area.contains(box) or taken or self.on_body(box):
+            return None
+        self.take(box)
+        return box
+
+    def _best(self, size: QSizeF, near: QPointF, away: int, last: QPointF | None) -> QRectF:
         if last is not None:
             # Mostly it is free there still, and nothing need be searched.
             box = QRectF(last, size)
             if self._keeps(box, near):
-                self.take(box)
                 return box
             if not self._area.contains(box):
                 last = None
@@ -48,9 +61,7 @@ class Room:
         if not len(boxes) or cost.min() > COVERED:
             cost, boxes = self._cost(self._candidates(size, last, self._area), near, size, away, last)
         left, top = boxes[int(np.argmin(cost)), :2]
-        box = QRectF(float(left), float(top), size.width(), size.height())
-        self.take(box)
-        return box
+        return QRectF(float(left), float(top), size.width(), size.height())
 
     def _cost(
         self, boxes: np.ndarray, near: QPointF, size: QSizeF, away: int, last: QPointF | None
