@@ -339,6 +339,14 @@ def test_what_the_golfer_tells_is_kept_and_weighs(qtbot, opened, demo):
     qtbot.keyClick(flight, Qt.Key.Key_Return)
     saved(qtbot, session)
     assert load_swing(session.path).flight == "slice"
+    for complaint, shown in (
+        ("Long but wild, and a back that is stiff", "Long but wild, and a back… · ball: slice ▴"),
+        ("x" * 80, f"{'x' * 26}… · ball: slice ▴"),
+        ("", "ball: slice ▴"),
+    ):
+        session.set("Note what the student tells", complaint=complaint)
+        assert golfer.row.text() == shown, "a word is not cut, and the ball stands whole"
+        session.document.undo()
     session.document.undo()
     assert flight.text() == session.swing.flight != "slice"
 

@@ -73,17 +73,25 @@ class Golfer(QWidget):
     def refresh(self) -> None:
         """Say what is told in one line."""
         swing = self._open.swing
-        told = [swing.complaint, f"ball: {swing.flight}" if swing.flight else ""]
-        words = " · ".join(part for part in told if part)
-        short = words if len(words) <= LONGEST_ROW else f"{words[: LONGEST_ROW - 1].rstrip()}…"
-        self.row.say(short or tr("What does the student tell?"))
+        flight = shorten(tr("ball: %s") % swing.flight, LONGEST_FLIGHT) if swing.flight else ""
+        complaint = shorten(swing.complaint, LONGEST_ROW - len(flight))
+        told = " · ".join(part for part in (complaint, flight) if part)
+        self.row.say(told or tr("What does the student tell?"))
         for field, line in self.lines.items():
             now = getattr(swing, field)
             if not (line.hasFocus() and line.isModified()) and line.text() != now:
                 line.setText(now)
 
 
-LONGEST_ROW = 40
+LONGEST_ROW, LONGEST_FLIGHT = 38, 24
+
+
+def shorten(words: str, most: int) -> str:
+    """Words on one line, cut between two of them where they are too many."""
+    if len(words) <= most:
+        return words
+    cut = words[:most]
+    return f"{cut.rpartition(' ')[0].rstrip(' ,;·') or cut[:-1]}…"
 
 
 class Headline(QWidget):
