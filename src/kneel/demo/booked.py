@@ -130,7 +130,7 @@ def _cues(plan: Plan) -> list[Cue]:
     aim, day = plan.aim, plan.start - datetime.timedelta(days=1)
     start, sigma = aim.start or 0.0, aim.sigma or 0.7
     way = 1 if aim.way == "up" else -1
-    rows = (("Trail pocket to the fence behind you", 2.9), ("Keep the belt quiet", 0.3))
+    rows = (("The trail hip goes back over its heel", 2.9), ("Keep the belt quiet", 0.3))
     return [
         Cue(
             words,
