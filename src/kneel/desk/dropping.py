@@ -50,8 +50,8 @@ def write_down(clips: Iterable[Path], golfer: str = "") -> list[Path]:
     found: list[Path] = []
     for clip in list(clips)[:MOST]:
         with contextlib.suppress(KneelError, OSError, ValueError):
-            documents = documents_of(clip) or [_written(clip, golfer)]
-            found += documents
+            documents = documents_of(clip)
+            found += documents or [_written(clip, golfer)]
             for document in documents:
                 name(document, golfer)
     return found
@@ -59,8 +59,10 @@ def write_down(clips: Iterable[Path], golfer: str = "") -> list[Path]:
 
 def name(document: Path, golfer: str) -> bool:
     """Give a document its golfer where it has none; whether it was written. Raises ``SwingFileError``."""
+    if not golfer:
+        return False
     swing, stamp = load_stamped(document)
-    if not golfer or swing.golfer:
+    if swing.golfer:
         return False
     Keeper(document, stamp).save(swing.given(golfer=golfer, guessed=swing.guessed))
     return True
@@ -69,7 +71,7 @@ def name(document: Path, golfer: str) -> bool:
 def _written(clip: Path, golfer: str) -> Path:
     with Clip(clip) as film:
         info = film.info
-    swing = fresh_swing(info).given(clip=clip_ref(clip, info, content_of(clip)), guessed=GUESSED)
+    known = clip_ref(clip, info, content_of(clip))
     document = free_document(clip)
-    Keeper(document, None).save(swing.given(golfer=golfer, guessed=GUESSED))
+    Keeper(document, None).save(fresh_swing(info).given(clip=known, golfer=golfer, guessed=GUESSED))
     return document

@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 
 from kneel.judge.finding import Finding, Why
 from kneel.judge.reading import Reading
-from kneel.judge.verdict import Verdict
+from kneel.judge.verdict import FAULT_Z, Verdict
 from kneel.model import View
 from kneel.motion.advice import next_mark
+from kneel.motion.checkpoints import Checkpoint
 from kneel.motion.measures import REGISTRY
 from kneel.motion.study import Study
 from kneel.speech.findings import work_on
@@ -73,14 +74,13 @@ def _mark(finding: Finding, study: Study | None) -> str:
     advice = next_mark(study, finding.measure, finding.checkpoint)
     if advice is None or not advice.much:
         return ""
-    return (
-        f"mark the {advice.point.replace('_', ' ')} {listed([frame_words(study, f) for f in advice.frames])}"
-    )
+    frames = [frame_words(study.checkpoints, frame) for frame in advice.frames]
+    return f"mark the {advice.point.replace('_', ' ')} {listed(frames)}"
 
 
-def frame_words(study: Study, frame: int) -> str:
+def frame_words(points: Mapping[str, Checkpoint], frame: int) -> str:
     """A frame in words: the checkpoint it is, or its number."""
-    here = [name for name, c in study.checkpoints.items() if c.shown == frame]
+    here = [name for name, c in points.items() if c.shown == frame]
     return f"at {checkpoint_words(here[0])}" if here else f"on frame {frame}"
 
 
@@ -108,5 +108,5 @@ def missing_for_fault(finding: Finding) -> str:
         return f"The deciding number is past its limit {words}; a fault needs all of its numbers to be."
     return (
         f"Past the limit {words}. So many numbers are asked of one swing that a fault is named only "
-        "where 3.3 of its errors lie past."
+        f"where {FAULT_Z:g} of its errors lie past."
     )

@@ -11,7 +11,7 @@ from kneel.desk.operations import Task, Workers
 from kneel.judge import Reading
 from kneel.model import Mark, Sighting
 from kneel.motion.study import Study
-from kneel.speech.words import checkpoint_words
+from kneel.speech.headline import frame_words
 
 AT_ONCE_S = 0.03
 """What is computed in this time is shown at once; more is waited for beside the desk."""
@@ -145,6 +145,4 @@ class Numbers(QObject):
 
     def frame_title(self, frame: int) -> str:
         """A frame in words: the checkpoint it is, or its number."""
-        points = self.analysis.checkpoints if self.analysis else {}
-        here = [name for name, c in points.items() if c.shown == frame]
-        return f"at {checkpoint_words(here[0])}" if here else f"on frame {frame}"
+        return frame_words(self.analysis.checkpoints if self.analysis else {}, frame)
