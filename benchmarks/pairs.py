@@ -28,7 +28,7 @@ from kneel.compare.difference import Difference, difference, two_sides
 from kneel.compare.family import asked_by, judged_together
 from kneel.demo.lesson import takes
 from kneel.judge import known
-from kneel.judge.knowledge import ONCE
+from kneel.judge.kinds import ONCE
 from kneel.judge.numbers import OfSwing
 from kneel.model import Stature, Swing, View
 

@@ -14,7 +14,7 @@ import numpy as np
 from benchmarks.swings import Case, any_camera, noisy, off, study_of
 from kneel.judge import Finding, Knowledge, Reading, School, known
 from kneel.judge.finding import Weighed
-from kneel.judge.knowledge import ONCE
+from kneel.judge.kinds import ONCE
 from kneel.judge.numbers import OfSwing, as_used
 from kneel.judge.reading import judge_numbers
 from kneel.judge.records import Fault
@@ -121,7 +121,16 @@ def true_size(finding: Finding, case: Case) -> float | None:
     known_ = [s for s in sizes if s is not None]
     if not known_ or (finding.fault.need == "all" and len(known_) < len(finding.weighed)):
         return None
-    return max(known_) if finding.fault.need == "any" else min(known_)
+    return _over_checks(
+        finding.fault, known_, [w.at for w, s in zip(asked, sizes, strict=True) if s is not None]
+    )
+
+
+def _over_checks(fault: Fault, sizes: list[float], at: list[str]) -> float:
+    """The size of a fault from those of its checks."""
+    if fault.need == "moment":
+        return max(min(s for s, a in zip(sizes, at, strict=True) if a == here) for here in set(at))
+    return max(sizes) if fault.need == "any" else min(sizes)
 
 
 def _size(weighed: Weighed, case: Case) -> float | None:
@@ -209,12 +218,12 @@ def _turned(key: str, wanted: float, past: Callable[[float], float | None]) -> f
 def _planned(knowledge: Knowledge, key: str, school: School, golfer: Golfer, case: Case) -> float | None:
     """The true size of a fault on the body, before it is filmed."""
     fault = knowledge.faults[key]
-    numbers, sizes = OfSwing(case.study, golfer.club), []
+    numbers, sizes, places = OfSwing(case.study, golfer.club), [], []
     for check in fault.check:
         if numbers.seen_from(check.measure) is None:
             continue
         for at in check.at:
-            window = check.own or school.find(check.measure, at, golfer.club)
+            window = check.own or school.find(check.measure, at, golfer.club, key)
             value = case.true(check.measure, "address" if at == ONCE else at)
             if window is None or value is None:
                 continue
@@ -224,6 +233,7 @@ def _planned(knowledge: Knowledge, key: str, school: School, golfer: Golfer, cas
                 middle = limits.lo if limits.lo is not None else limits.hi
                 value = middle + off(check.measure, value, middle) if middle is not None else value
                 sizes.append(limits.past(value, check.side) / limits.margin)
+                places.append(at)
     if not sizes:
         return None
-    return max(sizes) if fault.need == "any" else min(sizes)
+    return _over_checks(fault, sizes, places)

@@ -60,14 +60,14 @@ def test_marks_can_be_nudged_and_taken_away(qtbot, window, demo):
     assert not any((m.point, m.frame) == ("left_knee", session.cursor.frame) for m in session.swing.marks)
 
 
-def test_tape_under_a_mark_is_followed_and_said(qtbot, window, demo):
-    """The taped student: marked knees follow their colour, the reading says so; without marks they do not."""
+def test_a_band_under_a_mark_is_followed_and_said(qtbot, window, demo):
+    """Brace and sock: marked joints follow their colour, the reading says so; without marks they do not."""
     open_clip(qtbot, window, demo / "wilma-ostrow-wedge.mp4")
     session = window.on_desk
-    assert {"left_knee", "right_knee"} <= set(session.numbers.spots)
+    assert {"left_knee", "right_ankle"} <= set(session.numbers.spots)
     said = [label.text() for label in window.findChildren(QLabel) if "Followed by its colour" in label.text()]
     note = said[0].partition("Followed by its colour")[2]
-    assert "lead knee" in note and "trail knee" in note and "ankle" not in note and "shoulder" not in note
+    assert "trail knee" in note and "lead ankle" in note and "hip" not in note and "shoulder" not in note
     knee = session.analysis.tracks["left_knee"]
     middle = session.numbers.spots["left_knee"].xy
     seen = np.isfinite(middle[:, 0])

@@ -146,12 +146,12 @@ def test_the_word_on_one_swing_holds_for_the_lesson(swaying, extending):
 
 def test_what_needs_two_views_is_told_from_two_clips():
     """Crunch asks a trunk hanging back (face-on) and a back that is held up (down the line)."""
-    faults = {"slide": 8.0, "hang_back": 12.0, "crunch": 20.0}
+    faults = {"slide": 8.0, "hang_back": 12.0, "low_back_load": 20.0}
     faces = [filmed(seed, **faults) for seed in (1, 2)]
     sides = [filmed(seed, View.DOWN_THE_LINE, **faults) for seed in (3, 4)]
     alone, other = judge_lesson(faces, CENTRED), judge_lesson(sides, CENTRED)
-    assert not alone.reading.of("crunch").verdict.at_work and not other.reading.of("crunch").verdict.at_work
-    both = judge_lesson([*faces, *sides], CENTRED).reading.of("crunch")
+    assert not any(one.reading.of("low_back_load").verdict.at_work for one in (alone, other))
+    both = judge_lesson([*faces, *sides], CENTRED).reading.of("low_back_load")
     assert both.verdict.at_work, both
     assert {w.check.measure for w in both.weighed if w.told} == {c.measure for c in both.fault.check}
 

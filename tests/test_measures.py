@@ -27,7 +27,7 @@ from kneel.sim import measures as sim
 
 JUMP = {n: v.astype(float) for n, v in np.load(Path(__file__).parent / "data" / "jump.npz").items()}
 
-SWINGS = 28
+SWINGS = 40
 WORST_RMS = {
     "pelvis_shift": 1.0,
     "pelvis_lift": 1.0,

@@ -84,7 +84,7 @@ def test_from_what_to_work_on_to_a_plan_that_is_kept(qtbot, opened, demo, today)
     assert first.isVisible() and first.text_shown().startswith("Drill: Turn inside the gate")
     click(qtbot, first)
     place = opened.plan
-    assert opened.place is place and "−6.4 ± 0.7 cm" in place._number.text()
+    assert opened.place is place and "−6.5 ± 0.7 cm" in place._number.text()
     assert place.cards.cards[0].key == "turn_inside_the_gate"
     assert "licensed medical professional" in place.how.text()
     click(qtbot, place.check_in.buttons["begin_plan"])
@@ -133,7 +133,7 @@ def test_a_swing_of_another_kind_gives_no_number_to_a_rung(qtbot, opened, today)
     chooser.close()
     told = opened.practice.offer.now(opened.practice.plan)
     opened.practice.log(Practised(TODAY, Rung.NO_BALL, 12, value=told.value, sigma=told.sigma))
-    assert place.ladder.rungs[0].state == "now −6.4 ± 0.7 cm, not past it"
+    assert place.ladder.rungs[0].state == "now −6.5 ± 0.7 cm, not past it"
 
 
 def test_tokens_say_what_is_at_hand_and_the_drills_follow(qtbot, opened, demo):
@@ -255,7 +255,7 @@ def test_an_answer_is_written_into_no_other_students_plan(qtbot, opened, demo, t
     opened.practice.beside = lambda: [demo / "other.swing.json"]
     place._deeds.ask()
     cueing = opened.bench._deeds._cueing
-    cueing._take("Late", demo / "other.swing.json", maren.plan.fault, maren.plan.aim)
+    cueing._take("Late", "", demo / "other.swing.json", maren.plan.fault, maren.plan.aim)
     qtbot.waitUntil(lambda: sorted(asked) == ["ask", "number_before"], timeout=PATIENCE_MS)
     opened.on_desk.set("Name", golfer="Ebba Quill")
     in_step(qtbot, opened)
@@ -308,12 +308,17 @@ def test_a_cue_is_held_against_the_swing_before(qtbot, opened, demo):
     entry = panel_of(opened, Entry)
     entry.field.setText("Turn in a barrel")
     entry.accept()
+    felt = panel_of(opened, Entry)
+    assert "own words" in felt.field.accessibleName()
+    felt.field.setText("as if nothing moved")
+    felt.accept()
     qtbot.waitUntil(lambda: bool(opened.practice.student.tried), timeout=PATIENCE_MS)
     (cue,) = kept(qtbot, opened).tried
     assert (cue.words, cue.fault, cue.measure) == ("Turn in a barrel", "sway", "pelvis_shift")
     assert (cue.before, cue.after) == pytest.approx((-6.4, -6.8), abs=0.1)
     assert opened.on_desk.swing.ball.cue == "Turn in a barrel"
-    assert "no clear move" in opened.foot.text()
+    assert "One swing each" in opened.foot.text() and "no clear move" in opened.foot.text()
+    assert cue.felt == opened.on_desk.swing.ball.felt == "as if nothing moved"
 
 
 def test_nothing_to_plan_for_says_so_and_lets_a_fault_be_chosen(qtbot, window, demo, today):

@@ -127,7 +127,7 @@ def test_what_is_missed_moves_on_and_the_check_in_does_not(days, weekdays, misse
 
 
 def test_less_is_done_by_who_has_to_be_spared():
-    drill = DRILLS.get("post_up_and_hit")
+    drill = DRILLS.get("lead_leg_first_then_strike")
     for rung in RUNGS:
         usual, gentle = (amount(drill, rung, 60, flags) for flags in ((), (Flag.KNEE,)))
         assert gentle.total < usual.total
@@ -192,7 +192,7 @@ def test_a_plan_hangs_on_the_number_that_decided_the_fault(swaying):
     assert seen and all(guard.sigma > 0 for guard in seen)
     assert "medical professional" in " ".join(FAULTS[made.fault].care.split())
     with pytest.raises(UsageError, match="is not one for sway"):
-        propose(swaying.reading, wish, DRILLS, drill="lead_ribs_up")
+        propose(swaying.reading, wish, DRILLS, drill="lead_side_grows_long")
     with pytest.raises(UsageError, match="no number in this view"):
         plan_of(
             propose(swaying.reading, wish, DRILLS, fault="posture_loss"),

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import time
+
 import numpy as np
 import pytest
 from hypothesis import given, settings
@@ -322,8 +324,6 @@ def test_pictures_are_made_ahead_of_the_hand(tmp_path):
         for _ in range(200):
             if store.held == 40:
                 break
-            import time
-
             time.sleep(0.02)
         pictures, manner = Pictures(), Manner(store, (0, 0, 160, 96), (160, 96))
         image, exact = pictures.show(manner, 10, near=(30,))

@@ -89,7 +89,7 @@ def test_what_was_lost_is_not_followed_from_its_old_place(point, goes_on):
 
 
 def test_the_club_is_sought_where_the_hands_are(simulate, monkeypatch):
-    """Hands are smoothed at the scale of the body, not of a picture: in full swing they are within 2 px."""
+    """Hands are smoothed at the scale of the body, not of a picture: in full swing they are within 3 px."""
     rows, _ = simulate(noise=0.0)
     height = 430.0
     sees = {
@@ -104,7 +104,7 @@ def test_the_club_is_sought_where_the_hands_are(simulate, monkeypatch):
     monkeypatch.setattr("kneel.vision.equipment.find_club", find_club)
     monkeypatch.setattr("kneel.vision.equipment.find_ball", lambda *a, **k: None)
     equipment(lambda n: np.zeros((720, 1280), np.uint8), rows.times_s, sees, {}, px_per_m=height / 1.7)
-    assert np.linalg.norm(given["hands"] - rows.xy["grip"], axis=1).max() < 2.0
+    assert np.linalg.norm(given["hands"] - rows.xy["grip"], axis=1).max() < 3.0
 
 
 def test_legs_run_between_marks_and_to_the_ends():

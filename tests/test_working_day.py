@@ -23,7 +23,7 @@ from kneel.documents.swing_file import SUFFIX, load_swing, save_swing
 from kneel.handout.making import Home, finding_for
 from kneel.judge import Verdict, judge, known
 from kneel.judge.roots import Brief, Override
-from kneel.model import Stature, Swing, UsageError, View
+from kneel.model import Stature, Swing, TypedValue, UsageError, View
 from kneel.motion.analysis import analyse
 from kneel.motion.setup import Setup
 from kneel.motion.sightings import from_rows
@@ -196,13 +196,17 @@ def test_a_question_on_the_picture_comes_first_and_its_answer_is_a_step(qtbot, o
 
 def test_a_watch_says_what_is_missing_can_be_confirmed_and_leads_on(qtbot, opened):
     session, pane = opened.on_desk, opened.bench.reading
-    session.selection.choose("no_shift")
+    # A number that lies past its limit by less than its errors allow to call a fault.
+    far = session.numbers.analysis.at("mass_side", "address")
+    session.set("Type in a value", typed=(TypedValue("mass_side", 62.0, far.sigma, "address", "typed"),))
+    read_again(qtbot, opened)
+    session.selection.choose("stance_mass")
     assert session.selection.finding.verdict is Verdict.WATCH
     assert "3.3 of its errors" in pane.explain.missing.text() and pane.explain.means.isVisible()
     qtbot.mouseClick(pane.explain.say["added"], LEFT)
     read_again(qtbot, opened)
-    assert session.numbers.reading.of("no_shift").verdict is Verdict.FAULT
-    assert "no_shift" in session.numbers.reading.priority
+    assert session.numbers.reading.of("stance_mass").verdict is Verdict.FAULT
+    assert session.selection.finding.root
 
 
 def test_a_point_is_set_and_moved_by_keyboard_alone(qtbot, opened):

@@ -23,7 +23,7 @@ from kneel.documents.swing_file import load_swing
 from kneel.documents.thumb_file import forget_thumbs
 from kneel.evidence.kept import kept_swing
 from kneel.evidence.shelf import Shelf, sidecar
-from kneel.model import CLIP_SUFFIXES, KneelError, Swing
+from kneel.model import CLIP_SUFFIXES, PHOTO_SUFFIXES, KneelError, Swing
 
 KEPT = "kept"
 """The folder beside the clips in which the desk keeps pages, stills and slow clips."""
@@ -104,7 +104,8 @@ def _others(book: Book, row: Indexed, going: Sequence[Indexed]) -> bool:
 
 def _shared(path: Path, document: Path) -> bool:
     """Whether another document beside it speaks of a film."""
-    return path.suffix.lower() in CLIP_SUFFIXES and any(one != document for one in documents_of(path))
+    films = (*CLIP_SUFFIXES, *PHOTO_SUFFIXES)
+    return path.suffix.lower() in films and any(one != document for one in documents_of(path))
 
 
 def _told_by_name(book: Book, clip: Path, document: Path) -> list[Path]:

@@ -40,7 +40,7 @@ from kneel.book.tables import lessons as lesson_table
 from kneel.disk import TooLargeError, shown
 from kneel.documents.swing_file import SUFFIX, load_swing
 from kneel.evidence.shelf import SIDECAR
-from kneel.model import CLIP_SUFFIXES, KneelError, Lesson, ParcelError, Student
+from kneel.model import CLIP_SUFFIXES, PHOTO_SUFFIXES, KneelError, Lesson, ParcelError, Student
 
 FOLDER = "lessons"
 STAGED = ".incoming-"
@@ -51,7 +51,7 @@ LARGEST_MANIFEST = 16 << 20
 LARGEST_FILE = 16 << 30
 LARGEST_ALL = 64 << 30
 MOST_STUDENTS = 200
-ALLOWED = (SUFFIX, SIDECAR, ".csv", *CLIP_SUFFIXES)
+ALLOWED = (SUFFIX, SIDECAR, ".csv", *CLIP_SUFFIXES, *PHOTO_SUFFIXES)
 LARGEST = {SUFFIX: 20 << 20, SIDECAR: 256 << 20, ".csv": 64 << 20}
 
 

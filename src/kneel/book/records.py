@@ -9,6 +9,7 @@ import numpy as np
 
 from kneel.model import Ball, BookError, Override, Root
 from kneel.model.plan import Way
+from kneel.model.renamed import read_as_now
 from kneel.model.take import Record
 from kneel.motion.sample import Key
 
@@ -30,6 +31,9 @@ class Seen(Record, frozen=True):
     sigma: float | None = None
     limit: float | None = None
     way: Way = "up"
+
+    def __post_init__(self) -> None:
+        read_as_now(self, "fault")
 
     def root(self, *, drill: str = "", by_hand: bool = False) -> Root:
         """What a lesson works on where this is it."""

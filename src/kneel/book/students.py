@@ -17,7 +17,7 @@ from kneel.book.tables import lessons, names, students, swings
 from kneel.book.words import gathered, name_key, terms
 from kneel.disk import shown
 from kneel.judge import in_use
-from kneel.judge.knowledge import ONCE
+from kneel.judge.kinds import ONCE
 from kneel.model import (
     CHECKPOINTS,
     Aim,
@@ -29,6 +29,7 @@ from kneel.model import (
     Student,
     UsageError,
 )
+from kneel.model.renamed import as_now
 from kneel.motion.measures import REGISTRY
 from kneel.speech.words import UNITS
 
@@ -188,7 +189,7 @@ def listed(db: Connection, query: str = "", *, archived: bool = False) -> list[L
             row.name,
             row.archived,
             row.day,
-            row.fault or "",
+            as_now(row.fault or ""),
             row.verdict or ("clear" if row.filmed else "unknown"),
             row.check_in,
             row.held or 0,

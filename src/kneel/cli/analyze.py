@@ -14,13 +14,12 @@ from numpy.typing import NDArray
 
 from kneel.cli.outputs import Output, demand_input, demand_outputs
 from kneel.cli.parts import named_numbers, write_json
-from kneel.cli.settings import own_checkpoints, settings_of
+from kneel.cli.settings import own_checkpoints, own_rules, settings_of
 from kneel.contract.result import result
 from kneel.disk import shown
-from kneel.judge import Reading, Verdict, judge, known
+from kneel.judge import Reading, Verdict, known
 from kneel.model import (
     CHECKPOINTS,
-    Kind,
     OwnCheckpoint,
     PointsError,
     Swing,
@@ -35,6 +34,7 @@ from kneel.motion.setup import Setup
 from kneel.motion.sightings import from_rows
 from kneel.motion.study import Study
 from kneel.motion.viewed import seen_in_the_picture
+from kneel.practice.judging import judge_swing
 from kneel.speech.findings import differences, done_well, place, reasons, sentence
 from kneel.speech.headline import headline
 from kneel.speech.words import checkpoint_words
@@ -66,6 +66,8 @@ def run(asked: argparse.Namespace) -> int:
         from kneel.cli.lesson import run_lesson
 
         return run_lesson(asked)
+    if asked.balls:
+        raise UsageError("--balls goes with --lesson: it tells what each of its swings struck.")
     if len(asked.inputs) > 1:
         raise UsageError("Several inputs are one lesson: say --lesson, or analyse them one by one.")
     asked.input = asked.inputs[0]
@@ -75,8 +77,8 @@ def run(asked: argparse.Namespace) -> int:
     chosen = knowledge.school(loaded.swing.school)
     second = knowledge.school(asked.against) if asked.against else None
     analysis = analysed_as(loaded, asked)
-    reading = judge(analysis, chosen, loaded.swing)
-    against = judge(analysis, second, loaded.swing) if second else None
+    reading = judge_swing(analysis, chosen, loaded.swing)
+    against = judge_swing(analysis, second, loaded.swing) if second else None
     for output in outputs:
         write_json(_content(loaded, analysis, reading, against), output)
     if asked.json != "-":
@@ -87,7 +89,7 @@ def run(asked: argparse.Namespace) -> int:
 def analysed_as(loaded: Loaded, asked: argparse.Namespace) -> Study:
     """The numbers of what was loaded. Raises ``PointsError`` where nothing can be measured."""
     analysis = loaded.analyse(_pinned(loaded, asked))
-    if not {"address", HELD} & set(analysis.checkpoints):
+    if not {"address", HELD, asked.pose} & set(analysis.checkpoints):
         why = analysis.warnings[0] if analysis.warnings else "The clip starts after the club has moved away."
         raise PointsError(
             f"{shown(Path(asked.input).name)} cannot be measured. {why} "
@@ -135,8 +137,9 @@ def _load_points(path: Path, asked: argparse.Namespace) -> Loaded:
         setup = Setup.of(
             swing,
             pinned=pinned,
-            kind=Kind(asked.kind) if asked.kind else None,
+            kind=swing.kind if asked.kind or asked.pose else None,
             own={name: float(np.interp(frame, rows.frames, index)) for name, frame in own.items()},
+            rules=own_rules(asked),
             plate=plate,
         )
         return analyse(times, from_rows(rows), setup)
@@ -172,7 +175,7 @@ def _load_clip(path: Path, asked: argparse.Namespace, outputs: Sequence[Output])
     plate = _plate(asked)
     own = tuple(
         OwnCheckpoint(name, name, frame=frame) for name, frame in own_checkpoints(asked, first, last).items()
-    )
+    ) + tuple(OwnCheckpoint(name, name, rule) for name, rule in own_rules(asked).items())
     swing = swing.given(checkpoints=(*swing.checkpoints, *own), guessed=swing.guessed)
 
     def analysis(pinned: dict[str, float]) -> Study:
@@ -196,6 +199,8 @@ def _pinned(loaded: Loaded, asked: argparse.Namespace) -> dict[str, float]:
     """Checkpoints set by hand, as indices into the frames at hand."""
     pinned = dict(loaded.swing.pinned)
     first, last = int(loaded.frames[0]), int(loaded.frames[-1])
+    if asked.pose:
+        pinned[asked.pose] = float((len(loaded.frames) - 1) // 2)
     for name, frame in named_numbers(asked.checkpoint, "--checkpoint", "NAME=FRAME").items():
         if name not in CHECKPOINTS:
             raise UsageError(f"There is no checkpoint “{name}”; known are {', '.join(CHECKPOINTS)}.")

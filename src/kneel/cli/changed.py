@@ -12,7 +12,7 @@ from kneel.cli.several import demand_different, load_all, read_all
 from kneel.compare.difference import LEAST_SWINGS, two_sides
 from kneel.compare.family import Asked, asked_by, compare_all
 from kneel.contract.plan import as_content, changed_result
-from kneel.judge.knowledge import ONCE
+from kneel.judge.kinds import ONCE
 from kneel.model import CHECKPOINTS, UsageError
 from kneel.motion.failure import Failed
 from kneel.motion.measures import REGISTRY, Domain

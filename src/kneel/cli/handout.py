@@ -13,8 +13,9 @@ from kneel.cli.outputs import Output, demand_outputs
 from kneel.disk import write_bytes
 from kneel.handout.making import Home, known_of, make_clip, make_content
 from kneel.handout.page import html_of, pdf_of
-from kneel.judge import judge, known
+from kneel.judge import known
 from kneel.model import UsageError
+from kneel.practice.judging import judge_swing
 
 
 def run(asked: argparse.Namespace) -> int:
@@ -30,7 +31,7 @@ def run(asked: argparse.Namespace) -> int:
     loaded = load(asked, outputs)
     demand_outputs(outputs, [])
     study = analysed_as(loaded, asked)
-    reading = judge(study, known().school(loaded.swing.school), loaded.swing)
+    reading = judge_swing(study, known().school(loaded.swing.school), loaded.swing)
     clip = loaded.stretch.path if loaded.stretch is not None else None
     swing = loaded.swing if asked.name is None else loaded.swing.given(golfer=asked.name)
     home = Home(swing, study, reading, clip, day_of(clip) if clip else datetime.date.today())

@@ -3,16 +3,20 @@
 from __future__ import annotations
 
 import argparse
+from dataclasses import replace
 from typing import Any
 
 import msgspec
 
-from kneel.cli.outputs import Output
+from kneel.cli.analyze import Loaded
+from kneel.cli.outputs import Output, demand_input
 from kneel.cli.parts import write_json
 from kneel.cli.several import filmed_of, load_all
 from kneel.compare.lesson import judge_lesson
 from kneel.contract.result import lesson_result, result
-from kneel.model import UsageError, View
+from kneel.documents.balls_csv import read_balls
+from kneel.model import Ball, UsageError, View
+from kneel.speech.balls import balls_said
 from kneel.speech.findings import done_well
 from kneel.speech.lesson import lesson_text, lines
 
@@ -28,23 +32,37 @@ def run_lesson(asked: argparse.Namespace) -> int:
         raise UsageError("--against goes with one swing; a lesson is judged under one school.")
     outputs = Output.of(asked.json, "--json")
     swings = load_all(asked, outputs, asked.inputs, _views(asked))
+    balls = read_balls(demand_input(asked.balls), len(swings)) if asked.balls else ()
+    of_swing = {one.swing: one.ball for one in balls if one.swing}
+    swings = [(_struck(loaded, of_swing.get(k)), study) for k, (loaded, study) in enumerate(swings, 1)]
     filmed = filmed_of(swings)
     told = [
         result(study, one.reading, loaded.clip, loaded.frames, warnings=loaded.warnings)
         for (loaded, study), one in zip(swings, filmed, strict=True)
     ]
     school = filmed[0].reading.school
-    lesson = judge_lesson(filmed, school)
+    lesson = judge_lesson(filmed, school, balls=[one.ball for one in balls if not one.swing])
     for output in outputs:
         content: dict[str, Any] = dict(msgspec.to_builtins(lesson_result(lesson, told)))
         write_json(content, output)
     if asked.json != "-":
         count = "one swing" if len(filmed) == 1 else f"{len(filmed)} swings"
         print(f"A lesson of {count}, judged as {school.title.lower()}:")
-        for text in (done_well(lesson.reading), lesson_text(lesson), *lines(lesson)):
+        for text in (
+            balls_said(lesson.reading),
+            done_well(lesson.reading),
+            lesson_text(lesson),
+            *lines(lesson),
+        ):
             if text:
                 print(f"  {text}")
     return 0
+
+
+def _struck(loaded: Loaded, ball: Ball | None) -> Loaded:
+    """A swing with what its ball did, where the list says so."""
+    swing = loaded.swing
+    return replace(loaded, swing=swing.given(ball=ball, guessed=swing.guessed)) if ball else loaded
 
 
 def _views(asked: argparse.Namespace) -> list[str | None]:

@@ -20,7 +20,7 @@ from typing import Any, NoReturn
 from kneel import __version__
 from kneel.cli.outputs import close_stdout
 from kneel.disk import shown
-from kneel.model import Club, Flag, Hand, Kind, KneelError, Prop, Shot, View, Where
+from kneel.model import POSES, Club, Flag, Hand, Kind, KneelError, Prop, Shot, View, Where
 
 _PROGRAM = "kneel"
 
@@ -116,6 +116,9 @@ def _add_analyze(commands: argparse._SubParsersAction[_Parser]) -> None:
         "--lesson", action="store_true", help="several swings of one lesson, pooled by view, club and kind"
     )
     sub.add_argument("--views", metavar="VIEW,VIEW,...", help="of a lesson, the view of each input in turn")
+    sub.add_argument(
+        "--balls", metavar="FILE", help="what the balls of a lesson did: swing,strike,start,curve,carry"
+    )
     sub.add_argument("--against", metavar="STANDARD", help="judge under a second school too")
     _add_swing(sub)
     _add_json(sub)
@@ -131,6 +134,10 @@ def _add_swing(sub: argparse.ArgumentParser) -> None:
     sub.add_argument("--flight", default="", metavar="WORDS", help="what the ball does, in words")
     sub.add_argument("--standard", default=None, help="the school: centred, loading, forward, braced")
     sub.add_argument("--kind", choices=[k.value for k in Kind], help="what was swung; held: one pose")
+    sub.add_argument("--pose", choices=POSES, help="which position is held")
+    sub.add_argument(
+        "--about", metavar="NAME", help="of a drill its name; of an exaggeration that or the fault"
+    )
     sub.add_argument("--cm-per-px", type=float, metavar="X", help="scale; several are put together")
     sub.add_argument("--stature", type=float, metavar="CM")
     sub.add_argument(
@@ -145,7 +152,7 @@ def _add_swing(sub: argparse.ArgumentParser) -> None:
     sub.add_argument("--fps-capture", type=float, metavar="X", help="true capture rate, where the file lies")
     sub.add_argument("--checkpoint", action="append", default=[], metavar="NAME=FRAME")
     sub.add_argument(
-        "--own", action="append", default=[], metavar="NAME=FRAME", help="a checkpoint of your own"
+        "--own", action="append", default=[], metavar="NAME=FRAME|RULE", help="a moment of your own"
     )
     sub.add_argument(
         "--typed",

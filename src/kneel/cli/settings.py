@@ -3,11 +3,14 @@
 from __future__ import annotations
 
 import argparse
+import re
 from typing import Any
 
 import numpy as np
 
 from kneel.cli.parts import capture_rate, named_numbers, numbers_of
+from kneel.disk import shown
+from kneel.judge import known
 from kneel.model import (
     CHECKPOINTS,
     Club,
@@ -21,8 +24,12 @@ from kneel.model import (
     UsageError,
     View,
 )
+from kneel.model.renamed import as_now
 from kneel.model.take import MARK_SIGMA_PX
+from kneel.motion.checkpoints.rules import read_rule
+from kneel.motion.failure import Failed
 from kneel.motion.measures import REGISTRY, Unit
+from kneel.practice.catalogue import known_drills
 from kneel.speech.units import CM_PER_INCH
 
 TYPED_SHARE = 0.03
@@ -48,6 +55,10 @@ def settings_of(asked: argparse.Namespace) -> dict[str, Any]:
         settings["mirrored"] = asked.mirrored == "yes"
     if asked.kind:
         settings["kind"] = Kind(asked.kind)
+    if asked.pose:
+        settings["kind"] = Kind.HELD
+    if asked.about:
+        settings["drill"] = _about(asked.about)
     if asked.plumb:
         settings["plumb"] = tuple(numbers_of(asked.plumb, "--plumb", "X1,Y1,X2,Y2", 4))
     if asked.typed:
@@ -56,6 +67,14 @@ def settings_of(asked: argparse.Namespace) -> dict[str, Any]:
     if scales:
         settings["scale"], settings["also_scaled"] = scales[0], tuple(scales[1:])
     return settings
+
+
+def _about(key: str) -> str:
+    """The drill or the fault of that key. Raises ``UsageError``."""
+    key = as_now(key)
+    if key not in known_drills().all and key not in known().faults:
+        raise UsageError(f"There is no drill and no fault “{shown(key)}”; both are told by their keys.")
+    return key
 
 
 def _scales(asked: argparse.Namespace) -> list[ScaleSource]:
@@ -100,10 +119,32 @@ def _typed(text: str, inches: bool) -> TypedValue:
 
 def own_checkpoints(asked: argparse.Namespace, first: int, last: int) -> dict[str, float]:
     """The instructor's own checkpoints, by the file's frame numbers."""
-    own = named_numbers(asked.own, "--own", "NAME=FRAME")
+    own = named_numbers([one for one in asked.own if not _rule_of(one)], "--own", "NAME=FRAME")
     for name, frame in own.items():
         if name in CHECKPOINTS:
             raise UsageError(f"--own {name}: that checkpoint has a name already; use --checkpoint.")
         if not first <= frame <= last:
             raise UsageError(f"--own {name}={frame:g} lies outside frames {first} to {last}.")
     return own
+
+
+def own_rules(asked: argparse.Namespace) -> dict[str, str]:
+    """The instructor's own moments by a rule. Raises ``UsageError`` for what is none."""
+    rules = {}
+    for text in asked.own:
+        rule = _rule_of(text)
+        if rule:
+            name = text.partition("=")[0].strip()
+            told = read_rule(rule)
+            if isinstance(told, Failed):
+                raise UsageError(f"--own {shown(name)}: {told.reason}")
+            if name in CHECKPOINTS:
+                raise UsageError(f"--own {name}: that checkpoint has a name already; use --checkpoint.")
+            rules[name] = rule
+    return rules
+
+
+def _rule_of(text: str) -> str:
+    """The rule in ``NAME=RULE``; empty where a number stands there, or nothing."""
+    _, _, rule = text.partition("=")
+    return rule.strip() if re.search(r"[a-z]{2}", rule.lower()) else ""

@@ -12,10 +12,11 @@ from kneel.cli.outputs import Output
 from kneel.compare.lesson import Filmed, judge_lesson
 from kneel.compare.sets import OfSet
 from kneel.disk import shown
-from kneel.judge import Reading, judge, known
+from kneel.judge import Reading, known
 from kneel.judge.numbers import Numbers, OfSwing
 from kneel.model import UsageError
 from kneel.motion.study import Study
+from kneel.practice.judging import judge_swing
 
 
 @dataclass(frozen=True)
@@ -55,7 +56,7 @@ def filmed_of(swings: Sequence[tuple[Loaded, Study]]) -> tuple[Filmed, ...]:
         raise UsageError(f"The swings are of several schools ({', '.join(sorted(schools))}): say --standard.")
     school = known().school(schools.pop())
     return tuple(
-        Filmed(loaded.swing, OfSwing(study, loaded.swing.club), judge(study, school, loaded.swing))
+        Filmed(loaded.swing, OfSwing(study, loaded.swing.club), judge_swing(study, school, loaded.swing))
         for loaded, study in swings
     )
 

@@ -11,6 +11,7 @@ from dataclasses import dataclass, replace
 
 from kneel.compare.sets import OfSet
 from kneel.judge.finding import Finding, Why
+from kneel.judge.kinds import FOR_ONE_NUMBER
 from kneel.judge.knowledge import Knowledge, in_use
 from kneel.judge.numbers import Numbers, OfSwing
 from kneel.judge.reading import Reading, brief_of, judge_numbers
@@ -18,10 +19,11 @@ from kneel.judge.records import Fault, School
 from kneel.judge.roots import ranked
 from kneel.judge.verdict import Verdict
 from kneel.judge.weighing import weigh
-from kneel.model import Club, Kind, Swing, View
+from kneel.model import Ball, Club, Kind, Swing, View
 from kneel.motion.failure import Failed
 from kneel.motion.quantity import Single
 from kneel.motion.viewed import Question
+from kneel.practice.judging import aimed_of
 
 BEST = (Verdict.FAULT, Verdict.WATCH, Verdict.CLEAR, Verdict.UNKNOWN)
 """Of one fault seen in several sets, what tells most."""
@@ -40,7 +42,7 @@ class Filmed:
         return self.numbers.study.setup.view, self.numbers.club, self.numbers.kind
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class Balls:
     """Several swings of one view, club and kind: the reading of the typical one, and who shows what.
 
@@ -72,20 +74,32 @@ class Lesson:
         return None
 
 
-def judge_lesson(swings: Sequence[Filmed], school: School, knowledge: Knowledge | None = None) -> Lesson:
-    """Judge all swings of a lesson under one school. Raises ``ValueError`` without any."""
+def judge_lesson(
+    swings: Sequence[Filmed],
+    school: School,
+    knowledge: Knowledge | None = None,
+    *,
+    balls: Sequence[Ball] = (),
+) -> Lesson:
+    """Judge all swings of a lesson under one school; ``balls`` are those that were noted and not filmed.
+
+    Raises ``ValueError`` without any swing.
+    """
     if not swings:
         raise ValueError("a lesson needs a swing")
     knowledge = knowledge or in_use()
-    groups: dict[tuple[View, Club, Kind], list[int]] = {}
+    groups: dict[tuple[object, ...], list[int]] = {}
     for k, filmed in enumerate(swings):
-        groups.setdefault(filmed.group, []).append(k)
-    sets = tuple(_balls(swings, members, school, knowledge) for members in groups.values())
+        about = filmed.swing.drill if filmed.numbers.kind in FOR_ONE_NUMBER else ""
+        groups.setdefault((*filmed.group, about), []).append(k)
+    sets = tuple(_balls(swings, members, school, knowledge, balls) for members in groups.values())
     findings = [_over_sets(fault, sets, school) for fault in knowledge.faults.values()]
     # What is to be asked of one set holds back its own findings, not those of others.
-    brief = brief_of(*(filmed.swing for filmed in swings))
+    brief = brief_of(*(filmed.swing for filmed in swings), balls=balls)
     return Lesson(
-        tuple(swings), sets, Reading(school, *ranked(findings, knowledge, brief), _question(swings))
+        tuple(swings),
+        sets,
+        Reading(school, *ranked(findings, knowledge, brief), _question(swings), brief.balls),
     )
 
 
@@ -95,10 +109,17 @@ def _question(swings: Sequence[Filmed]) -> Question:
     return next((one for one in asked if one), Question.NONE)
 
 
-def _balls(swings: Sequence[Filmed], members: Sequence[int], school: School, knowledge: Knowledge) -> Balls:
+def _balls(
+    swings: Sequence[Filmed],
+    members: Sequence[int],
+    school: School,
+    knowledge: Knowledge,
+    balls: Sequence[Ball],
+) -> Balls:
     chosen = [swings[k] for k in members]
     numbers = OfSet(tuple(one.numbers for one in chosen))
-    brief = brief_of(*(one.swing for one in chosen), question=_question(chosen))
+    aimed = aimed_of(chosen[0].swing, knowledge, chosen[0].numbers.kind)
+    brief = brief_of(*(one.swing for one in chosen), question=_question(chosen), balls=balls, aimed=aimed)
     reading = judge_numbers(numbers, school, brief, knowledge)
     shows = {
         key: tuple(k for k in members if swings[k].reading.of(key).verdict.at_work)

@@ -16,6 +16,7 @@ from kneel.motion.measures import REGISTRY, Domain
 from kneel.motion.quantity import Single
 from kneel.motion.scale import Scale
 from kneel.motion.study import Study
+from kneel.speech.balls import balls_count, balls_said
 from kneel.speech.findings import differences, done_well, place, reasons, sentence
 from kneel.speech.headline import headline
 from kneel.speech.lesson import lesson_text, seen_in
@@ -84,6 +85,20 @@ def result(
         else v1.Judgement(
             against.school.key, findings_of(against), against.priority, differences(reading, against)
         ),
+        balls_of(reading),
+    )
+
+
+def balls_of(reading: Reading) -> v1.Balls | None:
+    """What the noted balls did; None where none was."""
+    if not reading.balls:
+        return None
+    return v1.Balls(
+        len(reading.balls),
+        reading.good_balls,
+        balls_count(reading),
+        tuple(finding.key for finding in reading.compensated),
+        balls_said(reading),
     )
 
 
@@ -156,6 +171,7 @@ def _fields(finding: Finding, reading: Reading) -> dict[str, Any]:
         "because": finding.because or None,
         "place": place(finding, reading),
         "why_not": finding.why.value,
+        "explains_balls": finding.balls,
         "override": finding.override.verdict if finding.override else "",
     }
 
@@ -174,6 +190,7 @@ def lesson_result(lesson: Lesson, swings: Sequence[v1.Result]) -> v1.LessonResul
         reading.priority,
         lesson_text(lesson),
         done_well(reading),
+        balls_of(reading),
     )
     return v1.LessonResult(v1.VERSION, told)
 

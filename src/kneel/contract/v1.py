@@ -87,9 +87,11 @@ class Finding(Part, frozen=True):
     place: str = ""
     """Where it stands in the chain, in words."""
     why_not: str = ""
-    """Why it is unknown: view, kind, school, missing or doubt."""
+    """Why it is unknown: view, kind, school, plate, missing or doubt."""
     override: str = ""
     """What the instructor says of it: rejected, added or left."""
+    explains_balls: int = 0
+    """Of how many noted balls it would bring the miss."""
 
 
 class Quality(Part, frozen=True):
@@ -108,6 +110,19 @@ class Judgement(Part, frozen=True):
     findings: tuple[Finding, ...]
     priority: tuple[str, ...]
     differences: tuple[str, ...] = ()
+
+
+class Balls(Part, frozen=True):
+    """What the noted balls did: how many there were, how many were good, how many missed by what.
+
+    ``beside_good`` are faults that stand although ball and club are good; ``text`` says all that.
+    """
+
+    count: int
+    good: int
+    misses: dict[str, int]
+    beside_good: tuple[str, ...]
+    text: str
 
 
 class Result(Part, frozen=True, omit_defaults=True):
@@ -132,6 +147,7 @@ class Result(Part, frozen=True, omit_defaults=True):
     quality: dict[str, Quality]
     warnings: tuple[str, ...]
     against: Judgement | None = None
+    balls: Balls | None = None
 
 
 class Shown(Finding, frozen=True):
@@ -173,6 +189,7 @@ class Lesson(Part, frozen=True):
     priority: tuple[str, ...]
     text: str
     well: str
+    balls: Balls | None = None
 
 
 class LessonResult(Part, frozen=True):

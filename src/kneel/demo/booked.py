@@ -20,10 +20,11 @@ from kneel.demo.lesson import students as invented
 from kneel.demo.remembered import SHIPPED, practised
 from kneel.documents.swing_file import SUFFIX
 from kneel.evidence.kept import kept_swing
-from kneel.judge import judge, known
+from kneel.judge import known
 from kneel.judge.numbers import OfSwing
 from kneel.model import Cue, FileRef, Flag, Handed, Plan, Prop, Sex, Student, UsageError, Where
 from kneel.practice import Wanted, Wish, known_drills, plan_of, propose
+from kneel.practice.judging import judge_swing
 
 AT_HAND = (Prop.STICK, Prop.WALL, Prop.TOWEL)
 PLACES = (Where.HOME, Where.RANGE)
@@ -103,7 +104,7 @@ def _plan(student: Student, documents: list[Path], folder: Path, day: datetime.d
         kept = kept_swing(document)
         assert kept is not None, "the demo's clips are followed first"
         numbers = OfSwing(kept.study, kept.swing.club)
-        reading = judge(kept.study, known().school(kept.swing.school), kept.swing)
+        reading = judge_swing(kept.study, known().school(kept.swing.school), kept.swing)
         wish = Wish.of(student, kept.swing.club)
         last = student.plans[-1].fault if student.plans else ""
         same = last if last and reading.of(last).verdict.at_work else ""

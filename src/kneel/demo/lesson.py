@@ -20,7 +20,7 @@ import numpy as np
 
 from kneel.documents.swing_file import SUFFIX, save_swing
 from kneel.footage.content import content_of
-from kneel.model import ClipRef, Club, Hand, Mark, Stature, Swing, View
+from kneel.model import Ball, ClipRef, Club, Hand, Mark, Stature, Swing, View
 from kneel.model.take import MARK_SIGMA_PX
 from kneel.sim.build import BUILDS, Physique
 from kneel.sim.camera import Camera
@@ -52,6 +52,8 @@ class Lesson(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     club: Club
     faults: dict[str, float]
     said: str
+    struck: dict[View, str] = {}
+    """What the ball of each clip did, where it was noted."""
 
 
 class Student(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
@@ -87,6 +89,7 @@ class Take:
     day: str
     file: str
     shoot: Shoot
+    struck: str = ""
 
 
 def students() -> list[Student]:
@@ -128,7 +131,8 @@ def takes() -> Iterator[Take]:
                     quality=23,
                     start_s=STARTS_S[view],
                 )
-                yield Take(student, lesson.date, f"{student.key}-{lesson.club}{ending}", shoot)
+                file = f"{student.key}-{lesson.club}{ending}"
+                yield Take(student, lesson.date, file, shoot, lesson.struck.get(view, ""))
 
 
 def build(folder: Path) -> None:
@@ -174,4 +178,5 @@ def _document(take: Take, clip: Path, truth: Truth) -> Swing:
         guessed=("view",),
         complaint=take.student.complaint,
         flight=take.student.ball_flight,
+        ball=Ball(strike=take.struck) if take.struck else None,
     )

@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
 
 from kneel.evidence import Evidence, Stretch, analysed
-from kneel.judge import Reading, at_hand, judge
-from kneel.model import Mark, Sighting, Swing
+from kneel.judge import Reading, at_hand
+from kneel.model import Ball, Mark, Sighting, Swing
 from kneel.motion.study import Study
+from kneel.practice.judging import judge_swing
 from kneel.vision import fused, on_the_body
 
 
@@ -39,15 +40,15 @@ class Figures:
         )
 
     @staticmethod
-    def of(swing: Swing, stretch: Stretch, evidence: Evidence) -> Figures:
-        """Compute them; takes a few hundredths of a second."""
+    def of(swing: Swing, stretch: Stretch, evidence: Evidence, balls: Sequence[Ball] = ()) -> Figures:
+        """Compute them, ``balls`` being others of the set; takes a few hundredths of a second."""
         analysis = analysed(swing, stretch, evidence)
         knowledge, trouble = at_hand()
         second = "loading" if swing.school == "centred" else "centred"
         return Figures(
             analysis,
-            judge(analysis, knowledge.school(swing.school), swing, knowledge),
-            judge(analysis, knowledge.school(second), swing, knowledge),
+            judge_swing(analysis, knowledge.school(swing.school), swing, knowledge, balls=balls),
+            judge_swing(analysis, knowledge.school(second), swing, knowledge, balls=balls),
             on_the_body(fused(evidence.followed.spots), evidence.looked.sightings),
             (*([trouble] if trouble else []), *evidence.notes, *analysis.warnings, *analysis.spoilt()),
             swing,

@@ -22,7 +22,10 @@ from kneel.disk import shown
 from kneel.documents import recovery
 from kneel.documents.recovery import Recovered
 from kneel.documents.swing_file import SUFFIX
-from kneel.model import CLIP_SUFFIXES, ClipGoneError, KneelError, Swing
+from kneel.model import CLIP_SUFFIXES, PHOTO_SUFFIXES, ClipGoneError, KneelError, Swing
+
+TAKEN = (*CLIP_SUFFIXES, *PHOTO_SUFFIXES)
+"""What is taken where it is chosen or dropped."""
 
 
 class Files(QObject):
@@ -54,7 +57,7 @@ class Files(QObject):
 
     def browse(self, golfer: str = "") -> bool:
         """Ask for clips or swing files, of a golfer where one is named; whether any were chosen."""
-        kinds = " ".join(f"*{suffix}" for suffix in CLIP_SUFFIXES)
+        kinds = " ".join(f"*{suffix}" for suffix in TAKEN)
         filters = f"{tr('Clips and swings')} ({kinds} *{SUFFIX});;{tr('All')} (*)"
         names, _ = QFileDialog.getOpenFileNames(self._window, tr("Open clips"), self._folder(), filters)
         self.open_several([Path(name) for name in names], golfer)
@@ -110,7 +113,7 @@ class Files(QObject):
         if len(several) > 1 or folders:
             if rack.folder is None:
                 rack.show_folder(several[0].parent)
-            rack.add([p for p in several if p.suffix.lower() in CLIP_SUFFIXES])
+            rack.add([p for p in several if p.suffix.lower() in TAKEN])
         rack.take_together(together)
         self.open_path(several[0])
 
@@ -217,6 +220,6 @@ def _sorted_out(paths: Sequence[Path], golfer: str) -> tuple[list[Path], list[Pa
     folders = [path for path in paths if path.is_dir()]
     files = [path for path in paths if path not in folders]
     inside = clips_beside(folders[0] / "x") if folders else []
-    clips = [path for path in (*files, *inside) if path.suffix.lower() in CLIP_SUFFIXES]
+    clips = [path for path in (*files, *inside) if path.suffix.lower() in TAKEN]
     together = write_down(clips, golfer) if len(clips) > 1 or golfer else []
     return folders, files, inside, together

@@ -24,6 +24,7 @@ from kneel.footage.content import content_of
 from kneel.footage.hearing import in_real_time
 from kneel.model import (
     CLIP_SUFFIXES,
+    PHOTO_SUFFIXES,
     ClipGoneError,
     FootageError,
     Sight,
@@ -214,10 +215,16 @@ def _two_desks(document: Path) -> str:
     )
 
 
+def _kept_photo(path: Path) -> bool:
+    """Whether a picture is one that somebody opened and that has a document."""
+    return path.suffix.lower() in PHOTO_SUFFIXES and path.with_name(path.stem + SUFFIX).exists()
+
+
 def clips_beside(path: Path) -> list[Path]:
     """The clips of the lesson: those in the same folder, by name."""
     try:
-        found = [p for p in path.parent.iterdir() if p.suffix.lower() in CLIP_SUFFIXES and p.is_file()]
+        every = [p for p in path.parent.iterdir() if p.is_file()]
+        found = [p for p in every if p.suffix.lower() in CLIP_SUFFIXES or _kept_photo(p)]
     except OSError:
         return []
     return sorted(found, key=lambda p: p.name.lower())

@@ -43,6 +43,8 @@ KIND_TITLES = {
     "full": "Full swing",
     "three-quarter": "Three-quarter",
     "half": "Half swing",
+    "punch": "Punch",
+    "backswing": "Backswing only",
     "rehearsal": "Rehearsal",
     "drill": "Drill",
     "exaggeration": "Exaggerated",

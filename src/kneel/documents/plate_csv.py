@@ -2,37 +2,23 @@
 
 from __future__ import annotations
 
-import csv
 import math
 from pathlib import Path
 
 import numpy as np
 
-from kneel.disk import TooLargeError, read_bounded, shown
+from kneel.disk import shown
+from kneel.documents.rows_csv import read_rows
 from kneel.model import PointsError
 from kneel.motion.plate import Plate
 
-LARGEST_BYTES = 16 << 20
 COLUMNS = ("time_s", "lead_percent", "toe_percent")
 
 
 def read_plate(path: Path) -> Plate:
     """Read a trace. Raises :class:`PointsError` with one sentence."""
     name = shown(path.name)
-    try:
-        text = read_bounded(path, LARGEST_BYTES).decode("utf-8-sig")
-    except FileNotFoundError as error:
-        raise PointsError(f"There is no file {shown(path)}.") from error
-    except TooLargeError as error:
-        raise PointsError(f"{name} is larger than a plate's trace can be.") from error
-    except UnicodeDecodeError as error:
-        raise PointsError(f"{name} is not a plate's trace in UTF-8 text.") from error
-    except (OSError, ValueError) as error:
-        raise PointsError(f"{name} may not be read.") from error
-    try:
-        rows = list(csv.DictReader(text.splitlines(), strict=True))
-    except csv.Error as error:
-        raise PointsError(f"{name} is not a well-formed CSV file: {error}.") from error
+    rows = read_rows(path, "a plate's trace")
     if len(rows) < 2 or not set(COLUMNS) <= set(rows[0]):
         raise PointsError(
             f"{name} is no plate's trace: it needs the columns {', '.join(COLUMNS)} and two rows."

@@ -4,12 +4,14 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass, field, replace
+from pathlib import Path
 
+from kneel.documents.plate_csv import read_plate
 from kneel.evidence.marks import follow_marks, kept_marks, scale_of
 from kneel.evidence.seen import kept_look, look_at
 from kneel.evidence.shelf import Shelf
 from kneel.evidence.stretch import Stretch
-from kneel.model import Mark, Swing
+from kneel.model import KneelError, Mark, Swing
 from kneel.motion.analysis import analyse_swing
 from kneel.motion.checkpoints import Moment
 from kneel.motion.plate import Plate
@@ -133,13 +135,26 @@ def analysed(
     px_per_m = scale_of(marks, stretch) if found else 0.0
     spots = {point: (of_joint(point, spot, px_per_m),) for point, spot in found.items()}
     camera = looked.camera if swing.looked else evidence.followed.camera
-    return analyse_swing(
+    recorded, trouble = (plate, "") if plate is not None else _plate_of(swing)
+    study = analyse_swing(
         swing,
         stretch.times_s,
         links,
         evidence.strikes,
         merged(spots, looked.sightings),
         camera if swing.steadied else None,
-        plate,
+        recorded,
         crowd=looked.choice_open,
     )
+    return replace(study, warnings=(*study.warnings, trouble)) if trouble else study
+
+
+def _plate_of(swing: Swing) -> tuple[Plate | None, str]:
+    """The trace that the document names, and what is wrong where it cannot be read."""
+    named = swing.take.plate
+    if named is None:
+        return None, ""
+    try:
+        return read_plate(Path(named.path)), ""
+    except KneelError as error:
+        return None, f"{error} The plate's pressures are left out."

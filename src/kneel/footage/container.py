@@ -15,7 +15,7 @@ import av
 
 from kneel.disk import NotAFileError, demand_file, shown
 from kneel.footage.edits import Edits
-from kneel.footage.kinds import what_else
+from kneel.footage.kinds import photograph, what_else
 from kneel.model import FootageError
 
 DECODER_THREADS = min(4, os.cpu_count() or 1)
@@ -47,6 +47,11 @@ def open_container(path: Path, edits: Edits) -> Any:
     """
     # The library opens what it is told later than this looks, and would wait for a pipe.
     demand_file(path)
+    photo = photograph(path)
+    if photo:
+        # One picture of a position held: nothing else is tried for it.
+        alone = {"format_whitelist": photo, "protocol_whitelist": PROTOCOLS}
+        return av.open(f"file:{path.absolute()}", format=photo, options=alone, metadata_errors="replace")
     options = {"format_whitelist": FORMATS, "protocol_whitelist": PROTOCOLS, "enable_drefs": "0"}
     if edits.changes_pace:
         # Read whole where an edit would give frames twice.

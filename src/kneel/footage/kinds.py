@@ -23,6 +23,17 @@ _SIGNS = (
 _LISTS = ("#extm3u", "ffconcat", "<mpd", "[playlist]", "rtsp://", "http://", "https://")
 
 
+PHOTOGRAPHS = ((b"\x89PNG\r\n", "png_pipe"), (b"\xff\xd8\xff", "jpeg_pipe"))
+"""Photographs that are opened as a clip of one frame, by how they begin, and how the decoder calls them."""
+
+
+def photograph(path: Path) -> str:
+    """How the decoder calls a photograph; empty for anything else. Raises ``OSError``."""
+    with path.open("rb") as file:
+        head = file.read(8)
+    return next((name for sign, name in PHOTOGRAPHS if head.startswith(sign)), "")
+
+
 def what_else(path: Path) -> str | None:
     """What a file is in words, None where that is not known."""
     try:

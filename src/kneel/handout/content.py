@@ -12,7 +12,7 @@ from kneel.compare.trend import Trend
 from kneel.handout.stills import Still
 from kneel.handout.weeks import DayCell, weeks_of
 from kneel.judge import Finding
-from kneel.judge.knowledge import ONCE
+from kneel.judge.kinds import ONCE
 from kneel.model import Flag, Hand, KnownLength, Plan, Rung, ScaleSource, Stature, View
 from kneel.motion.quantity import Single
 from kneel.motion.study import Study
@@ -25,7 +25,7 @@ from kneel.speech import practice as say
 from kneel.speech.home import plain
 from kneel.speech.moments import BEGINS, moment_title, moment_words
 from kneel.speech.plain import plain_sentence
-from kneel.speech.words import capital, length_words, number, with_unit
+from kneel.speech.words import capital, length_words, number, small, with_unit
 
 VIEWS = {View.FACE_ON: "filmed from the front", View.DOWN_THE_LINE: "filmed along the target line"}
 VIEWS[View.REAR] = "filmed from behind"
@@ -85,6 +85,8 @@ class Content:
     sure: str = ""
     small: Small | None = None
     note: str = ""
+    setup: str = ""
+    then: str = ""
 
     @property
     def texts(self) -> list[str]:
@@ -95,6 +97,8 @@ class Content:
         fixed = [
             self.under,
             self.aim,
+            self.setup,
+            self.then,
             self.drill,
             self.feel,
             self.dose,
@@ -126,12 +130,17 @@ def content_of(
     plan: Plan | None = None,
     drill: Drill | None = None,
     warning: str = "",
+    setup: Finding | None = None,
+    then: Finding | None = None,
     trend: Trend[Indexed] | None = None,
     today: datetime.date | None = None,
 ) -> Content:
-    """The page for one finding of a swing, with the plan that runs for it and its trend, if any."""
+    """The page for one finding of a swing, with the plan that runs for it and its trend, if any.
+
+    ``setup`` is what the set-up wants besides that one movement, ``then`` what comes once it holds.
+    """
     today, hand = today or about.day, about.hand
-    aim = plain(finding.fault.aim or f"{finding.fault.good}.", hand)
+    aim = plain(_aim(finding), hand)
     since = _since(trend, about.day, today)
     said = [plain(plain_sentence(finding, hand), hand), _wanted(finding), since]
     shown = tuple(_shown(still, finding, study, hand) for still in stills)
@@ -149,8 +158,23 @@ def content_of(
         sure=_sure(finding, study.setup.scale, trend),
         small=_small(trend, hand, today),
         note=about.note,
+        setup=_before(setup, hand),
+        then=_after(then, hand),
     )
     return content if drill is None else _with_drill(content, drill, plan, about, today)
+
+
+def _before(setup: Finding | None, hand: Hand) -> str:
+    """The one line of the set-up."""
+    return "" if setup is None else plain(f"Before you swing: {small(_aim(setup))}", hand)
+
+
+def _after(then: Finding | None, hand: Hand) -> str:
+    return "" if then is None else plain(f"Next, when this holds: {small(_aim(then))}", hand)
+
+
+def _aim(finding: Finding) -> str:
+    return finding.fault.aim or f"{finding.fault.good}."
 
 
 def moments_of(finding: Finding) -> tuple[str, ...]:

@@ -18,10 +18,12 @@ from kneel.handout.clip import stops_of, write_slow
 from kneel.handout.content import About, Content, content_of, moments_of
 from kneel.handout.stills import Still, stills_of
 from kneel.judge import Finding, Reading, Verdict, in_use
+from kneel.judge.weighing import rank
 from kneel.model import Plan, Student, Swing, UsageError
 from kneel.motion.study import Study
 from kneel.practice import Wish, drills_in_use, propose
 from kneel.practice.choice import Choice
+from kneel.practice.proposal import Proposal
 from kneel.speech.practice import warning_words
 from kneel.speech.questions import short
 
@@ -42,6 +44,8 @@ class Home:
     def name(self) -> str:
         return golfer_name(self.swing.golfer) or self.student.name or "Your swing"
 
+
+SET_UP = "set-up"
 
 ANSWER_FIRST = (
     "That has to be answered before anything goes home: on the Bench, or by --view, --handed and --mirrored."
@@ -83,8 +87,9 @@ def make_content(
     """The page of a swing. Raises ``UsageError`` where there is nothing to say, ``FootageError``."""
     finding = finding_for(home, fault)
     today = today or home.day
-    choice = _choice(home, finding)
     plan = _plan(home, finding)
+    proposal = _proposal(home, finding)
+    choice = _choice(plan, proposal)
     drills = drills_in_use().all
     drill = drills.get(plan.drill) if plan is not None else choice.drill if choice is not None else None
     about = About(home.name, home.day, home.swing.hand, home.student.flags, academy, note)
@@ -101,6 +106,8 @@ def make_content(
         plan=plan,
         drill=drill,
         warning=warning_words(choice) if choice is not None else "",
+        setup=_setup(home.reading, finding),
+        then=_then(home.reading, plan, proposal),
         trend=_trend(home, finding),
         today=today,
     )
@@ -165,15 +172,33 @@ def _plan(home: Home, finding: Finding) -> Plan | None:
     return plan if plan is not None and plan.fault == finding.key else None
 
 
-def _choice(home: Home, finding: Finding) -> Choice | None:
-    """The drill for a finding, as the plan has it or as it fits this student best."""
+def _setup(reading: Reading, finding: Finding) -> Finding | None:
+    """What is surely at fault in the set-up, where the page is about a movement: both may go home."""
+    if finding.fault.phase == SET_UP:
+        return None
+    left = [f for f in reading.found(Verdict.FAULT) if f.fault.phase == SET_UP]
+    return max(left, key=rank, default=None)
+
+
+def _then(reading: Reading, plan: Plan | None, proposal: Proposal | None) -> Finding | None:
+    """What is worked on once the first thing holds."""
+    queued = plan.queued if plan is not None else proposal.queued if proposal is not None else ()
+    known = {finding.key: finding for finding in reading.findings}
+    about = plan.fault if plan is not None else proposal.finding.key if proposal is not None else ""
+    return next((known[one.fault] for one in queued if one.fault in known and one.fault != about), None)
+
+
+def _proposal(home: Home, finding: Finding) -> Proposal | None:
+    """What is proposed for a finding; None where nothing is at work."""
     if finding.verdict is Verdict.CLEAR:
         return None
-    wish = Wish.of(home.student, home.swing.club)
-    proposal = propose(home.reading, wish, drills_in_use(), fault=finding.key)
+    return propose(home.reading, Wish.of(home.student, home.swing.club), drills_in_use(), fault=finding.key)
+
+
+def _choice(plan: Plan | None, proposal: Proposal | None) -> Choice | None:
+    """The drill for a finding, as the plan has it or as it fits this student best."""
     if proposal is None:
         return None
-    plan = _plan(home, finding)
     if plan is not None:
         return next((one for one in proposal.drills if one.drill.key == plan.drill), proposal.chosen)
     return proposal.chosen

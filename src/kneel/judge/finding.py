@@ -18,9 +18,14 @@ class Why(StrEnum):
     NONE = ""
     VIEW = "view"
     KIND = "kind"
+    PLATE = "plate"
     SCHOOL = "school"
     MISSING = "missing"
     DOUBT = "doubt"
+
+
+NOT_ASKED = (Why.VIEW, Why.SCHOOL, Why.KIND, Why.PLATE)
+"""Why nothing is asked: another view, school or kind of swing would, or a plate that is not there."""
 
 
 @dataclass(frozen=True)
@@ -34,6 +39,8 @@ class Weighed:
     judged: Judged | None = None
     why: Why = Why.NONE
     reason: str = ""
+    beyond: bool = False
+    """Whether it is asked for going past the window on purpose."""
 
     @property
     def verdict(self) -> Verdict:
@@ -66,7 +73,8 @@ class Finding:
     """One fault judged under one school.
 
     ``because`` is the fault at work that it hangs under, ``explains`` those at work that it leads to,
-    near or far. ``fits`` are the reported misses that it brings, ``strange`` those that it does not.
+    near or far. ``fits`` are the reported misses that it brings, ``strange`` those that it does not,
+    ``balls`` of how many noted balls it brings the miss.
     ``override`` is what the instructor says, ``numbers_say`` the verdict without it. ``swings`` are those of
     a lesson in which it is at work.
     """
@@ -84,6 +92,7 @@ class Finding:
     credit: float = 0.0
     fits: tuple[str, ...] = ()
     strange: tuple[str, ...] = ()
+    balls: int = 0
     override: Override | None = None
     swings: tuple[int, ...] = ()
     numbers_say: Verdict | None = None
@@ -102,7 +111,7 @@ class Finding:
     @property
     def asked(self) -> bool:
         """Whether anything is asked of this swing: the view may show it, and the school has a limit."""
-        return self.why not in (Why.VIEW, Why.SCHOOL, Why.KIND)
+        return self.why not in NOT_ASKED
 
     @property
     def probability(self) -> float | None:

@@ -14,12 +14,10 @@ import msgspec
 import platformdirs
 
 from kneel.judge.files import KnowledgeFile, knowledge_files
+from kneel.judge.kinds import ONCE
 from kneel.judge.records import Check, Fault, School, Support, Window
 from kneel.model import CHECKPOINTS, KnowledgeError, UsageError
 from kneel.motion.measures import REGISTRY, Domain
-
-ONCE = "once"
-"""Where a window or check of what is told once a swing stands."""
 
 FIELDS = {"size": "", "value": "", "checkpoint": "", "share": ""}
 """What a sentence may ask for."""
@@ -98,6 +96,10 @@ def load(own: Path | None = None) -> Knowledge:
                 faults[fault.key] = fault, file
     for fault, file in faults.values():
         _demand_fault(fault, file, faults)
+    for entry, file in schools.values():
+        for window in entry.window:
+            if window.fault and window.fault not in faults:
+                raise file.wrong(f"a window speaks of an unknown fault, {window.fault}", window.fault)
     whole = {key: _whole(key, schools) for key in schools}
     plain = {key: fault for key, (fault, _) in faults.items()}
     return Knowledge(
@@ -117,7 +119,9 @@ def _whole(
     if entry.based_on not in schools or entry.based_on in (*under, key):
         raise file.wrong(f"there is no school “{entry.based_on}” to stand on", "based_on")
     base = _whole(entry.based_on, schools, (*under, key))
-    own = {(w.measure, at, club) for w in entry.window for at in w.at for club in (w.club or (None,))}
+    own = {
+        (w.measure, at, club, w.fault) for w in entry.window for at in w.at for club in (w.club or (None,))
+    }
     kept = []
     for window in base.window:
         clubs = window.club or (None,)
@@ -125,7 +129,10 @@ def _whole(
         at = tuple(
             a
             for a in window.at
-            if not any((window.measure, a, c) in own or (window.measure, a, None) in own for c in clubs)
+            if not any(
+                (window.measure, a, c, window.fault) in own or (window.measure, a, None, window.fault) in own
+                for c in clubs
+            )
         )
         if at:
             kept.append(msgspec.structs.replace(window, at=at))

@@ -7,7 +7,7 @@ from typing import Protocol
 
 import numpy as np
 
-from kneel.judge.knowledge import ONCE
+from kneel.judge.kinds import ONCE
 from kneel.judge.records import Window
 from kneel.judge.verdict import Limits
 from kneel.model import Club, Kind, NoScale, ScaleSource, Stature, View

@@ -2,23 +2,30 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 
 from kneel.judge.finding import Finding, Why
-from kneel.judge.flight import misses_in
+from kneel.judge.flight import balls_in, misses_in, misses_of, uncounted
+from kneel.judge.kinds import Aimed
 from kneel.judge.knowledge import Knowledge, in_use
 from kneel.judge.numbers import Numbers, OfSwing
 from kneel.judge.records import School
 from kneel.judge.roots import Brief, ranked, unanswered
 from kneel.judge.verdict import Verdict
 from kneel.judge.weighing import weigh, worth_a_word
-from kneel.model import Club, Swing
+from kneel.model import Ball, Club, Hand, Swing
 from kneel.motion.study import Study
 from kneel.motion.viewed import Question
 
 AS_LIKELY = 0.4
 """A fault with so much of its error past what is worth a word is worth asking a mark for."""
+
+LEAST_BALLS, GOOD_SHARE = 3, 0.6
+"""So many balls, and so large a share of them good, say that the strike is in order."""
+
+THE_CLUB = ("flip", "low_point_behind")
+"""What the club does at the strike, besides the consequences."""
 
 PRAISED = 3
 """So many things that are done well are said."""
@@ -28,13 +35,31 @@ PRAISED = 3
 class Reading:
     """All findings under one school, what to work on first; ``priority`` is at most two, roots all.
 
-    ``question`` is what must be asked of how it was filmed.
+    ``question`` is what must be asked of how it was filmed, ``balls`` the misses of each ball that was noted,
+    ``aimed`` what a drill or an exaggeration is about.
     """
 
     school: School
     findings: tuple[Finding, ...]
     priority: tuple[str, ...]
     question: Question = Question.NONE
+    balls: tuple[frozenset[str], ...] = ()
+    aimed: Aimed | None = None
+
+    @property
+    def good_balls(self) -> int:
+        """How many of the noted balls missed nothing."""
+        return sum(not ball for ball in self.balls)
+
+    @property
+    def compensated(self) -> tuple[Finding, ...]:
+        """Faults of the body beside good balls and a good club: something makes up for them."""
+        count = len(self.balls)
+        if count < LEAST_BALLS or self.good_balls < GOOD_SHARE * count:
+            return ()
+        if any(f.verdict.at_work and (f.fault.consequence or f.key in THE_CLUB) for f in self.findings):
+            return ()
+        return tuple(f for f in self.found(Verdict.FAULT) if f.root)
 
     def found(self, verdict: Verdict) -> list[Finding]:
         return [f for f in self.findings if f.verdict is verdict]
@@ -56,7 +81,8 @@ class Reading:
         if key is None:
             return self
         old = self.of(key)
-        new = unanswered(weigh(old.fault, OfSwing(study, club), self.school), self.question)
+        numbers = OfSwing(study, club)
+        new = unanswered(weigh(old.fault, numbers, self.school, self.aimed), self.question)
         if old.override is None:
             kept = replace(
                 new,
@@ -66,6 +92,7 @@ class Reading:
                 credit=old.credit,
                 fits=old.fits,
                 strange=old.strange,
+                balls=old.balls,
             )
             return replace(self, findings=tuple(kept if f is old else f for f in self.findings))
         return self
@@ -107,14 +134,21 @@ class Reading:
 
 
 def judge(
-    study: Study, school: School, swing: Swing | None = None, knowledge: Knowledge | None = None
+    study: Study,
+    school: School,
+    swing: Swing | None = None,
+    knowledge: Knowledge | None = None,
+    *,
+    balls: Sequence[Ball] = (),
+    aimed: Aimed | None = None,
 ) -> Reading:
     """Judge every fault there is; what this view or these points cannot show is ``unknown``.
 
-    ``swing`` is the document with club, misses and the instructor's word.
+    ``swing`` is the document with club, misses and the instructor's word, ``balls`` are others of its set,
+    ``aimed`` is what a drill or an exaggeration is about.
     """
     swing = swing or Swing()
-    brief = brief_of(swing, question=study.question)
+    brief = brief_of(swing, question=study.question, balls=balls, aimed=aimed)
     return judge_numbers(OfSwing(study, swing.club), school, brief, knowledge)
 
 
@@ -124,12 +158,25 @@ def judge_numbers(
     """Judge numbers of one swing, or of several taken as one."""
     knowledge = knowledge or in_use()
     brief = brief or Brief()
-    findings = [weigh(fault, numbers, school) for fault in knowledge.faults.values()]
-    return Reading(school, *ranked(findings, knowledge, brief), brief.question)
+    findings = [weigh(fault, numbers, school, brief.aimed) for fault in knowledge.faults.values()]
+    return Reading(school, *ranked(findings, knowledge, brief), brief.question, brief.balls, brief.aimed)
 
 
-def brief_of(*swings: Swing, question: Question = Question.NONE) -> Brief:
-    """What the documents say besides the numbers, and what is to be asked of how they were filmed."""
+def brief_of(
+    *swings: Swing,
+    question: Question = Question.NONE,
+    balls: Sequence[Ball] = (),
+    aimed: Aimed | None = None,
+) -> Brief:
+    """What the documents say besides the numbers, what is to be asked of how they were filmed, and what other
+    balls of the set did.
+    """
     overrides = {one.fault: one for swing in swings for one in swing.overrides}
     words = " ".join(f"{swing.flight} {swing.complaint}" for swing in swings)
-    return Brief(overrides, misses_in(words), question)
+    hand = swings[0].hand if swings else Hand.RIGHT
+    struck = [(one.ball, one.hand) for one in swings if one.ball is not None]
+    struck += [(ball, hand) for ball in balls]
+    noted = tuple(misses_of(ball, hand) for ball, hand in struck if ball.noted)
+    # What was noted ball by ball is not counted a second time from words.
+    counted = max((noted, *(balls_in(one.flight) for one in swings)), key=len)
+    return Brief(overrides, misses_in(uncounted(words)), question, counted, aimed)

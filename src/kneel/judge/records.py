@@ -7,6 +7,7 @@ from typing import Literal
 import msgspec
 
 from kneel.model import Club, Kind, View
+from kneel.model.renamed import read_as_now
 
 Phase = Literal["set-up", "backswing", "downswing", "impact"]
 Side = Literal["below", "above", "outside"]
@@ -27,7 +28,7 @@ class Window(Entry, frozen=True):
     Centimetres of a body of 1.75 m, degrees or the measure's own unit; None is
     open. ``margin`` is the distance past a limit that counts as one step of
     severity. ``club`` names the classes it holds for; empty is all. ``at`` is
-    ``once`` for what is told once a swing.
+    ``once`` for what is told once a swing. One with a ``fault`` holds for that fault alone.
     """
 
     measure: str
@@ -36,7 +37,11 @@ class Window(Entry, frozen=True):
     lo: float | None = None
     hi: float | None = None
     club: tuple[Club, ...] = ()
+    fault: str = ""
     standing: str = "common practice"
+
+    def __post_init__(self) -> None:
+        read_as_now(self, "fault")
 
 
 class School(Entry, frozen=True):
@@ -52,13 +57,15 @@ class School(Entry, frozen=True):
     based_on: str = ""
     common: bool = False
 
-    def find(self, measure: str, at: str, club: Club = Club.IRON) -> Window | None:
-        """The window of a measure at a checkpoint; one for this class of club before one for all.
+    def find(self, measure: str, at: str, club: Club = Club.IRON, fault: str = "") -> Window | None:
+        """The window of a measure at a checkpoint; one for this fault before one for any, one for this class
+        of club before one for all.
 
         A hybrid is hit down on like an iron (common practice, no source), and is judged as one where no
         window speaks of it.
         """
-        fit = [w for w in self.window if w.measure == measure and at in w.at]
+        told = [w for w in self.window if w.measure == measure and at in w.at]
+        fit = [w for w in told if w.fault and w.fault == fault] or [w for w in told if not w.fault]
         kin = Club.IRON if club is Club.HYBRID else club
         own = [w for w in fit if club in w.club] or [w for w in fit if kin in w.club]
         return next(iter(own or [w for w in fit if not w.club]), None)
@@ -109,9 +116,11 @@ class Fault(Entry, frozen=True):
     """One fault: how it is decided, what supports it, what it leads to, and what there is to say of it.
 
     ``aim`` is what a student is told to do, in words without the trade's. ``need`` is whether any check
-    is enough or all are needed. ``explains`` are the faults it leads to.
+    is enough, all are needed, or all at one ``moment``, whichever checkpoint it is. ``explains`` are the
+    faults it leads to.
     A ``consequence`` stands at the end of a chain: never a root, never cured by itself. It is not
-    worked on while one of ``not_while`` is at work. ``misses`` are the shots it brings.
+    worked on while one of ``not_while`` is at work. ``misses`` are the shots it brings, ``kinds`` those
+    of swings in which it is asked where these are not all.
     """
 
     key: str
@@ -122,15 +131,18 @@ class Fault(Entry, frozen=True):
     roots: str
     good: str
     check: tuple[Check, ...]
-    need: Literal["any", "all"] = "any"
+    need: Literal["any", "all", "moment"] = "any"
     support: tuple[Support, ...] = ()
     explains: tuple[str, ...] = ()
     misses: tuple[str, ...] = ()
     not_while: tuple[str, ...] = ()
     consequence: bool = False
-    kinds: tuple[Kind, ...] = (Kind.FULL, Kind.THREE_QUARTER)
+    kinds: tuple[Kind, ...] = ()
     care: str = CARE
     aim: str = ""
+
+    def __post_init__(self) -> None:
+        read_as_now(self, "key", "explains", "not_while")
 
     @property
     def measures(self) -> frozenset[str]:

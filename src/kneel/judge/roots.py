@@ -10,6 +10,8 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
 
 from kneel.judge.finding import Finding
+from kneel.judge.flight import weight_of
+from kneel.judge.kinds import Aimed
 from kneel.judge.knowledge import Knowledge
 from kneel.judge.records import PHASES
 from kneel.judge.verdict import Verdict
@@ -30,12 +32,15 @@ MISS_FITS = 0.75
 @dataclass(frozen=True)
 class Brief:
     """What is known besides the numbers: the instructor's word, the misses that are reported, and what is
-    still to be asked of how it was filmed.
+    still to be asked of how it was filmed; of each ball that was noted its misses, none for a good one; and
+    what a drill or an exaggeration is about.
     """
 
     overrides: Mapping[str, Override] = field(default_factory=dict)
     misses: frozenset[str] = frozenset()
     question: Question = Question.NONE
+    balls: tuple[frozenset[str], ...] = ()
+    aimed: Aimed | None = None
 
 
 def ranked(
@@ -90,7 +95,7 @@ class _Chain:
             self.leads[key] = self._leads(key, knowledge)
 
     def _leads(self, key: str, knowledge: Knowledge) -> dict[str, int]:
-        """All faults at work that one leads to, with the number of links."""
+        """All faults at work that one leads to, with the number of links, by the longest way there is."""
         found: dict[str, int] = {}
         for near in knowledge.faults[key].explains:
             finding = self.findings.get(near)
@@ -99,7 +104,7 @@ class _Chain:
             steps = {near: 1} if finding.verdict.at_work else {}
             steps |= {far: count + 1 for far, count in self.leads[near].items()}
             for far, count in steps.items():
-                found[far] = min(count, found.get(far, count))
+                found[far] = max(count, found.get(far, count))
         return found
 
     def causes(self, key: str) -> list[str]:
@@ -123,8 +128,11 @@ def _placed(finding: Finding, chain: _Chain, brief: Brief) -> Finding:
     credit = sum(1.0 if chain.findings[k].verdict is Verdict.FAULT else 0.5 for k in explains)
     brings = {*finding.fault.misses, *(m for k in explains for m in chain.findings[k].fault.misses)}
     fits, strange = tuple(sorted(brings & brief.misses)), tuple(sorted(brief.misses - brings))
-    if brief.misses:
-        credit += MISS_FITS if fits else -MISS_FITS
+    explained, unlike = _balls(brings, brief.balls)
+    told = (1.0 if fits else -1.0) if brief.misses else 0.0
+    told += weight_of(explained, len(brief.balls)) - weight_of(unlike, len(brief.balls))
+    # Words and balls may tell the same thing twice.
+    credit += MISS_FITS * min(max(told, -1.0), 1.0)
     uncaused = not (sure if finding.verdict is Verdict.FAULT else causes)
     return replace(
         finding,
@@ -133,8 +141,15 @@ def _placed(finding: Finding, chain: _Chain, brief: Brief) -> Finding:
         credit=credit,
         fits=fits,
         strange=strange,
+        balls=explained,
         root=uncaused and not finding.fault.consequence,
     )
+
+
+def _balls(brings: set[str], balls: Sequence[frozenset[str]]) -> tuple[int, int]:
+    """How many of the balls a fault would explain, and how many missed otherwise."""
+    explained = sum(bool(ball & brings) for ball in balls)
+    return explained, sum(bool(ball) for ball in balls) - explained
 
 
 def _work(placed: Mapping[str, Finding]) -> tuple[str, ...]:

@@ -6,6 +6,7 @@ import math
 from collections.abc import Iterable
 from dataclasses import dataclass
 from enum import StrEnum
+from typing import Literal
 
 FAULT_Z = 3.3
 """So many standard errors past the limit are a fault: fit for about 70 deciding checks in a view."""
@@ -115,7 +116,7 @@ def normal(z: float) -> float:
     return 0.5 * math.erfc(-z / math.sqrt(2.0))
 
 
-def together(verdicts: Iterable[Verdict], need: str) -> Verdict:
+def together(verdicts: Iterable[Verdict], need: Literal["any", "all"]) -> Verdict:
     """One verdict from several checks, where ``any`` is enough or ``all`` are needed.
 
     >>> together([Verdict.CLEAR, Verdict.UNKNOWN], "any"), together([Verdict.WATCH, Verdict.FAULT], "all")

@@ -5,10 +5,12 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import replace
 
-from kneel.judge.finding import Finding, Supported, Weighed, Why
+from kneel.judge.finding import NOT_ASKED, Finding, Supported, Weighed, Why
+from kneel.judge.kinds import Aimed, asked_of, beyond, of_kind
 from kneel.judge.numbers import Numbers, as_used
 from kneel.judge.records import Check, Fault, School
 from kneel.judge.verdict import HALF, Verdict, judge_value, together
+from kneel.model import Kind
 from kneel.motion.failure import Failed
 from kneel.motion.measures import REGISTRY
 from kneel.motion.quantity import Single
@@ -17,68 +19,101 @@ STRONGER = 0.25
 """So much of a severity step a supporting number adds to a fault's rank."""
 
 
-def weigh(fault: Fault, numbers: Numbers, school: School) -> Finding:
-    """Judge one fault under one school."""
-    if numbers.kind not in fault.kinds:
+def weigh(fault: Fault, numbers: Numbers, school: School, aimed: Aimed | None = None) -> Finding:
+    """Judge one fault under one school; ``aimed`` is what a drill or an exaggeration is about."""
+    if fault.kinds and numbers.kind not in fault.kinds:
         return Finding(fault, Verdict.UNKNOWN, why=Why.KIND, reason=numbers.kind.value)
-    weighed = tuple(_weighed(fault, numbers, school))
-    if all(w.why is Why.SCHOOL for w in weighed):
-        return Finding(fault, Verdict.UNKNOWN, weighed, why=Why.SCHOOL)
-    if fault.need == "any":
-        # One view of two is enough, and a check that the school leaves open asks nothing.
-        asked = tuple(w for w in weighed if w.why not in (Why.VIEW, Why.SCHOOL))
-    else:
-        asked = weighed
-    if not asked:
-        return Finding(fault, Verdict.UNKNOWN, weighed, why=Why.VIEW)
-    verdict = together((w.verdict for w in asked), fault.need)
-    decided = _deciding(asked, verdict, fault.need)
+    weighed = tuple(
+        _weighed_at(fault, check, at, numbers, school, aimed) for check in fault.check for at in check.at
+    )
+    for unasked in (Why.SCHOOL, Why.KIND):
+        if all(w.why is unasked for w in weighed):
+            return Finding(fault, Verdict.UNKNOWN, weighed, why=unasked, reason=weighed[0].reason)
+    parts = _parts(fault, weighed)
+    if not parts:
+        first = next(w for why in NOT_ASKED for w in weighed if w.why is why)
+        return Finding(fault, Verdict.UNKNOWN, weighed, why=first.why, reason=first.reason)
+    verdict = together((_over(part) for part in parts), "any")
+    same = [part for part in parts if _over(part) is verdict]
+    told = [one for part in same if (one := _least(part, verdict)) is not None]
+    decided = max(told, key=lambda w: w.past, default=None)
     if decided is not None:
         why = Why.DOUBT if verdict is Verdict.UNKNOWN else Why.NONE
         finding = Finding(fault, verdict, weighed, decided, why)
         return replace(finding, supports=tuple(_supports(fault, numbers, finding)))
-    blind = next(w for w in asked if w.verdict is verdict)
+    blind = next(w for part in same for w in part if w.verdict is verdict)
     return Finding(fault, verdict, weighed, why=blind.why, reason=blind.reason)
 
 
-def _weighed(fault: Fault, numbers: Numbers, school: School) -> Iterator[Weighed]:
-    for check in fault.check:
-        for at in check.at:
-            yield _weighed_at(check, at, numbers, school)
+def _parts(fault: Fault, weighed: tuple[Weighed, ...]) -> list[tuple[Weighed, ...]]:
+    """What is enough by itself: each check, all of them, or all at one checkpoint; as far as it is asked.
+
+    One view of two is enough, and a check that the school or the kind of swing leaves open asks nothing.
+    """
+    if fault.need == "all":
+        return [] if any(w.why is Why.KIND for w in weighed) else [weighed]
+    if fault.need == "moment":
+        every = [tuple(w for w in weighed if w.at == at) for at in dict.fromkeys(w.at for w in weighed)]
+    else:
+        every = [(w,) for w in weighed]
+    return [part for part in every if not any(w.why in NOT_ASKED for w in part)]
 
 
-def _weighed_at(check: Check, at: str, numbers: Numbers, school: School) -> Weighed:
+def _over(part: tuple[Weighed, ...]) -> Verdict:
+    return together((w.verdict for w in part), "all")
+
+
+def _least(part: tuple[Weighed, ...], verdict: Verdict) -> Weighed | None:
+    """The check that a verdict hangs on: of those that say so the one that is least past."""
+    same = [w for w in part if w.verdict is verdict and w.judged is not None]
+    return min(same, key=lambda w: w.past, default=None)
+
+
+def _weighed_at(
+    fault: Fault, check: Check, at: str, numbers: Numbers, school: School, aimed: Aimed | None
+) -> Weighed:
+    if not asked_of(numbers.kind, check, at, aimed):
+        return Weighed(check, at, why=Why.KIND, reason=numbers.kind.value)
     view = numbers.seen_from(check.measure)
     if view is None or (check.views and view not in check.views):
         return Weighed(check, at, why=Why.VIEW, reason=_only_from(check))
-    window = check.own or school.find(check.measure, at, numbers.club)
+    own = aimed.window(check.measure, at) if aimed else None
+    found = own or check.own or school.find(check.measure, at, numbers.club, fault.key)
+    beyond_it = numbers.kind is Kind.EXAGGERATION
+    window = found and of_kind(beyond(found, check.side) if beyond_it else found, numbers.kind, at)
     told = numbers.tell(check.measure, at)
     unit = told.unit if isinstance(told, Single) else REGISTRY[check.measure].unit.value
     limits = as_used(window, numbers, unit) if window else None
     if limits is None or not limits.asks(check.side):
         return Weighed(check, at, why=Why.SCHOOL)
     if isinstance(told, Failed):
-        return Weighed(check, at, limits, why=Why.MISSING, reason=told.reason)
+        return Weighed(check, at, limits, why=_unknown(told, numbers.kind, at), reason=told.reason)
     # Of a scale that is itself a guess, the error of the window counts too.
     sigma = (told.sigma**2 + (told.value * numbers.cm(unit)[1]) ** 2) ** 0.5
-    return Weighed(check, at, limits, told, judge_value(told.value, sigma, limits, check.side))
+    judged = judge_value(told.value, sigma, limits, check.side)
+    if beyond_it and judged.verdict is Verdict.FAULT:
+        # Not to go far enough is no fault.
+        judged = replace(judged, verdict=Verdict.WATCH)
+    return Weighed(check, at, limits, told, judged, beyond=beyond_it)
+
+
+def _unknown(told: Failed, kind: Kind, at: str) -> Why:
+    unheld = kind is Kind.HELD and told.code in UNHELD
+    if unheld or (at in AFTER and told.code == "no checkpoint"):
+        return Why.KIND
+    return Why.PLATE if told.code == "plate" else Why.MISSING
+
+
+AFTER = ("follow", "through")
+"""Checkpoints that a sound swing may not show, as down the line: then nothing is asked there."""
+
+UNHELD = ("no checkpoint", "held", "phase", "swing")
+"""Why a held pose cannot tell a number: it is another moment's, counts from address, or needs a swing."""
 
 
 def _only_from(check: Check) -> str:
     views = check.views or tuple(REGISTRY[check.measure].views)
     return " or ".join(view.value for view in views)
-
-
-def _deciding(asked: tuple[Weighed, ...], verdict: Verdict, need: str) -> Weighed | None:
-    """The check that stands for the verdict: of those that say so, the one that is farthest past.
-
-    Where all are needed it is the one that is least past: on that it hangs.
-    """
-    same = [
-        (w.judged.past / w.limits.margin, w) for w in asked if w.verdict is verdict and w.judged and w.limits
-    ]
-    chosen = max if need == "any" else min
-    return chosen(same, key=lambda pair: pair[0])[1] if same else None
 
 
 def _supports(fault: Fault, numbers: Numbers, finding: Finding) -> Iterator[Supported]:

@@ -6,6 +6,7 @@ import datetime
 import math
 
 from kneel.model.plan import Way
+from kneel.model.renamed import read_as_now
 from kneel.model.student import LONGEST_TEXT
 from kneel.model.take import Record, demand, demand_day
 
@@ -32,6 +33,7 @@ class Root(Record, frozen=True):
     given_up: str = ""
 
     def __post_init__(self) -> None:
+        read_as_now(self, "fault", "drill")
         numbers = [one for one in (self.value, self.sigma, self.limit) if one is not None]
         demand(all(math.isfinite(one) and abs(one) < 1e6 for one in numbers), "a root's numbers are finite")
         demand((self.value is None) == (self.sigma is None), "a root's number comes with its error")

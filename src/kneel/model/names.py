@@ -58,6 +58,9 @@ CHECKPOINTS: Final = (
     "finish",
 )
 
+POSES: Final = ("address", "top", "impact")
+"""The positions that are held and looked at."""
+
 
 def out_of_order(pinned: Mapping[str, float]) -> tuple[str, str] | None:
     """The first two checkpoints that are set in the wrong order, or on one frame; None where none are.
@@ -125,3 +128,6 @@ def target_direction(view: View, hand: Hand, *, mirrored: bool) -> int:
 
 CLIP_SUFFIXES = (".mp4", ".mov", ".m4v", ".mkv", ".webm", ".avi")
 """What counts as a clip in a folder; any file may be tried by name."""
+
+PHOTO_SUFFIXES = (".png", ".jpg", ".jpeg")
+"""Photographs of a held position: taken where somebody gives them, never looked for in a folder."""

@@ -12,6 +12,7 @@ from enum import StrEnum
 from typing import Literal
 
 from kneel.model.names import Club, View
+from kneel.model.renamed import read_as_now
 from kneel.model.swing import Kind
 from kneel.model.take import FileRef, Record, demand, demand_day
 
@@ -116,6 +117,9 @@ class Queued(Record, frozen=True):
 
     fault: str
     drill: str = ""
+
+    def __post_init__(self) -> None:
+        read_as_now(self, "fault", "drill")
 
 
 class Plan(Record, frozen=True):

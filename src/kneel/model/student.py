@@ -8,6 +8,7 @@ from enum import StrEnum
 
 from kneel.model.names import Club, Hand
 from kneel.model.plan import LEAST_MINUTES, MOST_MINUTES, Plan, days_of_a_week
+from kneel.model.renamed import read_as_now
 from kneel.model.swing import Swing
 from kneel.model.take import Record, Stature, demand, demand_day
 
@@ -77,7 +78,8 @@ class Cue(Record, frozen=True):
     """Words that were said before a swing, and a number before and after it, each with its standard error.
 
     ``way`` is where the number should go, ``up`` or ``down``. ``sigma`` is the standard error of what lies
-    between the two; without it the two errors are taken as independent.
+    between the two; without it the two errors are taken as independent. ``felt`` is how
+    much it felt like, in the student's own words.
     """
 
     words: str
@@ -92,12 +94,15 @@ class Cue(Record, frozen=True):
     after: float
     after_sigma: float
     sigma: float | None = None
+    felt: str = ""
 
     def __post_init__(self) -> None:
+        read_as_now(self, "fault")
         demand_day(self.date)
         numbers = (self.before, self.before_sigma, self.after, self.after_sigma, self.sigma or 0.0)
         demand(all(map(math.isfinite, numbers)), "a cue's numbers are finite")
         demand(bool(self.words.strip()) and len(self.words) <= 200, "a cue has 1 to 200 letters")
+        demand(len(self.felt) <= 200, "what was felt has at most 200 letters")
         demand(self.way in ("up", "down"), "a number goes up or down")
         demand(min(self.before_sigma, self.after_sigma, self.sigma or 0) >= 0, "an error is not below zero")
 

@@ -18,7 +18,10 @@ from typing import Any
 import msgspec
 
 from kneel.model.names import Club, Hand, View
+from kneel.model.renamed import read_as_now
 from kneel.model.take import ClipRef, Drawn, Mark, Near, Record, ScaleSource, Take, demand
+
+FARTHEST_M = 400.0
 
 
 class Kind(StrEnum):
@@ -27,6 +30,8 @@ class Kind(StrEnum):
     FULL = "full"
     THREE_QUARTER = "three-quarter"
     HALF = "half"
+    PUNCH = "punch"
+    BACKSWING = "backswing"
     REHEARSAL = "rehearsal"
     DRILL = "drill"
     EXAGGERATION = "exaggeration"
@@ -34,7 +39,11 @@ class Kind(StrEnum):
 
 
 class Ball(Record, frozen=True):
-    """One ball of a set: which, where it went, and which cue was tried."""
+    """One ball of a set: which, where it went, and which cue was tried.
+
+    ``strike`` is where ground or face was met, ``start`` and ``curve`` are as the golfer sees them, ``carry``
+    is in metres. ``felt`` is what the student says the cue felt like.
+    """
 
     set: str = ""
     number: int = 0
@@ -42,6 +51,17 @@ class Ball(Record, frozen=True):
     start: str = ""
     curve: str = ""
     cue: str = ""
+    carry: float | None = None
+    felt: str = ""
+
+    def __post_init__(self) -> None:
+        demand(self.carry is None or 0 <= self.carry <= FARTHEST_M, "a ball flies 0 to 400 m")
+        demand(len(self.felt) <= 200, "what was felt has at most 200 letters")
+
+    @property
+    def noted(self) -> bool:
+        """Whether it is told what the ball did."""
+        return bool(self.strike or self.start or self.curve)
 
 
 class OwnCheckpoint(Record, frozen=True):
@@ -73,6 +93,9 @@ class Override(Record, frozen=True):
     verdict: str
     reason: str = ""
 
+    def __post_init__(self) -> None:
+        read_as_now(self, "fault")
+
 
 class Swing(Record, frozen=True):
     """One swing of one golfer, filmed once or twice.
@@ -100,6 +123,7 @@ class Swing(Record, frozen=True):
     flight: str = ""
 
     def __post_init__(self) -> None:
+        read_as_now(self, "drill")
         demand(1 <= len(self.takes) <= 2, "a swing has one take or two")
 
     @property

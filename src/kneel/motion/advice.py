@@ -8,6 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kneel.model.take import MARK_SIGMA_PX
+from kneel.motion.checkpoints import start_of
 from kneel.motion.places import Places
 from kneel.motion.quantity import Single
 from kneel.motion.sample import SEEN
@@ -59,7 +60,10 @@ def next_mark(study: Study, measure: str, checkpoint: str) -> Advice | None:
     if not isinstance(told, Single) or not isinstance(places, Places) or told.sigma <= 0:
         return None
     slopes = study.slopes(measure, checkpoint)
-    at, address = (study.checkpoints[name].shown for name in (checkpoint, "address"))
+    start = start_of(study.checkpoints)
+    at = study.checkpoints[checkpoint].shown
+    # A held pose has no address: there is the one frame.
+    address = at if start is None else start.shown
     ways = []
     for point, (now, then) in slopes.points.items():
         track = study.track(point)

@@ -19,7 +19,8 @@ from kneel.model import (
     target_direction,
 )
 from kneel.motion.body import rough_px_per_m
-from kneel.motion.checkpoints import HELD, Checkpoint, Moment, find_checkpoints
+from kneel.motion.checkpoints import HELD, Checkpoint, Moment, find_checkpoints, start_of
+from kneel.motion.checkpoints.rules import Known, Rule, by_rule, read_rule
 from kneel.motion.failure import Failed
 from kneel.motion.limbs import solve_body
 from kneel.motion.plate import Plate
@@ -97,7 +98,7 @@ def analyse(
     px_per_m = rough_px_per_m({n: t.xy for n, t in tracks.items()}, height_px=setup.height_px)
     checkpoints, notes = _checkpoints(times_s, tracks, seen, setup, px_per_m)
     tracks |= _resting(tracks, seen, checkpoints)
-    start = checkpoints.get("address") or checkpoints.get(HELD)
+    start = start_of(checkpoints)
     address = 0 if start is None else start.shown
     mirrored, mirror_notes = _mirrored(setup, tracks, address)
     direction = target_direction(setup.view, setup.hand, mirrored=mirrored)
@@ -165,9 +166,18 @@ def _checkpoints(
             along=setup.view is View.DOWN_THE_LINE,
             behind=setup.view is View.REAR,
             guessed=setup.guessed,
+            back_only=setup.kind is Kind.BACKSWING,
         )
     last = len(times_s) - 1
     own = {name: _by_hand(times_s, frame) for name, frame in setup.own.items() if 0 <= frame <= last}
+    known = Known(times_s, tracks, setup.hand, points)
+    for name, words in setup.rules.items():
+        rule = read_rule(words)
+        told = by_rule(rule, known) if isinstance(rule, Rule) else rule
+        if isinstance(told, Failed):
+            notes.append(told.reason)
+        else:
+            own[name] = told
     return points | {name: point for name, point in own.items() if name not in points}, notes
 
 

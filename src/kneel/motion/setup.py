@@ -19,7 +19,7 @@ class Setup:
     in real seconds on the clock of the frames. ``plumb`` is a line that is
     vertical in life, two ends in px; ``guessed`` are points that nobody marked;
     ``also_scaled`` further sources of scale. ``kind`` None is to be guessed. ``own`` maps checkpoints of the
-    instructor's own to frame indices; ``typed`` are values typed in, which
+    instructor's own to frame indices, ``rules`` others to their rule; ``typed`` are values typed in, which
     outrank what is measured, ``plate`` a pressure plate's trace on the clock of the frames. ``supposed``
     names the settings that nobody has confirmed, ``crowd`` is whether another of those seen may be meant.
     """
@@ -37,6 +37,7 @@ class Setup:
     kind: Kind | None = None
     also_scaled: tuple[ScaleSource, ...] = ()
     own: Mapping[str, float] = field(default_factory=dict)
+    rules: Mapping[str, str] = field(default_factory=dict)
     typed: tuple[TypedValue, ...] = ()
     plate: Plate | None = None
     supposed: tuple[str, ...] = ()
@@ -55,6 +56,7 @@ class Setup:
             "kind": None if "kind" in swing.guessed else swing.kind,
             "also_scaled": take.also_scaled,
             "own": {one.key: one.frame - take.start for one in swing.checkpoints if one.frame is not None},
+            "rules": {one.key: one.rule for one in swing.checkpoints if one.rule and one.frame is None},
             "typed": swing.typed,
             "supposed": swing.guessed,
         }

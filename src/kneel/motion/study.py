@@ -15,7 +15,7 @@ from numpy.typing import NDArray
 
 from kneel.model import CameraPath, Kind, Mark, View, anatomical
 from kneel.model.names import PAIRED_JOINTS, SINGLE_POINTS
-from kneel.motion.checkpoints import HELD, NO_SWING, Checkpoint
+from kneel.motion.checkpoints import HELD, NO_SWING, Checkpoint, start_of
 from kneel.motion.failure import Failed
 from kneel.motion.kinds import seen_kind
 from kneel.motion.measures import REGISTRY, Domain, Look, Measure, Unit
@@ -103,6 +103,8 @@ class Study:
         """What is open of how it was filmed; it must be asked before a number is believed."""
         if self.setup.crowd:
             return Question.WHO
+        if HELD in self.checkpoints:
+            return Question.POSE
         setup, xy = self.setup, {name: track.xy for name, track in self.steadied.items()}
         return open_question(
             xy,
@@ -118,7 +120,7 @@ class Study:
     @cached_property
     def places(self) -> Places | Failed:
         """The points in units, or why there are none."""
-        start = self.checkpoints.get("address") or self.checkpoints.get(HELD)
+        start = start_of(self.checkpoints)
         if start is None:
             reason = self.warnings[0] if self.warnings else "There is no address frame to measure from."
             return Failed(reason)
@@ -161,7 +163,12 @@ class Study:
 
         The line is square where it looks longest on the way down.
         """
-        if isinstance(self.places, Failed) or not {"top", "impact"} <= set(self.checkpoints):
+        if isinstance(self.places, Failed):
+            return {}
+        if self.kind is Kind.BACKSWING and "top" in self.checkpoints:
+            # Going back everything turns away from the target.
+            return {joint: -np.ones(len(self.times_s)) for joint in ("hip", "shoulder")}
+        if not {"top", "impact"} <= set(self.checkpoints):
             return {}
         first = self.checkpoints["top"].shown
         last = self.checkpoints.get("follow", self.checkpoints["impact"]).shown
@@ -203,7 +210,7 @@ class Study:
         """What was swung: as said, else as the hands tell."""
         if self.setup.kind is not None:
             return self.setup.kind
-        if HELD in self.checkpoints:
+        if HELD in self.checkpoints or len(self.times_s) < 2:
             return Kind.HELD
         if not {"address", "top"} <= set(self.checkpoints):
             return Kind.FULL

@@ -32,6 +32,7 @@ class Question(StrEnum):
     LEFT = "left"
     HAND = "hand"
     MIRRORED = "mirrored"
+    POSE = "pose"
 
 
 def right_lies_right(pairs: Iterable[tuple[NDArray[np.float64], NDArray[np.float64]]]) -> bool | None:

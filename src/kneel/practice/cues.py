@@ -17,7 +17,8 @@ class Tried:
     """A cue over all the times it was said: how often the number went its way, and by how much on the mean.
 
     ``moved`` is in the unit of the number, + where it should go; ``clearly`` counts the times it moved by
-    more than the error of both swings.
+    more than the error of both swings. ``felt`` is what the student last said it felt like, and
+    ``real`` how far the number went then.
     """
 
     words: str
@@ -26,6 +27,8 @@ class Tried:
     clearly: int
     moved: float
     unit: str
+    felt: str = ""
+    real: float = 0.0
 
     @property
     def worked(self) -> bool:
@@ -61,6 +64,7 @@ def _over(group: list[Cue]) -> Tried:
     moves = [moved(cue) for cue in group]
     clearly = sum(clearly_moved(cue) for cue in group)
     last = group[-1]
+    felt = next((cue for cue in reversed(group) if cue.felt), None)
     return Tried(
         last.words.strip(),
         last.fault,
@@ -68,6 +72,8 @@ def _over(group: list[Cue]) -> Tried:
         clearly,
         sum(way for way, _ in moves) / len(moves),
         last.unit,
+        felt.felt if felt is not None else "",
+        moved(felt)[0] if felt is not None else 0.0,
     )
 
 

@@ -7,6 +7,7 @@ from typing import Literal
 from kneel.judge.records import Entry
 from kneel.model import RUNGS, Club, Flag, Prop, Rung, Shot, Where
 from kneel.model.plan import Way
+from kneel.model.renamed import read_as_now
 
 PARTS = (Flag.BACK, Flag.HIP, Flag.KNEE, Flag.ANKLE)
 """What a drill can load."""
@@ -19,12 +20,21 @@ CARE = (
 
 
 class Cure(Entry, frozen=True):
-    """A fault that the drill is for, and the number of it that must change, by how much in two weeks."""
+    """A fault that the drill is for, and the number of it that must change, by how much in two weeks.
+
+    ``lo``, ``hi`` and ``margin`` are the number's window in the drill itself, where that is not the school's.
+    """
 
     fault: str
     measure: str
     at: str
     by: float
+    lo: float | None = None
+    hi: float | None = None
+    margin: float = 2.0
+
+    def __post_init__(self) -> None:
+        read_as_now(self, "fault")
 
 
 class Watch(Entry, frozen=True):
@@ -49,7 +59,8 @@ class Drill(Entry, frozen=True):
 
     ``wrong_for`` and ``first`` are faults that must not be at work: with the one it is the wrong drill, with
     the other it waits. ``props`` are all wanted, of each tuple any. ``carry`` is how far the ball flies, m.
-    ``loads`` asks for a warning with such a flag, ``not_for`` forbids.
+    ``loads`` asks for a warning with such a flag, ``not_for`` forbids. One that is ``second`` is for what
+    arms or club do, and offered only once the root holds.
     """
 
     key: str
@@ -79,6 +90,10 @@ class Drill(Entry, frozen=True):
     first: tuple[str, ...] = ()
     not_for: tuple[Flag, ...] = ()
     shots: tuple[Shot, ...] = ()
+    second: bool = False
+
+    def __post_init__(self) -> None:
+        read_as_now(self, "key", "wrong_for", "first")
 
     def cure(self, fault: str, measure: str = "") -> Cure | None:
         """What it does for a fault; by this number of it, where it speaks of several."""

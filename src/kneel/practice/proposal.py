@@ -38,15 +38,32 @@ def propose(
     if not key:
         return None
     finding = _finding(reading, key)
-    found = choices(key, reading, wish, drills, measure=finding.measure or "")
+    # A consequence is never worked on by itself.
+    found = (
+        ()
+        if finding.fault.consequence
+        else choices(key, reading, wish, drills, measure=finding.measure or "")
+    )
     chosen = _wanted(drill, found, finding, drills) if drill else first_choice(found)
     rest = [other for other in reading.priority if other != key]
     queued = [Queued(other, _first(other, reading, wish, drills)) for other in rest]
     if chosen is not None:
         # What waits until the first thing holds is the second phase.
         queued += [Queued(key, one.drill.key) for one in found if one.stands is Stands.WAITS][:1]
+    queued += _second_phase(finding, reading, wish, drills)
     among = sum(one.verdict.at_work and not one.fault.consequence for one in reading.findings)
     return Proposal(finding, found, chosen, tuple(queued), max(among, 1))
+
+
+def _second_phase(finding: Finding, reading: Reading, wish: Wish, drills: Drills) -> list[Queued]:
+    """What arms or club do under the root may have a drill of its own once that holds: the nearest."""
+    for key in finding.explains:
+        if reading.of(key).fault.consequence:
+            found = choices(key, reading, wish, drills, measure=reading.of(key).measure or "")
+            chosen = first_choice(found)
+            if chosen is not None:
+                return [Queued(key, chosen.drill.key)]
+    return []
 
 
 def plan_of(

@@ -63,7 +63,7 @@ def perform(golfer: Golfer, plan: SwingPlan) -> Motion:
         if not (np.isfinite(amount) and 0 <= amount <= dial.limit):
             raise UsageError(f"The dial {name} takes 0 to {dial.limit:g} {dial.unit}, not {amount:g}.")
     size = golfer.stature_cm / SIZED_FOR_CM
-    rows = {n: v * size if n in LENGTHS else v for n, v in plan.clean_rows().items()}
+    rows = {n: v * size if n in LENGTHS else v for n, v in plan.clean_rows(golfer.club).items()}
     motion = Motion(golfer, plan, rows)
     for name, dial in known.items():
         amount = plan.faults.get(name, 0.0)

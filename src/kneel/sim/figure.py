@@ -13,7 +13,7 @@ from kneel.sim.cloth import banded, plain, printed
 from kneel.sim.face import head_lofts
 from kneel.sim.golfer import Golfer
 from kneel.sim.look import Colour, Look, Outfit
-from kneel.sim.pose import TORSO_DEEP, TORSO_WIDE, Skeleton
+from kneel.sim.pose import TORSO_BACK, TORSO_DEEP, TORSO_WIDE, Skeleton
 from kneel.sim.surface import Loft, Paint, tube
 
 FloatArray = NDArray[np.float64]
@@ -27,6 +27,7 @@ IRON_HEAD: Colour = (70, 74, 80)
 BALL: Colour = (248, 248, 246)
 BALL_RADIUS_CM = 2.1335
 TAPE_OUT = 0.006
+BRACE = (46, 46, 52)
 """How far a patch on the hip stands before the bones' front, as a share of stature: on the cloth."""
 
 # Torso sections from below the hips to the neck: place along lower-to-upper
@@ -96,7 +97,7 @@ def body(golfer: Golfer, pose: Pose) -> list[Loft]:
     lofts += head_lofts(
         golfer.look, pose.joint["head"], pose.head, _upper(pose.joint), golfer.stature_cm * golfer.build.head
     )
-    return lofts + _tape(golfer, pose)
+    return lofts + _tape(golfer, pose) + _bands(golfer, pose)
 
 
 def arms_and_club(golfer: Golfer, pose: Pose) -> list[Loft]:
@@ -127,7 +128,7 @@ def _torso(g: Golfer, pose: Pose) -> Loft:
     spine = _upper(pose.joint) - lower
     hang = np.array([0.0, 0.0, 1.0]) * np.linalg.norm(spine)
     way = np.where(_PLACES[:, None] < 0, 0.35 * spine + 0.65 * hang, spine)
-    centres = lower + _PLACES[:, None] * way - 0.012 * g.stature_cm * front
+    centres = lower + _PLACES[:, None] * way - TORSO_BACK * g.stature_cm * front
     size = g.stature_cm * g.girth
     width = np.array([row[1] for row in _TORSO])[:, None] * size
     # A heavy body carries its weight in front of the belt.
@@ -235,3 +236,21 @@ def _tape(g: Golfer, pose: Pose) -> list[Loft]:
         lofts.append(tube(knee - 2.0 * way, knee + 2.0 * way, (radius,) * 3, paint, bands=3))
         lofts.append(tube(hip - 3.0 * pose.pelvis[1], hip, (2.6, 2.6), paint, bands=3))
     return lofts
+
+
+def _bands(g: Golfer, pose: Pose) -> list[Loft]:
+    """A dark brace with a bright band round the trail knee, and a bright band round the lead sock."""
+    colour = g.look.band
+    if colour is None:
+        return []
+    knee, ankle = pose.cloth("trail_knee"), pose.joint["lead_ankle"]
+    leg = pose.joint["trail_ankle"] - pose.joint["trail_hip"]
+    shin = pose.joint["lead_knee"] - ankle
+    leg, shin = leg / np.linalg.norm(leg), shin / np.linalg.norm(shin)
+    girth = 0.35 + 0.65 * g.girth
+    thick, thin = 0.0385 * g.stature_cm * girth, 0.030 * g.stature_cm * girth
+    return [
+        tube(knee - 7.0 * leg, knee + 7.0 * leg, (thick,) * 3, plain(BRACE), bands=3),
+        tube(knee - 2.0 * leg, knee + 2.0 * leg, (1.04 * thick,) * 3, plain(colour), bands=3),
+        tube(ankle - 0.5 * shin, ankle + 4.0 * shin, (thin,) * 3, plain(colour), bands=3),
+    ]

@@ -20,7 +20,7 @@ OUT = np.array([0.0, 1.0, 0.0])
 SIDES = ("lead", "trail")
 SIGN = {"lead": 1.0, "trail": -1.0}
 
-SIT_BACK = 0.045
+SIT_BACK = 0.037
 """How far behind the ankles the hip joints hang at address, as a share of stature."""
 
 LEAST_FLEX_DEG = 2.0

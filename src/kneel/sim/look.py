@@ -30,7 +30,8 @@ class Weave(StrEnum):
 
 @dataclass(frozen=True)
 class Look:
-    """Colours 0..255 RGB; ``loose_cm`` is how far cloth lags behind joints; ``tape`` marks knees and hips.
+    """Colours 0..255 RGB; ``loose_cm`` is how far cloth lags behind joints; ``tape`` marks knees and hips,
+    ``band`` is that of a brace on the trail knee and of the lead sock.
 
     ``untucked`` is a shirt that hangs down over the hips; ``face`` False leaves the head blank.
     """
@@ -48,6 +49,7 @@ class Look:
     cap: Colour | None = None
     loose_cm: float = 0.0
     tape: Colour | None = None
+    band: Colour | None = None
 
 
 class Place(StrEnum):

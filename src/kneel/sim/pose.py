@@ -20,6 +20,9 @@ TORSO_DEEP = 0.060
 TORSO_WIDE = 0.094
 """Half axes of the pelvis' outline at the hips as shares of stature (from memory)."""
 
+TORSO_BACK = 0.002
+"""How far its middle lies behind the hip joints, so that the seat stands about a clubface behind the heel."""
+
 FINE_RATE = 1000.0
 """Checkpoints are read off the motion sampled this often a second."""
 
@@ -152,5 +155,5 @@ def _seat(golfer: Golfer, lower: FloatArray, pelvis: FloatArray) -> FloatArray:
     size = golfer.stature_cm * golfer.girth
     wide, deep = TORSO_WIDE * size * pelvis[:, 0], TORSO_DEEP * size * pelvis[:, 1]
     reach = np.hypot(wide[:, 1], deep[:, 1])[:, None]
-    middle = lower - 0.012 * golfer.stature_cm * pelvis[:, 1]
+    middle = lower - TORSO_BACK * golfer.stature_cm * pelvis[:, 1]
     return np.asarray(middle - (wide[:, 1:2] * wide + deep[:, 1:2] * deep) / reach)

@@ -12,13 +12,13 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 from functools import cache
 from importlib.resources import files
-from typing import Final
+from typing import Any, Final
 
 import numpy as np
 from numpy.typing import NDArray
 from scipy.interpolate import BPoly, CubicSpline, PchipInterpolator
 
-from kneel.model import CHECKPOINTS, UsageError
+from kneel.model import CHECKPOINTS, Club, UsageError
 
 FloatArray = NDArray[np.float64]
 Rows = dict[str, FloatArray]
@@ -30,9 +30,10 @@ NINE: Final = tuple(name for name in CHECKPOINTS if name != "through")
 KNOTS: Final = len(NINE)
 TOP, IMPACT = NINE.index("top"), NINE.index("impact")
 NEUTRAL: Final = "neutral"
+WITH_CLUB: Final = "with_club"
 
 # Seconds from address to each checkpoint of a usual swing.
-_STEPS_S: Final = (0.0, 0.30, 0.50, 0.82, 0.975, 1.04, 1.09, 1.17, 1.80)
+_STEPS_S: Final = (0.0, 0.30, 0.50, 0.82, 0.957, 1.043, 1.09, 1.17, 1.80)
 
 # Spread of each quantity from swing to swing of one golfer, at knots after address
 # (common practice, no source).
@@ -59,12 +60,26 @@ WAGGLE_ENDS_S: Final = 0.35
 @cache
 def patterns() -> Mapping[str, Mapping[str, FloatArray]]:
     """The clean swings: every quantity at the nine checkpoints, a school's whole where it differs."""
-    raw = tomllib.loads((files("kneel.sim") / "patterns.toml").read_text(encoding="utf-8"))
+    raw = _file()
     neutral = raw[NEUTRAL]
     return {
         name: {quantity: nine(values) for quantity, values in (neutral | own).items()}
         for name, own in raw.items()
+        if name != WITH_CLUB
     }
+
+
+@cache
+def with_club() -> Mapping[str, Mapping[str, FloatArray]]:
+    """What a class of club adds to any clean swing, at the nine checkpoints."""
+    return {
+        club: {quantity: nine(values) for quantity, values in own.items()}
+        for club, own in _file()[WITH_CLUB].items()
+    }
+
+
+def _file() -> dict[str, dict[str, Any]]:
+    return tomllib.loads((files("kneel.sim") / "patterns.toml").read_text(encoding="utf-8"))
 
 
 def nine(value: float | list[float]) -> FloatArray:
@@ -78,7 +93,8 @@ class SwingPlan:
 
     ``faults`` are the dials' amounts, cm or degrees; ``pattern`` the clean
     swing they are put on; ``tempo`` stretches the whole swing (1 = usual),
-    ``ratio`` is backswing over downswing; ``variation`` 1 gives the usual
+    ``ratio`` is backswing over downswing; ``length`` is the share of a full backswing (a punch has about
+    0.85, a half swing 0.7); ``variation`` 1 gives the usual
     spread from swing to swing by ``seed``, 0 none; ``waggle`` moves the club
     before address. Raises ``UsageError``.
     """
@@ -92,12 +108,15 @@ class SwingPlan:
     variation: float = 0.0
     waggle: bool = False
     seed: int = 1
+    length: float = 1.0
 
     def __post_init__(self) -> None:
         if self.pattern not in patterns():
             raise UsageError(f"There is no clean swing “{self.pattern}”; there is {', '.join(patterns())}.")
         if not 0.5 <= self.tempo <= 2.5:
             raise UsageError(f"A tempo is 0.5 to 2.5 times the usual, not {self.tempo:g}.")
+        if not 0.65 <= self.length <= 1:
+            raise UsageError(f"A swing is 0.65 to 1 of a full one, not {self.length:g}.")
         if self.ratio is not None and not 1.5 <= self.ratio <= 6:
             raise UsageError(f"Backswing over downswing is 1.5 to 6, not {self.ratio:g}.")
 
@@ -117,14 +136,25 @@ class SwingPlan:
     def length_s(self) -> float:
         return float(self.knots_s[-1] + self.still_after_s)
 
-    def clean_rows(self) -> Rows:
+    def clean_rows(self, club: Club = Club.IRON) -> Rows:
         """Every quantity at the nine knots before any fault, with the swing's own variation."""
         rows = {name: values.copy() for name, values in patterns()[self.pattern].items()}
+        for name, added in with_club().get(club.value, {}).items():
+            rows[name] += added
+        if self.length < 1:
+            rows = {name: row[0] + self._shares() * (row - row[0]) for name, row in rows.items()}
         if self.variation:
             rng = np.random.default_rng([self.seed, 3])
             for name, sigma in _VARIES.items():
                 rows[name][1:] += self.variation * rng.normal(0, sigma, KNOTS - 1)
         return rows
+
+    def _shares(self) -> FloatArray:
+        """What of a full swing a shorter one does: all of it up to the takeaway and at impact, its length at
+        the top, something between around it.
+        """
+        top, near = self.length, (1 + self.length) / 2
+        return np.array([1.0, 1.0, near, top, near, near, 1.0, near, near])
 
     def waggle_deg(self, times_s: FloatArray) -> FloatArray:
         """What the waggle adds to the shaft's angle, (T,) degrees."""

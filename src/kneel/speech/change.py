@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from kneel.compare.check_in import Answer, Outcome
 from kneel.compare.difference import Changed, Difference
-from kneel.practice.cues import Tried
+from kneel.model import Cue
+from kneel.practice.cues import Tried, clearly_moved, moved
 from kneel.speech.practice import measure_words
 from kneel.speech.words import capital, length_words, listed, number, with_unit
 
@@ -109,7 +110,29 @@ def since_words(change: Difference, day: str) -> str:
 
 
 def cue_words(one: Tried) -> str:
-    """How often a cue worked."""
+    """How often a cue worked; and beside what it felt like how much it was."""
+    felt = (
+        f" Felt like {one.felt.rstrip('.')}; it was {length_words(one.real, None, one.unit)}."
+        if one.felt
+        else ""
+    )
+    return _worked(one) + (f".{felt}" if felt else "")
+
+
+def felt_and_real(cue: Cue) -> str:
+    """A cue of two swings as what it is: each number with its own error, and what it felt like beside it."""
+    then, now = (
+        length_words(value, sigma, cue.unit)
+        for value, sigma in ((cue.before, cue.before_sigma), (cue.after, cue.after_sigma))
+    )
+    far, sigma = moved(cue)
+    real = f"one swing each: {then} before, {now} after, {length_words(far, sigma, cue.unit)} its way"
+    clearly = "it moved" if clearly_moved(cue) else "no clear move"
+    felt = f" Felt like {cue.felt.rstrip('.')}." if cue.felt else ""
+    return f"{capital(real)}: {clearly}.{felt}"
+
+
+def _worked(one: Tried) -> str:
     times = "once" if one.times == 1 else f"{one.times} times"
     if one.worked:
         return (

@@ -6,12 +6,14 @@ from collections.abc import Sequence
 from dataclasses import replace
 
 from kneel.judge.finding import Finding, Supported, Weighed, Why
-from kneel.judge.knowledge import ONCE
+from kneel.judge.kinds import ONCE
 from kneel.judge.reading import Reading
 from kneel.judge.records import School
 from kneel.judge.roots import ADDED, LEFT, REJECTED
 from kneel.judge.verdict import Verdict
+from kneel.model import Kind
 from kneel.motion.measures import REGISTRY
+from kneel.speech.balls import explained
 from kneel.speech.limits import allowed_words
 from kneel.speech.words import capital, checkpoint_words, length_words, listed, number, small, window_words
 
@@ -30,6 +32,8 @@ def _judged(finding: Finding, school: School) -> str:
     weighed = finding.decided
     if weighed is None or weighed.told is None or weighed.judged is None or weighed.limits is None:
         return _untold(finding, school)
+    if weighed.beyond:
+        return _far_enough(weighed, finding.verdict)
     words, limit, past = said_of(weighed), _limit(weighed), max(weighed.judged.past, 0.0)
     match finding.verdict:
         case Verdict.FAULT:
@@ -44,6 +48,17 @@ def _judged(finding: Finding, school: School) -> str:
             return f"{finding.fault.good}: {value}, allowed {limit}."
     # Two numbers at most: the value with its error, and the limit it is too unsure against.
     return f"It cannot be told: {words}, which is too unsure against {limit}."
+
+
+def _far_enough(weighed: Weighed, verdict: Verdict) -> str:
+    """Whether an exaggeration went past the window on purpose: its value, and how far it was to go."""
+    asked = f"{_value(weighed)}{_where(weighed.at)}, to be {_limit(weighed)}"
+    match verdict:
+        case Verdict.CLEAR:
+            return f"Far enough: {asked}."
+        case Verdict.WATCH:
+            return f"Not yet far enough: {asked}."
+    return f"It cannot be told whether it is far enough: {asked}."
 
 
 def said_of(weighed: Weighed) -> str:
@@ -78,10 +93,26 @@ def _untold(finding: Finding, school: School) -> str:
         case Why.SCHOOL:
             return f"The {school.title.lower()} school says nothing about it."
         case Why.KIND:
-            return f"It is not judged in a {finding.reason} swing: no window of a full one fits."
+            return _not_of_this_kind(finding.reason)
+        case Why.PLATE:
+            return "Only a pressure plate or a typed value tells it."
     if "cannot be told" in finding.reason:
         return finding.reason
     return f"It cannot be told. {finding.reason}".strip()
+
+
+def _not_of_this_kind(reason: str) -> str:
+    """Why a kind of swing is not asked for something; ``reason`` is the kind, or why it shows it not."""
+    match reason:
+        case Kind.DRILL.value:
+            return "The drill is not about it."
+        case Kind.EXAGGERATION.value:
+            return "It is not what was exaggerated."
+        case Kind.HELD.value:
+            return "A held pose does not show it."
+    if reason in [kind.value for kind in Kind]:
+        return f"A {reason} swing does not show it as a full one does."
+    return reason if reason.endswith("in this swing.") else f"A held pose does not show it: {small(reason)}"
 
 
 def _views(finding: Finding) -> str:
@@ -179,12 +210,14 @@ def place(finding: Finding, reading: Reading) -> str:
         parts.append(f"It leads to: {listed([titles[k] for k in finding.explains])}.")
     if finding.fits:
         parts.append(f"It would explain the {listed(finding.fits)} shots.")
+    if finding.root and reading.balls:
+        parts.append(explained(finding.balls, reading))
     if finding.root and finding.strange:
         parts.append(f"It would not explain the {listed(finding.strange)} shots.")
     if finding.override is not None and finding.override.verdict == LEFT:
         reason = finding.override.reason.rstrip(".")
         parts.append(f"Known and left{': ' + reason if reason else ''}.")
-    return " ".join(parts)
+    return " ".join(part for part in parts if part)
 
 
 def work_on(reading: Reading) -> str:

@@ -7,12 +7,12 @@ from collections.abc import Iterable, Mapping
 from kneel.judge.finding import Finding, Why
 from kneel.judge.reading import Reading
 from kneel.judge.verdict import FAULT_Z, Verdict
-from kneel.model import View
+from kneel.model import Kind, View
 from kneel.motion.advice import next_mark
 from kneel.motion.checkpoints import Checkpoint
 from kneel.motion.measures import REGISTRY
 from kneel.motion.study import Study
-from kneel.speech.findings import work_on
+from kneel.speech.findings import sentence, work_on
 from kneel.speech.questions import asked
 from kneel.speech.words import FROM, capital, checkpoint_words, listed, small
 
@@ -27,6 +27,9 @@ def headline(reading: Reading, study: Study | None, *, bound: str = "", main: st
         return f"No golf swing shows in this clip: {study.no_swing}."
     if reading.question:
         return asked(reading.question)
+    special = _of_its_kind(reading, study)
+    if special:
+        return special
     told = next((f for f in reading.findings if f.key == main), None)
     if told is not None and told.verdict is Verdict.UNKNOWN and told.asked:
         return _untold(told, study)
@@ -36,6 +39,18 @@ def headline(reading: Reading, study: Study | None, *, bound: str = "", main: st
     if said or reading.untold is None:
         return said or _nothing(reading)
     return _untold(reading.untold, study)
+
+
+def _of_its_kind(reading: Reading, study: Study | None) -> str:
+    """What an exaggeration came to, or what has to be said before it is judged; else empty."""
+    if study is None:
+        return ""
+    if reading.aimed is not None:
+        told = next((f for f in reading.findings if f.asked and f.decided), None)
+        return sentence(told, reading.school) if told and study.kind is Kind.EXAGGERATION else ""
+    if study.kind is Kind.EXAGGERATION:
+        return "Say what is exaggerated: it is judged for going far enough."
+    return ""
 
 
 def film_from(finding: Finding) -> str:

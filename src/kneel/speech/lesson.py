@@ -4,8 +4,10 @@ from __future__ import annotations
 
 from kneel.compare.lesson import Balls, Lesson
 from kneel.judge.finding import Finding
+from kneel.judge.records import Fault
+from kneel.model import View
 from kneel.speech.findings import place, work_on
-from kneel.speech.words import FROM, capital, listed
+from kneel.speech.words import FROM, capital, listed, small
 
 
 def seen_in(lesson: Lesson, finding: Finding) -> str:
@@ -44,6 +46,32 @@ def lesson_text(lesson: Lesson) -> str:
             hangs = "hangs" if len(elsewhere) == 1 else "hang"
             parts.append(f"{capital(told)} {hangs} under it: other swings, one chain.")
     return " ".join(parts)
+
+
+def joined(root: Fault, effect: Fault, root_view: View, effect_view: View, here: View) -> str:
+    """One sentence that joins two clips, as it reads on the one that is open.
+
+    >>> from kneel.judge import known
+    >>> faults = known().faults
+    >>> joined(faults["sway"], faults["early_extension"], View.FACE_ON, View.DOWN_THE_LINE, View.FACE_ON)
+    'The sway here explains the early extension in the clip down the line.'
+    """
+    first, second = (
+        "here" if view is here else f"in the clip {FROM[view]}" for view in (root_view, effect_view)
+    )
+    return f"The {small(root.title)} {first} explains the {small(effect.title)} {second}."
+
+
+def chains_across(lesson: Lesson) -> list[tuple[Finding, Finding]]:
+    """Roots with what hangs under them in the clips of another view, what matters first."""
+    reading = lesson.reading
+    roots = [f for f, depth in reading.chain if depth == 0]
+    return [
+        (root, f)
+        for root in roots
+        for f in (reading.of(k) for k in root.explains)
+        if _other_set(lesson, root, f)
+    ]
 
 
 def _seen(lesson: Lesson, finding: Finding) -> str:

@@ -68,7 +68,7 @@ def props_words(drill: Drill) -> str:
     """What a drill is done with.
 
     >>> from kneel.practice import known_drills
-    >>> [props_words(known_drills().get(key)) for key in ("pocket_on_the_chair", "lead_ribs_up")]
+    >>> [props_words(known_drills().get(key)) for key in ("pocket_on_the_chair", "lead_side_grows_long")]
     ['a chair or a wall', 'no prop']
     """
     return listed([_either(group) for group in drill.props]) or "no prop"

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass, field
 from typing import Any
 
-from kneel.model import Hand, Swing, View
+from kneel.model import POSES, Hand, Kind, Swing, View
 from kneel.motion.viewed import Question
 
 _ASKED = {
@@ -14,20 +14,24 @@ _ASKED = {
     Question.BEHIND: "Filmed from behind? The golfer’s back seems to face the camera.",
     Question.LEFT: "Left-handed, or a mirrored clip? The picture shows a left-hander.",
     Question.HAND: "Right- or left-handed? The picture does not tell.",
+    Question.POSE: "Which position is held? It is judged by that position’s windows.",
     Question.MIRRORED: "Mirrored clip? It shows the other hand than the golfer’s.",
 }
 
 
 @dataclass(frozen=True)
 class Answer:
-    """One answer: its words, and the settings of the swing that it gives. ``found`` says that whoever was
-    found is meant, ``pointed`` that this has to be pointed out on the picture.
+    """One answer: its words, and the settings of the swing that it gives.
+
+    ``found`` says that whoever was found is meant, ``pointed`` that this has to be pointed out on the
+    picture, ``pose`` which position is held there.
     """
 
     words: str
     settings: dict[str, Any] = field(default_factory=dict)
     found: bool = False
     pointed: bool = False
+    pose: str = ""
 
 
 def asked(question: Question) -> str:
@@ -61,6 +65,10 @@ def answers(question: Question, swing: Swing) -> tuple[Answer, ...]:
             Answer("Face-on", {"view": View.FACE_ON}),
             Answer("Down the line", {"view": View.DOWN_THE_LINE}),
             Answer("From behind", {"view": View.REAR}),
+        ),
+        Question.POSE: tuple(
+            Answer(words, {"kind": Kind.HELD}, pose=pose)
+            for pose, words in zip(POSES, ("Set-up", "Top", "Impact"), strict=True)
         ),
         Question.BEHIND: (
             Answer("From behind", {"view": View.REAR}),

@@ -8,10 +8,13 @@ import msgspec
 from PyQt6.QtWidgets import QWidget
 
 from kneel.desk.chooser import Choice, Chooser
+from kneel.desk.entry import Entry
 from kneel.desk.swing import OpenSwing
 from kneel.desk.theme import Look
 from kneel.desk.words import tr
+from kneel.judge.flight import CURVES, STARTS, STRIKES
 from kneel.model import Ball
+from kneel.model.swing import FARTHEST_M
 
 
 @dataclass(frozen=True)
@@ -24,9 +27,9 @@ class Told:
 
 
 TOLD = (
-    Told("strike", "Struck", ("clean", "fat", "thin", "topped", "heel", "toe", "shank")),
-    Told("start", "Starts", ("left", "straight", "right")),
-    Told("curve", "Curves", ("left", "not", "right")),
+    Told("strike", "Struck", tuple(STRIKES)),
+    Told("start", "Starts", STARTS),
+    Told("curve", "Curves", CURVES),
 )
 """What is told of a ball (common practice, no source)."""
 
@@ -42,6 +45,19 @@ def note_ball(opened: OpenSwing, look: Look, parent: QWidget) -> Chooser | None:
         opened.set(tr("Note the ball"), ball=msgspec.structs.replace(ball, **{field: value}))
         note_ball(opened, look, parent)
 
+    def ask() -> None:
+        entry = Entry(
+            parent,
+            look,
+            tr("How far did the ball carry?"),
+            lambda far: opened.set(
+                tr("Note the ball"), ball=msgspec.structs.replace(ball, carry=float(str(far)))
+            ),
+            number=(ball.carry or 0.0, 0.0, FARTHEST_M, 0),
+            unit="m",
+        )
+        entry.open()
+
     choices = [
         Choice(
             f"{tr(one.title)}: {tr(kind)}",
@@ -51,6 +67,11 @@ def note_ball(opened: OpenSwing, look: Look, parent: QWidget) -> Chooser | None:
         for one in TOLD
         for kind in one.kinds
     ]
+    choices.append(
+        Choice(
+            tr("Carried: %s …") % (f"{ball.carry:g} m" if ball.carry is not None else tr("not noted")), ask
+        )
+    )
     chooser = Chooser(parent, look, tr("What did the ball do?"), choices)
     chooser.open(None)
     return chooser

@@ -18,11 +18,12 @@ from kneel.desk.practice import Practice
 from kneel.desk.practice.sides import number_before
 from kneel.desk.swing import OpenSwing
 from kneel.desk.words import tr
+from kneel.judge.numbers import OfSwing
 from kneel.model import Aim, Ball, Cue
 from kneel.motion.quantity import Single
-from kneel.practice.cues import clearly_moved, tried
-from kneel.speech.change import cue_words
-from kneel.speech.words import length_words
+from kneel.practice.cues import tried
+from kneel.practice.planning import edge_of
+from kneel.speech.change import cue_words, felt_and_real
 
 
 class Cueing(QObject):
@@ -48,7 +49,7 @@ class Cueing(QObject):
             self._parent,
             self._context.look,
             tr("Which cue was tried before this swing?"),
-            lambda words: self._take(str(words), before, *aim),
+            lambda words: self._ask_felt(str(words), before, *aim),
             words=ball.cue if ball else "",
             suggestions=[one.words for one in known],
             remark=". ".join(cue_words(one) for one in known[:3]),
@@ -56,16 +57,34 @@ class Cueing(QObject):
         entry.open()
         return entry
 
+    def _ask_felt(self, words: str, before: Path, fault: str, aim: Aim) -> None:
+        """Ask for the student's own word of it; nothing said is no word."""
+        if not words.strip():
+            return
+        ball = self._open.swing.ball
+        Entry(
+            self._parent,
+            self._context.look,
+            tr("What did it feel like, in the student’s own words? Enter with nothing leaves it out."),
+            lambda felt: self._take(words, str(felt).strip(), before, fault, aim),
+            words=ball.felt if ball else "",
+        ).open()
+
     def _aim(self) -> tuple[str, Aim] | None:
-        """The fault and the number that a cue is for: the plan's, else the root's."""
+        """The fault and the number that a cue is for: the plan's, else what is spoken of first."""
         plan, reading = self._practice.plan, self._open.numbers.reading
         if plan is not None and self._practice.offer.now(plan) is not None:
             return plan.fault, plan.aim
-        proposal = self._practice.offer.proposal
-        if reading is None or proposal is None:
+        finding = reading.first if reading is not None else None
+        weighed = finding.decided if finding is not None else None
+        if finding is None or weighed is None or weighed.told is None or weighed.limits is None:
             return None
-        made = self._practice.offer.preview(proposal)
-        return (made.fault, made.aim) if made is not None and made.aim.start is not None else None
+        told, limits = weighed.told, weighed.limits
+        way, limit = edge_of(limits, weighed.check.side, told)
+        aim = Aim(
+            weighed.check.measure, weighed.at, told.unit, way, limit, limits.margin, told.value, told.sigma
+        )
+        return finding.key, aim
 
     def _swing_before(self) -> Path | None:
         """The swing like this one that stands before it."""
@@ -73,13 +92,15 @@ class Cueing(QObject):
         here = beside.index(path) if path in beside else 0
         return beside[here - 1] if here > 0 else None
 
-    def _take(self, words: str, before: Path, fault: str, aim: Aim) -> None:
-        numbers, path = self._practice.offer.numbers, self._open.path
+    def _take(self, words: str, felt: str, before: Path, fault: str, aim: Aim) -> None:
+        analysis, path = self._open.analysis, self._open.path
+        numbers = None if analysis is None else OfSwing(analysis, self._open.swing.club)
         now = numbers.tell(aim.measure, aim.at) if numbers is not None else None
-        if not words or path is None or numbers is None or not isinstance(now, Single):
+        if path is None or numbers is None or not isinstance(now, Single):
             return
         self._open.set(
-            tr("Keep a cue"), ball=msgspec.structs.replace(self._open.swing.ball or Ball(), cue=words)
+            tr("Keep a cue"),
+            ball=msgspec.structs.replace(self._open.swing.ball or Ball(), cue=words, felt=felt),
         )
 
         def work(task: Task) -> tuple[Member, Member | None] | None:
@@ -112,11 +133,10 @@ class Cueing(QObject):
                 now.value,
                 now.sigma,
                 found.sigma,
+                felt,
             )
             self._practice.try_cue(cue)
-            clearly = tr("it moved") if clearly_moved(cue) else tr("no clear move")
-            then = length_words(cue.before, cue.before_sigma, cue.unit)
-            self.said.emit(f"{then} → {length_words(cue.after, cue.after_sigma, cue.unit)}: {clearly}")
+            self.said.emit(felt_and_real(cue))
 
         self._askers.start(
             Operation(

@@ -8,6 +8,7 @@ from PyQt6.QtWidgets import QApplication
 
 from kneel.desk.bench.balls import note_ball
 from kneel.desk.bench.cueing import Cueing
+from kneel.desk.bench.elsewhere import Elsewhere
 from kneel.desk.bench.keeping import Keeping
 from kneel.desk.context import Context
 from kneel.desk.places import Deeds
@@ -30,6 +31,9 @@ class BenchDeeds:
         self._open, self._bench, self._look = opened, bench, context.look
         self._cueing = Cueing(opened, context, practice, bench)
         self._cueing.said.connect(bench.said)
+        self.elsewhere = Elsewhere(opened, context, bench)
+        self.elsewhere.said.connect(bench.said)
+        self.elsewhere.failed.connect(opened.failed)
         self._keeping = Keeping(opened, bench.stage, context.records.books)
         self._keeping.said.connect(bench.said)
 
@@ -76,7 +80,11 @@ class BenchDeeds:
             "dismiss": b.reading.dismiss,
             "school": b.reading.choose_school,
             "unsure": b.reading.ask_unsure,
-            "note_ball": lambda: note_ball(s, self._look, b),
+            "order": b.reading.turn_order,
+            "note_ball": self.note_ball,
+            "plate": self.elsewhere.plate,
+            "type_value": self.elsewhere.type_value,
+            "own_moment": self.elsewhere.own_moment,
             "lanes": b.ribbon.choose_lanes,
             "lines": b.strip.choose_lines,
             "plain": lambda: self._toggle("plain"),
@@ -99,6 +107,10 @@ class BenchDeeds:
         for shape in SHAPES:
             deeds[f"draw_{shape}"] = lambda what=shape: stage.draw(what)
         return deeds
+
+    def note_ball(self) -> None:
+        """Let be told what the ball of this swing did."""
+        note_ball(self._open, self._look, self._bench)
 
     # The cursor
 

@@ -9,6 +9,7 @@ from PyQt6.QtWidgets import QApplication, QHBoxLayout, QLineEdit, QWidget
 
 from kneel.desk.bench.cutting import Cutting
 from kneel.desk.bench.deeds import BenchDeeds
+from kneel.desk.bench.joining import Joining
 from kneel.desk.bench.layout import Layout
 from kneel.desk.bench.marking import Marking
 from kneel.desk.bench.naming import Naming
@@ -52,12 +53,13 @@ class Bench(QWidget):
         self.marking = Marking(opened, self.stage)
         self.strip = Strip(opened, look)
         self.ribbon = Ribbon(opened, look)
-        self.reading = ReadingPane(opened, look, practice)
+        self.reading = ReadingPane(opened, look, practice, context.settings)
         self.asking = Asking(opened, self.stage)
         self.rack = Rack(opened, context)
         self.cutting = Cutting(opened, self.rack, self)
         self.cutting.said.connect(self.said)
         self.ribbon.cut_wanted.connect(self._choose_cut)
+        self.joining = Joining(opened, self.rack, self.reading, self)
         self.naming = Naming(opened, context, self.rack, self)
         practice.beside = self.rack.like_open
         self.lying = Layout(context.settings, self.rack, self.strip, self.stage, self.reading, self.ribbon)
@@ -70,6 +72,7 @@ class Bench(QWidget):
         self.strip.golfer_wanted.connect(self.stage.arm_golfer)
         for line in (*self.reading.golfer.lines.values(), self.reading.explain.reason):
             line.left.connect(self.stage.setFocus)
+        self.reading.golfer.ball_wanted.connect(self._deeds.note_ball)
         table = self._deeds.table()
         self.transport = Transport(opened, self.stage, self.player, look, table)
         self.empty = EmptyDesk(opened, self.stage)

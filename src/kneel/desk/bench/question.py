@@ -68,6 +68,8 @@ class Asking(QFrame):
             self._stage.arm_golfer()
         elif answer.found:
             self._mean_who_was_found()
+        elif answer.pose:
+            self._open.hold(answer.pose)
         else:
             self._open.set("Answer how it was filmed", **answer.settings)
         self._stage.setFocus()

@@ -12,8 +12,9 @@ from kneel.book.filing import day_of
 from kneel.evidence.kept import kept_swing
 from kneel.handout.making import Home, finding_for, known_of, make_clip, make_content
 from kneel.handout.page import html_of, pdf_of
-from kneel.judge import in_use, judge
+from kneel.judge import in_use
 from kneel.model import UsageError
+from kneel.practice.judging import judge_swing
 
 
 @dataclass(frozen=True)
@@ -78,7 +79,7 @@ def _home(asked: Asked) -> Home:
     if known is None:
         raise UsageError("The joints of this swing were neither looked for nor marked yet.")
     school = in_use().school(known.swing.school)
-    reading = judge(known.study, school, known.swing, in_use())
+    reading = judge_swing(known.study, school, known.swing, in_use())
     clip = known.stretch.path
     home = Home(known.swing, known.study, reading, clip, day_of(clip))
     book = open_book(asked.url)

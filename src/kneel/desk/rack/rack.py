@@ -43,13 +43,14 @@ class Rack(QWidget):
     """The swings of the open one's folder. ``wanted`` asks for one to be opened, ``browse`` for more.
 
     ``read`` carries the documents that were read beside the desk, ``said`` a sentence for the foot of the
-    window.
+    window, ``told`` what the swings of the student show together.
     """
 
     wanted = pyqtSignal(object)
     browse = pyqtSignal()
     said = pyqtSignal(str)
     read = pyqtSignal(object)
+    told = pyqtSignal(object)
 
     def __init__(self, opened: OpenSwing, context: Context) -> None:
         super().__init__()
@@ -304,6 +305,7 @@ class Rack(QWidget):
         def done(told: LessonTold | None) -> None:
             if told is not None:
                 self._told = told
+                self.told.emit(told)
                 self.refresh()
                 self.read.emit([one for one in unread if one in told.glances and one != self._open.path])
 

@@ -5,7 +5,7 @@ together.
 from __future__ import annotations
 
 import contextlib
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -15,10 +15,12 @@ from kneel.compare.lesson import Balls, Filmed, Lesson, judge_lesson
 from kneel.compare.sets import Spread
 from kneel.documents.glance_file import Glance, save_glance
 from kneel.evidence.kept import kept_swing, whole_swing
-from kneel.judge import Reading, Verdict, at_hand, judge
+from kneel.judge import Reading, Verdict, at_hand
 from kneel.judge.numbers import OfSwing
-from kneel.model import Club, Kind, KneelError, View
+from kneel.model import Ball, Club, Kind, KneelError, View
 from kneel.motion.study import Study
+from kneel.practice.judging import judge_swing
+from kneel.speech.lesson import chains_across
 
 
 @dataclass(frozen=True)
@@ -48,11 +50,46 @@ class SetTold:
 
 
 @dataclass(frozen=True)
+class Join:
+    """A root in the clips of one view, and what it explains in those of another.
+
+    Faults are told by their keys; of the two sides there are the view, all documents, and the one to look at
+    with the checkpoint there.
+    """
+
+    root: str
+    effect: str
+    views: tuple[View, View]
+    documents: tuple[tuple[Path, ...], tuple[Path, ...]]
+    typical: tuple[Path, Path]
+    checkpoints: tuple[str, str]
+
+    def side_of(self, document: Path | None) -> int | None:
+        """0 where a document shows the root, 1 where it shows what that explains; None where neither."""
+        return next((k for k, some in enumerate(self.documents) if document in some), None)
+
+
+@dataclass(frozen=True)
+class Struck:
+    """What a ball did that one of the documents struck."""
+
+    document: Path
+    club: Club
+    ball: Ball
+
+
+@dataclass(frozen=True)
 class LessonTold:
-    """What each document shows, and the sets."""
+    """What each document shows, the sets, how clips of two views hang together, and the balls."""
 
     glances: dict[Path, Glance]
     sets: tuple[SetTold, ...]
+    joins: tuple[Join, ...] = ()
+    balls: tuple[Struck, ...] = ()
+
+    def other_balls(self, document: Path | None, club: Club) -> tuple[Ball, ...]:
+        """The balls of the set that other swings with this club struck."""
+        return tuple(one.ball for one in self.balls if one.document != document and one.club is club)
 
 
 def glance_of(study: Study | None, reading: Reading | None) -> Glance:
@@ -97,7 +134,7 @@ def read_lesson(
         if known is None:
             continue
         swing, study = known.swing, known.study
-        reading = judge(study, chosen, swing, knowledge)
+        reading = judge_swing(study, chosen, swing, knowledge)
         glances[document] = glance_of(study, reading)
         save_glance(document, glances[document])
         if document in unread:
@@ -108,9 +145,34 @@ def read_lesson(
     if not filmed:
         return LessonTold(glances, ())
     lesson = judge_lesson(filmed, chosen, knowledge)
+    every = {balls: _told(balls, lesson, paths) for balls in lesson.sets}
     return LessonTold(
-        glances, tuple(_told(balls, lesson, paths) for balls in lesson.sets if len(balls.swings) > 1)
+        glances,
+        tuple(told for told in every.values() if told.count > 1),
+        tuple(_joins(lesson, every)),
+        tuple(
+            Struck(path, one.swing.club, one.swing.ball)
+            for path, one in zip(paths, filmed, strict=True)
+            if one.swing.ball is not None and one.swing.ball.noted
+        ),
     )
+
+
+def _joins(lesson: Lesson, every: Mapping[Balls, SetTold]) -> Iterator[Join]:
+    """Roots of one view with what they explain in another, and where to look at both."""
+    for root, effect in chains_across(lesson):
+        sets = [lesson.set_of(one) for one in (root, effect)]
+        if sets[0] is None or sets[1] is None or root.checkpoint is None or effect.checkpoint is None:
+            continue
+        one, other = every[sets[0]], every[sets[1]]
+        yield Join(
+            root.key,
+            effect.key,
+            (one.view, other.view),
+            (one.documents, other.documents),
+            (one.typical or one.documents[0], other.typical or other.documents[0]),
+            (root.checkpoint, effect.checkpoint),
+        )
 
 
 def _told(balls: Balls, lesson: Lesson, paths: Sequence[Path]) -> SetTold:

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from PyQt6.QtWidgets import QFormLayout, QVBoxLayout, QWidget
+from PyQt6.QtCore import pyqtSignal
+from PyQt6.QtWidgets import QFormLayout, QPushButton, QVBoxLayout, QWidget
 
 from kneel.desk.entry import Line
 from kneel.desk.practice import Practice
@@ -14,17 +15,23 @@ from kneel.desk.theme import Look
 from kneel.desk.words import tr
 from kneel.judge import Reading
 from kneel.model.student import LONGEST_TEXT
+from kneel.speech.balls import ball_words, balls_said
 from kneel.speech.book import still_work_on
 from kneel.speech.headline import headline
 
 
 class Golfer(QWidget):
-    """Complaint and ball flight in one row that opens: they come first in a lesson, and order the roots."""
+    """Complaint, ball flight and balls in one row that opens: they come first, and order the roots.
+
+    ``ball_wanted`` asks for what the ball of this swing did.
+    """
+
+    ball_wanted = pyqtSignal()
 
     def __init__(self, opened: OpenSwing, look: Look) -> None:
         super().__init__()
         self._open = opened
-        self.row = Fold(look, tr("Complaint and ball flight"))
+        self.row = Fold(look, tr("Complaint, ball flight, balls"))
         self.row.toggled.connect(self._unfold)
         self.lines = {
             field: self._told(field, title, prompt)
@@ -43,12 +50,18 @@ class Golfer(QWidget):
             label.setProperty("role", "caption")
             label.setBuddy(line)
             form.addRow(label, line)
+        self.ball = QPushButton()
+        self.ball.setProperty("small", "true")
+        self.ball.clicked.connect(lambda _=False: self.ball_wanted.emit())
+        form.addRow(self.ball)
         self._fields.hide()
+        self.balls = worded("small", selectable=True)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(2)
         column.addWidget(self.row)
         column.addWidget(self._fields)
+        column.addWidget(self.balls)
 
     def _told(self, field: str, title: str, prompt: str) -> Line:
         """A line for what the golfer tells, kept in the document."""
@@ -70,9 +83,13 @@ class Golfer(QWidget):
         if opened:
             next(iter(self.lines.values())).setFocus()
 
-    def refresh(self) -> None:
-        """Say what is told in one line."""
+    def refresh(self, reading: Reading | None = None) -> None:
+        """Say what is told in one line, and what the balls of the set did."""
         swing = self._open.swing
+        if reading is not None:
+            self.balls.setText(balls_said(reading))
+            self.balls.setVisible(bool(reading.balls))
+        self.ball.setText(tr("This ball: %s …") % (ball_words(swing.ball) or tr("not noted")))
         flight = shorten(tr("ball: %s") % swing.flight, LONGEST_FLIGHT) if swing.flight else ""
         complaint = shorten(swing.complaint, LONGEST_ROW - len(flight))
         told = " · ".join(part for part in (complaint, flight) if part)

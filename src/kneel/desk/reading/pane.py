@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QSize, pyqtSignal
+from PyQt6.QtCore import QSettings, QSize, pyqtSignal
 from PyQt6.QtWidgets import QBoxLayout, QVBoxLayout, QWidget
 
 from kneel.desk.chooser import Choice, Chooser
@@ -12,13 +12,16 @@ from kneel.desk.practice import Practice
 from kneel.desk.reading.explain import Explain, worded
 from kneel.desk.reading.first import FirstDrill
 from kneel.desk.reading.head import Golfer, Headline
+from kneel.desk.reading.joined import Joined
 from kneel.desk.reading.knots import Findings
 from kneel.desk.reading.last import LastLesson
 from kneel.desk.reading.rest import Rest
+from kneel.desk.reading.walk import Walk
 from kneel.desk.swing import OpenSwing
 from kneel.desk.theme import Look
 from kneel.desk.words import tr
 from kneel.judge import in_use
+from kneel.judge.kinds import ONCE
 from kneel.judge.roots import ADDED, REJECTED
 from kneel.model import spoken
 from kneel.model.student import LONGEST_TEXT
@@ -33,13 +36,18 @@ class ReadingPane(Ground):
     book_wanted = pyqtSignal()
     mark_wanted = pyqtSignal()
 
-    def __init__(self, opened: OpenSwing, look: Look, practice: Practice) -> None:
+    def __init__(self, opened: OpenSwing, look: Look, practice: Practice, settings: QSettings) -> None:
         super().__init__(look)
+        self._settings = settings
         self._open, self._practice = opened, practice
         self.golfer = Golfer(opened, look)
         self.head = Headline(opened, practice)
         self.findings = Findings(opened, look)
         self.findings.knots.after = self.golfer.row
+        self.walk = Walk(opened, look)
+        self.walk.wanted.connect(self._walk_to)
+        self.walking = settings.value("reading/order", "root") == "swing"
+        self.joined = Joined()
         self.last = LastLesson(look, practice)
         self.last.book_wanted.connect(self.book_wanted)
         self.last.give_up_wanted.connect(self.give_up_last)
@@ -66,7 +74,7 @@ class ReadingPane(Ground):
         for column in (chain, words):
             column.setContentsMargins(0, 0, 0, 0)
             column.setSpacing(7)
-        for part in (self.golfer, self.head, self.findings, self.last):
+        for part in (self.golfer, self.head, self.findings, self.walk, self.joined, self.last):
             chain.addWidget(part)
         for part in (self.explain, self.first, self.notes, self.rest):
             words.addWidget(part)
@@ -107,21 +115,26 @@ class ReadingPane(Ground):
         """Say what the numbers say now."""
         reading = self._open.numbers.reading
         is_open = reading is not None and self._open.store is not None
-        for widget in (self.golfer, self.head, self.findings, self.explain, self.rest):
+        for widget in (self.golfer, self.head, self.explain, self.rest):
             widget.setVisible(is_open)
+        self.findings.setVisible(is_open and not self.walking)
+        self.walk.setVisible(is_open and self.walking)
         if reading is None or not is_open:
             self.findings.show_chain([])
             self.notes.setText(
                 tr("The reading stands here once a clip is open: what to work on first, and why.")
             )
             return
-        self.findings.show_chain(reading.chain or [(f, 0) for f in reading.well])
         finding = self._open.selection.finding
+        if self.walking:
+            self.walk.show_reading(reading, finding)
+        else:
+            self.findings.show_chain(reading.chain or [(f, 0) for f in reading.well])
         if self._open.numbers.dragging:
             # The chosen finding follows the hand; all else when it rests.
             self.explain.follow(finding, reading)
             return
-        self.golfer.refresh()
+        self.golfer.refresh(reading)
         self.head.refresh(reading)
         self.explain.show_finding(finding, reading)
         self.rest.refresh()
@@ -208,10 +221,27 @@ class ReadingPane(Ground):
         if not self.explain.ask_unsure.isHidden():
             self.explain.ask_unsure.toggle()
 
+    def turn_order(self) -> None:
+        """Root first, or in the order of the swing; the next swing is read in the same order."""
+        self.walking = not self.walking
+        self._settings.setValue("reading/order", "swing" if self.walking else "root")
+        self.refresh()
+
+    def _walk_to(self, at: str, fault: str) -> None:
+        """Look at a checkpoint, and at what stands there first."""
+        if fault:
+            self._open.selection.choose(fault)
+        if at != ONCE:
+            self._open.go_to(at)
+        self.refresh()
+
     def step(self, way: int) -> None:
-        """Choose the next finding of the chain, round and round."""
+        """Choose the next finding of the chain, or the next checkpoint of the walk, round and round."""
         reading = self._open.numbers.reading
         if reading is None:
+            return
+        if self.walking:
+            self.walk.step(way)
             return
         keys = [f.key for f, _ in reading.chain] or [f.key for f in reading.well]
         if keys:

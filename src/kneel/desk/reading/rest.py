@@ -10,7 +10,7 @@ from kneel.desk.reading.knots import Knots
 from kneel.desk.swing import OpenSwing
 from kneel.desk.theme import Look
 from kneel.desk.words import tr
-from kneel.judge import Finding, Reading, Verdict
+from kneel.judge import Finding, Reading, Verdict, Why
 from kneel.speech.findings import differences, done_well
 
 DIFFER = 3
@@ -53,7 +53,11 @@ class Rest(QWidget):
         counts = (
             (sum(f.verdict is Verdict.CLEAR for f in rest), tr("%d fine")),
             (sum(f.verdict is Verdict.UNKNOWN and f.asked for f in rest), tr("%d cannot be told")),
-            (sum(not f.asked for f in reading.findings), tr("%d not visible from this camera")),
+            (
+                sum(f.why in (Why.VIEW, Why.PLATE) for f in reading.findings),
+                tr("%d not visible from this camera"),
+            ),
+            (sum(f.why is Why.KIND for f in reading.findings), tr("%d not asked of this kind of swing")),
         )
         words = " · ".join(text % count for count, text in counts if count)
         self.count.say(words)

@@ -191,7 +191,11 @@ class Ribbon(QWidget):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         axis = self.axis
         if axis is None:
-            words = tr("The swing’s measures run here once a clip is open.")
+            words = (
+                tr("A held pose has no course: its numbers stand beside the picture.")
+                if self._open.store is not None
+                else tr("The swing’s measures run here once a clip is open.")
+            )
             write(painter, QRectF(self.rect()), words, font(12.5), self._look.colour("secondary"), CENTRE)
             return
         boxes = self._boxes()

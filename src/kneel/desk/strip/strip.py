@@ -13,11 +13,14 @@ from kneel.desk.strip.told import told_of
 from kneel.desk.swing import OpenSwing
 from kneel.desk.theme import Look
 from kneel.desk.token import Token, TokenRow
-from kneel.desk.words import CLUB_TITLES, KIND_TITLES, VIEW_TITLES, tr
-from kneel.model import Club, Hand, Kind, KnownLength, NoScale, Stature, TypedScale, View
+from kneel.desk.words import CLUB_TITLES, KIND_TITLES, VIEW_TITLES, checkpoint_title, tr
+from kneel.judge import in_use
+from kneel.judge.kinds import FOR_ONE_NUMBER
+from kneel.model import POSES, Club, Hand, Kind, KnownLength, NoScale, Stature, TypedScale, View
 from kneel.motion.checkpoints import slowed_times
 from kneel.motion.measures.lines import LINES
 from kneel.motion.scale import BALL_DIAMETER_CM
+from kneel.practice import drills_in_use
 
 STORED_RATE_CHOICES = (60.0, 100.0, 120.0, 200.0, 240.0)
 NEAR_RATE = 0.05
@@ -54,7 +57,7 @@ class Strip(TokenRow):
             "view": lambda token: self._choose(token, "Set view", "view", VIEW_TITLES, View),
             "hand": self._choose_hand,
             "club": lambda token: self._choose(token, "Set club", "club", CLUB_TITLES, Club),
-            "kind": lambda token: self._choose(token, "Set the kind of swing", "kind", KIND_TITLES, Kind),
+            "kind": self._choose_kind,
             "scale": self._choose_scale,
             "capture_rate": self._choose_rate,
             "ball": lambda _: self.ball_wanted.emit(),
@@ -107,6 +110,60 @@ class Strip(TokenRow):
         now = getattr(self._open.swing, field)
         rows = [(tr(titles[one.value]), {field: one}, one == now) for one in kind]
         return self._open_at(token, tr(CAPTIONS[field]), self._fields(label, rows))
+
+    def _choose_kind(self, token: Token) -> Chooser:
+        """The kind of swing; of a held pose which it is, of a drill or an exaggeration what it is about."""
+        swing, label = self._open.swing, "Set the kind of swing"
+        choices = []
+        for kind in Kind:
+            title, now = tr(KIND_TITLES[kind.value]), kind == swing.kind
+            if kind is Kind.HELD:
+                choices += [
+                    Choice(
+                        f"{title}: {tr(checkpoint_title(pose)).lower()}",
+                        lambda p=pose: self._open.hold(p),
+                        checked=now and pose in swing.pinned,
+                    )
+                    for pose in POSES
+                ]
+            elif kind in FOR_ONE_NUMBER:
+                about = self._about(swing.drill) if now else ""
+                words = f"{title}: {about}" if about else f"{title} …"
+                choices.append(Choice(words, lambda k=kind: self._choose_about(token, k), checked=now))
+            else:
+                choices.append(
+                    Choice(title, lambda k=kind: self._open.set(label, kind=k, drill=""), checked=now)
+                )
+        return self._open_at(token, tr(CAPTIONS["kind"]), choices)
+
+    @staticmethod
+    def _about(key: str) -> str:
+        """The title of a drill or a fault."""
+        named = drills_in_use().all.get(key) or in_use().faults.get(key)
+        return tr(named.title) if named is not None else ""
+
+    def _choose_about(self, token: Token, kind: Kind) -> Chooser:
+        """Which drill it is, or what is exaggerated: that is what it is judged by."""
+        faults = in_use().faults.values()
+        named: list[tuple[str, str, str]] = [
+            (one.key, one.title, one.feel) for one in drills_in_use().all.values() if not one.second
+        ]
+        if kind is Kind.EXAGGERATION:
+            named = [(f.key, tr("Against: %s") % f.title, f.aim) for f in faults if not f.consequence]
+        now = self._open.swing.drill if self._open.swing.kind is kind else ""
+        choices = [
+            Choice(
+                title,
+                lambda k=key: self._open.set("Set the kind of swing", kind=kind, drill=k),
+                detail=detail,
+                checked=key == now,
+            )
+            for key, title, detail in named
+        ]
+        title = tr("Which drill?") if kind is Kind.DRILL else tr("What is exaggerated?")
+        chooser = Chooser(self, self._look, title, choices, typing=True)
+        chooser.open(token)
+        return chooser
 
     def _choose_hand(self, token: Token) -> Chooser:
         swing = self._open.swing

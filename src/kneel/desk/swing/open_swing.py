@@ -25,7 +25,7 @@ from kneel.desk.swing.numbers import Numbers
 from kneel.desk.swing.selection import Selection
 from kneel.evidence import Stretch, supposed
 from kneel.footage import FrameStore
-from kneel.model import CameraPath, Near, Sight, Swing
+from kneel.model import Ball, CameraPath, Kind, Near, Sight, Swing
 from kneel.motion.study import Study
 from kneel.motion.viewed import Question
 from kneel.vision import Looked
@@ -47,6 +47,7 @@ class OpenSwing(QObject):
         self._visited: list[str] = []
         self._fresh = self._shown_first = False
         self._stretch: Stretch | None = None
+        self._balls: tuple[Ball, ...] = ()
         self.sight = Sight()
         self.cursor = Cursor(self)
         self.document = Document(self)
@@ -131,6 +132,7 @@ class OpenSwing(QObject):
         if not self.close():
             return False
         self._open, self.sight = opened, opened.sight or Sight()
+        self._balls = ()
         self._visited = []
         self._fresh, self._shown_first = opened.keeper.stamp is None, False
         self.document.begin(opened.swing)
@@ -219,6 +221,16 @@ class OpenSwing(QObject):
         """Say by a click on a frame who the golfer is."""
         self.set("Point out the golfer", near=Near(x, y, frame), looked=True)
 
+    def hold(self, pose: str) -> None:
+        """Say that the frame on show is a held position, and which."""
+        self.set("Say which position is held", kind=Kind.HELD, pinned={pose: float(self.cursor.frame)})
+
+    def take_balls(self, balls: tuple[Ball, ...]) -> None:
+        """Other balls of the set, which order the roots of this swing too."""
+        if balls != self._balls:
+            self._balls = balls
+            self._recompute()
+
     def look_at(self, **how: object) -> None:
         """Change how the swing is looked at, which is no change of the document."""
         self.sight = msgspec.structs.replace(self.sight, **how)
@@ -291,7 +303,8 @@ class OpenSwing(QObject):
         swing, stretch = self.swing, self._renew_stretch()
         evidence = self.gathering.evidence(swing, stretch)
         under_way = swing is not self.document.history.now
-        self.numbers.ask(lambda: Figures.of(swing, stretch, evidence), live=live or under_way)
+        balls = self._balls
+        self.numbers.ask(lambda: Figures.of(swing, stretch, evidence, balls), live=live or under_way)
 
 
 def _measured(swing: Swing) -> Swing:

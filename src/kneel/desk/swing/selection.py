@@ -35,7 +35,8 @@ class Selection(QObject):
         reading = self._numbers.reading
         if self.by_hand or self._numbers.dragging or reading is None or not reading.findings:
             return
-        first = next((f for f in reading.findings if f.key == self.main and f.decided), reading.first)
+        asked = reading.first if any(f.asked for f in reading.findings) else None
+        first = next((f for f in reading.findings if f.key == self.main and f.decided), asked)
         self.fault = first.key if first is not None else None
 
     def choose(self, fault: str | None) -> None:

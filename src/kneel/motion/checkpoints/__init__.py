@@ -1,7 +1,23 @@
 """Finding the nine checkpoints of a swing from the hands, the club, the ball and the arms."""
 
-from kneel.motion.checkpoints.find import HELD, Checkpoint, find_checkpoints, shown_frame, slowed_times
+from kneel.motion.checkpoints.find import (
+    HELD,
+    Checkpoint,
+    find_checkpoints,
+    shown_frame,
+    slowed_times,
+    start_of,
+)
 from kneel.motion.checkpoints.moment import Moment
 from kneel.motion.checkpoints.phases import NO_SWING
 
-__all__ = ["HELD", "NO_SWING", "Checkpoint", "Moment", "find_checkpoints", "shown_frame", "slowed_times"]
+__all__ = [
+    "HELD",
+    "NO_SWING",
+    "Checkpoint",
+    "Moment",
+    "find_checkpoints",
+    "shown_frame",
+    "slowed_times",
+    "start_of",
+]

@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kneel.model import CHECKPOINTS, Hand
+from kneel.motion.checkpoints.backswing import find_backswing
 from kneel.motion.checkpoints.impact import as_heard, find_impact
 from kneel.motion.checkpoints.levels import Swinging, find_levels
 from kneel.motion.checkpoints.middle import Middle
@@ -78,6 +79,16 @@ def _source(name: str, moment: Moment, heard: Sequence[Moment]) -> str:
     return "sound" if by_sound else "found"
 
 
+def start_of(points: Mapping[str, Checkpoint]) -> Checkpoint | None:
+    """The moment at which a body stands still and scale and places are told: address; of a held pose its own,
+    whichever position that is. None where there is neither.
+    """
+    alone = next(iter(points.values())) if len(points) == 1 else None
+    return (
+        points.get("address") or points.get(HELD) or (alone if alone and alone.source == "marked" else None)
+    )
+
+
 def find_checkpoints(
     times_s: FloatArray,
     tracks: Mapping[str, Track],
@@ -90,6 +101,7 @@ def find_checkpoints(
     along: bool = False,
     behind: bool = False,
     guessed: Collection[str] = (),
+    back_only: bool = False,
 ) -> tuple[dict[str, Checkpoint], list[str]]:
     """Find what the points allow; what is pinned by hand stands.
 
@@ -97,7 +109,8 @@ def find_checkpoints(
     and last sighted index, ``px_per_m`` is a rough px per metre, ``pinned`` maps
     names to frame indices, ``strikes`` are those heard, ``along`` is whether
     the camera looks along the target line, ``behind`` whether it sees the
-    golfer's back; ``guessed`` are points that nobody marked. Gives the checkpoints in order and warnings.
+    golfer's back; ``guessed`` are points that nobody marked; ``back_only`` that there is a backswing alone.
+    Gives the checkpoints in order and warnings.
     """
     step = float(np.median(np.diff(times_s))) if len(times_s) > 1 else 0.0
     index = np.arange(len(times_s))
@@ -116,6 +129,7 @@ def find_checkpoints(
         behind=behind,
         along=along,
         guessed=guessed,
+        back_only=back_only,
     )
     heard = [as_heard(strike) for strike in strikes]
     points = {
@@ -143,21 +157,28 @@ def _found(
     behind: bool,
     along: bool,
     guessed: Collection[str],
+    back_only: bool,
 ) -> tuple[dict[str, Moment], list[str]]:
     found = _hands(times_s, tracks, seen)
     if isinstance(found, Failed):
         return {}, [found.reason]
     hands, error = found
-    phases = find_phases(hands, error, px_per_m, by_hand, _struck(times_s, seen, strikes, behind=behind))
+    phases = (
+        find_backswing(hands, error, px_per_m, by_hand)
+        if back_only
+        else find_phases(hands, error, px_per_m, by_hand, _struck(times_s, seen, strikes, behind=behind))
+    )
     if isinstance(phases, Failed):
         return {}, [phases.reason]
     swing = Swinging(
         tracks, hands, error, hand, px_per_m, along and "clubhead" in guessed, behind and "grip" in guessed
     )
-    impact = by_hand.get("impact") or find_impact(
-        phases, hands, error, tracks, seen, px_per_m, strikes, behind=behind
-    )
-    if not {"top", "impact"} <= set(by_hand):
+    impact = None
+    if not back_only:
+        impact = by_hand.get("impact") or find_impact(
+            phases, hands, error, tracks, seen, px_per_m, strikes, behind=behind
+        )
+    if not back_only and not {"top", "impact"} <= set(by_hand):
         against = no_swing(hands, phases, impact, tracks, px_per_m)
         if against is not None:
             return {}, [against]

@@ -107,10 +107,10 @@ def find_phases(
     low = after if known else _turning(hands, calm, fast)
     if low is None:
         return Failed("No top shows: the hands are in full motion from the first frame on.")
-    top = known or _reversal(hands, error, low)
+    top = known or reversal(hands, error, low)
     down = float(hands.t[fast]) - top.time_s
     earliest = hands.index(top.time_s - LONGEST_BACKSWING * max(down, _step(hands)))
-    address = pinned.get("address") or _still_before(calm, error, hands.index(top.time_s), earliest)
+    address = pinned.get("address") or still_before(calm, error, hands.index(top.time_s), earliest)
     finish, finished = _rest_after(calm, error, fast, peak, px_per_m)
     fastest = Moment(float(hands.t[fast]), _step(hands))
     return Phases(address, top, fastest, finish, finished)
@@ -171,7 +171,7 @@ def _lowest_about(hands: Path, fast: int) -> int:
     return low
 
 
-def _reversal(hands: Path, error: Middle, low: int) -> Moment:
+def reversal(hands: Path, error: Middle, low: int) -> Moment:
     """Refine the top: when the hands are slowest, by a polynomial through their places.
 
     Hands leave the top faster than they come to it, so that smoothing would draw it earlier.
@@ -229,7 +229,7 @@ def _pause(hands: Path, low: int) -> Moment | None:
     return Moment(float(hands.t[first] + lasts / 2), lasts / float(np.sqrt(12)))
 
 
-def _still_before(hands: Path, error: Middle, top: int, earliest: int) -> Moment | None:
+def still_before(hands: Path, error: Middle, top: int, earliest: int) -> Moment | None:
     """The last still moment before the backswing, by where its speed grows from."""
     if top < 4:
         return None
