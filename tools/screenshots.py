@@ -16,6 +16,7 @@ HOME = tempfile.mkdtemp(prefix="kneel-screenshots-")
 for _name in ("DATA", "CONFIG", "CACHE", "STATE"):
     os.environ[f"XDG_{_name}_HOME"] = HOME
 
+import cv2  # noqa: E402
 from tools.upright import upright  # noqa: E402
 
 from kneel.demo.place import demo_lesson  # noqa: E402
@@ -25,6 +26,9 @@ from kneel.desk.filming import show_filming  # noqa: E402
 from kneel.desk.panels import Panel  # noqa: E402
 from kneel.desk.window import Window  # noqa: E402
 from kneel.documents.swing_file import load_swing  # noqa: E402
+from kneel.footage import Clip  # noqa: E402
+from kneel.footage.upright import picture_of  # noqa: E402
+from kneel.model import TypedValue  # noqa: E402
 from kneel.vision import installed  # noqa: E402
 
 SIZE, SMALLEST = (1280, 800), (1000, 640)
@@ -81,13 +85,15 @@ def main(folder: Path) -> int:
     before = first.parents[1] / "2026-09-29"
     chain = before / "lorcan-mead-iron.mp4"
     take_chain(desk, chain)
+    take_lesson(desk, first.parents[1] / "2026-08-04" / first.name)
+    take_held(desk, first)
     take_panels(desk)
     desk.open(before / "oona-brackley-iron-line.mp4", "early_extension")
     desk.shoot("bench-line")
     desk.window.resize(*SMALLEST)
     desk.shoot("smallest")
     desk.window.resize(*SIZE)
-    desk.open(upright(chain, Path(tempfile.mkdtemp(prefix="kneel-upright-", dir=HOME))), "sway")
+    desk.open(upright(chain, Path(tempfile.mkdtemp(prefix="kneel-upright-", dir=HOME))), "steep_pelvis")
     desk.shoot("bench-upright")
     desk.open(first)
     desk.settle(lambda: desk.window.practice.offer.drills is not None)
@@ -111,6 +117,10 @@ def take_book(desk: Desk) -> None:
     desk.settle(lambda: window.book.ledger.page is not None)
     desk.settle(lambda: len(window.book.stills.found) == len(window.book.stills.points) > 0)
     desk.shoot("book")
+    # Feet that were looked at beside the ball: a line of the set-up goes home besides the movement.
+    straight = (("lead_foot_flare", 5.0), ("trail_foot_flare", 1.0))
+    typed = tuple(TypedValue(measure, value, 1.0, "address", "typed") for measure, value in straight)
+    window.on_desk.set("Type in a value", typed=typed)
     window.home.academy.setText("Saltmarsh Links")
     window.go_to(window.home)
     desk.settle(lambda: window.home.made is not None)
@@ -119,7 +129,7 @@ def take_book(desk: Desk) -> None:
 
 def take_chain(desk: Desk, clip: Path) -> None:
     """A swing with a chain of findings, dark and light, and as the student sees it."""
-    desk.open(clip, "sway")
+    desk.open(clip, "steep_pelvis")
     desk.shoot("bench")
     desk.look.choose(dark=False)
     desk.shoot("bench-light")
@@ -131,6 +141,37 @@ def take_chain(desk: Desk, clip: Path) -> None:
     desk.shoot("student")
     desk.window.bench.student.show(False)
     desk.window.resize(*SIZE)
+
+
+def take_lesson(desk: Desk, clip: Path) -> None:
+    """What the balls did, the sentence that joins two clips, and the walk by checkpoint."""
+    desk.open(clip, "sway")
+    window, reading = desk.window, desk.window.bench.reading
+    window.on_desk.set("Note what the student tells", flight="3 of 5 fat, one thin")
+    desk.settle(lambda: reading.joined.isVisible() and reading.balls_told)
+    desk.shoot("balls")
+    window.actions_by_key["order"].trigger()
+    reading.step(-1)
+    desk.shoot("walk")
+    window.actions_by_key["order"].trigger()
+
+
+def take_held(desk: Desk, clip: Path) -> None:
+    """A held impact, as a photograph."""
+    known = load_swing(clip.with_name("maren-tolhurst-iron.swing.json"))
+    frame = sorted({mark.frame for mark in known.marks})[-2]
+    photo = Path(tempfile.mkdtemp(prefix="kneel-photo-", dir=HOME)) / "held-impact.png"
+    with Clip(clip) as film:
+        cv2.imwrite(str(photo), picture_of(film.frame(frame), film.upright)[..., ::-1])
+    desk.open(photo)
+    session = desk.window.on_desk
+    if not installed():
+        return
+    desk.settle(lambda: bool(session.looked.sightings) and not session.gathering.looking.busy)
+    session.hold("impact")
+    session.set("Set scale", scale=known.scale, hand=known.hand, view=known.view)
+    desk.settle(lambda: session.numbers.reading is not None and session.numbers.reading.told)
+    desk.shoot("held")
 
 
 def take_panels(desk: Desk) -> None:

@@ -35,6 +35,7 @@ from kneel.motion.sightings import from_rows
 from kneel.motion.study import Study
 from kneel.motion.viewed import seen_in_the_picture
 from kneel.practice.judging import judge_swing
+from kneel.speech.balls import balls_said
 from kneel.speech.findings import differences, done_well, place, reasons, sentence
 from kneel.speech.headline import headline
 from kneel.speech.words import checkpoint_words
@@ -219,7 +220,7 @@ def _pinned(loaded: Loaded, asked: argparse.Namespace) -> dict[str, float]:
 
 def _print(analysis: Study, reading: Reading, against: Reading | None, notes: Sequence[str]) -> None:
     print(f"Judged as {reading.school.title.lower()}:")
-    for text in (headline(reading, analysis), done_well(reading)):
+    for text in (balls_said(reading), headline(reading, analysis), done_well(reading)):
         if text:
             print(f"  {text}")
     for finding, depth in reading.chain:

@@ -99,7 +99,13 @@ def judge_lesson(
     return Lesson(
         tuple(swings),
         sets,
-        Reading(school, *ranked(findings, knowledge, brief), _question(swings), brief.balls),
+        Reading(
+            school,
+            *ranked(findings, knowledge, brief),
+            _question(swings),
+            brief.balls,
+            carries_m=brief.carries_m,
+        ),
     )
 
 

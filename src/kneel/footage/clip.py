@@ -20,6 +20,7 @@ from numpy.typing import NDArray
 from kneel.disk import shown
 from kneel.footage.container import open_pictures
 from kneel.footage.edits import read_edits
+from kneel.footage.kinds import photograph, what_else
 from kneel.footage.rate import RateGuess, guess_rate
 from kneel.footage.table import Table, decoded_table, read_table, tolerant
 from kneel.footage.upright import Upright, upright_of
@@ -205,6 +206,11 @@ class Clip:
         for frame in self._steps(counted=False):
             return frame
         self._container.close()
+        if photograph(self.path):
+            raise FootageError(
+                f"{self.path.name} is {what_else(self.path)}: it is damaged. The file is untouched; copy it "
+                "again or choose another."
+            )
         raise FootageError(
             f"{self.path.name} holds no picture that can be decoded: it is damaged, encrypted or of an "
             "unknown kind. The file is untouched; copy it again or choose another."

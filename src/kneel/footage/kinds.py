@@ -7,8 +7,8 @@ from pathlib import Path
 HEAD_BYTES = 4096
 
 _SIGNS = (
-    (b"\x89PNG\r\n", "a picture (PNG), not a film"),
-    (b"\xff\xd8\xff", "a picture (JPEG), not a film"),
+    (b"\x89PNG\r\n", "a picture (PNG) that cannot be decoded"),
+    (b"\xff\xd8\xff", "a picture (JPEG) that cannot be decoded"),
     (b"II*\0", "a picture (TIFF), not a film"),
     (b"MM\0*", "a picture (TIFF), not a film"),
     (b"GIF8", "a picture (GIF), not a film"),

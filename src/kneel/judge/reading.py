@@ -36,7 +36,7 @@ class Reading:
     """All findings under one school, what to work on first; ``priority`` is at most two, roots all.
 
     ``question`` is what must be asked of how it was filmed, ``balls`` the misses of each ball that was noted,
-    ``aimed`` what a drill or an exaggeration is about.
+    ``aimed`` what a drill or an exaggeration is about, ``carries_m`` how far balls flew where that was noted.
     """
 
     school: School
@@ -45,6 +45,7 @@ class Reading:
     question: Question = Question.NONE
     balls: tuple[frozenset[str], ...] = ()
     aimed: Aimed | None = None
+    carries_m: tuple[float, ...] = ()
 
     @property
     def good_balls(self) -> int:
@@ -159,7 +160,9 @@ def judge_numbers(
     knowledge = knowledge or in_use()
     brief = brief or Brief()
     findings = [weigh(fault, numbers, school, brief.aimed) for fault in knowledge.faults.values()]
-    return Reading(school, *ranked(findings, knowledge, brief), brief.question, brief.balls, brief.aimed)
+    return Reading(
+        school, *ranked(findings, knowledge, brief), brief.question, brief.balls, brief.aimed, brief.carries_m
+    )
 
 
 def brief_of(
@@ -179,4 +182,5 @@ def brief_of(
     noted = tuple(misses_of(ball, hand) for ball, hand in struck if ball.noted)
     # What was noted ball by ball is not counted a second time from words.
     counted = max((noted, *(balls_in(one.flight) for one in swings)), key=len)
-    return Brief(overrides, misses_in(uncounted(words)), question, counted, aimed)
+    carries = tuple(ball.carry for ball, _ in struck if ball.carry is not None)
+    return Brief(overrides, misses_in(uncounted(words)), question, counted, carries, aimed)

@@ -40,6 +40,7 @@ class Brief:
     misses: frozenset[str] = frozenset()
     question: Question = Question.NONE
     balls: tuple[frozenset[str], ...] = ()
+    carries_m: tuple[float, ...] = ()
     aimed: Aimed | None = None
 
 

@@ -50,14 +50,16 @@ class Advice:
 def next_mark(study: Study, measure: str, checkpoint: str) -> Advice | None:
     """The mark, or two of one point, that take most off the error of a measure at a checkpoint.
 
-    None where nothing is worth it. With c the covariances of the measure with
-    a point's coordinates at some frames, V those coordinates' covariance and m
-    a mark's variance, marks take c' (V + m)^-1 c off (linear Gaussian update,
+    None where nothing is worth it, or where the value was typed in. With c the
+    covariances of the measure with a point's coordinates at some frames, V those
+    coordinates' covariance and m a mark's variance, marks take c' (V + m)^-1 c off (linear Gaussian update,
     as in a Kalman filter's gain). What lies off through the whole clip cancels
     in a difference, so that often only marks at both its ends tell something.
     """
     told, places = study.at(measure, checkpoint), study.places
     if not isinstance(told, Single) or not isinstance(places, Places) or told.sigma <= 0:
+        return None
+    if study.given(measure, checkpoint):
         return None
     slopes = study.slopes(measure, checkpoint)
     start = start_of(study.checkpoints)

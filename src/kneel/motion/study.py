@@ -258,6 +258,10 @@ class Study:
             return too_rough(REGISTRY[key])
         return Single.of(key, self.unit(key), told, index, checkpoint)
 
+    def given(self, key: str, checkpoint: str) -> bool:
+        """Whether a value was typed in or recorded, and hangs on no point of the picture."""
+        return isinstance(self._given(key, checkpoint), Single)
+
     def _given(self, key: str, checkpoint: str) -> Single | Failed | None:
         """What somebody typed in, or a plate recorded; None of what is measured in the picture."""
         for one in self.setup.typed:

@@ -33,6 +33,8 @@ def _seen_together(study: Study, one: At, other: At) -> float:
     """What both owe to where the same points are seen."""
     scale, points = study.scale, study.checkpoints
     assert isinstance(scale, Scale)
+    if study.given(*one) or study.given(*other):
+        return 0.0
     first, second = study.slopes(*one), study.slopes(*other)
     frames = [(points[name].shown, points["address"].shown) for _, name in (one, other)]
     total = 0.0

@@ -25,6 +25,8 @@ def balls_said(reading: Reading) -> str:
     many = "one ball" if count == 1 else f"{count} balls"
     misses = [f"{n} {miss}" for miss, n in balls_count(reading).items()]
     told = f"Of {many}: {listed([*misses, f'{reading.good_balls} good'])}."
+    if len(reading.carries_m) > 1:
+        told += f" Carried {min(reading.carries_m):g} to {max(reading.carries_m):g} m."
     if not reading.compensated:
         return told
     faults = listed([finding.fault.title.lower() for finding in reading.compensated[:2]])

@@ -65,6 +65,12 @@ class ReadingPane(Ground):
             signal.connect(self.refresh)
         self.refresh()
 
+    @property
+    def balls_told(self) -> bool:
+        """Whether it stands there what the balls did."""
+        reading = self._open.numbers.reading
+        return reading is not None and bool(reading.balls) and not self.golfer.balls.isHidden()
+
     def sizeHint(self) -> QSize:
         return QSize(NARROW, 480)
 
