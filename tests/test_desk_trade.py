@@ -14,6 +14,7 @@ from PyQt6.QtCore import Qt
 
 from kneel.desk.chooser import Chooser
 from kneel.desk.entry import Entry
+from kneel.desk.ribbon.lane import channel_of
 from kneel.documents.swing_file import load_swing
 from kneel.handout.making import Home, make_content
 from kneel.judge import Verdict, known
@@ -120,6 +121,14 @@ def test_the_kind_is_chosen_with_what_it_is_about(qtbot, window, lesson):
     panel_of(window, Chooser).pick("Punch")
     judged(qtbot, window, lambda reading: reading.aimed is None)
     assert session.swing.drill == "" and session.analysis.kind is Kind.PUNCH
+    # The ribbon's corridor is that of the kind: a half swing has none at the top.
+    assert session.analysis.checkpoints["top"].frame in channel_of(session, "pelvis_shift").frames
+    session.hold("impact")
+    qtbot.mouseClick(token, LEFT)
+    panel_of(window, Chooser).pick("Half swing")
+    judged(qtbot, window, lambda _: session.analysis.kind is Kind.HALF)
+    assert session.swing.pinned == {}
+    assert session.analysis.checkpoints["top"].frame not in channel_of(session, "pelvis_shift").frames
 
 
 def test_a_held_position_dropped_as_a_photograph_gets_its_verdict(qtbot, window, lesson, tmp_path):

@@ -147,7 +147,7 @@ def take_lesson(desk: Desk, clip: Path) -> None:
     """What the balls did, the sentence that joins two clips, and the walk by checkpoint."""
     desk.open(clip, "sway")
     window, reading = desk.window, desk.window.bench.reading
-    window.on_desk.set("Note what the student tells", flight="3 of 5 fat, one thin")
+    window.on_desk.set("Note what the student tells", flight="3 of 5 fat, 1 of 5 thin")
     desk.settle(lambda: reading.joined.isVisible() and reading.balls_told)
     desk.shoot("balls")
     window.actions_by_key["order"].trigger()

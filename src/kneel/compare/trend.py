@@ -16,6 +16,7 @@ from kneel.compare.family import FAMILY, judged_alone
 from kneel.compare.sets import mean_sigma
 from kneel.compare.spread import Swings, days_of
 from kneel.judge import Knowledge
+from kneel.judge.kinds import laid
 from kneel.judge.numbers import Sized, as_used
 from kneel.judge.verdict import Limits
 from kneel.model import Club, Kind, Plan, Student, View
@@ -204,7 +205,7 @@ def trend_of(
     solid = [point for point in points if not point.hollow]
     last = solid[-1].swings[-1]
     school = knowledge.schools.get(last.school)
-    window = school.find(measure, at, last.club) if school else None
+    window = laid(school, measure, at, last.club, last.kind) if school else None
     limits = as_used(window, last, line[5]) if window else None
     plans = [plan for plan in student.plans if (plan.aim.measure, plan.aim.at) == (measure, at)]
     worth = plans[-1].aim.by if plans else limits.margin if limits else 0.0

@@ -9,8 +9,8 @@ from importlib.resources import files
 
 import msgspec
 
-from kneel.judge.records import Check, Entry, Window
-from kneel.model import CHECKPOINTS, Kind
+from kneel.judge.records import Check, Entry, School, Window
+from kneel.model import CHECKPOINTS, Club, Kind
 
 ONCE = "once"
 """Where a window or check of what is told once a swing stands."""
@@ -32,6 +32,8 @@ class Reach(Entry, frozen=True):
         """Whether a full swing's window of a measure is laid on it there."""
         if at == ONCE:
             return measure not in self.not_once
+        if at not in CHECKPOINTS:
+            return False
         return at not in self.skips and CHECKPOINTS.index(at) <= CHECKPOINTS.index(self.until)
 
 
@@ -89,6 +91,15 @@ def of_kind(window: Window, kind: Kind, at: str) -> Window:
         lo=lo * reach.share if lo is not None and lo > 0 else lo,
         hi=hi * reach.share if hi is not None and hi < 0 else hi,
     )
+
+
+def laid(school: School, measure: str, at: str, club: Club, kind: Kind) -> Window | None:
+    """The window that a school lays on a kind of swing; None where it asks nothing there."""
+    window = school.find(measure, at, club)
+    reach = reaches().kind.get(kind.value, Reach())
+    if window is None or kind is Kind.EXAGGERATION or not reach.asks(measure, at):
+        return None
+    return of_kind(window, kind, at)
 
 
 def beyond(window: Window, side: str) -> Window:

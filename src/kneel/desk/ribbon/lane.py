@@ -17,6 +17,7 @@ from kneel.desk.text import CENTRE, LEFT, RIGHT, wide, write, write_block
 from kneel.desk.theme import Look, font
 from kneel.desk.theme.glyphs import hatch
 from kneel.desk.words import tr
+from kneel.judge.kinds import laid
 from kneel.judge.numbers import OfSwing, as_used
 from kneel.motion.failure import Failed
 from kneel.motion.measures import REGISTRY
@@ -61,7 +62,7 @@ def channel_of(opened: OpenSwing, key: str) -> Channel | None:
         return None
     numbers, rows = OfSwing(analysis, opened.swing.club), []
     for name, found in analysis.checkpoints.items():
-        window = reading.school.find(key, name, opened.swing.club)
+        window = laid(reading.school, key, name, opened.swing.club, analysis.kind)
         if window is not None:
             used = as_used(window, numbers, analysis.unit(key))
             lo = -np.inf if used.lo is None else used.lo

@@ -113,7 +113,7 @@ class Strip(TokenRow):
 
     def _choose_kind(self, token: Token) -> Chooser:
         """The kind of swing; of a held pose which it is, of a drill or an exaggeration what it is about."""
-        swing, label = self._open.swing, "Set the kind of swing"
+        swing = self._open.swing
         choices = []
         for kind in Kind:
             title, now = tr(KIND_TITLES[kind.value]), kind == swing.kind
@@ -131,10 +131,13 @@ class Strip(TokenRow):
                 words = f"{title}: {about}" if about else f"{title} …"
                 choices.append(Choice(words, lambda k=kind: self._choose_about(token, k), checked=now))
             else:
-                choices.append(
-                    Choice(title, lambda k=kind: self._open.set(label, kind=k, drill=""), checked=now)
-                )
+                choices.append(Choice(title, lambda k=kind: self._set_kind(k), checked=now))
         return self._open_at(token, tr(CAPTIONS["kind"]), choices)
+
+    def _set_kind(self, kind: Kind) -> None:
+        # The position that was held is no checkpoint of a swing.
+        held = {"pinned": {}} if self._open.swing.kind is Kind.HELD else {}
+        self._open.set("Set the kind of swing", kind=kind, drill="", **held)
 
     @staticmethod
     def _about(key: str) -> str:
