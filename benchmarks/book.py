@@ -31,7 +31,7 @@ from kneel.book.tables import students as student_table
 from kneel.book.versions import versions
 from kneel.book.words import gathered, name_key
 from kneel.demo.remembered import SHIPPED
-from kneel.desk.window import Window
+from kneel.desk.shell.window import Window
 from kneel.judge import at_hand
 
 STUDENTS, LESSONS, SWINGS = 1000, 5, 4

@@ -237,7 +237,7 @@ class _Painted:
     """Listens to which value the chosen finding's knot paints."""
 
     def __init__(self) -> None:
-        from kneel.desk.reading.knots import Knot
+        from kneel.desk.places.bench.reading.findings import Knot
 
         self.values: list[float] = []
         self._knot, self._plain = Knot, Knot.paintEvent

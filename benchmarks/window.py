@@ -13,7 +13,7 @@ from typing import TYPE_CHECKING
 if TYPE_CHECKING:
     from PyQt6.QtWidgets import QApplication
 
-    from kneel.desk.window import Window
+    from kneel.desk.shell.window import Window
 
 PATIENCE_S = 120.0
 
@@ -35,8 +35,8 @@ def shown_window(home: Path) -> tuple[QApplication, Window]:
     """The desk at 1280 x 800, with settings of its own."""
     from PyQt6.QtCore import QSettings
 
-    from kneel.desk.app import make_application
-    from kneel.desk.window import Window
+    from kneel.desk.shell.app import make_application
+    from kneel.desk.shell.window import Window
 
     application, _, look = make_application()
     _ALIVE.append(application)

@@ -14,9 +14,9 @@ from hypothesis import settings
 from PyQt6.QtCore import QSettings
 
 from kneel.demo.place import TODAY
-from kneel.desk.app import make_application
+from kneel.desk.shell.app import make_application
+from kneel.desk.shell.window import Window
 from kneel.desk.swing import numbers
-from kneel.desk.window import Window
 from kneel.model import Hand, PointRows
 from kneel.sim.camera import Camera
 from kneel.sim.film import Shoot
@@ -93,8 +93,12 @@ def window(qtbot, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Iterator[W
     """The desk; what takes its time has tests of its own: the body model (test_looking), sets (test_rack),
     filing in the Book (test_desk_book).
     """
-    monkeypatch.setattr("kneel.desk.dropping.installed", lambda: False)
-    for waits in ("rack.rack.READ_AFTER_MS", "book.filing.AFTER_MS", "records.housekeeping.AFTER_MS"):
+    monkeypatch.setattr("kneel.desk.swing.intake.installed", lambda: False)
+    for waits in (
+        "places.bench.rack.rack.READ_AFTER_MS",
+        "places.book.filing.AFTER_MS",
+        "records.housekeeping.AFTER_MS",
+    ):
         monkeypatch.setattr(f"kneel.desk.{waits}", 3_600_000)
     _, _, look = make_application()
     look.choose(dark=True)

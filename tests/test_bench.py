@@ -13,16 +13,16 @@ from PyQt6.QtGui import QDropEvent, QKeySequence
 from PyQt6.QtWidgets import QApplication, QLabel, QPushButton
 from tools.upright import upright
 
-from kneel.desk import text
-from kneel.desk.actions import ACTIONS, Reach
-from kneel.desk.bench.layout import Lie
-from kneel.desk.chooser import Chooser
-from kneel.desk.guide import SEEN, STEPS
-from kneel.desk.panels import Panel, Sheet
-from kneel.desk.reading.knots import Knot
+from kneel.desk.places.bench.layout import Lie
+from kneel.desk.places.bench.reading.findings import Knot
+from kneel.desk.shell.actions import ACTIONS, Reach
+from kneel.desk.shell.guide import SEEN, STEPS
+from kneel.desk.shell.window import Window
 from kneel.desk.stage.captions import sentence_height
 from kneel.desk.stage.measured import words_of
-from kneel.desk.window import Window
+from kneel.desk.widgets import text
+from kneel.desk.widgets.chooser import Chooser
+from kneel.desk.widgets.panels import Panel, Sheet
 from kneel.documents.swing_file import load_swing
 from kneel.judge import Verdict
 from kneel.speech.plain import plain_sentence
@@ -283,8 +283,8 @@ import time
 sys.path.insert(0, ".")
 from pathlib import Path
 from PyQt6.QtCore import QSettings
-from kneel.desk.app import end, make_application
-from kneel.desk.window import Window
+from kneel.desk.shell.app import end, make_application
+from kneel.desk.shell.window import Window
 from tests.test_bench import cut_off
 application, settings, look = make_application()
 window = Window(look, settings)

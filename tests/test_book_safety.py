@@ -37,7 +37,7 @@ from kneel.book.made import note_made
 from kneel.book.opening import lies_at
 from kneel.book.unsaved import Unsaved
 from kneel.cli.main import main
-from kneel.desk.plan.page import page_of
+from kneel.desk.places.plan.page import page_of
 from kneel.desk.records.traces import forget_in_log, forget_in_settings
 from kneel.documents import recovery
 from kneel.documents.swing_file import SUFFIX, load_swing

@@ -14,13 +14,13 @@ from PyQt6.QtGui import QImage
 from PyQt6.QtWidgets import QApplication, QPushButton
 
 from kneel.demo.place import demo_lesson
-from kneel.desk.actions import ACTIONS
-from kneel.desk.foot import Notice
-from kneel.desk.reading.knots import Knot
+from kneel.desk.places.bench.reading.findings import Knot
+from kneel.desk.shell.actions import ACTIONS
+from kneel.desk.shell.status_bar import Notice
+from kneel.desk.shell.window import Window
 from kneel.desk.stage.figure import figures_at
 from kneel.desk.stage.viewport import Hold, Viewport
-from kneel.desk.theme import DARK
-from kneel.desk.window import Window
+from kneel.desk.widgets.theme import DARK
 from kneel.documents.swing_file import load_swing
 from kneel.model import CHECKPOINTS
 from tests.clips import ranged
@@ -237,8 +237,8 @@ def test_demo_is_copied_once_and_kept():
 START = """
 import sys
 from PyQt6.QtCore import QTimer
-from kneel.desk.app import end, make_application
-from kneel.desk.window import Window
+from kneel.desk.shell.app import end, make_application
+from kneel.desk.shell.window import Window
 application, settings, look = make_application()
 window = Window(look, settings)
 window.show()

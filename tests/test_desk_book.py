@@ -28,12 +28,12 @@ from kneel.book.versions import program_version
 from kneel.compare.difference import Changed
 from kneel.compare.trend import trend_of
 from kneel.demo.place import demo_book, demo_lesson
-from kneel.desk.book.axes import Axes
-from kneel.desk.book.stills import _still as still_of
-from kneel.desk.chooser import Chooser
-from kneel.desk.entry import Entry
+from kneel.desk.places.book.axes import Axes
+from kneel.desk.places.book.stills import _still as still_of
 from kneel.desk.records import Which
-from kneel.desk.window import Window
+from kneel.desk.shell.window import Window
+from kneel.desk.widgets.chooser import Chooser
+from kneel.desk.widgets.entry import Entry
 from kneel.documents.swing_file import SUFFIX, load_swing
 from kneel.judge import at_hand
 from kneel.model import Flag, Hand, Root, Stature, Student
@@ -53,7 +53,7 @@ TODAY = datetime.date(2026, 11, 27)
 
 @pytest.fixture
 def today(monkeypatch):
-    monkeypatch.setattr("kneel.desk.practice.practice.Practice.today", property(lambda self: TODAY))
+    monkeypatch.setattr("kneel.desk.records.practice.Practice.today", property(lambda self: TODAY))
 
 
 @pytest.fixture
@@ -572,7 +572,7 @@ def test_without_a_swing_the_hand_out_says_what_to_do(qtbot, window):
 def test_stills_step_in_seconds_of_the_swing(tmp_path, monkeypatch):
     """Of a clip filmed at 240 and stored at 30 frames a second a sixtieth of a second is four frames."""
     clip = make(tmp_path / "slow.mp4", [round(k * 1000 / 30) for k in range(120)])
-    monkeypatch.setattr("kneel.desk.book.stills.find_clip", lambda book, one: clip)
+    monkeypatch.setattr("kneel.desk.places.book.stills.find_clip", lambda book, one: clip)
     for rate, steps in ((240.0, 4), (None, 0.5)):
         row = SimpleNamespace(facts=Facts(moments={"top": 60}, rate=rate))
         shown = []

@@ -8,10 +8,10 @@ import pytest
 from PyQt6.QtCore import QPoint, QPointF, Qt
 from PyQt6.QtGui import QWheelEvent
 
-from kneel.desk.chooser import Chooser
-from kneel.desk.entry import Entry
-from kneel.desk.ribbon.pegs import ROWS, head_px
-from kneel.desk.words import CHECKPOINT_KEYS
+from kneel.desk.swing.titles import CHECKPOINT_KEYS
+from kneel.desk.timeline.pegs import ROWS, head_px
+from kneel.desk.widgets.chooser import Chooser
+from kneel.desk.widgets.entry import Entry
 from kneel.documents.swing_file import load_swing, save_swing
 from kneel.judge import Verdict, Why
 from kneel.model import Club, Hand, Kind, KnownLength, NoScale, Stature, TypedScale, View

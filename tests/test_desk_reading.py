@@ -5,7 +5,7 @@ from __future__ import annotations
 import pytest
 from PyQt6.QtCore import Qt
 
-from kneel.desk.reading.knots import Knot, hung
+from kneel.desk.places.bench.reading.findings import Knot, hung
 from kneel.documents.swing_file import load_swing
 from kneel.judge import Verdict, at_hand, knowledge, known
 from kneel.judge.finding import Finding

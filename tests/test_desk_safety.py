@@ -15,15 +15,15 @@ from PyQt6.QtCore import QEvent, QPoint, QPointF, Qt
 from PyQt6.QtGui import QKeyEvent, QMouseEvent
 from PyQt6.QtWidgets import QApplication, QFileDialog
 
-from kneel.desk import opening, splitting
-from kneel.desk.figures import Figures
-from kneel.desk.help import show_log
-from kneel.desk.mishaps import MOST_ALIKE, Mishaps, log_end, log_file, start_logging
 from kneel.desk.operations import Task, Workers
 from kneel.desk.operations.threads import BROKE
-from kneel.desk.panels import Sheet
-from kneel.desk.swing import numbers
-from kneel.desk.window import Window
+from kneel.desk.shell import splitting
+from kneel.desk.shell.exception_hook import MOST_ALIKE, Mishaps, log_end, log_file, start_logging
+from kneel.desk.shell.help import show_log
+from kneel.desk.shell.window import Window
+from kneel.desk.swing import numbers, opening
+from kneel.desk.swing.figures import Figures
+from kneel.desk.widgets.panels import Sheet
 from kneel.disk import atomic
 from kneel.documents import recovery
 from kneel.documents.keeper import Keeper
@@ -299,7 +299,7 @@ def test_closing_waits_for_nobody(qtbot, window, demo, monkeypatch):
             raise FootageError("too late")
         return real(path, *rest, **more)
 
-    monkeypatch.setattr("kneel.desk.opener.open_swing", opens)
+    monkeypatch.setattr("kneel.desk.shell.opener.open_swing", opens)
     window.open_path(demo / "hung.mp4")
     assert window.foot.stop.isVisible() and "opening hung.mp4" in window.foot.text()
     window.open_path(demo / OTHER)
@@ -315,8 +315,8 @@ HANGS = """
 import sys, time
 from PyQt6.QtCore import QTimer
 from PyQt6.QtWidgets import QApplication
-import kneel.desk.opener as opener
-from kneel.desk.app import make_application, start
+import kneel.desk.shell.opener as opener
+from kneel.desk.shell.app import make_application, start
 opener.open_swing = lambda *_, **__: time.sleep(600)
 kept = make_application()
 def end():
@@ -352,7 +352,7 @@ def test_of_two_openings_the_latest_is_shown(qtbot, window, demo, monkeypatch):
             late.append(opened)
         return opened
 
-    monkeypatch.setattr("kneel.desk.opener.open_swing", opens)
+    monkeypatch.setattr("kneel.desk.shell.opener.open_swing", opens)
     window.open_path(demo / OTHER)
     qtbot.wait(50)
     open_clip(qtbot, window, demo / CLIP)
@@ -372,7 +372,7 @@ def test_a_split_of_one_clip_never_replaces_another(qtbot, window, demo, tmp_pat
         gate.wait(60)
         return [demo / DOCUMENT] if task.stopped() else real(task, *rest)
 
-    monkeypatch.setattr("kneel.desk.opener.split", split)
+    monkeypatch.setattr("kneel.desk.shell.opener.split", split)
     open_clip(qtbot, window, long)
     qtbot.waitUntil(lambda: "looking for swings, 10 %" in window.foot.text(), timeout=PATIENCE_MS)
     qtbot.mouseClick(window.foot.stop, Qt.MouseButton.LeftButton)

@@ -12,9 +12,9 @@ import numpy as np
 import pytest
 from PyQt6.QtCore import Qt
 
-from kneel.desk.chooser import Chooser
-from kneel.desk.entry import Entry
-from kneel.desk.ribbon.lane import channel_of
+from kneel.desk.timeline.lane import channel_of
+from kneel.desk.widgets.chooser import Chooser
+from kneel.desk.widgets.entry import Entry
 from kneel.documents.swing_file import load_swing
 from kneel.handout.making import Home, make_content
 from kneel.judge import Verdict, known

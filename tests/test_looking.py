@@ -12,10 +12,10 @@ from hypothesis import strategies as st
 from PyQt6.QtCore import QSettings, Qt
 
 from kneel.cli.main import main
-from kneel.desk.app import make_application
+from kneel.desk.shell.app import make_application
+from kneel.desk.shell.window import Window
 from kneel.desk.stage.facts import points_at
 from kneel.desk.swing.document import Document
-from kneel.desk.window import Window
 from kneel.evidence import supposed
 from kneel.model import Hand, Mark, Near, Sighting, Stature, Swing, View
 from kneel.motion.advice import next_mark

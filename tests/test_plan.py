@@ -17,11 +17,11 @@ from PyQt6.QtWidgets import QApplication, QLineEdit
 
 from kneel.book import open_book, students
 from kneel.compare.check_in import Outcome
-from kneel.desk.chooser import Chooser
-from kneel.desk.entry import Entry
-from kneel.desk.practice.sides import AnswerTold, ask
 from kneel.desk.records import Which
-from kneel.desk.window import Window
+from kneel.desk.records.sides import AnswerTold, ask
+from kneel.desk.shell.window import Window
+from kneel.desk.widgets.chooser import Chooser
+from kneel.desk.widgets.entry import Entry
 from kneel.documents.swing_file import load_swing, save_swing
 from kneel.judge.roots import ADDED
 from kneel.model import BookError, Club, Flag, Override, Practised, Prop, Rung, Student
@@ -42,7 +42,7 @@ TODAY = datetime.date(2026, 11, 4)
 def today(monkeypatch):
     """The day it is taken to be, which a test may move on."""
     now = [TODAY]
-    monkeypatch.setattr("kneel.desk.practice.practice.Practice.today", property(lambda self: now[0]))
+    monkeypatch.setattr("kneel.desk.records.practice.Practice.today", property(lambda self: now[0]))
     return now
 
 

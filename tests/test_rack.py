@@ -12,10 +12,10 @@ import pytest
 from PyQt6.QtCore import Qt
 
 from kneel.book import open_book, students
-from kneel.desk.entry import Entry as Field
-from kneel.desk.rack import sets, watching
-from kneel.desk.rack.entries import Entry, entries_of
-from kneel.desk.rack.rows import Card, Heading, Others, SetRow, TakenOff, arranged
+from kneel.desk.places.bench.rack import sets, watching
+from kneel.desk.places.bench.rack.entries import Entry, entries_of
+from kneel.desk.places.bench.rack.rows import Card, Heading, Others, SetRow, TakenOff, arranged
+from kneel.desk.widgets.entry import Entry as Field
 from kneel.documents.glance_file import load_glance
 from kneel.documents.swing_file import load_swing, save_swing
 from kneel.model import Club, Hand, Stature, Student, View

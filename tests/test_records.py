@@ -15,10 +15,10 @@ from PyQt6.QtCore import QSettings, Qt
 from kneel.book import declined, lessons, open_book, students, unsaved
 from kneel.book.opening import lies_at
 from kneel.book.saving import save_student
-from kneel.desk.app import make_application
-from kneel.desk.book.lesson import Said
+from kneel.desk.places.book.lesson import Said
 from kneel.desk.records import Books, Held, Records, Which
-from kneel.desk.window import Window
+from kneel.desk.shell.app import make_application
+from kneel.desk.shell.window import Window
 from kneel.model import Lesson, Student
 from kneel.model.student import LONGEST_TEXT
 from tests.desk import CLIP, PATIENCE_MS, in_step, open_clip
@@ -289,7 +289,7 @@ def test_what_is_said_of_nobody_yet_goes_to_nobody_else(qtbot, window, book, dem
 
 
 def test_typing_without_a_pause_is_kept_and_what_is_too_long_is_said(qtbot, monkeypatch):
-    monkeypatch.setattr("kneel.desk.book.lesson.AT_LAST_MS", 200)
+    monkeypatch.setattr("kneel.desk.places.book.lesson.AT_LAST_MS", 200)
     field = Said("Notes")
     qtbot.addWidget(field)
     kept, refused = [], []
@@ -310,9 +310,9 @@ def test_typing_without_a_pause_is_kept_and_what_is_too_long_is_said(qtbot, monk
 
 OTHER_DESK = """
 import sys
-from kneel.desk.app import end, make_application
+from kneel.desk.shell.app import end, make_application
 from kneel.desk.records import Which
-from kneel.desk.window import Window
+from kneel.desk.shell.window import Window
 from kneel.model import Student
 application, settings, look = make_application()
 window = Window(look, settings)

@@ -13,10 +13,10 @@ from sqlalchemy import select
 from kneel.book import lessons, removal, students, swings, tables
 from kneel.book.tables import metadata
 from kneel.book.uniting import part, unite
-from kneel.desk.chooser import Chooser
-from kneel.desk.entry import Entry
-from kneel.desk.practice.sides import ask
 from kneel.desk.records import Which
+from kneel.desk.records.sides import ask
+from kneel.desk.widgets.chooser import Chooser
+from kneel.desk.widgets.entry import Entry
 from kneel.documents.finding import documents_of
 from kneel.documents.swing_file import SUFFIX, load_swing, save_swing
 from kneel.model import Flag, Hand, Kind, Stature, UsageError

@@ -12,7 +12,7 @@ from PyQt6.QtCore import QPoint, QPointF, QRectF, QSizeF, Qt
 from PyQt6.QtGui import QWheelEvent
 from PyQt6.QtWidgets import QApplication
 
-from kneel.desk.bench import keeping
+from kneel.desk.places.bench import keeping
 from kneel.desk.stage.drawing import drawn_at, gap_of, places_of
 from kneel.desk.stage.figure import figures_at
 from kneel.desk.stage.pictures import Manner, Pictures

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import pytest
 
-from kneel.desk.theme import DARK, LIGHT
+from kneel.desk.widgets.theme import DARK, LIGHT
 
 
 def luminance(colour: str) -> float:

@@ -9,7 +9,7 @@ from PyQt6.QtCore import QLocale, Qt
 from PyQt6.QtWidgets import QAbstractItemView, QLabel, QWidget
 
 import kneel.desk
-from kneel.desk.entry import Entry
+from kneel.desk.widgets.entry import Entry
 from kneel.model import Override
 from tests.desk import CLIP, in_step, open_clip
 
@@ -68,7 +68,9 @@ def test_a_number_is_read_with_a_point_or_a_comma(qtbot, window):
 
 def test_a_line_says_what_it_does_not_take_and_keeps_what_it_was_given(qtbot, window, monkeypatch):
     said = []
-    monkeypatch.setattr("kneel.desk.entry.QToolTip.showText", lambda at, words, widget: said.append(words))
+    monkeypatch.setattr(
+        "kneel.desk.widgets.entry.QToolTip.showText", lambda at, words, widget: said.append(words)
+    )
     taken = []
     entry = Entry(window, window._look, "Name", taken.append, words="x" * 118, most=120)
     entry.open()

@@ -13,11 +13,11 @@ import pytest
 from PyQt6.QtCore import QPoint, QSettings, Qt
 from PyQt6.QtWidgets import QApplication, QPushButton
 
-from kneel.desk.bench.cutting import SHORTEST
-from kneel.desk.chooser import Chooser
-from kneel.desk.entry import Entry
-from kneel.desk.reading.knots import Knot
-from kneel.desk.theme.size import FACTOR, KEY, OURS, chosen_size, take_size
+from kneel.desk.places.bench.cutting import SHORTEST
+from kneel.desk.places.bench.reading.findings import Knot
+from kneel.desk.widgets.chooser import Chooser
+from kneel.desk.widgets.entry import Entry
+from kneel.desk.widgets.theme.size import FACTOR, KEY, OURS, chosen_size, take_size
 from kneel.documents.finding import documents_of
 from kneel.documents.swing_file import SUFFIX, load_swing, save_swing
 from kneel.handout.making import Home, finding_for
@@ -43,7 +43,7 @@ LEFT = Qt.MouseButton.LeftButton
 def day(monkeypatch):
     """Which day it is, to be moved on."""
     now = [datetime.date.fromisoformat(DAYS[0])]
-    monkeypatch.setattr("kneel.desk.practice.practice.Practice.today", property(lambda self: now[0]))
+    monkeypatch.setattr("kneel.desk.records.practice.Practice.today", property(lambda self: now[0]))
     return now
 
 

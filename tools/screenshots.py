@@ -20,11 +20,11 @@ import cv2  # noqa: E402
 from tools.upright import upright  # noqa: E402
 
 from kneel.demo.place import demo_lesson  # noqa: E402
-from kneel.desk.app import make_application  # noqa: E402
-from kneel.desk.chooser import Chooser  # noqa: E402
-from kneel.desk.filming import show_filming  # noqa: E402
-from kneel.desk.panels import Panel  # noqa: E402
-from kneel.desk.window import Window  # noqa: E402
+from kneel.desk.shell.app import make_application  # noqa: E402
+from kneel.desk.shell.filming import show_filming  # noqa: E402
+from kneel.desk.shell.window import Window  # noqa: E402
+from kneel.desk.widgets.chooser import Chooser  # noqa: E402
+from kneel.desk.widgets.panels import Panel  # noqa: E402
 from kneel.documents.swing_file import load_swing  # noqa: E402
 from kneel.footage import Clip  # noqa: E402
 from kneel.footage.upright import picture_of  # noqa: E402

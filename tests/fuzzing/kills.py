@@ -30,8 +30,8 @@ def _child(document: Path) -> None:
     from PyQt6.QtCore import QSettings, Qt, QTimer
     from PyQt6.QtTest import QTest
 
-    from kneel.desk.app import make_application
-    from kneel.desk.window import Window
+    from kneel.desk.shell.app import make_application
+    from kneel.desk.shell.window import Window
 
     application, _, look = make_application()
     window = Window(look, QSettings(str(document) + ".ini", QSettings.Format.IniFormat))

@@ -171,8 +171,8 @@ def _window():  # type: ignore[no-untyped-def]
     os.environ["QT_QPA_PLATFORM"] = "offscreen"
     from PyQt6.QtCore import QSettings
 
-    from kneel.desk.app import make_application
-    from kneel.desk.window import Window
+    from kneel.desk.shell.app import make_application
+    from kneel.desk.shell.window import Window
 
     application, _, look = make_application()
     broken: list[str] = []

@@ -11,7 +11,7 @@ from kneel.model import UsageError
 def run(asked: argparse.Namespace) -> int:
     """Start the desk; one clear sentence where it cannot start."""
     try:
-        from kneel.desk.app import start
+        from kneel.desk.shell.app import start
     except ImportError as error:
         raise UsageError(
             f"The window needs system libraries that are missing ({error}); run “make setup” to install them."

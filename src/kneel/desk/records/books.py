@@ -18,7 +18,7 @@ from kneel.book.from_files import FOLDER, take_in_files
 from kneel.book.opening import Lies, lies_at
 from kneel.book.unsaved import take_up
 from kneel.demo.place import BOOK, demo_book, demo_folder, is_demo
-from kneel.desk.words import tr
+from kneel.desk.widgets.language import tr
 from kneel.disk import shown
 from kneel.speech.words import listed
 

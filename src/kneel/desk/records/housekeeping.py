@@ -15,7 +15,7 @@ from kneel.book.receiving import sweep
 from kneel.book.removal import purge
 from kneel.desk.operations import Lane, Operation
 from kneel.desk.records.books import Books, Which
-from kneel.desk.words import tr
+from kneel.desk.widgets.language import tr
 from kneel.disk import shown
 from kneel.model import KneelError
 from kneel.speech.words import listed

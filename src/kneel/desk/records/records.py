@@ -23,7 +23,7 @@ from kneel.desk.records.held import Held
 from kneel.desk.records.registry import Registry
 from kneel.desk.records.saver import Saver
 from kneel.desk.records.steps import Acted, Changed, Step, Steps
-from kneel.desk.words import tr
+from kneel.desk.widgets.language import tr
 from kneel.disk import shown
 from kneel.model import KneelError, Lesson, Student
 from kneel.speech.words import listed

@@ -19,7 +19,7 @@ from kneel.desk.operations import Lane, Operation, Task
 from kneel.desk.records.books import Books, Which
 from kneel.desk.records.held import Held
 from kneel.desk.records.registry import Registry
-from kneel.desk.words import tr
+from kneel.desk.widgets.language import tr
 from kneel.disk import shown
 from kneel.model import BookGoneError, KneelError, Student, UsageError
 from kneel.speech.words import listed

@@ -19,7 +19,7 @@ from kneel.desk.records.books import Which
 from kneel.desk.records.held import Held
 from kneel.desk.records.records import Records
 from kneel.desk.swing import OpenSwing
-from kneel.desk.words import tr
+from kneel.desk.widgets.language import tr
 from kneel.disk import shown
 from kneel.model import KneelError, Student, Swing, body_of
 from kneel.speech.words import listed

@@ -7,7 +7,7 @@ from PyQt6.QtGui import QColor, QPainter, QPen, QPolygonF
 
 from kneel.desk.stage.facts import address_frame, lines_at, pelvis_trail
 from kneel.desk.stage.scene import DOUBT_PX, HALO, INK, Scene
-from kneel.desk.theme.glyphs import draw_joint
+from kneel.desk.widgets.theme.glyphs import draw_joint
 
 
 def paint_ghost(painter: QPainter, scene: Scene) -> None:

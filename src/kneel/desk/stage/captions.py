@@ -7,10 +7,11 @@ from PyQt6.QtGui import QFont, QFontMetricsF, QPainter, QPen
 
 from kneel.desk.stage.facts import Source, address_frame, frame_words
 from kneel.desk.stage.scene import DOUBT_PX, INK, PLATE, PLATE_TEXT, Scene, paint_plate
-from kneel.desk.text import CENTRE, wide, write, write_block
-from kneel.desk.theme import Look, font
-from kneel.desk.theme.glyphs import draw_joint
-from kneel.desk.words import checkpoint_title, tr
+from kneel.desk.swing.titles import checkpoint_title
+from kneel.desk.widgets.language import tr
+from kneel.desk.widgets.text import CENTRE, wide, write, write_block
+from kneel.desk.widgets.theme import Look, font
+from kneel.desk.widgets.theme.glyphs import draw_joint
 
 HIGH, ROW = 26.0, 19.0
 

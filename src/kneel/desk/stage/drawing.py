@@ -15,9 +15,9 @@ from PyQt6.QtGui import QBrush, QColor, QPainter, QPen, QPolygonF
 from kneel.desk.stage.facts import Place, carried
 from kneel.desk.stage.scene import HALO, PLATE_SECOND, PLATE_TEXT, Scene, paint_plate
 from kneel.desk.swing import OpenSwing
-from kneel.desk.text import wide, write
-from kneel.desk.theme import font
-from kneel.desk.words import tr
+from kneel.desk.widgets.language import tr
+from kneel.desk.widgets.text import wide, write
+from kneel.desk.widgets.theme import font
 from kneel.model import Drawn, Swing, spoken
 from kneel.motion.scale import Scale
 from kneel.speech.words import number, with_unit

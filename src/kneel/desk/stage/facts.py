@@ -8,7 +8,7 @@ from enum import Enum
 import numpy as np
 
 from kneel.desk.swing import OpenSwing
-from kneel.desk.words import tr
+from kneel.desk.widgets.language import tr
 from kneel.model import anatomical, side_of
 from kneel.motion.drawn import Place, carried
 from kneel.motion.study import Study

@@ -9,7 +9,7 @@ from dataclasses import dataclass, field
 
 from kneel.desk.stage.facts import Place, address_frame
 from kneel.desk.swing import OpenSwing
-from kneel.desk.words import tr
+from kneel.desk.widgets.language import tr
 from kneel.motion.drawn import shape_of
 from kneel.motion.failure import Failed
 from kneel.motion.measures import REGISTRY, Measure

@@ -12,8 +12,8 @@ from kneel.desk.stage import drawing
 from kneel.desk.stage.facts import points_at
 from kneel.desk.stage.gestures import DragPoint, DrawShape, Gesture, MoveDrawn, Pan
 from kneel.desk.swing import OpenSwing
-from kneel.desk.text import tip
-from kneel.desk.words import tr
+from kneel.desk.widgets.language import tr
+from kneel.desk.widgets.text import tip
 from kneel.model import Mark, anatomical, side_of
 
 if TYPE_CHECKING:

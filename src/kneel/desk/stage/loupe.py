@@ -8,9 +8,9 @@ from PyQt6.QtGui import QImage, QPainter, QPen
 from kneel.desk.stage.scene import HALO, INK
 from kneel.desk.stage.viewport import Viewport
 from kneel.desk.swing import OpenSwing
-from kneel.desk.text import CENTRE, write
-from kneel.desk.theme import Look, font
-from kneel.desk.words import tr
+from kneel.desk.widgets.language import tr
+from kneel.desk.widgets.text import CENTRE, write
+from kneel.desk.widgets.theme import Look, font
 from kneel.footage import Part, picture_of
 
 LOUPE_PX = 150

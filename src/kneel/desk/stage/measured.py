@@ -10,9 +10,9 @@ from PyQt6.QtGui import QColor, QPainter, QPainterPath, QPen, QPolygonF
 
 from kneel.desk.stage.figure import Drawn
 from kneel.desk.stage.scene import HALO, INK, PAST, PLATE_SECOND, PLATE_TEXT, Scene, paint_plate
-from kneel.desk.text import wide, write
-from kneel.desk.theme import font
-from kneel.desk.theme.glyphs import hatch
+from kneel.desk.widgets.text import wide, write
+from kneel.desk.widgets.theme import font
+from kneel.desk.widgets.theme.glyphs import hatch
 from kneel.speech.home import plain
 
 ARC_PX = 34.0

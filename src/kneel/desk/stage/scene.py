@@ -14,7 +14,7 @@ from kneel.desk.stage.figure import Drawn, figures_at
 from kneel.desk.stage.room import Room
 from kneel.desk.stage.viewport import Viewport
 from kneel.desk.swing import OpenSwing
-from kneel.desk.theme import Look
+from kneel.desk.widgets.theme import Look
 from kneel.model import anatomical
 
 HALO = QColor(16, 21, 22, 190)

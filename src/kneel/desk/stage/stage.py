@@ -16,8 +16,8 @@ from kneel.desk.stage.scene import HALO, INK, Scene
 from kneel.desk.stage.tools import Draw, MarkPoint, MeasureLength, PointOut, Tool
 from kneel.desk.stage.viewport import Hold, Viewport
 from kneel.desk.swing import OpenSwing
-from kneel.desk.theme import Look
-from kneel.desk.words import tr
+from kneel.desk.widgets.language import tr
+from kneel.desk.widgets.theme import Look
 
 MARGIN_SHARE = 0.02
 

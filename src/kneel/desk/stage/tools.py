@@ -9,7 +9,8 @@ from PyQt6.QtCore import QPointF
 from kneel.desk.stage.gestures import DragPoint, DrawLength, DrawShape, Gesture
 from kneel.desk.stage.viewport import Viewport
 from kneel.desk.swing import OpenSwing
-from kneel.desk.words import point_title, tr
+from kneel.desk.swing.titles import point_title
+from kneel.desk.widgets.language import tr
 from kneel.model import anatomical
 
 

@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
-from kneel.desk.opening import Opened
 from kneel.desk.operations import Jobs
 from kneel.desk.swing.following import Following
 from kneel.desk.swing.looking import Looking
-from kneel.desk.words import tr
+from kneel.desk.swing.opening import Opened
+from kneel.desk.widgets.language import tr
 from kneel.evidence import Evidence, Stretch
 from kneel.footage.hearing import in_real_time
 from kneel.model import CameraPath, Swing

@@ -6,8 +6,8 @@ from collections.abc import Callable, Mapping
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
-from kneel.desk.figures import Figures
 from kneel.desk.operations import Task, Workers
+from kneel.desk.swing.figures import Figures
 from kneel.judge import Reading
 from kneel.model import Mark, Sighting
 from kneel.motion.study import Study

@@ -14,14 +14,14 @@ import msgspec
 import numpy as np
 from PyQt6.QtCore import QObject, pyqtSignal
 
-from kneel.desk.figures import Figures
-from kneel.desk.opening import Callbacks, Opened
 from kneel.desk.operations import Jobs
 from kneel.desk.swing.autosave import Autosave
 from kneel.desk.swing.cursor import Cursor
 from kneel.desk.swing.document import Document
+from kneel.desk.swing.figures import Figures
 from kneel.desk.swing.gathering import Gathering
 from kneel.desk.swing.numbers import Numbers
+from kneel.desk.swing.opening import Callbacks, Opened
 from kneel.desk.swing.selection import Selection
 from kneel.evidence import Stretch, supposed
 from kneel.footage import FrameStore

@@ -1,5 +1,0 @@
-"""The place where the page that goes home is looked at before it goes."""
-
-from kneel.desk.home.place import HomePlace
-
-__all__ = ["HomePlace"]

@@ -1,0 +1,104 @@
+"""The swings of a lesson's folder: clips with their documents, as they lie on the disk. Runs in a worker
+thread.
+"""
+
+from __future__ import annotations
+
+import contextlib
+import datetime
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass, replace
+from pathlib import Path
+
+from kneel.book.filing import day_of
+from kneel.desk.swing.opening import clips_beside
+from kneel.disk import shown
+from kneel.documents.finding import documents_by_clip, free_document
+from kneel.documents.glance_file import Glance, load_glance
+from kneel.documents.swing_file import SUFFIX, peek
+from kneel.model import Club, Kind, KneelError, View
+
+
+@dataclass(frozen=True)
+class Entry:
+    """A clip with one of its documents, or with the place where its first one will lie.
+
+    ``first`` is the clip's number of the swing's first frame, ``rate`` the true rate of capture where it was
+    said; ``number`` counts the swings of one clip from 1, 0 where it has but one. ``day`` is when it was
+    filmed, None where that is not known.
+    """
+
+    clip: Path
+    document: Path
+    marked: bool = False
+    golfer: str = ""
+    view: View = View.FACE_ON
+    club: Club = Club.IRON
+    kind: Kind = Kind.FULL
+    rate: float | None = None
+    first: int = 0
+    number: int = 0
+    school: str = "centred"
+    glance: Glance | None = None
+    day: datetime.date | None = None
+
+    @property
+    def target(self) -> Path:
+        """What to open: the document where there is one, else the clip."""
+        return self.document if self.marked else self.clip
+
+    @property
+    def stem(self) -> str:
+        """What the clip is called, as words."""
+        words = shown(self.document.name.removesuffix(SUFFIX) if self.marked else self.clip.stem)
+        return words.replace("-", " ").replace("_", " ")
+
+    @property
+    def group(self) -> tuple[View, Club, Kind]:
+        return self.view, self.club, self.kind
+
+
+def entries_of(folder: Path, also: Iterable[Path] = (), hidden: frozenset[str] = frozenset()) -> list[Entry]:
+    """Every clip of a folder, and of ``also``, with each of its documents, but those taken off the rack."""
+    clips = clips_beside(folder / "x")
+    beside: dict[Path, list[Path]] = {folder: clips}
+    for clip in also:
+        if clip.is_file() and clip not in clips:
+            beside.setdefault(clip.parent, []).append(clip)
+    found: list[Entry] = []
+    for of_folder in beside.values():
+        documents = documents_by_clip(of_folder)
+        for clip in of_folder:
+            found += _of_clip(clip, documents[clip])
+    return [one for one in found if str(one.target) not in hidden]
+
+
+def _of_clip(clip: Path, documents: Sequence[Path]) -> list[Entry]:
+    entries = []
+    for number, document in enumerate(documents, 1):
+        count = number if len(documents) > 1 else 0
+        entries.append(_of_document(clip, document, count))
+    if not documents:
+        with contextlib.suppress(KneelError, OSError):
+            entries.append(Entry(clip, free_document(clip)))
+    return entries
+
+
+def _of_document(clip: Path, document: Path, number: int) -> Entry:
+    entry = Entry(clip, document, marked=True, number=number)
+    with contextlib.suppress(OSError):
+        entry = replace(entry, day=day_of(clip))
+    swing = peek(document)
+    if swing is None:
+        return entry
+    return replace(
+        entry,
+        golfer=swing.golfer,
+        view=swing.view,
+        club=swing.club,
+        kind=swing.kind,
+        rate=swing.capture_rate,
+        first=swing.take.start,
+        school=swing.school,
+        glance=load_glance(document),
+    )

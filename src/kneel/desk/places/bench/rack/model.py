@@ -1,0 +1,68 @@
+"""The rows of the rack as Qt's lists take them."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from PyQt6.QtCore import QAbstractListModel, QModelIndex, Qt
+
+from kneel.desk.places.bench.rack.card import OPEN, ROW, STATE, card_words
+from kneel.desk.places.bench.rack.rows import Heading, Others, Row, SetRow, TakenOff
+from kneel.desk.widgets.language import tr
+from kneel.desk.widgets.text import tip
+from kneel.disk import shown
+
+
+class Rows(QAbstractListModel):
+    """The rows of the rack; what is on the desk and how far work is, are told beside them."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.rows: tuple[Row, ...] = ()
+        self.opened: Path | None = None
+        self.state = ""
+
+    def show(self, found: tuple[Row, ...]) -> None:
+        if found == self.rows:
+            return
+        if [type(row) for row in found] == [type(row) for row in self.rows]:
+            # The same rows, that say something else: who stands on one goes on standing there.
+            self.rows = found
+            self.layoutChanged.emit()
+            return
+        self.beginResetModel()
+        self.rows = found
+        self.endResetModel()
+
+    def touch(self) -> None:
+        """What stands beside the rows has changed."""
+        if self.rows:
+            self.dataChanged.emit(self.index(0, 0), self.index(len(self.rows) - 1, 0))
+
+    def rowCount(self, parent: QModelIndex = QModelIndex()) -> int:  # noqa: B008
+        return len(self.rows)
+
+    def data(self, index: QModelIndex, role: int = Qt.ItemDataRole.DisplayRole) -> object:
+        row = self.rows[index.row()]
+        if role == ROW:
+            return row
+        if role == OPEN:
+            return self.opened
+        if role == STATE:
+            return self.state
+        if role in (Qt.ItemDataRole.AccessibleTextRole, Qt.ItemDataRole.ToolTipRole):
+            return tip(_spoken(row)) if role == Qt.ItemDataRole.ToolTipRole else _spoken(row)
+        return None
+
+
+def _spoken(row: Row) -> str:
+    """A row as it is read aloud."""
+    if isinstance(row, Heading):
+        return tr("Student %s, swings: %d") % (shown(row.golfer) or tr("without a name yet"), row.count)
+    if isinstance(row, SetRow):
+        return ", ".join(part for part in (row.title, row.first, row.second) if part)
+    if isinstance(row, Others):
+        return tr("%d swings of other students or days in this folder") % row.count
+    if isinstance(row, TakenOff):
+        return tr("Put %d swings back on the rack") % row.count
+    return "; ".join(", ".join((shown(one.clip.name), *card_words(one, ""))) for one in row.entries)

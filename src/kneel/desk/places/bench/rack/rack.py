@@ -1,0 +1,422 @@
+"""The rack: a list of the lesson's swings. A lesson is a folder, and its student a name in it."""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Iterable
+from pathlib import Path
+
+from PyQt6.QtCore import (
+    QEvent,
+    QModelIndex,
+    QPoint,
+    Qt,
+    QTimer,
+    pyqtSignal,
+)
+from PyQt6.QtGui import QKeyEvent, QMouseEvent
+from PyQt6.QtWidgets import QListView, QSizePolicy, QVBoxLayout, QWidget
+
+from kneel.desk.operations import Lane, Operation, Task
+from kneel.desk.places.bench.rack.card import ROW, CardPainter
+from kneel.desk.places.bench.rack.drop import DropHere
+from kneel.desk.places.bench.rack.entries import Entry, entries_of
+from kneel.desk.places.bench.rack.model import Rows
+from kneel.desk.places.bench.rack.rows import Card, Heading, Others, Row, SetRow, TakenOff, arranged
+from kneel.desk.places.bench.rack.sets import LessonTold, glance_of, read_lesson
+from kneel.desk.places.bench.rack.thumbs import Thumbs
+from kneel.desk.places.bench.rack.watching import Watching
+from kneel.desk.places.context import Context
+from kneel.desk.swing import OpenSwing
+from kneel.desk.widgets.language import tr
+from kneel.desk.widgets.theme import Look
+from kneel.disk import shown
+from kneel.documents.glance_file import Glance, save_glance
+from kneel.model import Swing
+
+NARROW, UPRIGHT = 150, 168
+READ_AFTER_MS = 1200
+"""The sets are judged once the swing on the desk has been still for so long."""
+
+
+class Rack(QWidget):
+    """The swings of the open one's folder. ``wanted`` asks for one to be opened, ``browse`` for more.
+
+    ``read`` carries the documents that were read beside the desk, ``said`` a sentence for the foot of the
+    window, ``told`` what the swings of the student show together.
+    """
+
+    wanted = pyqtSignal(object)
+    browse = pyqtSignal()
+    said = pyqtSignal(str)
+    read = pyqtSignal(object)
+    told = pyqtSignal(object)
+
+    def __init__(self, opened: OpenSwing, context: Context) -> None:
+        super().__init__()
+        self._open, self._context = opened, context
+        self._look: Look = context.look
+        self._finders, self._glances = Lane(self, newest=True), Lane(self)
+        self._readers = Lane(self, context.jobs, tr("reading the other swings"), newest=True)
+        self.entries: list[Entry] = []
+        self._together: set[Path] = set()
+        """Documents of what was dropped together last."""
+
+        self.folder: Path | None = None
+        self._told: LessonTold | None = None
+        self._told_for: object = None
+        self._opened_names: set[str] = set()
+        self._others = False
+        self._revealed: Path | None = None
+        self._removed: list[str] = []
+        self.watching = Watching(self)
+        self.watching.came.connect(self._on_came)
+        self._read_soon = QTimer(self, singleShot=True, interval=READ_AFTER_MS)
+        self._read_soon.timeout.connect(self._read)
+        self._glance_soon = QTimer(self, singleShot=True, interval=400)
+        self._glance_soon.timeout.connect(self._keep_glance)
+        self.setSizePolicy(QSizePolicy.Policy.Fixed, QSizePolicy.Policy.Expanding)
+        self._model = Rows()
+        self._thumbs = Thumbs(self, self._model.touch)
+        self._painter = CardPainter(self._look, self._thumbs)
+        self.list = QListView()
+        self._model.setParent(self)
+        self.list.setModel(self._model)
+        self.list.setItemDelegate(self._painter)
+        self.list.setFrameShape(QListView.Shape.NoFrame)
+        self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.list.setVerticalScrollMode(QListView.ScrollMode.ScrollPerPixel)
+        self.list.setAccessibleName(tr("Swings of this lesson"))
+        self.list.setToolTipDuration(4000)
+        self.list.viewport().installEventFilter(self)
+        self.list.installEventFilter(self)
+        self._drop = DropHere(self._look)
+        self._drop.clicked.connect(self.browse)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(6)
+        column.addWidget(self.list, 1)
+        column.addWidget(self._drop)
+        self.lie(upright=False)
+        opened.opened.connect(self._on_opened)
+        opened.numbers.renewed.connect(self._on_renewed)
+        opened.document.changed.connect(self._on_renewed)
+        opened.document.changed.connect(self._removed.clear)
+        context.jobs.changed.connect(self._on_jobs)
+        self._look.changed.connect(self._model.touch)
+
+    def lie(self, *, upright: bool) -> None:
+        """Words beside high thumbnails, or under wide ones."""
+        width = UPRIGHT if upright else NARROW
+        self._painter.upright, self._painter.width = upright, width - 10
+        self.setFixedWidth(width)
+        self.list.doItemsLayout()
+
+    def close_down(self) -> None:
+        """Give up what is under way."""
+        self._thumbs.close_down()
+        self.watching.watch(None)
+        for lane in (self._finders, self._glances, self._readers):
+            lane.stop()
+
+    # What lies in the lesson
+
+    def show_folder(self, folder: Path) -> None:
+        """Show another lesson."""
+        if folder != self.folder:
+            self.folder, self._told, self._told_for = folder, None, None
+            self._opened_names.clear()
+            self._others = False
+            self._removed.clear()
+        self.refresh()
+
+    def add(self, clips: Iterable[Path]) -> None:
+        """Put clips from elsewhere on this lesson's rack."""
+        if self.folder is None:
+            return
+        also = self._also()
+        for clip in clips:
+            if clip.parent != self.folder and clip not in also:
+                also.append(clip)
+        self._keep("also", map(str, also))
+        self.refresh()
+
+    def take_together(self, documents: Iterable[Path]) -> None:
+        """These came in one drop: they are read together, and named together."""
+        self._together = set(documents)
+
+    def with_open(self) -> list[Path]:
+        """Other documents that belong to the open swing: of its clip, or of its drop."""
+        store, path = self._open.store, self._open.path
+        clip = store.info.path if store is not None else None
+        of_drop = self._together if path in self._together else set()
+        return [
+            one.document
+            for one in self.entries
+            if one.marked and one.document != path and (one.clip == clip or one.document in of_drop)
+        ]
+
+    def refresh(self) -> None:
+        """Look again at what lies in the folder."""
+        folder = self.folder
+        if folder is None:
+            return
+        also, hidden = self._also(), frozenset(self._hidden())
+        self._finders.start(
+            Operation(
+                subject=lambda: self.folder,
+                work=lambda _: entries_of(folder, also, hidden),
+                done=self._show,
+            )
+        )
+
+    def _key(self, what: str) -> str:
+        return f"rack/{what}/{os.fsencode(str(self.folder)).hex()}"
+
+    def _kept(self, what: str) -> list[str]:
+        """Paths kept for this folder; names of any bytes, which settings cannot hold as they are."""
+        known = self._context.settings.value(self._key(what), [], type=list)
+        return [os.fsdecode(bytes.fromhex(str(one))) for one in known]
+
+    def _keep(self, what: str, paths: Iterable[str]) -> None:
+        packed = [os.fsencode(path).hex() for path in paths]
+        self._context.settings.setValue(self._key(what), packed)
+
+    def _also(self) -> list[Path]:
+        return [Path(p) for p in self._kept("also")]
+
+    def _hidden(self) -> list[str]:
+        return self._kept("taken off")
+
+    def _show(self, entries: list[Entry]) -> None:
+        self.entries = entries
+        self._arrange()
+        if self._revealed != self._open.path:
+            self._reveal()
+        self._read_soon.start()
+
+    def _arrange(self) -> None:
+        opened, store = self._open.path, self._open.store
+        golfer, entries, day = "", [], None
+        for entry in self.entries:
+            of_clip = store is not None and entry.clip == store.info.path and not entry.marked
+            if opened is None or store is None or not (entry.document == opened or of_clip):
+                entries.append(entry)
+                continue
+            entries.append(_as_now(entry, opened, self._open))
+            golfer, day = entries[-1].golfer, entry.day
+        self._model.opened = opened
+        sets = self._told.sets if self._told else ()
+        opened_names = frozenset(self._opened_names)
+        found = arranged(
+            entries, golfer, sets, opened_names, len(self._hidden()), day=day, others=self._others
+        )
+        stood = self._standing()
+        self._model.show(found)
+        self._model.touch()
+        if stood is not None and not self.list.currentIndex().isValid():
+            self._stand_on(stood)
+
+    def _on_opened(self) -> None:
+        store = self._open.store
+        if store is not None:
+            inside = self.folder is not None and store.info.path in self._also()
+            self._revealed = None
+            # What is on the desk comes before the others: the process beside it must be free.
+            self._readers.stop()
+            self._told_for = None
+            self.show_folder(self.folder if inside and self.folder is not None else store.info.path.parent)
+            self._reveal()
+
+    def _reveal(self) -> None:
+        """Scroll to the open swing."""
+        if self._open.path is not None and self._stand_on(self._open.path):
+            self.list.scrollTo(self.list.currentIndex())
+            self._revealed = self._open.path
+
+    def _standing(self) -> Path | None:
+        """The document of the row that the keys stand on."""
+        index = self.list.currentIndex()
+        row = self._model.rows[index.row()] if index.isValid() else None
+        return row.entries[0].document if isinstance(row, Card) else None
+
+    def _stand_on(self, document: Path) -> bool:
+        """Let the keys stand on a swing; False where it is not shown."""
+        for k, row in enumerate(self._model.rows):
+            if isinstance(row, Card) and any(one.document == document for one in row.entries):
+                self.list.setCurrentIndex(self._model.index(k, 0))
+                return True
+        return False
+
+    def _on_renewed(self) -> None:
+        if not self._open.numbers.dragging:
+            self._glance_soon.start()
+            self._arrange()
+
+    def _on_jobs(self) -> None:
+        running = [job for job in self._context.jobs.running if job is not self._readers.job]
+        looking = next((job for job in running if job.total > 1), None)
+        state = tr("reading %d %%") % (100 * looking.done // looking.total) if looking else ""
+        if state != self._model.state:
+            self._model.state = state
+            self._model.touch()
+
+    # What the others show
+
+    def _keep_glance(self) -> None:
+        """Keep what the open swing shows, for the next time the rack is seen."""
+        path, store = self._open.path, self._open.store
+        if path is not None and store is not None:
+            glance = glance_of(self._open.analysis, self._open.numbers.reading)
+            self._glances.start(Operation(work=lambda _: save_glance(path, glance)))
+
+    def _read(self) -> None:
+        """Have the swings of the student on the desk judged together, beside the desk."""
+        golfer, school = self._open.swing.golfer, self._open.swing.school
+        mine = {self._open.path, *self.with_open()}
+        documents = [
+            one.document
+            for one in self.entries
+            # Whoever has no name yet is not the same golfer as everybody else without one.
+            if one.document in mine or (one.marked and golfer and one.golfer == golfer)
+        ]
+        unread = [one for one in documents if one in self._together]
+        about = (tuple(documents), school)
+        if len(documents) < 2 or about == self._told_for or self._open.store is None:
+            return
+        if self._open.gathering.busy:
+            self._read_soon.start()
+            return
+        self._told_for = about
+        beside = self._context.beside
+
+        def work(task: Task) -> LessonTold | None:
+            return beside.call(
+                read_lesson,
+                documents,
+                school,
+                unread,
+                long=True,
+                progress=task.progress,
+                part=lambda _: task.hand_over(self.refresh),
+                stopped=task.stopped,
+            )
+
+        def done(told: LessonTold | None) -> None:
+            if told is not None:
+                self._told = told
+                self.told.emit(told)
+                self.refresh()
+                self.read.emit([one for one in unread if one in told.glances and one != self._open.path])
+
+        self._readers.start(Operation(subject=lambda: self.folder, work=work, done=done))
+
+    # Hands
+
+    def eventFilter(self, watched: object, event: QEvent) -> bool:
+        if watched is self.list.viewport() and isinstance(event, QMouseEvent):
+            if event.type() is QEvent.Type.MouseButtonRelease and event.button() is Qt.MouseButton.LeftButton:
+                self._take(self.list.indexAt(event.position().toPoint()), event.position().toPoint())
+        elif watched is self.list and isinstance(event, QKeyEvent) and event.type() is QEvent.Type.KeyPress:
+            if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Space):
+                self._take(self.list.currentIndex())
+                return True
+            if event.key() == Qt.Key.Key_Delete:
+                self.remove()
+                return True
+        return super().eventFilter(watched, event)
+
+    def _take(self, index: QModelIndex, at: QPoint | None = None) -> None:
+        if not index.isValid():
+            return
+        row: Row = index.data(ROW)
+        if isinstance(row, Heading):
+            self._opened_names ^= {row.golfer}
+            self._arrange()
+        elif isinstance(row, Others):
+            self._others = not self._others
+            self._arrange()
+        elif isinstance(row, TakenOff):
+            self.put_back()
+        elif isinstance(row, SetRow):
+            if row.told.typical is not None:
+                self.wanted.emit(row.told.typical)
+        else:
+            places = self._painter.places(row, self.list.visualRect(index))
+            under = [
+                k
+                for k, place in enumerate(places)
+                if at is not None and place.left() <= at.x() <= place.right()
+            ]
+            other = [k for k, one in enumerate(row.entries) if one.document != self._open.path]
+            # By keyboard a swing seen by two cameras goes from one to the other.
+            number = under[0] if under else (other or [0])[0]
+            self.wanted.emit(row.entries[number].target)
+
+    def step(self, way: int) -> None:
+        """Open the swing before or after the one on the desk, as they stand on the rack."""
+        shown = [one for row in self._model.rows if isinstance(row, Card) for one in row.entries]
+        here = next((k for k, one in enumerate(shown) if one.document == self._open.path), None)
+        if here is not None and 0 <= here + way < len(shown):
+            self.wanted.emit(shown[here + way].target)
+
+    def like_open(self) -> list[Path]:
+        """The documents on the rack of the open swing's golfer, view, club and kind, as they stand there."""
+        opened, swing = self._open.path, self._open.swing
+        wanted = (swing.golfer.strip(), (swing.view, swing.club, swing.kind))
+        found = [
+            one.document
+            for one in self.entries
+            if one.document == opened or (one.marked and (one.golfer.strip(), one.group) == wanted)
+        ]
+        return found if opened is None or opened in found else [*found, opened]
+
+    def remove(self) -> None:
+        """Take the current swing off the rack; its files stay where they are."""
+        row = self.list.currentIndex().data(ROW) if self.list.currentIndex().isValid() else None
+        if not isinstance(row, Card):
+            self.said.emit(tr("No swing is chosen on the rack: click on one first."))
+            return
+        gone = [str(one.target) for one in row.entries]
+        self._removed += gone
+        self._keep("taken off", [*self._hidden(), *gone])
+        self.said.emit(tr("Taken off the rack; the files stay. Undo puts it back."))
+        self.refresh()
+
+    @property
+    def can_put_back(self) -> bool:
+        """Whether something was taken off, and nothing done since."""
+        return bool(self._removed)
+
+    def put_back(self) -> None:
+        """Put everything back that was taken off."""
+        self._removed.clear()
+        self._context.settings.remove(self._key("taken off"))
+        self.refresh()
+
+    def _on_came(self, clip: Path) -> None:
+        self.refresh()
+        self.said.emit(tr("New clip %s") % shown(clip.name))
+        self.wanted.emit(clip)
+
+
+def _as_now(entry: Entry, document: Path, opened: OpenSwing) -> Entry:
+    """An entry as the swing on the desk stands now."""
+    swing: Swing = opened.swing
+    busy = opened.gathering.busy and not opened.analysis
+    known = opened.numbers.reading is not None and opened.numbers.reading.told
+    glance: Glance | None = glance_of(opened.analysis, opened.numbers.reading) if known and not busy else None
+    return Entry(
+        entry.clip,
+        document,
+        True,
+        swing.golfer,
+        swing.view,
+        swing.club,
+        swing.kind,
+        swing.capture_rate,
+        opened.first,
+        entry.number,
+        swing.school,
+        glance,
+    )

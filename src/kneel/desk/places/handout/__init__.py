@@ -1,0 +1,5 @@
+"""The place where the page that goes home is looked at before it goes."""
+
+from kneel.desk.places.handout.view import HomePlace
+
+__all__ = ["HomePlace"]

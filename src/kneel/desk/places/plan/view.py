@@ -1,0 +1,306 @@
+"""The Plan place: drills at the left, the weeks, the ladder and the check-in at the right."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+
+from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QPainter, QPaintEvent, QResizeEvent, QShowEvent
+from PyQt6.QtWidgets import QAbstractButton, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+
+from kneel.desk.places.context import Context
+from kneel.desk.places.place import Deeds
+from kneel.desk.places.plan.actions import PlanDeeds
+from kneel.desk.places.plan.calendar import Calendar
+from kneel.desk.places.plan.cards import DrillCards
+from kneel.desk.places.plan.checkin import CheckIn
+from kneel.desk.places.plan.how import How
+from kneel.desk.places.plan.ladder import Ladder
+from kneel.desk.places.plan.tokens import PlanTokens
+from kneel.desk.records.practice import Practice
+from kneel.desk.records.sides import AnswerTold
+from kneel.desk.swing import OpenSwing
+from kneel.desk.widgets.card import Ground, groundless, scrolled
+from kneel.desk.widgets.language import tr
+from kneel.desk.widgets.text import worded, write
+from kneel.desk.widgets.theme import Look, font
+from kneel.desk.widgets.theme.glyphs import draw_verdict
+from kneel.judge.roots import ADDED
+from kneel.model import Plan
+from kneel.practice import Proposal
+from kneel.practice.choice import Choice
+from kneel.practice.cues import tried
+from kneel.speech import practice as say
+from kneel.speech.findings import sentence
+from kneel.speech.words import length_words, listed
+
+LEFT_WIDE, LEFT_NARROW, NARROW = 316, 274, 1000
+
+
+class FaultLine(QAbstractButton):
+    """What is worked on: its glyph and title; a click opens the choice of another."""
+
+    def __init__(self, look: Look) -> None:
+        super().__init__()
+        self._look, self._verdict, self._opens = look, "fault", True
+        self.setFixedHeight(24)
+
+    def show_fault(self, verdict: str, title: str, *, opens: bool) -> None:
+        self._verdict, self._opens = verdict, opens
+        self.setText(title)
+        self.setEnabled(opens)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus if opens else Qt.FocusPolicy.NoFocus)
+        self.setAccessibleName(tr("Worked on: %s") % title)
+        self.update()
+
+    def sizeHint(self) -> QSize:
+        return QSize(200, 24)
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter, look = QPainter(self), self._look
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        draw_verdict(painter, look, self._verdict, QPointF(8, self.height() / 2))
+        lit = self._opens and (self.underMouse() or self.hasFocus())
+        words = f"{self.text()} ▾" if self._opens else self.text()
+        box = QRectF(22, 0, self.width() - 22, self.height())
+        write(painter, box, words, font(14, 600), look.colour("chosen_edge" if lit else "text"))
+
+
+class PlanPlace(QWidget):
+    """One thing to work on, for the student of the swing on the desk.
+
+    ``said`` carries a sentence; ``name_wanted`` asks for the golfer's name and then for what is to be done.
+    """
+
+    key, title = "plan", "Plan"
+    said = pyqtSignal(str)
+    name_wanted = pyqtSignal(object)
+
+    def __init__(self, opened: OpenSwing, context: Context, practice: Practice) -> None:
+        super().__init__()
+        self._open, self._look, self.practice = opened, context.look, practice
+        self._looked_at = ""
+        self.answer: AnswerTold | None = None
+        look = context.look
+        self._head = worded("title")
+        self.fault = FaultLine(look)
+        self._carries, self._number = worded("secondary"), worded("secondary")
+        self.cards, self.how = DrillCards(look), How(look)
+        self._empty = worded("secondary")
+        self._empty.setAlignment(Qt.AlignmentFlag.AlignCenter)
+        self.other = QPushButton(tr("Plan for a fault …"))
+        self.tokens = PlanTokens(practice, look)
+        self.calendar, self.ladder, self.check_in = Calendar(look), Ladder(look), CheckIn(look)
+        self._build()
+        self._deeds = PlanDeeds(opened, context, practice, self)
+        table = self._deeds.table()
+        self.check_in.asked.connect(lambda key: table[key]())
+        self.calendar.picked.connect(self._deeds.note_day)
+        self.cards.picked.connect(self._look_at)
+        for way in (self.fault, self.other):
+            way.clicked.connect(lambda _=False: self._deeds.choose_fault())
+        practice.changed.connect(self._on_changed)
+        opened.opened.connect(self._forget)
+        look.changed.connect(self.update)
+        self.refresh()
+
+    def _build(self) -> None:
+        left = self._left = Ground(self._look)
+        left.setFixedWidth(LEFT_WIDE)
+        self._left = left
+        inner = groundless()
+        column = QVBoxLayout(inner)
+        column.setContentsMargins(12, 12, 12, 12)
+        column.setSpacing(8)
+        self._head.setText(tr("Work on one thing"))
+        for part in (self._head, self.fault, self._carries, self._number, self.cards, self.how):
+            column.addWidget(part)
+        column.addStretch(1)
+        frame = QVBoxLayout(left)
+        frame.setContentsMargins(0, 4, 0, 4)
+        frame.addWidget(scrolled(inner))
+        weeks = groundless()
+        right = QVBoxLayout(weeks)
+        right.setContentsMargins(0, 0, 4, 0)
+        right.setSpacing(10)
+        right.addWidget(self.tokens)
+        right.addWidget(self.calendar, 1)
+        right.addWidget(self.ladder)
+        right.addWidget(self.check_in)
+        right.addWidget(self._nothing())
+        outer = QHBoxLayout(self)
+        outer.setContentsMargins(10, 0, 12, 6)
+        outer.setSpacing(12)
+        outer.addWidget(left)
+        outer.addWidget(scrolled(weeks), 1)
+
+    def _nothing(self) -> QWidget:
+        """What stands there while there is nothing to plan for."""
+        self._blank = QWidget()
+        column = QVBoxLayout(self._blank)
+        column.addStretch(2)
+        column.addWidget(self._empty)
+        row = QHBoxLayout()
+        row.addStretch(1)
+        row.addWidget(self.other)
+        row.addStretch(1)
+        column.addSpacing(8)
+        column.addLayout(row)
+        column.addStretch(3)
+        return self._blank
+
+    # The place
+
+    @property
+    def widget(self) -> QWidget:
+        return self
+
+    def deeds(self) -> Deeds:
+        return self._deeds.table()
+
+    def picture_parts(self) -> Sequence[QWidget]:
+        return ()
+
+    def hints(self) -> str:
+        return tr("F2 Bench    F4 note today’s session    Ctrl+Z undo    F1 all keys")
+
+    def undo(self) -> None:
+        self.practice.undo()
+
+    def redo(self) -> None:
+        self.practice.redo()
+
+    def steps(self) -> tuple[str | None, str | None]:
+        return self.practice.steps
+
+    def enter(self) -> None:
+        first = next((card for card in self.cards.cards if card.isChecked()), None)
+        (first or self.tokens.tokens["weekdays"]).setFocus()
+
+    def leave(self) -> None:
+        pass
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        """All days of a week stand there, also where the window is narrow."""
+        super().resizeEvent(event)
+        self._left.setFixedWidth(LEFT_NARROW if self.width() < NARROW else LEFT_WIDE)
+
+    def showEvent(self, event: QShowEvent) -> None:
+        super().showEvent(event)
+        self.refresh()
+
+    @property
+    def looked_at(self) -> Choice | None:
+        """The drill that is read about: the plan's, unless another one was picked."""
+        proposal = self.practice.offer.proposal
+        if proposal is None:
+            return None
+        wanted = self._looked_at or (self.practice.plan.drill if self.practice.plan else "")
+        found = next((one for one in proposal.drills if one.drill.key == wanted), None)
+        return found or proposal.chosen or next(iter(proposal.drills), None)
+
+    def show_answer(self, answer: AnswerTold | None) -> None:
+        """Show what a check-in came to."""
+        self.answer = answer
+        self.refresh()
+
+    def begin_named(self, begin: Callable[[], object]) -> None:
+        """Begin what needs a name, after asking for one where there is none."""
+        if self.practice.student.name:
+            begin()
+        else:
+            self.name_wanted.emit(begin)
+
+    def _forget(self) -> None:
+        self._looked_at, self.answer = "", None
+
+    def _look_at(self, key: str) -> None:
+        """Read about another drill; before a plan has begun it is the one that would be begun."""
+        self._looked_at = key
+        proposal = self.practice.offer.proposal
+        one = next((c for c in proposal.drills if c.drill.key == key), None) if proposal else None
+        if self.practice.plan is None and proposal is not None and one is not None and not one.forbidden:
+            self.practice.choose(proposal.finding.key, key)
+        else:
+            self.refresh()
+
+    def _on_changed(self) -> None:
+        if self.isVisible():
+            self.refresh()
+
+    # Showing
+
+    def refresh(self) -> None:
+        """Show the plan that runs, or the one that would begin."""
+        proposal = self.practice.offer.proposal
+        plan, begun = self.practice.offer.preview(proposal), self.practice.plan is not None
+        choice = self.looked_at
+        drill = choice.drill if choice else None
+        running = self.practice.plan.drill if self.practice.plan else ""
+        self._tell_fault(proposal, plan)
+        self.cards.show_proposal(proposal, drill.key if drill else "", running)
+        drills = self.practice.offer.drills
+        of_plan = drills.all.get(plan.drill) if plan and drills else None
+        cues = tried(self.practice.student.tried, proposal.finding.key) if proposal else ()
+        self.how.show_drill(choice, plan, cues)
+        self.tokens.setVisible(proposal is not None)
+        self.tokens.refresh(plan)
+        flags = self.practice.student.flags
+        self.calendar.show_plan(plan, of_plan, self.practice.today, begun=begun, flags=flags)
+        self.ladder.show_plan(plan, of_plan, begun=begun)
+        self.check_in.show_plan(
+            plan,
+            self.answer,
+            begun=begun,
+            other_drill=begun and drill is not None and drill.key != running and not choice.forbidden,
+            named=bool(self.practice.student.name),
+        )
+
+    def _tell_fault(self, proposal: Proposal | None, plan: Plan | None) -> None:
+        """What is worked on, what hangs under it, and its number."""
+        for part in (self.fault, self._carries, self._number):
+            part.setVisible(proposal is not None)
+        lacking = self._lacking(proposal, plan)
+        self._empty.setText(lacking)
+        self._blank.setVisible(bool(lacking))
+        self._left.setVisible(proposal is not None)
+        self.other.setVisible(self._open.numbers.reading is not None and self.practice.plan is None)
+        if proposal is None:
+            return
+        finding = proposal.finding
+        self.fault.show_fault(finding.verdict.value, finding.fault.title, opens=self.practice.plan is None)
+        reading = self._open.numbers.reading
+        under = [reading.of(key).fault.title.lower() for key in finding.explains[:3]] if reading else []
+        self._carries.setText(tr("carries %s") % listed(under) if under else "")
+        self._carries.setVisible(bool(under))
+        if plan is None:
+            self._number.setText(sentence(finding, reading.school) if reading else "")
+            return
+        aim = plan.aim
+        now = self.practice.offer.now(plan)
+        said = say.measure_words(aim.measure, aim.at)
+        words = [
+            tr("%s: %s, wanted %s") % (said, say.start_words(aim) or tr("not told yet"), say.limit_words(aim))
+        ]
+        if finding.override is not None and finding.override.verdict == ADDED:
+            words.append(tr("on the instructor’s word"))
+        if self.practice.plan is not None and now is not None and now.value != aim.start:
+            words.append(tr("in this swing %s") % length_words(now.value, now.sigma, now.unit))
+        self._number.setText("; ".join(words))
+
+    def _lacking(self, proposal: Proposal | None, plan: Plan | None) -> str:
+        """Why there is nothing to plan for, and what to do; empty where there is."""
+        if self._open.store is None:
+            return tr("A plan is made from a swing: open one on the Bench (Ctrl+O), then come back.")
+        if self._open.numbers.reading is None or self.practice.offer.drills is None:
+            return tr("The swing is being read …")
+        if proposal is None:
+            return tr(
+                "Nothing in this swing is sure enough to plan weeks for. "
+                "A fault that is seen all the same can be chosen."
+            )
+        if not proposal.drills:
+            return tr("This is a consequence: work on what it hangs under.")
+        if plan is None:
+            return tr("None of the drills can be begun with what is at hand and what has to be spared.")
+        return ""

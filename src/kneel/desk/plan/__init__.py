@@ -1,5 +1,0 @@
-"""The Plan: one thing to work on, its drills, the days of some weeks, the ladder, and the check-in."""
-
-from kneel.desk.plan.place import PlanPlace
-
-__all__ = ["PlanPlace"]

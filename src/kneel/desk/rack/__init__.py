@@ -1,5 +1,0 @@
-"""The rack: the lesson's swings by student, and where more are dropped."""
-
-from kneel.desk.rack.rack import Rack
-
-__all__ = ["Rack"]

@@ -1,0 +1,194 @@
+"""Every action of the desk in one table: menus, shortcuts, the palette and the list of keys all come from
+it.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from enum import Enum
+
+from kneel.desk.stage.drawing import TITLES as SHAPES
+from kneel.desk.swing.titles import CHECKPOINT_KEYS, CHECKPOINT_TITLES
+
+
+class Reach(Enum):
+    """Where an action's keys hold: everywhere, in its place, or only where the picture or the ribbon is
+    worked on.
+
+    Keys that lists and buttons need too (space, arrows up and down) belong to the picture, so that lists,
+    text
+    fields and Tab work as anywhere else.
+    """
+
+    WINDOW = "window"
+    PLACE = "place"
+    PICTURE = "picture"
+
+
+@dataclass(frozen=True)
+class Action:
+    """``key`` names the deed; ``menu`` is where it stands, in what ``group``; ``keys`` hold within ``reach``.
+
+    ``stage_keys`` are told in the list of keys and handled by the picture itself.
+    """
+
+    key: str
+    title: str
+    menu: str
+    keys: tuple[str, ...] = ()
+    needs_swing: bool = True
+    group: int = 0
+    reach: Reach = Reach.PLACE
+    stage_keys: tuple[str, ...] = ()
+
+
+MENUS = ("Lesson", "Swing", "Points", "Draw", "Reading", "Plan", "Book", "Look", "Help")
+
+
+def _keys_to(checkpoint: str) -> tuple[str, ...]:
+    """The key of one of the nine; the optional one is in the menu alone."""
+    return (CHECKPOINT_KEYS[checkpoint],) if checkpoint in CHECKPOINT_KEYS else ()
+
+
+WIN, PIC = Reach.WINDOW, Reach.PICTURE
+
+ACTIONS: tuple[Action, ...] = (
+    Action("open", "Open clips …", "Lesson", ("Ctrl+O",), needs_swing=False, reach=WIN),
+    Action(
+        "open_folder", "Open a lesson’s folder …", "Lesson", ("Ctrl+Shift+O",), needs_swing=False, reach=WIN
+    ),
+    Action("watch", "Watch a folder for new clips …", "Lesson", needs_swing=False),
+    Action("demo", "Open the demo lesson", "Lesson", needs_swing=False, reach=WIN),
+    Action("name_golfer", "Name the student …", "Lesson", ("Ctrl+G",), group=1),
+    Action("previous_swing", "Swing before, on the rack", "Lesson", ("Ctrl+PgUp",), group=1),
+    Action("next_swing", "Swing after, on the rack", "Lesson", ("Ctrl+PgDown",), group=1),
+    Action("remove_swing", "Take the swing off the rack", "Lesson", ("Ctrl+Delete",), group=1),
+    Action("save", "Save now", "Lesson", ("Ctrl+S",), group=2, reach=WIN),
+    Action("save_elsewhere", "Save elsewhere …", "Lesson", ("Ctrl+Shift+S",), group=2, reach=WIN),
+    Action("recover", "Work that could not be saved …", "Lesson", needs_swing=False, group=2, reach=WIN),
+    Action("quit", "Quit", "Lesson", ("Ctrl+Q",), needs_swing=False, group=3, reach=WIN),
+    Action("undo", "Undo", "Swing", ("Ctrl+Z",), reach=WIN),
+    Action("redo", "Redo", "Swing", ("Ctrl+Shift+Z", "Ctrl+Y"), reach=WIN),
+    Action("back", "One frame back", "Swing", ("Left", ","), group=1),
+    Action("on", "One frame on", "Swing", ("Right", "."), group=1),
+    Action("back_ten", "Ten frames back", "Swing", ("Shift+Left",), group=1),
+    Action("on_ten", "Ten frames on", "Swing", ("Shift+Right",), group=1),
+    Action("first", "First frame", "Swing", ("Home",), group=1, reach=PIC),
+    Action("last", "Last frame", "Swing", ("End",), group=1, reach=PIC),
+    Action("play", "Play and pause", "Swing", ("Space",), group=2, reach=PIC),
+    Action("loop", "Loop between two checkpoints", "Swing", ("L",), group=2),
+    Action("to_and_fro", "To and fro across the top", "Swing", ("T",), group=2),
+    Action("slower", "Play slower", "Swing", ("[",), group=2),
+    Action("faster", "Play faster", "Swing", ("]",), group=2),
+    Action("flip", "Flip between the last two checkpoints", "Swing", ("A",), group=3),
+    Action("previous_checkpoint", "Checkpoint before", "Swing", ("PgUp", "Up"), group=3, reach=PIC),
+    Action("next_checkpoint", "Checkpoint after", "Swing", ("PgDown", "Down"), group=3, reach=PIC),
+    Action("begin_here", "The swing begins here", "Swing", ("Ctrl+Shift+B",), group=5),
+    Action("end_here", "The swing ends here", "Swing", ("Ctrl+Shift+F",), group=5),
+    Action("split_here", "Split the clip here: two swings", "Swing", ("Ctrl+Shift+X",), group=5),
+    Action("whole_clip", "The whole clip again", "Swing", group=5),
+    *(
+        Action(f"checkpoint_{name}", f"Go to {title.lower()}", "Swing", _keys_to(name), group=4)
+        for name, title in CHECKPOINT_TITLES.items()
+    ),
+    Action("mark", "Mark the body on this frame", "Points", ("M",)),
+    Action("advised", "Mark where it tells most", "Points", ("N",)),
+    Action("look", "Look for the joints, or stop using them", "Points", ("B",)),
+    Action("golfer", "Point out the golfer", "Points", ("G",)),
+    Action("skip", "Next point to mark", "Points", stage_keys=("Tab",)),
+    Action("unmark", "Take away what is chosen on the picture", "Points", ("Delete", "Backspace"), reach=PIC),
+    Action("cancel", "Let go", "Points", ("Esc",)),
+    Action("pin", "Pin the nearest checkpoint here", "Points", ("P",), group=1),
+    Action("free", "Set the nearest pinned checkpoint free", "Points", ("Shift+P",), group=1),
+    Action(
+        "stop_jobs",
+        "Stop looking and following",
+        "Points",
+        ("Ctrl+.",),
+        group=2,
+        needs_swing=False,
+        reach=WIN,
+    ),
+    *(Action(f"draw_{shape}", title, "Draw") for shape, title in SHAPES.items()),
+    Action("lasting", "Keep what is chosen for the whole swing, or this frame", "Draw", ("K",), group=1),
+    Action("copy", "Copy the picture as seen", "Draw", ("Ctrl+C",), group=2),
+    Action("still", "Save a still beside the clip", "Draw", ("Ctrl+E",), group=2),
+    Action("slow_clip", "Save a slow clip beside the clip", "Draw", ("Ctrl+Shift+E",), group=2),
+    Action("next_finding", "Finding after", "Reading", ("F",)),
+    Action("previous_finding", "Finding before", "Reading", ("Shift+F",)),
+    Action("add_finding", "Add a fault that is seen …", "Reading", ("Ctrl+F",)),
+    Action("dismiss", "Not so: leave the chosen finding out", "Reading", ("Ctrl+D",)),
+    Action("school", "Judge by another school …", "Reading", ("J",), group=1),
+    Action("order", "Read root first, or by checkpoint", "Reading", ("O",), group=1),
+    Action("unsure", "Why so unsure?", "Reading", ("W",), group=1),
+    Action("lanes", "Measures on the ribbon …", "Reading", ("R",), group=2),
+    Action("lines", "Reference lines …", "Reading", ("I",), group=2),
+    Action("cue", "Cue tried before this swing …", "Reading", ("Ctrl+U",), group=3),
+    Action("note_ball", "What the ball did …", "Reading", ("Ctrl+J",), group=3),
+    Action("plate", "Read a pressure plate’s file …", "Points", group=3),
+    Action("type_value", "Type in a value measured elsewhere …", "Points", group=3),
+    Action("own_moment", "A moment of your own …", "Points", group=3),
+    Action("begin_plan", "Begin the plan that is proposed", "Plan"),
+    Action("note_today", "Note today’s session …", "Plan", ("F4",)),
+    Action("ask_plan", "Did it change? Hold these swings against the plan", "Plan", ("F5",)),
+    Action("plan_fault", "Plan for a fault …", "Plan", ("F6",), group=1),
+    Action("change_drill", "Take the drill that is read about", "Plan", group=1),
+    Action("end_plan", "End the plan …", "Plan", group=1),
+    Action("plan_calendar", "Save the days as a calendar file", "Plan", group=2),
+    Action("plan_page", "Save the plan as a page to print", "Plan", group=2),
+    Action(
+        "find_in_book",
+        "Search students and what was said",
+        "Book",
+        ("Ctrl+B",),
+        needs_swing=False,
+        reach=WIN,
+    ),
+    Action("new_student", "New student …", "Book", needs_swing=False),
+    Action("rename_student", "Rename the student …", "Book", needs_swing=False),
+    Action("student_wants", "Write what the student wants …", "Book", needs_swing=False),
+    Action("book_measure", "Another number over the lessons …", "Book", ("F8",), needs_swing=False, group=1),
+    Action("hold_against", "Hold the other lessons against this one", "Book", needs_swing=False, group=1),
+    Action("open_lesson", "Open the lesson on the Bench", "Book", ("F9",), needs_swing=False, group=1),
+    Action("choose_root", "Choose what the lesson works on …", "Book", needs_swing=False, group=1),
+    Action("give_up_root", "Give that up, with a reason …", "Book", needs_swing=False, group=1),
+    Action("archive_student", "Archive the student, or take up again", "Book", needs_swing=False, group=2),
+    Action("show_archived", "Show archived students, or not", "Book", needs_swing=False, group=2),
+    Action("join_students", "Make two students one …", "Book", needs_swing=False, group=2),
+    Action("export_student", "Save all of the student in a folder …", "Book", needs_swing=False, group=3),
+    Action("take_in", "Take in lessons …", "Book", needs_swing=False, group=3),
+    Action("copy_book", "Save a copy of the Book …", "Book", needs_swing=False, group=3),
+    Action("delete_lesson", "Delete the lesson", "Book", needs_swing=False, group=4),
+    Action("delete_student", "Delete the student", "Book", needs_swing=False, group=4),
+    Action("save_pdf", "Hand-out: save the page as PDF", "Book", ("Ctrl+P",), group=5, reach=WIN),
+    Action("save_html", "Hand-out: save the page as HTML", "Book", group=5),
+    Action("save_slow", "Hand-out: save the slow clip", "Book", group=5),
+    Action("home_fault", "Hand-out: about something else …", "Book", group=5),
+    Action("plain", "Picture without lines", "Look", ("H",)),
+    Action("trail", "Way of the pelvis", "Look", ("Y",)),
+    Action("fit", "Whole picture, or the golfer", "Look", ("0",), group=1),
+    Action("one_to_one", "Pixel for pixel", "Look", ("Ctrl+1",), group=1),
+    Action("closer", "Closer", "Look", ("+", "="), group=1),
+    Action("farther", "Farther", "Look", ("-",), group=1),
+    Action("layout", "Stage upright, or wide", "Look", ("U",), group=2),
+    Action("student_view", "Picture alone, for the student", "Look", ("F11",), group=2),
+    Action("ribbon_closer", "Ribbon: closer in time", "Look", ("Ctrl++", "Ctrl+="), group=3),
+    Action("ribbon_farther", "Ribbon: farther in time", "Look", ("Ctrl+-",), group=3),
+    Action("to_bench", "To the Bench", "Look", ("F2",), needs_swing=False, group=4, reach=WIN),
+    Action("to_plan", "To the Plan", "Look", ("F3",), needs_swing=False, group=4, reach=WIN),
+    Action("to_book", "To the Book", "Look", ("F7",), needs_swing=False, group=4, reach=WIN),
+    Action("to_home", "To the Hand-out", "Look", ("F12",), needs_swing=False, group=4, reach=WIN),
+    Action("inches", "Lengths in inches or centimetres", "Look", needs_swing=False, group=5, reach=WIN),
+    Action("light", "Light or dark", "Look", ("Ctrl+L",), needs_swing=False, group=5, reach=WIN),
+    Action("text_size", "Text size …", "Look", needs_swing=False, group=5, reach=WIN),
+    Action("palette", "Find an action …", "Help", ("Ctrl+K",), needs_swing=False, reach=WIN),
+    Action("crib", "All keys", "Help", ("F1",), needs_swing=False, reach=WIN),
+    Action("read_knowledge", "Read my schools and drills anew", "Help", needs_swing=False, reach=WIN),
+    Action("guide", "Guided reading", "Help", needs_swing=False, group=1, reach=WIN),
+    Action("filming", "How to film a swing", "Help", needs_swing=False, group=1, reach=WIN),
+    Action("care", "Care and limits", "Help", needs_swing=False, group=1, reach=WIN),
+    Action("log", "The log", "Help", needs_swing=False, group=2, reach=WIN),
+    Action("about", "About Kneel", "Help", needs_swing=False, group=2, reach=WIN),
+)
+
+TITLES = {action.key: action.title for action in ACTIONS}

@@ -1,6 +1,0 @@
-"""Colours, type and the style of the desk."""
-
-from kneel.desk.theme.colours import DARK, LIGHT, Colours
-from kneel.desk.theme.look import Look, font, install, restyle
-
-__all__ = ["DARK", "LIGHT", "Colours", "Look", "font", "install", "restyle"]
