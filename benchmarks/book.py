@@ -22,14 +22,15 @@ from sqlalchemy import insert
 
 from benchmarks.measure import Row, median_ms
 from benchmarks.window import own_home, run_until, shown_window
-from kneel.book import Book, open_book, students
-from kneel.book.page import page_of
-from kneel.book.parcel import Sent
-from kneel.book.records import as_json, packed_causes
-from kneel.book.tables import lessons, names, numbers, swings
-from kneel.book.tables import students as student_table
-from kneel.book.versions import versions
-from kneel.book.words import gathered, name_key
+from kneel.book import Book, open_book
+from kneel.book.db.tables import lessons, names, numbers, swings
+from kneel.book.db.tables import students as student_table
+from kneel.book.exchange.snapshot import Sent
+from kneel.book.index.versions import versions
+from kneel.book.repository import students
+from kneel.book.repository.records import as_json, packed_causes
+from kneel.book.repository.search_text import gathered, name_key
+from kneel.book.views.student_page import page_of
 from kneel.demo.remembered import SHIPPED
 from kneel.desk.shell.window import Window
 from kneel.judge import at_hand

@@ -19,17 +19,20 @@ from alembic.runtime.migration import MigrationContext
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from kneel.book import declined, lessons, open_book, schema, students, swings
-from kneel.book.before import change_since, last_time
-from kneel.book.filing import day_of, file_swing, renew
-from kneel.book.from_files import TAKEN, take_in_files
-from kneel.book.merging import merged, merged_text, taken
-from kneel.book.parcel import packed, unpacked
-from kneel.book.records import packed_causes, unpacked_causes
-from kneel.book.saving import save_lesson, save_student
-from kneel.book.swings import Versions
-from kneel.book.tables import metadata
-from kneel.book.versions import program_version
+from kneel.book import open_book
+from kneel.book.db import schema
+from kneel.book.db.tables import metadata
+from kneel.book.exchange.from_files import TAKEN, take_in_files
+from kneel.book.exchange.snapshot import packed, unpacked
+from kneel.book.index.indexing import day_of, file_swing, renew
+from kneel.book.index.versions import program_version
+from kneel.book.repository import lessons, students, swings
+from kneel.book.repository.records import packed_causes, unpacked_causes
+from kneel.book.repository.swings import Versions
+from kneel.book.sync import conflicts
+from kneel.book.sync.merging import merged, merged_text, taken
+from kneel.book.sync.saving import save_lesson, save_student
+from kneel.book.views.last_lesson import change_since, last_time
 from kneel.compare.difference import Changed, difference, two_sides
 from kneel.compare.family import judged_alone
 from kneel.compare.trend import each_once, trend_of
@@ -180,7 +183,7 @@ def test_two_desks_keep_what_each_changed(book):
     assert (second.record.minutes, second.record.goals) == (20, "Draw")
     assert second.record.notes == "from one\nfrom two"
     with book.reading() as db:
-        (kept,) = declined.kept(db, base.id)
+        (kept,) = conflicts.kept(db, base.id)
     assert kept.fields == ("minutes",) and kept.record["minutes"] == 30
     # Begun on both desks at once, before the Book had it.
     fresh = Student("Ida Fenn")

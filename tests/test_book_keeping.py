@@ -15,8 +15,11 @@ from pathlib import Path
 import msgspec
 import pytest
 
-from kneel.book import copies, lessons, open_book, receiving, removal, sending, students, swings
-from kneel.book.filing import file_swing
+from kneel.book import open_book
+from kneel.book.exchange import exporting, importing
+from kneel.book.index.indexing import file_swing
+from kneel.book.maintenance import copies, purge
+from kneel.book.repository import lessons, students, swings
 from kneel.cli.main import main
 from kneel.disk import token_of
 from kneel.documents.glance_file import Glance, load_glance, save_glance
@@ -131,13 +134,13 @@ def test_a_check_names_what_is_gone_and_what_hangs_on_nothing(book, filed, tmp_p
 
 def test_lessons_sent_and_taken_in_have_their_verdicts_at_once(book, filed, tmp_path, monkeypatch):
     """Another desk, nothing cached: what was followed comes along, words and numbers are the same."""
-    folder = sending.export(book, filed, tmp_path / "out")
+    folder = exporting.export(book, filed, tmp_path / "out")
     packed = tmp_path / "maren.zip"
-    sending.zipped(folder, packed)
+    exporting.zipped(folder, packed)
     monkeypatch.setenv("XDG_CACHE_HOME", str(tmp_path / "fresh cache"))
     for number, source in enumerate((folder, packed, tmp_path / "out")):
         other = open_book(str(tmp_path / f"other{number}" / "book.sqlite"))
-        (taken,) = receiving.take_in(other, source)
+        (taken,) = importing.take_in(other, source)
         assert (taken.name, taken.lessons, taken.swings, taken.troubles) == ("Maren Tolhurst", 1, 1, ())
         with other.reading() as db, book.reading() as mine:
             (lesson, _), (was, _) = (
@@ -163,12 +166,12 @@ def test_lessons_sent_and_taken_in_have_their_verdicts_at_once(book, filed, tmp_
 
 def test_what_is_taken_in_twice_is_there_once(book, filed, tmp_path):
     """Into the Book it came from: what is known stays, what is new comes, words are not doubled."""
-    folder = sending.export(book, filed, tmp_path / "out")
+    folder = exporting.export(book, filed, tmp_path / "out")
     with book.writing() as db:
         person, revision = students.load(db, filed)
         students.save(db, msgspec.structs.replace(person, minutes=40, notes="Other notes"), revision)
     for _ in range(2):
-        receiving.take_in(book, folder)
+        importing.take_in(book, folder)
     with book.reading() as db:
         person, _ = students.load(db, filed)
         (lesson, _), *rest = lessons.of_student(db, filed)
@@ -180,10 +183,10 @@ def test_what_is_taken_in_twice_is_there_once(book, filed, tmp_path):
 def test_a_lesson_whose_clip_is_gone_can_be_sent_all_the_same(book, filed, tmp_path):
     """Words, marks and document go; the number is made anew once the clip is there again."""
     (tmp_path / "range" / DAY / f"{MAREN}.mp4").rename(tmp_path / "gone.mp4")
-    folder = sending.export(book, filed, tmp_path / "out")
+    folder = exporting.export(book, filed, tmp_path / "out")
     assert not list(folder.rglob("*.mp4"))
     other = open_book(str(tmp_path / "other" / "book.sqlite"))
-    (taken,) = receiving.take_in(other, folder)
+    (taken,) = importing.take_in(other, folder)
     assert (taken.lessons, taken.swings) == (1, 0)
     (document,) = (other.folder / "lessons").rglob(f"*{SUFFIX}")
     shutil.copy(tmp_path / "gone.mp4", document.parent / f"{MAREN}.mp4")
@@ -198,8 +201,8 @@ def test_a_lesson_whose_clip_is_gone_can_be_sent_all_the_same(book, filed, tmp_p
 @pytest.fixture
 def sent(book, filed, tmp_path):
     """A folder of sent lessons, and its manifest to be spoilt."""
-    folder = sending.export(book, filed, tmp_path / "out")
-    return folder, json.loads((folder / sending.MANIFEST).read_text())
+    folder = exporting.export(book, filed, tmp_path / "out")
+    return folder, json.loads((folder / exporting.MANIFEST).read_text())
 
 
 def spoilt(manifest, **changes):
@@ -228,13 +231,13 @@ def spoilt(manifest, **changes):
 )
 def test_a_hostile_parcel_is_refused_and_leaves_nothing(sent, tmp_path, changes, words):
     folder, manifest = sent
-    (folder / sending.MANIFEST).write_text(json.dumps(spoilt(manifest, **changes)))
+    (folder / exporting.MANIFEST).write_text(json.dumps(spoilt(manifest, **changes)))
     packed = tmp_path / "hostile.zip"
-    sending.zipped(folder, packed)
+    exporting.zipped(folder, packed)
     for number, source in enumerate((folder, packed)):
         other = open_book(str(tmp_path / f"other{number}" / "book.sqlite"))
         with pytest.raises(ParcelError, match=words):
-            receiving.take_in(other, source)
+            importing.take_in(other, source)
         with other.reading() as db:
             assert students.listed(db) == []
         left = [path for path in other.folder.rglob("*") if path.is_file() and "sqlite" not in path.name]
@@ -254,23 +257,23 @@ def test_links_doubles_newer_kinds_and_measures_nobody_knows_are_refused(sent, b
         (json.dumps(manifest | {"lessons": manifest["lessons"] * 2}), "two lessons"),
         (raw.replace('"name": "Maren Tolhurst"', '"name": " "'), "damaged"),
     ):
-        (folder / sending.MANIFEST).write_text(text)
+        (folder / exporting.MANIFEST).write_text(text)
         with pytest.raises(ParcelError, match=words):
-            receiving.take_in(fresh, folder)
-    (folder / sending.MANIFEST).write_text(raw)
+            importing.take_in(fresh, folder)
+    (folder / exporting.MANIFEST).write_text(raw)
     with zipfile.ZipFile(tmp_path / "twice.zip", "w") as packed:
-        packed.writestr(f"a/{sending.MANIFEST}", raw)
+        packed.writestr(f"a/{exporting.MANIFEST}", raw)
         with pytest.warns(UserWarning, match="Duplicate"):
-            packed.writestr(f"a/{sending.MANIFEST}", raw)
+            packed.writestr(f"a/{exporting.MANIFEST}", raw)
     with pytest.raises(ParcelError, match="twice"):
-        receiving.take_in(fresh, tmp_path / "twice.zip")
+        importing.take_in(fresh, tmp_path / "twice.zip")
     clip = folder / DAY / f"{MAREN}.mp4"
     clip.rename(tmp_path / "real.mp4")
     clip.symlink_to(tmp_path / "real.mp4")
     with pytest.raises(ParcelError, match="link"):
-        receiving.take_in(fresh, folder)
+        importing.take_in(fresh, folder)
     with pytest.raises(ParcelError, match="no zip"):
-        receiving.take_in(fresh, tmp_path / "real.mp4")
+        importing.take_in(fresh, tmp_path / "real.mp4")
     with fresh.reading() as db:
         assert students.listed(db) == []
     fresh.close()
@@ -285,11 +288,11 @@ def test_a_document_that_names_a_file_elsewhere_is_refused(sent, tmp_path):
     path.write_text(json.dumps(content))
     for file in manifest["lessons"][0]["files"]:
         if file["name"] == path.name:
-            file |= {"size": path.stat().st_size, "sha256": sending.hash_of(path)}
-    (folder / sending.MANIFEST).write_text(json.dumps(manifest))
+            file |= {"size": path.stat().st_size, "sha256": exporting.hash_of(path)}
+    (folder / exporting.MANIFEST).write_text(json.dumps(manifest))
     other = open_book(str(tmp_path / "other" / "book.sqlite"))
     with pytest.raises(ParcelError, match="elsewhere"):
-        receiving.take_in(other, folder)
+        importing.take_in(other, folder)
     other.close()
 
 
@@ -313,16 +316,16 @@ def test_what_is_deleted_can_be_brought_back_and_then_is_gone_for_good(book, fil
     copies.daily(book, TODAY)
     with book.writing() as db:
         students.save(db, Student("Ebba Quill"), 0)
-        removal.hide(db, "student", filed)
+        purge.hide(db, "student", filed)
         assert [one.name for one in students.listed(db)] == ["Ebba Quill"]
         assert swings.by_document(db, document) is None
     assert file_swing(book, document) is None, "an open swing brings nobody back"
-    assert removal.purge(book).students == 0, "what was deleted just now may still be wanted"
+    assert purge.purge(book).students == 0, "what was deleted just now may still be wanted"
     with book.writing() as db:
-        removal.show(db, "student", filed)
+        purge.show(db, "student", filed)
         assert students.load(db, filed)[0].name == "Maren Tolhurst"
-        removal.hide(db, "student", filed)
-    gone = removal.purge(book, [filed])
+        purge.hide(db, "student", filed)
+    gone = purge.purge(book, [filed])
     assert (gone.students, gone.lessons, gone.clips_left) == (1, 1, (clip,))
     assert clip.is_file() and not document.exists() and not kept.exists() and not thumb.exists()
     assert load_glance(document) is None
@@ -333,7 +336,7 @@ def test_what_is_deleted_can_be_brought_back_and_then_is_gone_for_good(book, fil
             raw = path.read_bytes()
             for words in (b"Maren", b"maren", b"pocket", b"Ankle", MAREN.encode()):
                 assert words not in raw, f"{words!r} is still in {path.name}"
-    assert copies.check(book).troubles == () and removal.purge(book) == removal.Purged()
+    assert copies.check(book).troubles == () and purge.purge(book) == purge.Purged()
 
 
 def shelf_keys(document, clip):
@@ -343,13 +346,13 @@ def shelf_keys(document, clip):
 
 
 def test_a_lesson_in_kneels_own_folder_goes_with_its_clip(book, filed, tmp_path):
-    folder = sending.export(book, filed, tmp_path / "out")
+    folder = exporting.export(book, filed, tmp_path / "out")
     other = open_book(str(tmp_path / "other" / "book.sqlite"))
-    (taken,) = receiving.take_in(other, folder)
+    (taken,) = importing.take_in(other, folder)
     with other.writing() as db:
         (lesson, _), *_ = lessons.of_student(db, taken.student)
-        removal.hide(db, "lesson", lesson.id)
-    assert removal.purge(other, [lesson.id]) == removal.Purged(0, 1, ())
+        purge.hide(db, "lesson", lesson.id)
+    assert purge.purge(other, [lesson.id]) == purge.Purged(0, 1, ())
     assert not list((other.folder / "lessons").rglob("*.mp4"))
     with other.reading() as db:
         assert [one.lessons for one in students.listed(db)] == [0]

@@ -19,23 +19,16 @@ import pypdf
 import pytest
 from PyQt6.QtCore import QSettings
 
-from kneel.book import (
-    copies,
-    declined,
-    lessons,
-    open_book,
-    receiving,
-    removal,
-    sending,
-    students,
-    swings,
-    unsaved,
-)
-from kneel.book.desks import Desk, living
-from kneel.book.filing import file_swing
-from kneel.book.made import note_made
-from kneel.book.opening import lies_at
-from kneel.book.unsaved import Unsaved
+from kneel.book import open_book
+from kneel.book.db.opening import lies_at
+from kneel.book.exchange import exporting, importing
+from kneel.book.index.indexing import file_swing
+from kneel.book.index.made import note_made
+from kneel.book.maintenance import copies, purge
+from kneel.book.repository import lessons, students, swings
+from kneel.book.sync import conflicts, unsaved
+from kneel.book.sync.desks import Desk, living
+from kneel.book.sync.unsaved import Unsaved
 from kneel.cli.main import main
 from kneel.desk.places.plan.page import page_of
 from kneel.desk.records.traces import forget_in_log, forget_in_settings
@@ -212,7 +205,7 @@ def test_a_deleted_lesson_stays_deleted_and_joins_its_day_when_it_comes_back(boo
     document = day / f"{MAREN}{SUFFIX}"
     with book.writing() as db:
         ((lesson, _),) = lessons.of_student(db, filed)
-        removal.hide(db, "lesson", lesson.id, "desk")
+        purge.hide(db, "lesson", lesson.id, "desk")
     assert file_swing(book, document) is None, "the open swing is filed again"
     for path in (DEMO / DAY).glob("idris-vale-iron.*"):
         shutil.copy(path, day)
@@ -223,7 +216,7 @@ def test_a_deleted_lesson_stays_deleted_and_joins_its_day_when_it_comes_back(boo
     with book.writing() as db:
         begun, revision = lessons.load(db, new.lesson)
         lessons.save(db, msgspec.structs.replace(begun, said="Feels later"), revision)
-        assert removal.show(db, "lesson", lesson.id)
+        assert purge.show(db, "lesson", lesson.id)
         ((back, _),) = lessons.of_student(db, filed)
         rows = swings.of_lesson(db, back.id)
     assert back.id == lesson.id and back.said == "The trail pocket goes behind her\nFeels later"
@@ -233,7 +226,7 @@ def test_a_deleted_lesson_stays_deleted_and_joins_its_day_when_it_comes_back(boo
 def test_exactly_what_was_made_of_a_swing_goes_with_it(book, filed, tmp_path):  # noqa: F811
     """``Swing.mp4`` goes and ``Swing 2 page.pdf``, which is another student's, stays."""
     day = tmp_path / "range" / DAY
-    document, kept = day / f"{MAREN}{SUFFIX}", day / removal.KEPT
+    document, kept = day / f"{MAREN}{SUFFIX}", day / purge.KEPT
     other = day / f"{MAREN} 2.mp4"
     shutil.copy(day / f"{MAREN}.mp4", other)
     kept.mkdir()
@@ -245,23 +238,23 @@ def test_exactly_what_was_made_of_a_swing_goes_with_it(book, filed, tmp_path):  
     note_made(book, theirs[1], other.with_suffix(SUFFIX))
     note_made(book, theirs[2], other.with_suffix(SUFFIX))
     with book.writing() as db:
-        removal.hide(db, "student", filed)
-    removal.purge(book, [filed])
+        purge.hide(db, "student", filed)
+    purge.purge(book, [filed])
     assert not any(path.exists() for path in mine) and all(path.exists() for path in theirs)
 
 
 def test_what_a_desk_deleted_waits_for_as_long_as_that_desk_is_at_work(book, filed, monkeypatch):  # noqa: F811
-    monkeypatch.setattr(removal, "GRACE_S", -1.0)
+    monkeypatch.setattr(purge, "GRACE_S", -1.0)
     desk = Desk()
     desk.enter(book)
     with book.writing() as db:
-        removal.hide(db, "student", filed, desk.id)
-    assert living(book, desk.id) and removal.purge(book).students == 0
+        purge.hide(db, "student", filed, desk.id)
+    assert living(book, desk.id) and purge.purge(book).students == 0
     with book.writing() as db:
-        assert removal.show(db, "student", filed)
-        removal.hide(db, "student", filed, desk.id)
+        assert purge.show(db, "student", filed)
+        purge.hide(db, "student", filed, desk.id)
     desk.leave()
-    assert not living(book, desk.id) and removal.purge(book).students == 1
+    assert not living(book, desk.id) and purge.purge(book).students == 1
     assert not list((book.folder / "desks").iterdir())
 
 
@@ -273,24 +266,24 @@ def test_all_that_was_kept_of_somebody_goes_and_what_is_anothers_stays(book, fil
     recovery.set_aside(recovery.kept()[0])
     with book.writing() as db:
         ((lesson, revision),) = lessons.of_student(db, filed)
-        declined.keep(db, filed, msgspec.structs.replace(lesson, said="Clash of Maren"), ("said",))
+        conflicts.keep(db, filed, msgspec.structs.replace(lesson, said="Clash of Maren"), ("said",))
     mine = (msgspec.structs.replace(lesson, said=said) for said in ("", "Unsaved of Maren"))
     unsaved.keep(book.folder, book.url, "a" * 32, [Unsaved(revision, lesson=tuple(mine))])
     copies.daily(book, TODAY)
     broken = book.folder / "copies" / "book-2026-01-01.sqlite"
     broken.write_bytes(b"Maren " * 4000)
     with book.writing() as db:
-        removal.hide(db, "lesson", lesson.id)
-    gone = removal.purge(book, [lesson.id])
+        purge.hide(db, "lesson", lesson.id)
+    gone = purge.purge(book, [lesson.id])
     assert gone.copies_left == (broken,) and str(document) in gone.words
     assert not document.exists() and not beside.exists() and not list(recovery.folder().iterdir())
     assert not list((book.folder / unsaved.FOLDER).iterdir())
     with book.reading() as db:
-        assert declined.kept(db, filed) == [] and students.load(db, filed)[0].notes == "Ankle sprain"
-    assert removal.purge(book).copies_left == (broken,), "told until it is gone"
+        assert conflicts.kept(db, filed) == [] and students.load(db, filed)[0].notes == "Ankle sprain"
+    assert purge.purge(book).copies_left == (broken,), "told until it is gone"
     broken.unlink()
-    assert removal.purge(book).copies_left == ()
-    assert not (book.folder / removal.UNPURGED).exists()
+    assert purge.purge(book).copies_left == ()
+    assert not (book.folder / purge.UNPURGED).exists()
 
 
 def test_a_document_that_became_anothers_is_theirs(book, filed, tmp_path):  # noqa: F811
@@ -298,8 +291,8 @@ def test_a_document_that_became_anothers_is_theirs(book, filed, tmp_path):  # no
     document = tmp_path / "range" / DAY / f"{MAREN}{SUFFIX}"
     document.write_text(document.read_text().replace("Maren Tolhurst", "Idris Vale"))
     with book.writing() as db:
-        removal.hide(db, "student", filed)
-    assert removal.purge(book, [filed]).students == 1
+        purge.hide(db, "student", filed)
+    assert purge.purge(book, [filed]).students == 1
     assert load_swing(document).golfer == "Idris Vale"
 
 
@@ -329,7 +322,7 @@ def test_traces_go_from_log_and_settings(tmp_path):
 
 def left_in(book):  # noqa: F811
     """What lies beside a Book and is not the Book's own."""
-    folder = book.folder / receiving.FOLDER
+    folder = book.folder / importing.FOLDER
     return sorted(path for path in folder.rglob("*") if path.is_file())
 
 
@@ -337,11 +330,11 @@ def changed(folder, name, change):
     """A file of a parcel changed, and the manifest told of it."""
     path = next(folder.rglob(name))
     path.write_bytes(change(path.read_bytes()))
-    manifest = json.loads((folder / sending.MANIFEST).read_text())
+    manifest = json.loads((folder / exporting.MANIFEST).read_text())
     for file in manifest["lessons"][0]["files"]:
         if file["name"] == path.name:
-            file |= {"size": path.stat().st_size, "sha256": sending.hash_of(path)}
-    (folder / sending.MANIFEST).write_text(json.dumps(manifest))
+            file |= {"size": path.stat().st_size, "sha256": exporting.hash_of(path)}
+    (folder / exporting.MANIFEST).write_text(json.dumps(manifest))
 
 
 @pytest.fixture
@@ -352,12 +345,12 @@ def other(tmp_path):
 
 
 def test_a_corrected_document_of_equal_length_is_another_one(book, filed, other, tmp_path):  # noqa: F811
-    folder = sending.export(book, filed, tmp_path / "out")
-    receiving.take_in(other, folder)
-    receiving.take_in(other, folder)
+    folder = exporting.export(book, filed, tmp_path / "out")
+    importing.take_in(other, folder)
+    importing.take_in(other, folder)
     assert len(list((other.folder / "lessons").glob("*/*"))) == 1
     changed(folder, f"*{SUFFIX}", lambda raw: raw.replace(b"Maren Tolhurst", b"Maren Tolhursd"))
-    (taken,) = receiving.take_in(other, folder)
+    (taken,) = importing.take_in(other, folder)
     assert len(list((other.folder / "lessons").glob("*/*"))) == 2 and taken.swings == 1
 
 
@@ -368,15 +361,15 @@ def test_all_students_of_a_parcel_come_or_none(book, filed, other, tmp_path):  #
     with book.reading() as db:
         keys = [one.id for one in students.listed(db)]
     for key in keys:
-        sending.export(book, key, out)
+        exporting.export(book, key, out)
     last = sorted(out.iterdir())[-1]
-    (last / sending.MANIFEST).write_text((last / sending.MANIFEST).read_text()[:-20])
+    (last / exporting.MANIFEST).write_text((last / exporting.MANIFEST).read_text()[:-20])
     with pytest.raises(ParcelError):
-        receiving.take_in(other, out)
-    sending.export(book, keys[0], out, only="")
+        importing.take_in(other, out)
+    exporting.export(book, keys[0], out, only="")
     shutil.rmtree(last)
     asked = iter([False, True])
-    assert receiving.take_in(other, out, stopped=lambda: next(asked, True)) == []
+    assert importing.take_in(other, out, stopped=lambda: next(asked, True)) == []
     with other.reading() as db:
         assert students.listed(db) == []
     assert left_in(other) == []
@@ -384,7 +377,7 @@ def test_all_students_of_a_parcel_come_or_none(book, filed, other, tmp_path):  #
 
 @pytest.mark.parametrize("method", [zipfile.ZIP_DEFLATED, zipfile.ZIP_LZMA, zipfile.ZIP_BZIP2])
 def test_a_damaged_zip_is_a_sentence_and_leaves_nothing(book, filed, other, tmp_path, method):  # noqa: F811
-    folder = sending.export(book, filed, tmp_path / "out")
+    folder = exporting.export(book, filed, tmp_path / "out")
     whole = tmp_path / "whole.zip"
     with zipfile.ZipFile(whole, "w", method) as packed:
         for path in sorted(folder.rglob("*")):
@@ -398,7 +391,7 @@ def test_a_damaged_zip_is_a_sentence_and_leaves_nothing(book, filed, other, tmp_
         spoilt = tmp_path / "spoilt.zip"
         spoilt.write_bytes(made if k % 5 else raw[: source.randrange(len(raw))])
         try:
-            receiving.take_in(other, spoilt)
+            importing.take_in(other, spoilt)
         except ParcelError as error:
             assert "nothing" in str(error) or "no lessons" in str(error)
             with other.reading() as db:
@@ -406,16 +399,16 @@ def test_a_damaged_zip_is_a_sentence_and_leaves_nothing(book, filed, other, tmp_
 
 
 def test_names_and_weights_that_no_lessons_have_are_refused(other, tmp_path):
-    for name in (f"./{sending.MANIFEST}", f"a//{sending.MANIFEST}"):
+    for name in (f"./{exporting.MANIFEST}", f"a//{exporting.MANIFEST}"):
         with zipfile.ZipFile(tmp_path / "odd.zip", "w") as packed:
             packed.writestr(name, "{}")
         with pytest.raises(ParcelError, match="no plain name"):
-            receiving.take_in(other, tmp_path / "odd.zip")
+            importing.take_in(other, tmp_path / "odd.zip")
     with zipfile.ZipFile(tmp_path / "bomb.zip", "w", zipfile.ZIP_DEFLATED) as packed:
-        packed.writestr(sending.MANIFEST, "{}")
+        packed.writestr(exporting.MANIFEST, "{}")
         packed.writestr("x.mp4", b"\0" * (80 << 20))
     with pytest.raises(ParcelError, match="far more than it weighs"):
-        receiving.take_in(other, tmp_path / "bomb.zip")
+        importing.take_in(other, tmp_path / "bomb.zip")
 
 
 def test_two_clips_of_one_name_are_both_sent(book, filed, other, tmp_path):  # noqa: F811
@@ -428,10 +421,10 @@ def test_two_clips_of_one_name_are_both_sent(book, filed, other, tmp_path):  # n
     words = document.read_text().replace("Idris Vale", "Maren Tolhurst").replace("idris-vale-iron", MAREN)
     document.write_text(words)
     assert file_swing(book, document) is not None
-    folder = sending.export(book, filed, tmp_path / "out")
+    folder = exporting.export(book, filed, tmp_path / "out")
     clips = {path.read_bytes() for path in folder.rglob("*.mp4")}
     assert clips == {path.read_bytes() for path in tmp_path.glob(f"*/{DAY}/*.mp4")} and len(clips) == 2
-    (taken,) = receiving.take_in(other, folder)
+    (taken,) = importing.take_in(other, folder)
     assert (taken.swings, taken.troubles) == (2, ())
 
 
@@ -455,8 +448,8 @@ def test_clips_are_found_under_the_root_that_another_machine_has(book, filed, tm
 
 
 def test_what_broke_off_is_swept_and_what_runs_is_not(book, filed, other, tmp_path):  # noqa: F811
-    folder = sending.export(book, filed, tmp_path / "out")
-    home = other.folder / receiving.FOLDER
+    folder = exporting.export(book, filed, tmp_path / "out")
+    home = other.folder / importing.FOLDER
     (home / ".incoming-dead" / "0").mkdir(parents=True)
     lone = home / "nobody-00000000" / DAY
     lone.mkdir(parents=True)
@@ -464,10 +457,10 @@ def test_what_broke_off_is_swept_and_what_runs_is_not(book, filed, other, tmp_pa
     swept = []
 
     def step(done, total):
-        receiving.sweep(other)
+        importing.sweep(other)
         swept.append((home / ".incoming-dead").exists())
 
-    (taken,) = receiving.take_in(other, folder, progress=step)
+    (taken,) = importing.take_in(other, folder, progress=step)
     assert taken.swings == 1 and swept and not any(swept) and not lone.exists()
 
 
@@ -490,7 +483,7 @@ def test_an_export_stopped_by_hand_leaves_nothing(book, filed, tmp_path):  # noq
         raise KeyboardInterrupt
 
     with pytest.raises(KeyboardInterrupt):
-        sending.export(book, filed, tmp_path / "out", stopped=stopped)
+        exporting.export(book, filed, tmp_path / "out", stopped=stopped)
     assert not list((tmp_path / "out").iterdir())
 
 

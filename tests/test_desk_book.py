@@ -19,12 +19,13 @@ from PyQt6.QtCore import QMimeData, QPointF, Qt, QUrl
 from PyQt6.QtGui import QDropEvent
 from PyQt6.QtWidgets import QFileDialog
 
-from kneel.book import Book, lessons, open_book, students, swings
-from kneel.book.filing import file_swing
-from kneel.book.records import Facts
-from kneel.book.saving import save_student
-from kneel.book.swings import Versions
-from kneel.book.versions import program_version
+from kneel.book import Book, open_book
+from kneel.book.index.indexing import file_swing
+from kneel.book.index.versions import program_version
+from kneel.book.repository import lessons, students, swings
+from kneel.book.repository.records import Facts
+from kneel.book.repository.swings import Versions
+from kneel.book.sync.saving import save_student
 from kneel.compare.difference import Changed
 from kneel.compare.trend import trend_of
 from kneel.demo.place import demo_book, demo_lesson

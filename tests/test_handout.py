@@ -17,8 +17,9 @@ import pypdf
 import pytest
 from pdfminer.high_level import extract_text
 
-from kneel.book import lessons, open_book, students
-from kneel.book.filing import file_swing
+from kneel.book import open_book
+from kneel.book.index.indexing import file_swing
+from kneel.book.repository import lessons, students
 from kneel.cli.main import main
 from kneel.documents.swing_file import SUFFIX, load_swing, save_swing
 from kneel.evidence.kept import kept_swing

@@ -9,8 +9,9 @@ from pathlib import Path
 
 import pytest
 
-from kneel.book import open_book, students
-from kneel.book.filing import file_swing
+from kneel.book import open_book
+from kneel.book.index.indexing import file_swing
+from kneel.book.repository import students
 from kneel.cli.main import main
 from kneel.documents.swing_file import SUFFIX
 from kneel.judge import in_use

@@ -15,7 +15,8 @@ from icalendar import Calendar
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QApplication, QLineEdit
 
-from kneel.book import open_book, students
+from kneel.book import open_book
+from kneel.book.repository import students
 from kneel.compare.check_in import Outcome
 from kneel.desk.records import Which
 from kneel.desk.records.sides import AnswerTold, ask

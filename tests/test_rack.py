@@ -11,7 +11,8 @@ from pathlib import Path
 import pytest
 from PyQt6.QtCore import Qt
 
-from kneel.book import open_book, students
+from kneel.book import open_book
+from kneel.book.repository import students
 from kneel.desk.places.bench.rack import sets, watching
 from kneel.desk.places.bench.rack.entries import Entry, entries_of
 from kneel.desk.places.bench.rack.rows import Card, Heading, Others, SetRow, TakenOff, arranged

@@ -12,9 +12,11 @@ import msgspec
 import pytest
 from PyQt6.QtCore import QSettings, Qt
 
-from kneel.book import declined, lessons, open_book, students, unsaved
-from kneel.book.opening import lies_at
-from kneel.book.saving import save_student
+from kneel.book import open_book
+from kneel.book.db.opening import lies_at
+from kneel.book.repository import lessons, students
+from kneel.book.sync import conflicts, unsaved
+from kneel.book.sync.saving import save_student
 from kneel.desk.places.book.lesson import Said
 from kneel.desk.records import Books, Held, Records, Which
 from kneel.desk.shell.app import make_application
@@ -151,7 +153,7 @@ def test_a_deletion_is_taken_off_the_list_once_its_undo_has_succeeded(qtbot, boo
     settled(qtbot, desk)
     assert not stands(book)[0].id
     desk.books.open(Which.OWN)._engine.dispose()
-    monkeypatch.setattr("kneel.book.opening.WAITS_S", 0.1)
+    monkeypatch.setattr("kneel.book.db.opening.WAITS_S", 0.1)
     desk.books.opened()[Which.OWN]._engine.pool._creator = lambda *_: sqlite3.connect(book.path, timeout=0.1)
     with busy(book):
         desk.undo(Which.OWN)
@@ -164,7 +166,7 @@ def test_a_deletion_is_taken_off_the_list_once_its_undo_has_succeeded(qtbot, boo
 
 def test_what_cannot_be_written_is_kept_and_written_later(qtbot, book, desks, monkeypatch):
     """Told once; a desk that closes meanwhile leaves it for the next, which merges it."""
-    monkeypatch.setattr("kneel.book.opening.WAITS_S", 0.1)
+    monkeypatch.setattr("kneel.book.db.opening.WAITS_S", 0.1)
     monkeypatch.setattr("kneel.desk.records.saver.AGAIN_MS", 50)
     desk, folder = desks(), book.folder / unsaved.FOLDER
     desk._saver.again.setInterval(50)
@@ -218,7 +220,7 @@ def test_two_copies_begun_before_there_was_an_id_are_one(qtbot, book, desks):
     settled(qtbot, desk)
     assert (stands(book)[0].minutes, stands(book)[0].notes) == (15, "Ankle sprain")
     with book.reading() as db:
-        assert declined.kept(db, now.id) == []
+        assert conflicts.kept(db, now.id) == []
 
 
 def test_a_record_deleted_elsewhere_is_written_no_more_and_a_lesson_is_kept_too(qtbot, book, desks):
@@ -359,7 +361,7 @@ def test_the_interface_thread_asks_no_database(qtbot, book, monkeypatch, tmp_pat
     """Whatever is opened, typed, undone and shown: each connection is another thread's."""
     import threading
 
-    from kneel.book.opening import Book
+    from kneel.book.db.opening import Book
 
     mine, asked = threading.current_thread(), []
     for name in ("reading", "writing"):

@@ -10,9 +10,11 @@ from PyQt6.QtCore import QMimeData, QPointF, Qt, QUrl
 from PyQt6.QtGui import QDropEvent
 from sqlalchemy import select
 
-from kneel.book import lessons, removal, students, swings, tables
-from kneel.book.tables import metadata
-from kneel.book.uniting import part, unite
+from kneel.book.db import tables
+from kneel.book.db.tables import metadata
+from kneel.book.maintenance import purge
+from kneel.book.repository import lessons, students, swings
+from kneel.book.sync.uniting import part, unite
 from kneel.desk.records import Which
 from kneel.desk.records.sides import ask
 from kneel.desk.widgets.chooser import Chooser
@@ -129,7 +131,7 @@ def test_what_was_asked_of_somebody_who_is_gone_is_done_to_nobody(qtbot, window,
     open_clip(qtbot, window, clip_of(tmp_path))
     in_step(qtbot, window)
     with book.writing() as db:
-        removal.hide(db, "student", students.student_id(db, "Maren Tolhurst"), "another")
+        purge.hide(db, "student", students.student_id(db, "Maren Tolhurst"), "another")
     window.actions_by_key["delete_student"].trigger()
     qtbot.waitUntil(lambda: window.book.student_name == "Ebba Quill", timeout=PATIENCE_MS)
     in_step(qtbot, window)
@@ -139,7 +141,7 @@ def test_what_was_asked_of_somebody_who_is_gone_is_done_to_nobody(qtbot, window,
         lost = db.execute(
             select(tables.students.c.id).where(tables.students.c.name == "Maren Tolhurst")
         ).scalar()
-        removal.show(db, "student", lost)
+        purge.show(db, "student", lost)
     window.book.ledger.show_student(lost)
     qtbot.waitUntil(lambda: window.book.student_name == "Maren Tolhurst", timeout=PATIENCE_MS)
     in_step(qtbot, window)

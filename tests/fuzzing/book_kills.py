@@ -19,9 +19,12 @@ from pathlib import Path
 
 import msgspec
 
-from kneel.book import copies, lessons, open_book, receiving, removal, sending, students, swings
-from kneel.book.filing import file_swing
-from kneel.book.saving import save_student
+from kneel.book import open_book
+from kneel.book.exchange import exporting, importing
+from kneel.book.index.indexing import file_swing
+from kneel.book.maintenance import copies, purge
+from kneel.book.repository import lessons, students, swings
+from kneel.book.sync.saving import save_student
 from kneel.documents.swing_file import SUFFIX
 from kneel.model import Student
 
@@ -50,7 +53,7 @@ def lesson_folder(home: Path) -> Path:
             file_swing(book, document)
         with book.reading() as db:
             (one,) = students.listed(db)
-        sending.export(book, one.id, folder)
+        exporting.export(book, one.id, folder)
         book.close()
     return folder
 
@@ -66,7 +69,7 @@ def child(kind: str, home: Path, times: int = 10_000) -> None:
                 student, revision = students.named(db, f"Ebba {number % 3}")
                 students.save(db, Student(student.name, notes=f"{number}", id=student.id), revision)
         elif kind == "import":
-            receiving.take_in(book, home / "sent")
+            importing.take_in(book, home / "sent")
         elif kind == "opening":
             open_book(str(home / "book" / f"new-{number}.sqlite")).close()
         elif kind == "restore":
@@ -75,8 +78,8 @@ def child(kind: str, home: Path, times: int = 10_000) -> None:
         elif kind == "purge":
             with book.writing() as db:
                 student, _ = students.save(db, Student(f"Ida {number}"), 0)
-                removal.hide(db, "student", student.id)
-            removal.purge(book, [student.id])
+                purge.hide(db, "student", student.id)
+            purge.purge(book, [student.id])
         elif kind == "filing":
             document = next((home / "demo").rglob(f"*iron{SUFFIX}"))
             file_swing(book, document)
@@ -145,8 +148,8 @@ def wrong_after(kind: str, home: Path, told: list[int]) -> str:
     """What of all that was acknowledged is not there; empty where all is well."""
     book = open_book(str(home / "book" / "book.sqlite"))
     try:
-        receiving.sweep(book)
-        removal.purge(book)
+        importing.sweep(book)
+        purge.purge(book)
         found = copies.check(book)
         if found.troubles:
             return found.troubles[0]
@@ -154,7 +157,7 @@ def wrong_after(kind: str, home: Path, told: list[int]) -> str:
             if kind != "opening" and students.named(db, "safe harbour")[0].notes != "stays":
                 return "a student that was there is not any more"
             wrong = _lost(kind, db, told) or _half(db)
-        left = list((book.folder / receiving.FOLDER).glob(f"{receiving.STAGED}*"))
+        left = list((book.folder / importing.FOLDER).glob(f"{importing.STAGED}*"))
         return wrong or (f"{left[0]} was left" if left else "")
     finally:
         book.close()

@@ -16,8 +16,11 @@ from collections.abc import Callable
 from importlib.resources import files
 from pathlib import Path
 
-from kneel.book import copies, open_book, receiving, sending, students
-from kneel.book.opening import lies_at
+from kneel.book import open_book
+from kneel.book.db.opening import lies_at
+from kneel.book.exchange import exporting, importing
+from kneel.book.maintenance import copies
+from kneel.book.repository import students
 from kneel.judge.knowledge import load, shipped
 from kneel.model import KneelError
 from kneel.practice import catalogue
@@ -89,7 +92,7 @@ def _parcels(rng: random.Random, home: Path) -> str:
         with zipfile.ZipFile(whole) as source, zipfile.ZipFile(bad, "w", zipfile.ZIP_STORED) as packed:
             for info in source.infolist():
                 raw = source.read(info)
-                odd = info.filename.endswith(sending.MANIFEST) or rng.random() < 0.2
+                odd = info.filename.endswith(exporting.MANIFEST) or rng.random() < 0.2
                 name = (
                     info.filename if rng.random() < 0.95 else rng.choice(("../", "./", "/")) + info.filename
                 )
@@ -97,11 +100,11 @@ def _parcels(rng: random.Random, home: Path) -> str:
     shutil.rmtree(home / "other", ignore_errors=True)
     other = open_book(str(home / "other" / "book.sqlite"))
     try:
-        receiving.take_in(other, bad)
+        importing.take_in(other, bad)
     except KneelError:
         with other.reading() as db:
             known = students.listed(db)
-        left = [path for path in (other.folder / receiving.FOLDER).rglob("*") if path.is_file()]
+        left = [path for path in (other.folder / importing.FOLDER).rglob("*") if path.is_file()]
         return f"left behind: {left[:1]} {known[:1]}" if left or known else ""
     finally:
         other.close()

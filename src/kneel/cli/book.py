@@ -8,9 +8,12 @@ import shutil
 import sys
 from pathlib import Path
 
-from kneel.book import copies, lessons, open_book, receiving, sending, students
-from kneel.book.copies import Found
-from kneel.book.opening import Book, lies_at
+from kneel.book import open_book
+from kneel.book.db.opening import Book, lies_at
+from kneel.book.exchange import exporting, importing
+from kneel.book.maintenance import copies
+from kneel.book.maintenance.copies import Found
+from kneel.book.repository import lessons, students
 from kneel.cli.outputs import STDOUT, Output, demand_outputs
 from kneel.disk import shown
 from kneel.model import BookError, UsageError
@@ -55,10 +58,10 @@ def _export(asked: argparse.Namespace) -> int:
     with _Open() as book:
         chosen = _chosen(book, asked)
         for key, only in chosen:
-            folder = sending.export(book, key, into, only=only)
+            folder = exporting.export(book, key, into, only=only)
             if asked.zip:
                 packed = folder.with_name(f"{folder.name}.zip")
-                sending.zipped(folder, packed)
+                exporting.zipped(folder, packed)
                 shutil.rmtree(folder)
                 folder = packed
             print(shown(folder))
@@ -89,8 +92,8 @@ def _chosen(book: Book, asked: argparse.Namespace) -> list[tuple[str, str]]:
 
 def _import(asked: argparse.Namespace) -> int:
     with _Open() as book:
-        receiving.sweep(book)
-        for one in receiving.take_in(book, Path(asked.source)):
+        importing.sweep(book)
+        for one in importing.take_in(book, Path(asked.source)):
             print(
                 f"{shown(one.name)}: {_many(one.lessons, 'lesson')}, {_many(one.swings, 'swing')} taken in."
             )

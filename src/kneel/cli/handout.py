@@ -7,7 +7,7 @@ import datetime
 from pathlib import Path
 
 from kneel.book import book_url, open_book
-from kneel.book.filing import day_of
+from kneel.book.index.indexing import day_of
 from kneel.cli.analyze import analysed_as, load
 from kneel.cli.outputs import Output, demand_outputs
 from kneel.disk import write_bytes

@@ -12,9 +12,10 @@ from pathlib import Path
 import msgspec
 from msgspec.structs import replace
 
-from kneel.book import lessons, open_book, students
-from kneel.book.filing import file_swing
-from kneel.book.parcel import Sent, packed
+from kneel.book import open_book
+from kneel.book.exchange.snapshot import Sent, packed
+from kneel.book.index.indexing import file_swing
+from kneel.book.repository import lessons, students
 from kneel.demo.lesson import Student as Invented
 from kneel.demo.lesson import students as invented
 from kneel.demo.remembered import SHIPPED, practised

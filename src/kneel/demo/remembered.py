@@ -8,8 +8,9 @@ from pathlib import Path
 
 import msgspec
 
-from kneel.book import Book, students
-from kneel.book.parcel import Sent, unpacked
+from kneel.book import Book
+from kneel.book.exchange.snapshot import Sent, unpacked
+from kneel.book.repository import students
 from kneel.model import RUNGS, BookError, Plan, Practised, Student
 from kneel.practice.ladder import standing
 from kneel.practice.schedule import DAY, WEEK, planned_days

@@ -6,7 +6,7 @@ import datetime
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
-from kneel.book.swings import Indexed
+from kneel.book.repository.swings import Indexed
 from kneel.compare.difference import Changed
 from kneel.compare.trend import Trend
 from kneel.handout.stills import Still

@@ -7,11 +7,12 @@ from collections.abc import Callable
 from dataclasses import dataclass, field, replace
 from pathlib import Path
 
-from kneel.book import Book, students, swings
-from kneel.book.filing import renew
-from kneel.book.swings import Indexed
-from kneel.book.versions import program_version
-from kneel.book.words import golfer_name
+from kneel.book import Book
+from kneel.book.index.indexing import renew
+from kneel.book.index.versions import program_version
+from kneel.book.repository import students, swings
+from kneel.book.repository.search_text import golfer_name
+from kneel.book.repository.swings import Indexed
 from kneel.compare.trend import Trend, trend_of
 from kneel.footage import Clip
 from kneel.handout.clip import stops_of, write_slow

@@ -13,10 +13,10 @@ from pathlib import Path
 import platformdirs
 
 from kneel.book import Book, open_book
-from kneel.book.desks import Desk
-from kneel.book.from_files import FOLDER, take_in_files
-from kneel.book.opening import Lies, lies_at
-from kneel.book.unsaved import take_up
+from kneel.book.db.opening import Lies, lies_at
+from kneel.book.exchange.from_files import FOLDER, take_in_files
+from kneel.book.sync.desks import Desk
+from kneel.book.sync.unsaved import take_up
 from kneel.demo.place import BOOK, demo_book, demo_folder, is_demo
 from kneel.desk.widgets.language import tr
 from kneel.disk import shown

@@ -6,8 +6,8 @@ from typing import Generic, TypeVar
 
 import msgspec
 
-from kneel.book.merging import merged, with_id
-from kneel.book.saving import Saved
+from kneel.book.sync.merging import merged, with_id
+from kneel.book.sync.saving import Saved
 from kneel.desk.records.books import Which
 from kneel.model import Lesson, Student
 

@@ -10,9 +10,9 @@ from collections.abc import Callable, Iterable, Mapping, Sequence
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from kneel.book import Book
-from kneel.book.copies import daily
-from kneel.book.receiving import sweep
-from kneel.book.removal import purge
+from kneel.book.exchange.importing import sweep
+from kneel.book.maintenance.copies import daily
+from kneel.book.maintenance.purge import purge
 from kneel.desk.operations import Lane, Operation
 from kneel.desk.records.books import Books, Which
 from kneel.desk.widgets.language import tr

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from msgspec.structs import replace
 
-from kneel.book.before import LastTime, change_since
+from kneel.book.views.last_lesson import LastTime, change_since
 from kneel.compare.difference import Difference
 from kneel.desk.records.offer import numbers_of
 from kneel.desk.records.student import StudentOnDesk

@@ -9,9 +9,9 @@ import contextlib
 from collections.abc import Callable
 from pathlib import Path
 
-from kneel.book.made import note_made
-from kneel.book.removal import KEPT
-from kneel.book.words import name_key
+from kneel.book.index.made import note_made
+from kneel.book.maintenance.purge import KEPT
+from kneel.book.repository.search_text import name_key
 from kneel.desk.records import Books, Which
 from kneel.desk.swing import OpenSwing
 from kneel.disk import write_bytes

@@ -15,7 +15,7 @@ from msgspec.structs import replace
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from kneel.book import Book
-from kneel.book.merging import merged, with_id
+from kneel.book.sync.merging import merged, with_id
 from kneel.desk.operations import Lane, Operation, Task
 from kneel.desk.operations.threads import send
 from kneel.desk.records.books import Books, Which
@@ -156,7 +156,7 @@ class Records(QObject):
         if held is not None:
             self.change(held, label, **fields, **made(held.now))
             return
-        from kneel.book import lessons, students
+        from kneel.book.repository import lessons, students
 
         load = students.load if kind is Student else lessons.load
 

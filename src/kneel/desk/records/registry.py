@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from kneel.book.words import name_key
+from kneel.book.repository.search_text import name_key
 from kneel.desk.records.books import Which
 from kneel.desk.records.held import Held
 from kneel.model import Student

@@ -12,9 +12,10 @@ from typing import Any
 from msgspec.structs import replace
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
-from kneel.book import Book, unsaved
-from kneel.book.saving import Saved, save_lesson, save_student
-from kneel.book.unsaved import Unsaved
+from kneel.book import Book
+from kneel.book.sync import unsaved
+from kneel.book.sync.saving import Saved, save_lesson, save_student
+from kneel.book.sync.unsaved import Unsaved
 from kneel.desk.operations import Lane, Operation, Task
 from kneel.desk.records.books import Books, Which
 from kneel.desk.records.held import Held

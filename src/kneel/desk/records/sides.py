@@ -8,7 +8,7 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 from pathlib import Path
 
-from kneel.book.filing import day_of
+from kneel.book.index.indexing import day_of
 from kneel.compare.check_in import Answer, answered
 from kneel.compare.errors import Member, OneNumber
 from kneel.compare.family import asked_by

@@ -9,11 +9,12 @@ from pathlib import Path
 from msgspec.structs import replace
 from PyQt6.QtCore import QObject, pyqtSignal
 
-from kneel.book import Book, students
-from kneel.book.before import LastTime, last_time
-from kneel.book.filing import day_of
-from kneel.book.merging import merged
-from kneel.book.words import golfer_name
+from kneel.book import Book
+from kneel.book.index.indexing import day_of
+from kneel.book.repository import students
+from kneel.book.repository.search_text import golfer_name
+from kneel.book.sync.merging import merged
+from kneel.book.views.last_lesson import LastTime, last_time
 from kneel.desk.operations import Task
 from kneel.desk.records.books import Which
 from kneel.desk.records.held import Held

@@ -9,7 +9,8 @@ from pathlib import Path
 from PyQt6.QtCore import QObject
 from PyQt6.QtWidgets import QWidget
 
-from kneel.book import Book, students
+from kneel.book import Book
+from kneel.book.repository import students
 from kneel.desk.operations import Lane, Operation
 from kneel.desk.places.bench.rack import Rack
 from kneel.desk.places.context import Context

@@ -7,12 +7,13 @@ from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
 
-from kneel.book import Book, students
-from kneel.book.clips import find_clip, find_document
-from kneel.book.page import Page
-from kneel.book.receiving import FOLDER
-from kneel.book.records import Seen
-from kneel.book.students import Listed
+from kneel.book import Book
+from kneel.book.exchange.importing import FOLDER
+from kneel.book.index.clips import find_clip, find_document
+from kneel.book.repository import students
+from kneel.book.repository.records import Seen
+from kneel.book.repository.students import Listed
+from kneel.book.views.student_page import Page
 from kneel.desk.places.book.student_page import Ledger
 from kneel.desk.places.context import Context
 from kneel.desk.places.place import Deeds

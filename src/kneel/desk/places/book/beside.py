@@ -6,7 +6,7 @@ from collections.abc import Callable
 from pathlib import Path
 
 from kneel.book import open_book
-from kneel.book.filing import Filed, file_swing, renew
+from kneel.book.index.indexing import Filed, file_swing, renew
 
 
 def file_beside(

@@ -9,7 +9,7 @@ from pathlib import Path
 
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
-from kneel.book.filing import Filed
+from kneel.book.index.indexing import Filed
 from kneel.desk.operations import Lane, Operation, Task
 from kneel.desk.places.book.beside import file_beside
 from kneel.desk.places.context import Context

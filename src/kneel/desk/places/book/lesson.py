@@ -9,7 +9,7 @@ from PyQt6.QtCore import Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QFocusEvent, QTextCursor
 from PyQt6.QtWidgets import QHBoxLayout, QPlainTextEdit, QPushButton, QVBoxLayout
 
-from kneel.book.swings import Indexed
+from kneel.book.repository.swings import Indexed
 from kneel.desk.records import Which
 from kneel.desk.widgets.card import Ground
 from kneel.desk.widgets.language import tr

@@ -10,9 +10,9 @@ from PyQt6.QtCore import QObject, pyqtSignal
 from PyQt6.QtWidgets import QFileDialog, QWidget
 
 from kneel.book import Book
-from kneel.book.copies import back_up
-from kneel.book.receiving import TakenIn, take_in
-from kneel.book.sending import export
+from kneel.book.exchange.exporting import export
+from kneel.book.exchange.importing import TakenIn, take_in
+from kneel.book.maintenance.copies import back_up
 from kneel.desk.operations import Lane, Operation, Task
 from kneel.desk.places.context import Context
 from kneel.desk.records import Which

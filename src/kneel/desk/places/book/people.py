@@ -17,7 +17,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from kneel.book.students import Listed
+from kneel.book.repository.students import Listed
 from kneel.desk.widgets.language import tr
 from kneel.desk.widgets.text import tip, write
 from kneel.desk.widgets.theme import Look, font

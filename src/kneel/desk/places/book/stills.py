@@ -12,8 +12,8 @@ from PyQt6.QtGui import QImage, QKeyEvent, QMouseEvent, QPainter, QPainterPath, 
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from kneel.book import Book
-from kneel.book.clips import find_clip
-from kneel.book.swings import Indexed
+from kneel.book.index.clips import find_clip
+from kneel.book.repository.swings import Indexed
 from kneel.compare.trend import Point, Trend
 from kneel.desk.operations import Lane, Operation
 from kneel.desk.records import Books, Which

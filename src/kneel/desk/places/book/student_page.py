@@ -8,13 +8,16 @@ from typing import Any
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
-from kneel.book import Book, declined, removal, students
-from kneel.book.declined import Declined
-from kneel.book.merging import merged_text, taken
-from kneel.book.page import Asked, Page, page_of
-from kneel.book.records import told
-from kneel.book.students import Listed
-from kneel.book.uniting import United, part, unite
+from kneel.book import Book
+from kneel.book.maintenance import purge
+from kneel.book.repository import students
+from kneel.book.repository.records import told
+from kneel.book.repository.students import Listed
+from kneel.book.sync import conflicts
+from kneel.book.sync.conflicts import Declined
+from kneel.book.sync.merging import merged_text, taken
+from kneel.book.sync.uniting import United, part, unite
+from kneel.book.views.student_page import Asked, Page, page_of
 from kneel.desk.operations import Lane, Operation, Task
 from kneel.desk.places.book.beside import renew_beside
 from kneel.desk.places.context import Context
@@ -227,7 +230,7 @@ class Ledger(QObject):
 
         def drop(book: Book) -> None:
             with book.writing() as db:
-                declined.let_go(db, one.id)
+                conflicts.let_go(db, one.id)
 
         self._records.write(self.which, drop)
 
@@ -242,7 +245,7 @@ class Ledger(QObject):
 
         def write(book: Book) -> None:
             with book.writing() as db:
-                if not removal.show(db, "student", key):
+                if not purge.show(db, "student", key):
                     students.save(db, Student(words, id=key), 0)
             deleted.discard(key)
 
@@ -283,7 +286,7 @@ class Ledger(QObject):
 
         def show(book: Book) -> None:
             with book.writing() as db:
-                removal.show(db, what, key)
+                purge.show(db, what, key)
             deleted.discard(key)
 
         def leave() -> None:
@@ -294,7 +297,7 @@ class Ledger(QObject):
 
     def _hide(self, book: Book, what: str, key: str) -> None:
         with book.writing() as db:
-            removal.hide(db, what, key, self._records.books.desk.id)
+            purge.hide(db, what, key, self._records.books.desk.id)
         self._records.deleted[self.which].add(key)
 
     def _on_failed(self, error: Exception) -> None:

@@ -8,7 +8,8 @@ from typing import Any
 
 from PyQt6.QtCore import QObject
 
-from kneel.book import Book, students, swings
+from kneel.book import Book
+from kneel.book.repository import students, swings
 from kneel.desk.operations import Lane, Operation
 from kneel.desk.places.context import Context
 from kneel.desk.records import Held

@@ -10,8 +10,9 @@ from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
 
-from kneel.book import Book, lessons
-from kneel.book.filing import day_of
+from kneel.book import Book
+from kneel.book.index.indexing import day_of
+from kneel.book.repository import lessons
 from kneel.contract.calendar import calendar_of
 from kneel.desk.operations import Lane, Operation, Task
 from kneel.desk.places.context import Context

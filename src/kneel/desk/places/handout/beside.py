@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from kneel.book import open_book
-from kneel.book.filing import day_of
+from kneel.book.index.indexing import day_of
 from kneel.evidence.kept import kept_swing
 from kneel.handout.making import Home, finding_for, known_of, make_clip, make_content
 from kneel.handout.page import html_of, pdf_of

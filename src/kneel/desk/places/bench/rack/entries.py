@@ -10,7 +10,7 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
 from pathlib import Path
 
-from kneel.book.filing import day_of
+from kneel.book.index.indexing import day_of
 from kneel.desk.swing.opening import clips_beside
 from kneel.disk import shown
 from kneel.documents.finding import documents_by_clip, free_document

@@ -1,0 +1,1 @@
+"""What a page shows of a student, read at one moment."""
