@@ -165,7 +165,7 @@ def test_tab_goes_round_the_bench_and_space_presses_what_has_the_focus(qtbot, op
     token = bench.strip.tokens["club"]
     token.setFocus()
     qtbot.keyClick(token, Qt.Key.Key_Space)
-    assert panel_of(opened, Chooser).accessibleName() == "Club" and not opened.player.playing
+    assert panel_of(opened, Chooser).accessibleName() == "Club" and not opened.bench.player.playing
 
 
 def test_the_student_sees_the_picture_and_one_sentence(qtbot, opened):

@@ -160,14 +160,14 @@ def test_playing_runs_in_real_time(qtbot, window, demo):
     qtbot.waitUntil(lambda: session.cursor.frame >= 55, timeout=PATIENCE_MS)
     wall = time.monotonic() - started
     press(qtbot, window, Qt.Key.Key_Space)
-    assert not window.player.playing
+    assert not window.bench.player.playing
     played = session.times_s[session.cursor.frame] - session.times_s[40]
     assert played == pytest.approx(wall * 0.25, abs=0.05)
 
 
 def test_loops_and_to_and_fro_stay_in_their_bounds(qtbot, window, demo):
     open_clip(qtbot, window, demo / CLIP)
-    session, player = window.on_desk, window.player
+    session, player = window.on_desk, window.bench.player
     session.go_to("half_back")
     frames = {n: c.frame for n, c in session.analysis.checkpoints.items()}
     seen: list[int] = []

@@ -151,7 +151,7 @@ def test_the_ribbon_scrubs_and_the_wheel_steps(qtbot, opened):
 
 
 def test_play_keys(qtbot, opened):
-    player = opened.player
+    player = opened.bench.player
     press(qtbot, opened, Qt.Key.Key_BracketLeft)
     assert player.speed == 0.125
     press(qtbot, opened, Qt.Key.Key_BracketLeft)

@@ -463,12 +463,12 @@ def test_a_drag_belongs_to_the_frame_it_began_on(qtbot, window, demo):
     open_clip(qtbot, window, demo / CLIP)
     on_desk, stage = window.on_desk, window.bench.stage
     on_desk.cursor.go(10)
-    window.player.toggle()
+    window.bench.player.toggle()
     hip = on_desk.analysis.tracks["right_hip"].xy[10]
     at = stage.view.to_widget(*hip).toPoint()
     before = {(m.point, m.frame) for m in on_desk.swing.marks}
     qtbot.mousePress(stage, Qt.MouseButton.LeftButton, pos=at)
-    assert not window.player.playing
+    assert not window.bench.player.playing
     on_desk.cursor.go(14)
     qtbot.mouseMove(stage, at + QPoint(9, 0))
     qtbot.mouseRelease(stage, Qt.MouseButton.LeftButton, pos=at + QPoint(9, 0))

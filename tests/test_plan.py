@@ -58,7 +58,7 @@ def opened(qtbot, window, demo, today):
 def on_plan(qtbot, window):
     """Go to the Plan by its key."""
     press(qtbot, window, Qt.Key.Key_F3)
-    assert window.place is window.plan and window.tabs[1].isChecked()
+    assert window.place is window.plan and window.frame.tabs[1].isChecked()
     return window.plan
 
 
@@ -272,7 +272,7 @@ def test_what_is_kept_is_metric_whatever_is_told(qtbot, opened, demo, monkeypatc
     """With inches on, plan and ladder are kept in centimetres, said in inches, and ask the same."""
     monkeypatch.setitem(units._told, "cm", "cm")
     place = on_plan(qtbot, opened)
-    opened._switch_inches()
+    opened.preferences.switch_inches()
     place._deeds.begin()
     made = kept(qtbot, opened).plan
     assert made.aim.unit == "cm" and made.aim.start == pytest.approx(-6.4, abs=0.1)
@@ -283,7 +283,7 @@ def test_what_is_kept_is_metric_whatever_is_told(qtbot, opened, demo, monkeypatc
     )
     opened.go_to(opened.bench)
     ribbon = opened.bench.ribbon.grab().toImage()
-    opened._switch_inches()
+    opened.preferences.switch_inches()
     assert opened.bench.ribbon.grab().toImage() != ribbon
     opened.go_to(opened.plan)
     assert f"no more than {abs(made.aim.limit):.1f} cm away" in place.check_in.text()

@@ -212,6 +212,6 @@ def test_a_name_known_in_the_book_brings_height_and_hand(qtbot, window, demo, tm
     assert session.swing.golfer == "Idris Vale"
     qtbot.waitUntil(lambda: session.swing.hand is Hand.LEFT, timeout=PATIENCE_MS)
     assert session.swing.scale == Stature(181.0) and not {"hand", "scale"} & set(session.swing.guessed)
-    assert window._title.text().startswith("Idris Vale")
+    assert window.frame.title.text().startswith("Idris Vale")
     saved(qtbot, session)
     assert {one.golfer for one in entries_of(demo) if one.clip == bare} == {"Idris Vale"}

@@ -169,22 +169,22 @@ def test_the_demo_is_labelled_and_who_is_new_is_in_the_real_book(qtbot, window, 
         window.go_to(place)
         if place is window.book:
             qtbot.waitUntil(lambda: window.book.ledger.page is not None, timeout=PATIENCE_MS)
-        assert window.demo.isVisible(), place.title
+        assert window.frame.demo.isVisible(), place.title
     window.go_to(window.book)
     qtbot.mouseClick(window.book.people.new, Qt.MouseButton.LeftButton)
     entry = panel_of(window, Entry)
     qtbot.keyClicks(entry.field, "Nils Amsel")
     qtbot.keyClick(entry.field, Qt.Key.Key_Return)
     qtbot.waitUntil(lambda: window.book.student_name == "Nils Amsel", timeout=PATIENCE_MS)
-    assert window.book.ledger.which is Which.OWN and not window.demo.isVisible()
+    assert window.book.ledger.which is Which.OWN and not window.frame.demo.isVisible()
     assert in_book(book, "Nils Amsel").id
     qtbot.mouseClick(window.book.people.other, Qt.MouseButton.LeftButton)
-    qtbot.waitUntil(window.demo.isVisible, timeout=PATIENCE_MS)
+    qtbot.waitUntil(window.frame.demo.isVisible, timeout=PATIENCE_MS)
     # Nobody's own clip is of somebody made up.
     own = make(tmp_path / "own.mp4", STEADY[:20])
     drop(window, [own])
     qtbot.waitUntil(lambda: window.on_desk.store.info.path == own, timeout=PATIENCE_MS)
-    assert window.on_desk.swing.golfer == "" and not window.demo.isVisible()
+    assert window.on_desk.swing.golfer == "" and not window.frame.demo.isVisible()
 
 
 def drop(window, files):

@@ -240,11 +240,11 @@ def test_the_transport_comes_with_the_pointer_and_goes(qtbot, opened):
     qtbot.mouseClick(transport.buttons["on"], LEFT)
     assert session.cursor.frame == frame + 1
     qtbot.mouseClick(transport.buttons["play"], LEFT)
-    assert opened.player.playing and transport.buttons["play"].text() == "Pause"
+    assert opened.bench.player.playing and transport.buttons["play"].text() == "Pause"
     qtbot.mouseClick(transport.buttons["play"], LEFT)
-    speed = opened.player.speed
+    speed = opened.bench.player.speed
     qtbot.mouseClick(transport.buttons["speed"], LEFT)
-    assert opened.player.speed == speed / 2
+    assert opened.bench.player.speed == speed / 2
     press(qtbot, stage, Qt.Key.Key_Right)
     assert not transport.isVisible()
     opened.bench.student.show(True)
@@ -299,10 +299,10 @@ def test_a_clip_is_trimmed_and_split_by_hand(qtbot, opened, demo):
 
 def test_toggles_have_ticks_and_what_can_do_nothing_says_why(qtbot, opened):
     actions = opened.actions_by_key
-    opened.menus.actions()[-2].menu().aboutToShow.emit()
+    opened.frame.menus.actions()[-2].menu().aboutToShow.emit()
     assert not actions["trail"].isChecked() and not actions["light"].isChecked()
     press(qtbot, opened.bench.stage, Qt.Key.Key_Y)
-    opened.menus.actions()[-2].menu().aboutToShow.emit()
+    opened.frame.menus.actions()[-2].menu().aboutToShow.emit()
     assert actions["trail"].isChecked()
     saved(qtbot, opened.on_desk)
     for key, words in (
@@ -348,7 +348,7 @@ def test_esc_and_enter_lead_from_a_field_back_to_the_picture(qtbot, opened):
 
 
 def test_the_size_of_text_is_a_setting_that_holds_from_the_next_start(qtbot, window, tmp_path, monkeypatch):
-    chooser = window.choose_size()
+    chooser = window.preferences.choose_size()
     chooser.pick("Largest")
     assert chosen_size(window._settings) == 1.5
     again = [b for b in window.findChildren(QPushButton) if b.isVisible()] or window.findChildren(Chooser)

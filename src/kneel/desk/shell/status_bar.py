@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtCore import Qt, QTime, pyqtSignal
 from PyQt6.QtGui import QPainter, QPaintEvent, QResizeEvent
 from PyQt6.QtWidgets import QApplication, QHBoxLayout, QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
 from kneel.desk.places.context import Context
+from kneel.desk.swing import OpenSwing
 from kneel.desk.widgets.language import tr
 from kneel.desk.widgets.text import Label, tip
 from kneel.desk.widgets.theme import restyle
@@ -163,6 +164,19 @@ class Foot(QWidget):
             self._column.removeWidget(notice)
             notice.hide()
             notice.deleteLater()
+
+    def follow(self, on_desk: OpenSwing) -> None:
+        """Say in passing when the swing is saved and how far its clip is read; warn where it is not safe."""
+        on_desk.filling.connect(self._on_filling)
+        on_desk.autosave.saved.connect(self._on_saved)
+        on_desk.autosave.troubled.connect(self.warn)
+
+    def _on_saved(self) -> None:
+        self.pass_on(tr("saved %s") % QTime.currentTime().toString("HH:mm"))
+
+    def _on_filling(self, done: int, wanted: int) -> None:
+        reading = tr("reading the clip, %d %%") % (100 * done // max(wanted, 1)) if done < wanted else ""
+        self.pass_on(reading)
 
     def pass_on(self, sentence: str) -> None:
         """Say something that may be said over, and does not itself say over what matters."""

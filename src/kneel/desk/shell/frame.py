@@ -1,0 +1,117 @@
+"""The frame of the window: menus, title and tabs above, the place on show, the foot under it."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+
+from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtGui import QIcon
+from PyQt6.QtWidgets import (
+    QGridLayout,
+    QHBoxLayout,
+    QMenuBar,
+    QPushButton,
+    QStackedWidget,
+    QToolButton,
+    QVBoxLayout,
+    QWidget,
+)
+
+from kneel.desk.places.place import Place
+from kneel.desk.shell.status_bar import Foot
+from kneel.desk.widgets.language import tr
+from kneel.desk.widgets.text import Label
+
+ROOMY, TIGHT = 1180, 960
+"""From these widths on there is room for the document's name, and the golfer's, beside menus and tabs."""
+
+
+class Frame(QWidget):
+    """Lays menus, title, tabs, places and foot; ``wanted`` asks for a place, ``named`` for a name."""
+
+    wanted = pyqtSignal(object)
+    named = pyqtSignal()
+
+    def __init__(self, places: Sequence[Place], foot: Foot) -> None:
+        super().__init__()
+        self.places, self.foot = tuple(places), foot
+        self.menus = _menu_bar()
+        self.title = QPushButton()
+        self.title.setProperty("role", "tab")
+        self.title.setToolTip(tr("Name the student (Ctrl+G)"))
+        self.title.setAccessibleName(tr("Name the student"))
+        self.title.clicked.connect(lambda _=False: self.named.emit())
+        self.demo = Label(tr("Demo"))
+        self.demo.setProperty("role", "demo")
+        self.demo.setToolTip(tr("Made-up students of the demo; a Book of their own holds them"))
+        self._stack = QStackedWidget()
+        self.tabs: list[QPushButton] = []
+        self._top = QWidget()
+        grid = QGridLayout(self._top)
+        grid.setContentsMargins(8, 2, 14, 2)
+        grid.addWidget(self.menus, 0, 0)
+        grid.addWidget(self.title, 0, 1, Qt.AlignmentFlag.AlignCenter)
+        grid.addWidget(self._tab_row(), 0, 2)
+        for column, stretch in enumerate((2, 1, 2)):
+            grid.setColumnStretch(column, stretch)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(4)
+        column.addWidget(self._top)
+        column.addWidget(self._stack, 1)
+        column.addWidget(foot)
+
+    def _tab_row(self) -> QWidget:
+        row = QWidget()
+        tabs = QHBoxLayout(row)
+        tabs.setContentsMargins(0, 0, 0, 0)
+        tabs.addStretch(1)
+        tabs.addWidget(self.demo, 0, Qt.AlignmentFlag.AlignVCenter)
+        for place in self.places:
+            self._stack.addWidget(place.widget)
+            tab = QPushButton(tr(place.title))
+            tab.setProperty("role", "tab")
+            tab.setCheckable(True)
+            tab.setChecked(place is self.places[0])
+            tab.clicked.connect(lambda _=False, p=place: self.wanted.emit(p))
+            tabs.addWidget(tab)
+            self.tabs.append(tab)
+        return row
+
+    @property
+    def place(self) -> Place:
+        """The place on show."""
+        return self.places[self._stack.currentIndex()]
+
+    def show_place(self, place: Place, changed: Callable[[], object]) -> None:
+        """Show another place, and have done what hangs on it; the tabs say which it is."""
+        if place is not self.place:
+            self.place.leave()
+            self._stack.setCurrentWidget(place.widget)
+            place.enter()
+            changed()
+        for tab, other in zip(self.tabs, self.places, strict=True):
+            tab.setChecked(other is place)
+
+    def show_title(self, golfer: str, document: str) -> None:
+        """Name golfer and document, or the golfer alone where the menus need the room."""
+        words = f"{golfer} · {document}" if document and self.width() >= ROOMY else golfer
+        self.title.setText(words.replace("&", "&&"))
+        self.title.setVisible(bool(words) and self.width() >= TIGHT)
+
+    def alone(self, alone: bool) -> None:
+        """The picture alone, or the whole desk again."""
+        self._top.setVisible(not alone)
+        self.foot.setVisible(not alone)
+
+
+def _menu_bar() -> QMenuBar:
+    menus = QMenuBar()
+    more = menus.findChild(QToolButton, "qt_menubar_ext_button")
+    if more is not None:
+        # Qt's own picture of it is dark on dark, and says nothing to who cannot see it.
+        more.setIcon(QIcon())
+        more.setText("»")
+        more.setToolTip(tr("More menus"))
+        more.setAccessibleName(tr("More menus"))
+    return menus
