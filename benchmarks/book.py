@@ -174,22 +174,22 @@ def _desk(path: Path, plain: float, reference: str) -> Iterator[Row]:
     application, window = shown_window(path.parent)
     run_until(application, window.isActiveWindow)
     place, took, typed = window.book, [], []
-    window.book.ledger._renewed.update(f"{k:032x}" for k in range(STUDENTS))
+    window.book.student_page._renewed.update(f"{k:032x}" for k in range(STUDENTS))
     for k in range(TIMES):
         window.go_to(window.bench)
-        place.ledger.page, place._stale, place.ledger.student = None, True, f"{k:032x}"
+        place.student_page.page, place._stale, place.student_page.student = None, True, f"{k:032x}"
         began = time.perf_counter()
         QTest.keyClick(window, Qt.Key.Key_F7)
-        run_until(application, lambda: place.ledger.page is not None)
+        run_until(application, lambda: place.student_page.page is not None)
         window.grab()
         took.append(1000 * (time.perf_counter() - began))
     for word in ("mirror", "ankle", "wall", "slower", "toe"):
         place.people.line.setText("")
-        run_until(application, lambda: len(place.ledger.students) == STUDENTS)
-        before = place.ledger.students
+        run_until(application, lambda: len(place.student_page.students) == STUDENTS)
+        before = place.student_page.students
         began = time.perf_counter()
         place.people.line.setText(f"{word} fenn")
-        run_until(application, lambda before=before: place.ledger.students is not before)
+        run_until(application, lambda before=before: place.student_page.students is not before)
         window.grab()
         typed.append(1000 * (time.perf_counter() - began) - 120)
     kept, closed = _busy(application, window, path)
@@ -212,13 +212,13 @@ def _desk(path: Path, plain: float, reference: str) -> Iterator[Row]:
 
 def _busy(application: QApplication, window: Window, path: Path) -> tuple[float, float]:
     """With somebody else writing: from a change to its paint, and closing with that not written."""
-    ledger, took = window.book.ledger, []
-    run_until(application, lambda: ledger.page is not None)
+    student_page, took = window.book.student_page, []
+    run_until(application, lambda: student_page.page is not None)
     with closing(sqlite3.connect(path, timeout=60)) as other:
         other.execute("BEGIN IMMEDIATE")
         for k in range(TIMES):
             began = time.perf_counter()
-            ledger.set_student("Change", minutes=20 + k)
+            student_page.set_student("Change", minutes=20 + k)
             window.grab()
             took.append(1000 * (time.perf_counter() - began))
             application.processEvents()

@@ -101,7 +101,7 @@ class _Desk:
         self.until(lambda: on_desk.store is not None and on_desk.store.held >= FRAMES)
         self.until(lambda: not on_desk.gathering.busy)
         on_desk.look_at(lanes=LANES)
-        assert len(self.window.bench.ribbon.lanes) == len(LANES)
+        assert len(self.window.bench.ribbon.choice.lanes) == len(LANES)
         self.rest(1.0)
 
     def until(self, ready: Callable[[], bool]) -> None:
@@ -185,7 +185,7 @@ class _Desk:
         rng = np.random.default_rng(0)
         for frame in rng.integers(20, FRAMES - 20, JUMPS).tolist():
             x = round(ribbon.x_of(frame))
-            number = round(ribbon.frame_at(x))
+            number = round(ribbon.axis.frame_at(x))
             if number == self.on_desk.cursor.frame:
                 continue
             click = QPoint(x, ribbon.height() - 40)

@@ -95,7 +95,7 @@ def window(qtbot, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Iterator[W
     """
     monkeypatch.setattr("kneel.desk.swing.intake.installed", lambda: False)
     for waits in (
-        "places.bench.rack.rack.READ_AFTER_MS",
+        "places.bench.rack.others.READ_AFTER_MS",
         "places.book.filing.AFTER_MS",
         "records.housekeeping.AFTER_MS",
     ):

@@ -236,7 +236,7 @@ def cut_off(window) -> list[str]:
             part.grab()
     words = [one.words for one in found]
     for label in window.findChildren(QLabel):
-        if not label.isVisibleTo(window) or not label.text() or label is window.foot.message:
+        if not label.isVisibleTo(window) or not label.text() or label is window.status_bar.message:
             continue
         if label.wordWrap():
             whole = label.heightForWidth(label.width()) <= label.height() + 1
@@ -370,20 +370,23 @@ def test_a_pinned_checkpoint_is_set_free_by_a_key(qtbot, opened):
     press(qtbot, stage, Qt.Key.Key_P, Qt.KeyboardModifier.ShiftModifier)
     assert not session.swing.pinned and session.numbers.shown("top") == top
     press(qtbot, stage, Qt.Key.Key_P, Qt.KeyboardModifier.ShiftModifier)
-    assert "No checkpoint is pinned" in opened.foot.text()
+    assert "No checkpoint is pinned" in opened.status_bar.text()
 
 
 def test_lanes_are_chosen_by_typing_and_zoomed_in_time(qtbot, opened):
     """At most four; R opens the list, Ctrl and + zoom about the cursor, which stays in sight; all is kept."""
     session, ribbon, stage = opened.on_desk, opened.bench.ribbon, opened.bench.stage
-    first = ribbon.keys
+    first = ribbon.choice.keys
     for typed in ("head shift", "side tilt", "pelvis lift"):
         press(qtbot, stage, Qt.Key.Key_R)
         chooser = panel_of(opened, Chooser)
         qtbot.keyClicks(chooser.line, typed)
         qtbot.keyClick(chooser.line, Qt.Key.Key_Return)
-    assert ribbon.keys == (*first, "head_shift", "side_tilt", "pelvis_lift")[-4:] and len(ribbon.lanes) == 4
-    assert ribbon.lanes[1].told(session.cursor.frame).endswith(("cm", "°"))
+    assert (
+        ribbon.choice.keys == (*first, "head_shift", "side_tilt", "pelvis_lift")[-4:]
+        and len(ribbon.choice.lanes) == 4
+    )
+    assert ribbon.choice.lanes[1].told(session.cursor.frame).endswith(("cm", "°"))
     whole = ribbon.axis.shown
     session.go_to("impact")
     press(qtbot, stage, Qt.Key.Key_Plus, CTRL)
@@ -391,8 +394,8 @@ def test_lanes_are_chosen_by_typing_and_zoomed_in_time(qtbot, opened):
     assert near[1] - near[0] == pytest.approx((whole[1] - whole[0]) / 1.5)
     press(qtbot, stage, Qt.Key.Key_1)
     assert ribbon.axis.holds(ribbon.x_of(session.cursor.frame))
-    unsure = ribbon.lanes[0].suspected()
-    sigma = session.analysis.measure(ribbon.keys[0]).sigma
+    unsure = ribbon.choice.lanes[0].suspected()
+    sigma = session.analysis.measure(ribbon.choice.keys[0]).sigma
     assert not unsure.any() or sigma[unsure].min() > sigma[~unsure].min()
     saved(qtbot, session)
     path = session.path
@@ -400,5 +403,6 @@ def test_lanes_are_chosen_by_typing_and_zoomed_in_time(qtbot, opened):
     opened.open_path(path)
     qtbot.waitUntil(lambda: session.path == path, timeout=PATIENCE_MS)
     assert (
-        ribbon.keys == (*first, "head_shift", "side_tilt", "pelvis_lift")[-4:] and ribbon.axis.shown == whole
+        ribbon.choice.keys == (*first, "head_shift", "side_tilt", "pelvis_lift")[-4:]
+        and ribbon.axis.shown == whole
     )

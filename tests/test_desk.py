@@ -134,19 +134,19 @@ def test_bad_files_leave_what_is_open(qtbot, window, demo):
     open_clip(qtbot, window, demo / CLIP)
     (demo / "bad.mp4").write_text("no film")
     window.open_path(demo / "bad.mp4")
-    qtbot.waitUntil(lambda: "text, not a film" in window.foot.text(), timeout=PATIENCE_MS)
+    qtbot.waitUntil(lambda: "text, not a film" in window.status_bar.text(), timeout=PATIENCE_MS)
     assert window.on_desk.store.info.path.name == CLIP
     window.on_desk.failed.emit("A sentence.")
-    assert "A sentence." in window.foot.text() and "text, not a film" in window.foot.text()
+    assert "A sentence." in window.status_bar.text() and "text, not a film" in window.status_bar.text()
     # It stands until it is read, whatever is said meanwhile; and it can be copied.
-    window.foot.tell("Something else.")
-    notices = window.foot.findChildren(Notice)
+    window.status_bar.tell("Something else.")
+    notices = window.status_bar.findChildren(Notice)
     assert [one.words for one in notices][-1] == "A sentence."
     buttons = {b.text(): b for b in notices[0].findChildren(QPushButton)}
     qtbot.mouseClick(buttons["Copy"], Qt.MouseButton.LeftButton)
     assert "text, not a film" in QApplication.clipboard().text()
     qtbot.mouseClick(buttons["Read"], Qt.MouseButton.LeftButton)
-    assert "text, not a film" not in window.foot.text() and "A sentence." in window.foot.text()
+    assert "text, not a film" not in window.status_bar.text() and "A sentence." in window.status_bar.text()
 
 
 def test_playing_runs_in_real_time(qtbot, window, demo):

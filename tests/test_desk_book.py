@@ -83,7 +83,7 @@ def on_book(qtbot, window, book, today):
     qtbot.waitUntil(window.isActiveWindow, timeout=PATIENCE_MS)
     press(qtbot, window, Qt.Key.Key_F7)
     assert window.place is window.book
-    qtbot.waitUntil(lambda: window.book.ledger.page is not None, timeout=PATIENCE_MS)
+    qtbot.waitUntil(lambda: window.book.student_page.page is not None, timeout=PATIENCE_MS)
     return window.book
 
 
@@ -137,13 +137,13 @@ def test_the_page_shows_number_doubt_stills_and_words(qtbot, on_book):
     assert [found and round(found.detectable, 3) for _, found in trend.band] == [
         found and round(found.detectable, 3) for found in trend.against
     ]
-    place._deeds.hold_against()
-    assert not place.ledger.since, "the newest is what the others lead to"
-    place.ledger.show_lesson(trend.line[1].lesson)
-    place._deeds.table()["hold_against"]()
+    place._actions.hold_against()
+    assert not place.student_page.since, "the newest is what the others lead to"
+    place.student_page.show_lesson(trend.line[1].lesson)
+    place._actions.table()["hold_against"]()
     qtbot.waitUntil(lambda: place.trend.trend.reference.lesson == trend.line[1].lesson, timeout=PATIENCE_MS)
-    assert "since 29 Sep" in place.trend.words.claim()[0] and place.ledger.since
-    place._deeds.table()["hold_against"]()
+    assert "since 29 Sep" in place.trend.words.claim()[0] and place.student_page.since
+    place._actions.table()["hold_against"]()
     qtbot.waitUntil(lambda: "since 4 Aug" in place.trend.words.claim()[0], timeout=PATIENCE_MS)
     claimed = replace_dc(trend.change, verdict=Changed.CHANGED)
     for change, word, colour in ((claimed, "better", "clear"), (turned(claimed), "worse", "fault")):
@@ -188,20 +188,20 @@ def test_students_are_found_by_any_word_and_lessons_opened(qtbot, window, on_boo
     press(qtbot, window, Qt.Key.Key_B, CTRL)
     qtbot.keyClicks(place.people.line, "ankle sway")
     qtbot.waitUntil(
-        lambda: [one.name for one in place.ledger.students] == ["Maren Tolhurst"], timeout=PATIENCE_MS
+        lambda: [one.name for one in place.student_page.students] == ["Maren Tolhurst"], timeout=PATIENCE_MS
     )
     place.people.line.setText("draw")
     qtbot.waitUntil(
-        lambda: [one.name for one in place.ledger.students] == ["Ebba Quill"], timeout=PATIENCE_MS
+        lambda: [one.name for one in place.student_page.students] == ["Ebba Quill"], timeout=PATIENCE_MS
     )
     place.people.line.clear()
-    qtbot.waitUntil(lambda: len(place.ledger.students) == 2, timeout=PATIENCE_MS)
+    qtbot.waitUntil(lambda: len(place.student_page.students) == 2, timeout=PATIENCE_MS)
     place.people.list.setFocus()
     press(qtbot, place.people.list, Qt.Key.Key_Down)
-    qtbot.waitUntil(lambda: place.ledger.page.student.name == "Ebba Quill", timeout=PATIENCE_MS)
+    qtbot.waitUntil(lambda: place.student_page.page.student.name == "Ebba Quill", timeout=PATIENCE_MS)
     assert "No lesson yet" in place.trend.nothing and not place.stills.isVisible()
     press(qtbot, place.people.list, Qt.Key.Key_Up)
-    qtbot.waitUntil(lambda: place.ledger.page.student.name == "Maren Tolhurst", timeout=PATIENCE_MS)
+    qtbot.waitUntil(lambda: place.student_page.page.student.name == "Maren Tolhurst", timeout=PATIENCE_MS)
     press(qtbot, place.people.list, Qt.Key.Key_F9)
     qtbot.waitUntil(lambda: window.place is window.bench, timeout=PATIENCE_MS)
     qtbot.waitUntil(lambda: window.on_desk.store is not None, timeout=PATIENCE_MS)
@@ -253,7 +253,7 @@ def test_what_is_typed_belongs_to_whom_it_was_typed_for(qtbot, window, on_book, 
     place.words.notes.setFocus()
     qtbot.keyClicks(place.words.notes, "Maren only")
     place.lesson.words.setPlainText("Said to Maren")
-    place.ledger.show_student(in_book(book, "Ebba Quill").id)
+    place.student_page.show_student(in_book(book, "Ebba Quill").id)
     qtbot.waitUntil(lambda: place.name.text() == "Ebba Quill", timeout=PATIENCE_MS)
     place.words.notes.keep()
     in_step(qtbot, window)
@@ -269,23 +269,23 @@ def test_a_student_is_written_down_renamed_archived_deleted_and_brought_back(
     entry = panel_of(window, Entry)
     entry.field.setText("Ida  Fenn")
     entry.accept()
-    qtbot.waitUntil(lambda: place.ledger.page.student.name == "Ida Fenn", timeout=PATIENCE_MS)
+    qtbot.waitUntil(lambda: place.student_page.page.student.name == "Ida Fenn", timeout=PATIENCE_MS)
     click(qtbot, place.name)
     entry = panel_of(window, Entry)
     entry.field.setText("Maren Tolhurst")
     entry.accept()
-    qtbot.waitUntil(lambda: "already" in window.foot.text(), timeout=PATIENCE_MS)
+    qtbot.waitUntil(lambda: "already" in window.status_bar.text(), timeout=PATIENCE_MS)
     assert place.name.text() == "Ida Fenn" and place.steps()[0] == "New student"
     assert in_book(book, "Ida Fenn").id
-    place.ledger.show_student(in_book(book).id)
-    qtbot.waitUntil(lambda: place.ledger.page.student.name == "Maren Tolhurst", timeout=PATIENCE_MS)
-    place._deeds.archive()
-    qtbot.waitUntil(lambda: len(place.ledger.students) == 2, timeout=PATIENCE_MS)
+    place.student_page.show_student(in_book(book).id)
+    qtbot.waitUntil(lambda: place.student_page.page.student.name == "Maren Tolhurst", timeout=PATIENCE_MS)
+    place._actions.archive()
+    qtbot.waitUntil(lambda: len(place.student_page.students) == 2, timeout=PATIENCE_MS)
     place.undo()
-    qtbot.waitUntil(lambda: len(place.ledger.students) == 3, timeout=PATIENCE_MS)
-    place.ledger.show_student(in_book(book).id)
-    qtbot.waitUntil(lambda: place.ledger.page.student.name == "Maren Tolhurst", timeout=PATIENCE_MS)
-    place._deeds.delete_student()
+    qtbot.waitUntil(lambda: len(place.student_page.students) == 3, timeout=PATIENCE_MS)
+    place.student_page.show_student(in_book(book).id)
+    qtbot.waitUntil(lambda: place.student_page.page.student.name == "Maren Tolhurst", timeout=PATIENCE_MS)
+    place._actions.delete_student()
     left = panel_of(window, Chooser)
     assert "stay where they are" in left.accessibleName() or left.isVisible()
     left.close()
@@ -305,19 +305,19 @@ def test_a_student_is_written_down_renamed_archived_deleted_and_brought_back(
 
 def test_what_another_desk_changed_is_told_and_ours_can_be_taken(qtbot, window, on_book, book):
     place = on_book
-    page = place.ledger.page
+    page = place.student_page.page
     save_student(
         book, page.student, replace(page.student, minutes=30, goals="From the other desk"), page.revision
     )
-    place.ledger.set_student("Change", minutes=45, notes="Mine")
-    qtbot.waitUntil(lambda: "changed at another desk" in window.foot.text(), timeout=PATIENCE_MS)
+    place.student_page.set_student("Change", minutes=45, notes="Mine")
+    qtbot.waitUntil(lambda: "changed at another desk" in window.status_bar.text(), timeout=PATIENCE_MS)
     assert (in_book(book).minutes, in_book(book).goals, in_book(book).notes) == (
         30,
         "From the other desk",
         "Mine",
     )
     qtbot.waitUntil(place.declined.isVisible, timeout=PATIENCE_MS)
-    place._deeds.look_at_declined().pick("Take yours: minutes")
+    place._actions.look_at_declined().pick("Take yours: minutes")
     qtbot.waitUntil(lambda: in_book(book).minutes == 45, timeout=PATIENCE_MS)
     qtbot.waitUntil(lambda: not place.declined.isVisible(), timeout=PATIENCE_MS)
 
@@ -332,27 +332,28 @@ def test_numbers_of_an_older_version_are_made_anew_when_the_trend_is_opened(qtbo
     press(qtbot, window, Qt.Key.Key_F7)
     place = window.book
     qtbot.waitUntil(
-        lambda: place.ledger.page is not None and place.ledger.page.trend is not None, timeout=PATIENCE_MS
+        lambda: place.student_page.page is not None and place.student_page.page.trend is not None,
+        timeout=PATIENCE_MS,
     )
-    qtbot.waitUntil(lambda: not place.ledger.page.stale, timeout=PATIENCE_MS)
-    assert len(place.ledger.page.trend.line) == 3
+    qtbot.waitUntil(lambda: not place.student_page.page.stale, timeout=PATIENCE_MS)
+    assert len(place.student_page.page.trend.line) == 3
 
 
 def test_a_lesson_can_be_sent_taken_in_and_the_book_copied(
     qtbot, window, on_book, book, tmp_path, monkeypatch
 ):
     place = on_book
-    place.moving.export(Which.OWN, place.ledger.student, tmp_path / "out")
-    qtbot.waitUntil(lambda: "All of it lies in" in window.foot.text(), timeout=PATIENCE_MS)
+    place.moving.export(Which.OWN, place.student_page.student, tmp_path / "out")
+    qtbot.waitUntil(lambda: "All of it lies in" in window.status_bar.text(), timeout=PATIENCE_MS)
     assert len(list((tmp_path / "out").glob("maren-tolhurst-*/student.kneel.json"))) == 1
     place.moving.take_in(Which.OWN, tmp_path / "out")
-    qtbot.waitUntil(lambda: "3 lessons, 3 swings taken in" in window.foot.text(), timeout=PATIENCE_MS)
+    qtbot.waitUntil(lambda: "3 lessons, 3 swings taken in" in window.status_bar.text(), timeout=PATIENCE_MS)
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (str(tmp_path / "copy.sqlite"), ""))
-    place._deeds.copy()
-    qtbot.waitUntil(lambda: "read back" in window.foot.text(), timeout=PATIENCE_MS)
+    place._actions.copy()
+    qtbot.waitUntil(lambda: "read back" in window.status_bar.text(), timeout=PATIENCE_MS)
     (tmp_path / "copy.sqlite").write_bytes(b"x")
     place.moving.take_in(Which.OWN, tmp_path / "copy.sqlite")
-    qtbot.waitUntil(lambda: "no zip" in window.foot.text(), timeout=PATIENCE_MS)
+    qtbot.waitUntil(lambda: "no zip" in window.status_bar.text(), timeout=PATIENCE_MS)
 
 
 @pytest.mark.parametrize("long", [False, True], ids=["english", "longer"])
@@ -365,10 +366,10 @@ def test_no_word_of_book_and_hand_out_is_cut_off(qtbot, window, book, today, lon
             qtbot.addWidget(other)
             other.show()
         open_clip(qtbot, other, clip_of(tmp_path))
-        for place in (other.book, other.home):
+        for place in (other.book, other.handout):
             other.go_to(place)
             page = other.book
-            qtbot.waitUntil(lambda page=page: page.ledger.page is not None, timeout=PATIENCE_MS)
+            qtbot.waitUntil(lambda page=page: page.student_page.page is not None, timeout=PATIENCE_MS)
             qtbot.waitUntil(lambda page=page: len(page.stills.found) == 3, timeout=PATIENCE_MS)
             for size in SIZES:
                 other.resize(*size)
@@ -482,21 +483,23 @@ def test_what_the_book_says_of_a_student_is_known_on_the_plan(qtbot, window, boo
     """And back: one record, whichever place writes it."""
     open_clip(qtbot, window, clip_of(tmp_path))
     window.go_to(window.book)
-    qtbot.waitUntil(lambda: window.book.ledger.page is not None, timeout=PATIENCE_MS)
+    qtbot.waitUntil(lambda: window.book.student_page.page is not None, timeout=PATIENCE_MS)
     window.book.facts._choose_several("flags", Flag, none=False).pick("hip")
     assert window.practice.student.flags == (Flag.HIP,), "at once, whichever place wrote it"
     window.practice.set("Minutes", minutes=40)
-    assert window.practice.steps[0] == "Minutes"
-    qtbot.waitUntil(lambda: window.book.ledger.page.student.minutes == 40, timeout=PATIENCE_MS)
-    window.practice.undo()
+    assert window.practice.record.steps()[0] == "Minutes"
+    qtbot.waitUntil(lambda: window.book.student_page.page.student.minutes == 40, timeout=PATIENCE_MS)
+    window.practice.record.undo()
     in_step(qtbot, window)
     assert in_book(book).minutes == 15 and in_book(book).flags == (Flag.HIP,)
 
 
 def test_clips_dropped_on_a_page_are_of_that_student(qtbot, window, on_book, tmp_path):
     place = on_book
-    place.ledger.show_student(next(one.id for one in place.ledger.students if one.name == "Ebba Quill"))
-    qtbot.waitUntil(lambda: place.ledger.page.student.name == "Ebba Quill", timeout=PATIENCE_MS)
+    place.student_page.show_student(
+        next(one.id for one in place.student_page.students if one.name == "Ebba Quill")
+    )
+    qtbot.waitUntil(lambda: place.student_page.page.student.name == "Ebba Quill", timeout=PATIENCE_MS)
     (tmp_path / "new").mkdir()
     clip = Path(shutil.copy(clip_of(tmp_path), tmp_path / "new" / "a.mp4"))
     data = QMimeData()
@@ -514,7 +517,7 @@ def test_clips_dropped_on_a_page_are_of_that_student(qtbot, window, on_book, tmp
 def test_the_page_is_seen_before_it_goes_and_the_lesson_knows_it_went(qtbot, window, book, today, tmp_path):
     open_clip(qtbot, window, clip_of(tmp_path))
     press(qtbot, window, Qt.Key.Key_F12)
-    place = window.home
+    place = window.handout
     qtbot.waitUntil(lambda: place.made is not None, timeout=PATIENCE_MS)
     assert place.sheets.count == 1 and place.made.fault == "sway"
     place.sheets.grab()
@@ -526,12 +529,12 @@ def test_the_page_is_seen_before_it_goes_and_the_lesson_knows_it_went(qtbot, win
     place.buttons["save_pdf"].setFocus()
     press(qtbot, place.buttons["save_pdf"], Qt.Key.Key_P, CTRL)
     target = clip_of(tmp_path).parent / "kept" / f"{MAREN} page.pdf"
-    qtbot.waitUntil(lambda: "Saved as" in window.foot.text(), timeout=PATIENCE_MS)
+    qtbot.waitUntil(lambda: "Saved as" in window.status_bar.text(), timeout=PATIENCE_MS)
     text = pypdf.PdfReader(target).pages[0].extract_text()
     assert "Saltmarsh Links" in text and "Slowly" in text
     assert [(one.what, one.name) for one in lesson_in(book).handed] == [("page", target.name)]
     assert target.stat().st_mode & 0o077 == 0
-    place._deeds.choose_fault().pick("Slide")
+    place._actions.choose_fault().pick("Slide")
     qtbot.waitUntil(lambda: place.made is not None and place.made.fault == "slide", timeout=PATIENCE_MS)
 
 
@@ -539,8 +542,8 @@ def test_a_page_is_saved_for_nobody_it_was_not_made_for(qtbot, window, book, tod
     """Another name, or Stop, while a page is made: what is on show is said, and nothing goes out."""
     open_clip(qtbot, window, clip_of(tmp_path))
     in_step(qtbot, window)
-    window.go_to(window.home)
-    place, real, gate = window.home, window._context.beside.call, threading.Event()
+    window.go_to(window.handout)
+    place, real, gate = window.handout, window._context.beside.call, threading.Event()
     qtbot.waitUntil(lambda: place.made is not None, timeout=PATIENCE_MS)
 
     def late(*args, **more):
@@ -550,8 +553,8 @@ def test_a_page_is_saved_for_nobody_it_was_not_made_for(qtbot, window, book, tod
     monkeypatch.setattr(window._context.beside, "call", late)
     window.on_desk.set("Name", golfer="Ebba Quill")
     assert place.made is None
-    place._deeds.save_pdf()
-    assert not place._deeds._writers.busy
+    place._actions.save_pdf()
+    assert not place._actions._writers.busy
     qtbot.waitUntil(lambda: place._makers.busy, timeout=PATIENCE_MS)
     assert "is being made" in place.sheets.words
     window.jobs.stop()
@@ -565,9 +568,9 @@ def test_a_page_is_saved_for_nobody_it_was_not_made_for(qtbot, window, book, tod
 def test_without_a_swing_the_hand_out_says_what_to_do(qtbot, window):
     press(qtbot, window, Qt.Key.Key_F12)
     qtbot.waitUntil(
-        lambda: "open one on the Bench" in window.home.sheets.accessibleName(), timeout=PATIENCE_MS
+        lambda: "open one on the Bench" in window.handout.sheets.accessibleName(), timeout=PATIENCE_MS
     )
-    assert not window.home.buttons["save_pdf"].isEnabled()
+    assert not window.handout.buttons["save_pdf"].isEnabled()
 
 
 def test_stills_step_in_seconds_of_the_swing(tmp_path, monkeypatch):

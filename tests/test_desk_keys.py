@@ -71,7 +71,7 @@ def test_keys_of_the_cursor(qtbot, opened):
             assert session.cursor.frame == found[name].shown == shown_frame(found[name].frame)
             assert session.numbers.frame_title(session.cursor.frame).startswith("at ")
         else:
-            assert session.cursor.frame == before and "not found" in opened.foot.text()
+            assert session.cursor.frame == before and "not found" in opened.status_bar.text()
     shown = sorted(c.shown for c in found.values())
     press(qtbot, opened, Qt.Key.Key_Home)
     passed = []
@@ -115,7 +115,7 @@ def test_the_lanes_keep_their_place_and_take_what_the_pennants_leave(qtbot, open
     tops = set()
     for number in range(1, 8):
         press(qtbot, opened, Qt.Key(Qt.Key.Key_0 + number))
-        there = ribbon._placed(ribbon.axis)
+        there = ribbon.pennants.placed(ribbon.axis, ribbon.width())
         assert all(one.title for one in there)
         assert {one.row for one in there} <= set(range(ribbon.rows))
         tops.add(ribbon._boxes()[0].top())

@@ -79,7 +79,7 @@ def test_what_another_desk_saved_is_never_replaced_without_asking(qtbot, window,
     save_swing(document, theirs)
     on_desk.set("Set club", club=Club.WEDGE)
     on_desk.save()
-    qtbot.waitUntil(lambda: "changed by another desk" in window.foot.text(), timeout=PATIENCE_MS)
+    qtbot.waitUntil(lambda: "changed by another desk" in window.status_bar.text(), timeout=PATIENCE_MS)
     assert load_swing(document).golfer == "Theirs" and recovery.kept()[0].swing.club is Club.WEDGE
     answer(qtbot, window, choice)
     qtbot.waitUntil(lambda: not on_desk.autosave.dirty and not on_desk.autosave.trouble, timeout=PATIENCE_MS)
@@ -118,7 +118,7 @@ def test_a_desk_that_only_looked_writes_nothing_and_one_that_closes_keeps_both(q
 def test_the_second_desk_is_told_on_opening(qtbot, window, demo, monkeypatch):
     monkeypatch.setattr(Keeper, "hold", lambda self: setattr(self, "alone", False) or self)
     open_clip(qtbot, window, demo / CLIP)
-    assert "is open on another desk too" in window.foot.text()
+    assert "is open on another desk too" in window.status_bar.text()
 
 
 def test_the_open_swing_opened_once_more_has_its_last_change(qtbot, window, demo):
@@ -131,7 +131,7 @@ def test_the_open_swing_opened_once_more_has_its_last_change(qtbot, window, demo
         window.open_path(demo / DOCUMENT)
         qtbot.waitUntil(lambda s=store: on_desk.store is not s, timeout=PATIENCE_MS)
         assert on_desk.swing.club is club and on_desk.cursor.frame == 44
-        assert "another desk" not in window.foot.text()
+        assert "another desk" not in window.status_bar.text()
         assert load_swing(demo / DOCUMENT).club is club
 
 
@@ -141,7 +141,7 @@ def test_the_open_swing_opened_once_more_has_its_last_change(qtbot, window, demo
 def test_a_full_disk_loses_nothing(qtbot, window, demo):
     """The sentence stays, another clip may be opened, and the next start offers the work."""
     open_clip(qtbot, window, demo / CLIP)
-    foot = window.foot
+    foot = window.status_bar
     with full_disk(demo):
         window.on_desk.set("Set club", club=Club.WEDGE)
         window.on_desk.save()
@@ -228,7 +228,7 @@ def test_an_exception_ends_nothing(qtbot, window, demo):
     start_logging()
     open_clip(qtbot, window, demo / CLIP)
     mishaps = Mishaps(window.on_desk.autosave.put_aside)
-    mishaps.broke.connect(window.foot.complain)
+    mishaps.broke.connect(window.status_bar.complain)
     window.on_desk.set("Set club", club=Club.WEDGE)
     with full_disk(demo):
         for _ in range(MOST_ALIKE + 5):
@@ -236,7 +236,7 @@ def test_an_exception_ends_nothing(qtbot, window, demo):
                 raise ZeroDivisionError("in a paint")
             except ZeroDivisionError:
                 mishaps.take(*sys.exc_info())
-    assert "inside Kneel broke" in window.foot.text()
+    assert "inside Kneel broke" in window.status_bar.text()
     assert recovery.kept()[0].swing.club is Club.WEDGE
     assert log_end().count("ZeroDivisionError: in a paint") == MOST_ALIKE
     assert log_file().stat().st_mode & 0o077 == 0 or log_file().exists()
@@ -301,7 +301,7 @@ def test_closing_waits_for_nobody(qtbot, window, demo, monkeypatch):
 
     monkeypatch.setattr("kneel.desk.shell.opener.open_swing", opens)
     window.open_path(demo / "hung.mp4")
-    assert window.foot.stop.isVisible() and "opening hung.mp4" in window.foot.text()
+    assert window.status_bar.stop.isVisible() and "opening hung.mp4" in window.status_bar.text()
     window.open_path(demo / OTHER)
     qtbot.waitUntil(lambda: window.on_desk.store.info.path.name == OTHER, timeout=PATIENCE_MS)
     window.open_path(demo / "hung.mp4")
@@ -323,7 +323,7 @@ def end():
     window = next(w for w in QApplication.topLevelWidgets() if hasattr(w, "on_desk"))
     if sys.argv[1] == "breaks":
         QTimer.singleShot(0, lambda: 1 / 0)
-        QTimer.singleShot(200, lambda: print(window.foot.text(), flush=True))
+        QTimer.singleShot(200, lambda: print(window.status_bar.text(), flush=True))
     QTimer.singleShot(400, window.close)
 QTimer.singleShot(300, end)
 sys.exit(start(__import__("pathlib").Path(sys.argv[2]), demo=False))
@@ -374,9 +374,9 @@ def test_a_split_of_one_clip_never_replaces_another(qtbot, window, demo, tmp_pat
 
     monkeypatch.setattr("kneel.desk.shell.opener.split", split)
     open_clip(qtbot, window, long)
-    qtbot.waitUntil(lambda: "looking for swings, 10 %" in window.foot.text(), timeout=PATIENCE_MS)
-    qtbot.mouseClick(window.foot.stop, Qt.MouseButton.LeftButton)
-    assert "looking" not in window.foot.text() and not window.foot.stop.isVisible()
+    qtbot.waitUntil(lambda: "looking for swings, 10 %" in window.status_bar.text(), timeout=PATIENCE_MS)
+    qtbot.mouseClick(window.status_bar.stop, Qt.MouseButton.LeftButton)
+    assert "looking" not in window.status_bar.text() and not window.status_bar.stop.isVisible()
     open_clip(qtbot, window, demo / OTHER)
     qtbot.waitUntil(lambda: window.on_desk.store.info.path.name == OTHER, timeout=PATIENCE_MS)
     gate.set()
@@ -523,7 +523,7 @@ def test_a_clip_that_was_replaced_is_looked_for(qtbot, window, demo, monkeypatch
     document = demo / DOCUMENT
     stamp = disk_stamp(document)
     window.open_path(demo / CLIP)
-    qtbot.waitUntil(lambda: "was made on another clip" in window.foot.text(), timeout=PATIENCE_MS)
+    qtbot.waitUntil(lambda: "was made on another clip" in window.status_bar.text(), timeout=PATIENCE_MS)
     assert window.on_desk.path != document and window.on_desk.swing.marks == ()
     monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *_: (str(away), ""))
     window.open_path(document)
@@ -537,7 +537,7 @@ def test_a_clip_that_ended_the_program_is_not_opened_by_itself(qtbot, window, de
     window._settings.setValue("last", str(demo / DOCUMENT))
     window._settings.setValue("opening", str(demo / DOCUMENT))
     window.opener.reopen_last()
-    assert "is not opened by itself" in window.foot.text() and window.on_desk.store is None
+    assert "is not opened by itself" in window.status_bar.text() and window.on_desk.store is None
     window.opener.reopen_last()
     qtbot.waitUntil(lambda: window.on_desk.store is not None, timeout=PATIENCE_MS)
 
@@ -554,4 +554,4 @@ def test_a_short_clip_fits_no_document_of_a_longer_one(qtbot, window, tmp_path):
     save_swing(tmp_path / "x.swing.json", Swing().given(clip=known, marks=(Mark("head", 80, 5.0, 5.0),)))
     window.open_path(tmp_path / "x.swing.json")
     answer(qtbot, window, "Leave it")
-    assert "has 20 frames" in window.foot.text() and window.on_desk.store is None
+    assert "has 20 frames" in window.status_bar.text() and window.on_desk.store is None

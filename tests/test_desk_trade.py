@@ -44,8 +44,7 @@ def lesson(tmp_path):
 def read_together(qtbot, window):
     qtbot.waitUntil(lambda: not window.on_desk.gathering.busy, timeout=PATIENCE_MS)
     qtbot.waitUntil(lambda: len(window.bench.rack.entries) > 1, timeout=PATIENCE_MS)
-    window.bench.rack._told_for = None
-    window.bench.rack._read()
+    window.bench.rack.others.read_now()
     qtbot.waitUntil(lambda: not window.bench.reading.joined.isHidden(), timeout=PATIENCE_MS)
 
 
@@ -161,7 +160,7 @@ def test_a_held_position_dropped_as_a_photograph_gets_its_verdict(qtbot, window,
 
 def test_what_was_measured_elsewhere_has_its_actions(qtbot, window, lesson, tmp_path):
     open_clip(qtbot, window, lesson / FACE)
-    session, deeds = window.on_desk, window.bench._deeds.elsewhere
+    session, handlers = window.on_desk, window.bench._actions.elsewhere
     window.actions_by_key["type_value"].trigger()
     panel_of(window, Chooser).pick("Lead foot flare …")
     entry = panel_of(window, Entry)
@@ -172,23 +171,23 @@ def test_what_was_measured_elsewhere_has_its_actions(qtbot, window, lesson, tmp_
     trace = tmp_path / "plate.csv"
     times = np.linspace(-1, 4, 60)
     trace.write_text("time_s,lead_percent,toe_percent\n" + "".join(f"{t:.3f},55,50\n" for t in times))
-    deeds.read_plate(trace)
+    handlers.read_plate(trace)
     judged(qtbot, window, lambda reading: reading.of("pressure_at_impact").verdict is Verdict.FAULT)
     saved(qtbot, session)
     assert load_swing(session.path).take.plate.path == str(trace)
-    deeds.read_plate(lesson / FACE)
-    qtbot.waitUntil(lambda: "plate's trace" in window.foot.text(), timeout=PATIENCE_MS)
+    handlers.read_plate(lesson / FACE)
+    qtbot.waitUntil(lambda: "plate's trace" in window.status_bar.text(), timeout=PATIENCE_MS)
     trace.unlink()
     session.judge_anew()
     judged(qtbot, window, lambda reading: reading.of("pressure_at_impact").verdict is Verdict.UNKNOWN)
     assert any("left out" in note for note in session.numbers.notes)
-    deeds.add_moment("hands at hip height, down")
-    deeds.add_moment("My look")
+    handlers.add_moment("hands at hip height, down")
+    handlers.add_moment("My look")
     judged(qtbot, window, lambda _: "my_look" in session.analysis.checkpoints)
     waist = session.analysis.checkpoints["hands_at_hip_height_down"]
     assert session.analysis.checkpoints["half_down"].time_s < waist.time_s
-    deeds.add_moment("impact")
-    assert "checkpoint already" in window.foot.text()
+    handlers.add_moment("impact")
+    assert "checkpoint already" in window.status_bar.text()
     window.actions_by_key["own_moment"].trigger()
     panel_of(window, Chooser).pick("Take away: My look")
     judged(qtbot, window, lambda _: "my_look" not in session.analysis.checkpoints)

@@ -115,6 +115,6 @@ def test_a_broken_file_stops_nothing_at_the_desk_and_the_command_line_says_so(
     text = source.read_text()
     (own / "schools" / "centred.toml").write_text(text.replace("title = ", "title = 'Ours' # ", 1))
     window.actions_by_key["read_knowledge"].trigger()
-    qtbot.waitUntil(lambda: "Read anew" in window.foot.text(), timeout=PATIENCE_MS)
+    qtbot.waitUntil(lambda: "Read anew" in window.status_bar.text(), timeout=PATIENCE_MS)
     assert in_use().schools["centred"].title == "Ours"
     qtbot.waitUntil(lambda: window.on_desk.numbers.reading.school.title == "Ours", timeout=PATIENCE_MS)

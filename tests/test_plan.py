@@ -103,7 +103,7 @@ def test_from_what_to_work_on_to_a_plan_that_is_kept(qtbot, opened, demo, today)
 def test_sessions_are_checked_off_and_the_ladder_follows(qtbot, opened, demo, today):
     """Two that hold climb a rung; a missed one moves on; the check-in stays where it is."""
     place = on_plan(qtbot, opened)
-    place._deeds.begin()
+    place._actions.begin()
     check_in = opened.practice.plan.check_in
     days = [c.day for c in place.calendar.cells if c.session is not None and c.isVisible()]
     for day, held in ((days[0], True), (days[1], True)):
@@ -128,8 +128,8 @@ def test_sessions_are_checked_off_and_the_ladder_follows(qtbot, opened, demo, to
 def test_a_swing_of_another_kind_gives_no_number_to_a_rung(qtbot, opened, today):
     """The demo's full swing is no rehearsal without a ball; as one, it is a number on that rung."""
     place = on_plan(qtbot, opened)
-    place._deeds.begin()
-    chooser = place._deeds.note_today()
+    place._actions.begin()
+    chooser = place._actions.note_today()
     assert [one.enabled for one in chooser.choices if one.title.startswith("Filmed")] == [False]
     chooser.close()
     told = opened.practice.offer.now(opened.practice.plan)
@@ -171,7 +171,7 @@ def test_another_drill_is_read_about_and_taken(qtbot, opened, demo):
     opened.on_desk.set("See it", overrides=(Override("no_shift", ADDED, "late"),))
     qtbot.waitUntil(lambda: "no_shift" in opened.on_desk.numbers.reading.priority, timeout=PATIENCE_MS)
     place = on_plan(qtbot, opened)
-    place._deeds.begin()
+    place._actions.begin()
     other = place.cards.cards[1]
     key = other.key
     click(qtbot, other)
@@ -183,7 +183,7 @@ def test_another_drill_is_read_about_and_taken(qtbot, opened, demo):
     enabled[0].setFocus()
     press(qtbot, enabled[0], Qt.Key.Key_Down)
     assert QApplication.focusWidget() in place.calendar.cells
-    place._deeds.choose_end().pick("It holds")
+    place._actions.choose_end().pick("It holds")
     ended = kept(qtbot, opened)
     assert ended.plan is None and ended.plans[-1].ended == "held"
     # What was queued is what is looked at next.
@@ -206,8 +206,8 @@ def test_a_golfer_without_a_name_is_asked_for_one_first(qtbot, opened, demo, tod
 
 def test_what_goes_out_lies_beside_the_clips(qtbot, opened, demo):
     place = on_plan(qtbot, opened)
-    place._deeds.save_calendar()
-    place._deeds.save_page()
+    place._actions.save_calendar()
+    place._actions.save_page()
     folder = demo / "kept"
     names = ("maren-tolhurst-iron plan.ics", "maren-tolhurst-iron plan.pdf")
     qtbot.waitUntil(lambda: all((folder / name).is_file() for name in names), timeout=PATIENCE_MS)
@@ -220,9 +220,9 @@ def test_what_goes_out_lies_beside_the_clips(qtbot, opened, demo):
 def test_the_check_in_asks_the_swings_of_another_day(qtbot, opened, demo, today, tmp_path):
     """The plan is held against the same student's clip of another lesson, beside the desk."""
     place = on_plan(qtbot, opened)
-    place._deeds.begin()
-    place._deeds.ask()
-    assert "Open a face-on full swing" in opened.foot.text()
+    place._actions.begin()
+    place._actions.ask()
+    assert "Open a face-on full swing" in opened.status_bar.text()
     later = tmp_path / "2099-01-05"
     later.mkdir()
     for name in (CLIP, f"{CLIP}.evidence"):
@@ -251,18 +251,18 @@ def test_an_answer_is_written_into_no_other_students_plan(qtbot, opened, demo, t
         return AnswerTold(None, (1, 1), reason="late")
 
     monkeypatch.setattr(opened._context.beside, "call", call)
-    place._deeds.begin()
+    place._actions.begin()
     maren = kept(qtbot, opened)
     opened.practice.beside = lambda: [demo / "other.swing.json"]
-    place._deeds.ask()
-    cueing = opened.bench._deeds._cueing
+    place._actions.ask()
+    cueing = opened.bench._actions._cueing
     cueing._take("Late", "", demo / "other.swing.json", maren.plan.fault, maren.plan.aim)
     qtbot.waitUntil(lambda: sorted(asked) == ["ask", "number_before"], timeout=PATIENCE_MS)
     opened.on_desk.set("Name", golfer="Ebba Quill")
     in_step(qtbot, opened)
-    place._deeds.begin()
+    place._actions.begin()
     gate.set()
-    qtbot.waitUntil(lambda: not place._deeds._askers.busy and not cueing._askers.busy, timeout=PATIENCE_MS)
+    qtbot.waitUntil(lambda: not place._actions._askers.busy and not cueing._askers.busy, timeout=PATIENCE_MS)
     ebba = kept(qtbot, opened, "Ebba Quill")
     assert (ebba.plan.after, ebba.tried, place.answer) == ((), (), None)
     assert kept(qtbot, opened).plan.after == () and not opened.jobs.running
@@ -273,7 +273,7 @@ def test_what_is_kept_is_metric_whatever_is_told(qtbot, opened, demo, monkeypatc
     monkeypatch.setitem(units._told, "cm", "cm")
     place = on_plan(qtbot, opened)
     opened.preferences.switch_inches()
-    place._deeds.begin()
+    place._actions.begin()
     made = kept(qtbot, opened).plan
     assert made.aim.unit == "cm" and made.aim.start == pytest.approx(-6.4, abs=0.1)
     limit = made.aim.limit / 2.54
@@ -300,8 +300,8 @@ def test_a_cue_is_held_against_the_swing_before(qtbot, opened, demo):
     again = demo / CLIP.replace("iron", "iron2")
     clip = msgspec.structs.replace(swing.clip, path=str(again))
     save_swing(again.with_suffix(".swing.json"), swing.given(clip=clip))
-    opened.bench._deeds._cueing.ask()
-    assert "a swing like it before it" in opened.foot.text()
+    opened.bench._actions._cueing.ask()
+    assert "a swing like it before it" in opened.status_bar.text()
     open_clip(qtbot, opened, again)
     qtbot.waitUntil(lambda: opened.on_desk.path == again.with_suffix(".swing.json"), timeout=PATIENCE_MS)
     qtbot.waitUntil(lambda: again in [one.clip for one in opened.bench.rack.entries], timeout=PATIENCE_MS)
@@ -318,7 +318,7 @@ def test_a_cue_is_held_against_the_swing_before(qtbot, opened, demo):
     assert (cue.words, cue.fault, cue.measure) == ("Turn in a barrel", "sway", "pelvis_shift")
     assert (cue.before, cue.after) == pytest.approx((-6.4, -6.8), abs=0.1)
     assert opened.on_desk.swing.ball.cue == "Turn in a barrel"
-    assert "One swing each" in opened.foot.text() and "no clear move" in opened.foot.text()
+    assert "One swing each" in opened.status_bar.text() and "no clear move" in opened.status_bar.text()
     assert cue.felt == opened.on_desk.swing.ball.felt == "as if nothing moved"
 
 
@@ -349,7 +349,7 @@ def test_no_word_of_the_plan_is_cut_off(qtbot, opened, demo, today, long):
         place = on_plan(qtbot, other)
         for begun in (False, True):
             if begun:
-                place._deeds.begin()
+                place._actions.begin()
             for size in SIZES:
                 other.resize(*size)
                 # Labels that wrap take more than one turn to find their height.
@@ -365,19 +365,21 @@ def test_a_record_that_cannot_be_read_is_written_over_by_nothing(qtbot, opened, 
     in_step(qtbot, opened)
     assert opened.practice.student.props == (Prop.STICK,)
     opened.on_desk.set("Set club", club=Club.WEDGE)
-    assert opened.practice.steps[0] == "Props", "a step stays with its Book"
+    assert opened.practice.record.steps()[0] == "Props", "a step stays with its Book"
     opened.practice.set("Props", props=(Prop.WALL,))
     opened.on_desk.set("Set club", club=Club.IRON)
-    assert opened.practice.steps[0] == "Props"
+    assert opened.practice.record.steps()[0] == "Props"
     in_step(qtbot, opened)
     with opened.practice.record.records.books.open(Which.OWN).writing() as db:
         strange = msgspec.structs.replace(plan().aim, measure="yips")
         students.save(db, Student("Ebba Quill", plans=(msgspec.structs.replace(plan(), aim=strange),)), 0)
     opened.on_desk.set("Name", golfer="Ebba Quill")
     qtbot.waitUntil(lambda: not opened.practice.record.readable, timeout=PATIENCE_MS)
-    assert "numbers that this Kneel does not know" in opened.foot.text()
+    assert "numbers that this Kneel does not know" in opened.status_bar.text()
     opened.practice.set("Props", props=(Prop.WALL,))
-    qtbot.waitUntil(lambda: "wrote of Ebba Quill is kept here" in opened.foot.text(), timeout=PATIENCE_MS)
+    qtbot.waitUntil(
+        lambda: "wrote of Ebba Quill is kept here" in opened.status_bar.text(), timeout=PATIENCE_MS
+    )
     book = open_book()
     with book.reading() as db, pytest.raises(BookError, match="yips"):
         students.named(db, "Ebba Quill")

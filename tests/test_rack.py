@@ -95,7 +95,7 @@ def five(demo):
 def test_swings_of_one_view_and_club_are_read_together_beside_the_desk(qtbot, window, five):
     """Judged in another process; choosing the set goes to the typical swing; what each shows is kept."""
     open_clip(qtbot, window, five / CLIP)
-    window.bench.rack._read_soon.setInterval(100)
+    window.bench.rack.others.soon.setInterval(100)
     window.bench.rack.refresh()
     qtbot.waitUntil(lambda: bool(rows_of(window, SetRow)), timeout=PATIENCE_MS)
     (row,) = rows_of(window, SetRow)
@@ -160,7 +160,7 @@ def test_several_files_and_a_folder_are_dropped(qtbot, window, demo, tmp_path):
     empty = tmp_path / "empty"
     empty.mkdir()
     window.open_several([empty])
-    qtbot.waitUntil(lambda: "no clips in empty" in window.foot.text(), timeout=PATIENCE_MS)
+    qtbot.waitUntil(lambda: "no clips in empty" in window.status_bar.text(), timeout=PATIENCE_MS)
 
 
 def test_a_clip_comes_by_itself_once_it_is_whole(qtbot, window, demo, tmp_path, monkeypatch):
@@ -189,7 +189,7 @@ def test_a_clip_comes_by_itself_once_it_is_whole(qtbot, window, demo, tmp_path, 
         timeout=PATIENCE_MS,
     )
     window.files.browse_watched()
-    assert window.bench.rack.watching.folder is None and "no longer watched" in window.foot.text()
+    assert window.bench.rack.watching.folder is None and "no longer watched" in window.status_bar.text()
 
 
 def test_a_name_known_in_the_book_brings_height_and_hand(qtbot, window, demo, tmp_path):

@@ -277,7 +277,7 @@ def test_what_is_said_of_nobody_yet_goes_to_nobody_else(qtbot, window, book, dem
     open_clip(qtbot, window, demo / OTHER)
     qtbot.waitUntil(lambda: window.on_desk.store.info.path.name == OTHER, timeout=PATIENCE_MS)
     in_step(qtbot, window)
-    assert practice.student.minutes == 15 and practice.steps[0] is None
+    assert practice.student.minutes == 15 and practice.record.steps()[0] is None
     window.on_desk.set("Name", golfer="")
     practice.set("Minutes", minutes=50)
     window.on_desk.set("Name", golfer="Ida Fenn")
@@ -285,7 +285,7 @@ def test_what_is_said_of_nobody_yet_goes_to_nobody_else(qtbot, window, book, dem
     in_step(qtbot, window)
     now = stands(book)[0]
     assert (now.minutes, now.notes) == (50, "Ankle sprain"), "of whom the Book knows already"
-    practice.undo()
+    practice.record.undo()
     in_step(qtbot, window)
     assert stands(book)[0].minutes == 15
 
@@ -320,15 +320,15 @@ application, settings, look = make_application()
 window = Window(look, settings)
 window.show()
 records, me = window.practice.record.records, sys.argv[1]
-ledger = window.book.ledger
+student_page = window.book.student_page
 window.go_to(window.book)
 def until(ready):
     while not ready():
         application.processEvents()
-until(lambda: ledger.page is not None)
+until(lambda: student_page.page is not None)
 for k in range(20):
-    now = records.now(Which.OWN, ledger.page.student)
-    ledger.write("Write", Student, "notes", (Which.OWN, now.id), now.notes, now.notes + f"\\n{me} {k}")
+    now = records.now(Which.OWN, student_page.page.student)
+    student_page.write("Write", Student, "notes", (Which.OWN, now.id), now.notes, now.notes + f"\\n{me} {k}")
     if k % 4 == 3:
         records.undo(Which.OWN)
         records.redo(Which.OWN)
@@ -378,16 +378,16 @@ def test_the_interface_thread_asks_no_database(qtbot, book, monkeypatch, tmp_pat
     qtbot.addWidget(window)
     window.show()
     window.go_to(window.book)
-    qtbot.waitUntil(lambda: window.book.ledger.page is not None, timeout=PATIENCE_MS)
-    window.book.ledger.set_student("Minutes", minutes=35)
-    window.book.ledger.new_student("Noor Hale")
+    qtbot.waitUntil(lambda: window.book.student_page.page is not None, timeout=PATIENCE_MS)
+    window.book.student_page.set_student("Minutes", minutes=35)
+    window.book.student_page.steps.new_student("Noor Hale")
     window.open_path(demo / "maren-tolhurst-iron.mp4")
     qtbot.waitUntil(lambda: window.on_desk.store is not None, timeout=PATIENCE_MS)
     for place in window.places:
         window.go_to(place)
         qtbot.wait(100)
     window.practice.set("Minutes", minutes=25)
-    window.practice.undo()
+    window.practice.record.undo()
     settled(qtbot, window.practice.record.records)
     window.close()
     assert asked == []

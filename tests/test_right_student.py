@@ -93,8 +93,8 @@ def test_two_students_are_made_one_and_parted_again(book):  # noqa: F811
 def test_the_menu_names_whom_it_means_and_goes_there_first(qtbot, window, book, today, tmp_path):  # noqa: F811
     """From the Bench it means the golfer on the desk, not whose page was read last; undone from the Bench."""
     window.go_to(window.book)
-    qtbot.waitUntil(lambda: window.book.ledger.page is not None, timeout=PATIENCE_MS)
-    window.book.ledger.show_student(in_book(book, "Ebba Quill").id)
+    qtbot.waitUntil(lambda: window.book.student_page.page is not None, timeout=PATIENCE_MS)
+    window.book.student_page.show_student(in_book(book, "Ebba Quill").id)
     qtbot.waitUntil(lambda: window.book.student_name == "Ebba Quill", timeout=PATIENCE_MS)
     actions = window.actions_by_key
     assert actions["delete_student"].text() == "Delete Ebba Quill"
@@ -119,10 +119,10 @@ def test_the_menu_names_whom_it_means_and_goes_there_first(qtbot, window, book, 
     press(qtbot, window.bench.stage, Qt.Key.Key_Z, CTRL)
     assert not [m for m in window.on_desk.swing.marks if (m.point, m.frame) == ("left_hip", 3)]
     assert window.practice.student.goals == "Draw"
-    window.go_to(window.home)
+    window.go_to(window.handout)
     in_step(qtbot, window)
     assert window.actions_by_key["undo"].isEnabled()
-    press(qtbot, window.home, Qt.Key.Key_Z, CTRL)
+    press(qtbot, window.handout, Qt.Key.Key_Z, CTRL)
     assert window.practice.student.goals != "Draw"
 
 
@@ -142,7 +142,7 @@ def test_what_was_asked_of_somebody_who_is_gone_is_done_to_nobody(qtbot, window,
             select(tables.students.c.id).where(tables.students.c.name == "Maren Tolhurst")
         ).scalar()
         purge.show(db, "student", lost)
-    window.book.ledger.show_student(lost)
+    window.book.student_page.show_student(lost)
     qtbot.waitUntil(lambda: window.book.student_name == "Maren Tolhurst", timeout=PATIENCE_MS)
     in_step(qtbot, window)
     assert in_book(book).id and in_book(book, "Ebba Quill").id == key
@@ -168,7 +168,7 @@ def test_the_demo_is_labelled_and_who_is_new_is_in_the_real_book(qtbot, window, 
     for place in window.places:
         window.go_to(place)
         if place is window.book:
-            qtbot.waitUntil(lambda: window.book.ledger.page is not None, timeout=PATIENCE_MS)
+            qtbot.waitUntil(lambda: window.book.student_page.page is not None, timeout=PATIENCE_MS)
         assert window.frame.demo.isVisible(), place.title
     window.go_to(window.book)
     qtbot.mouseClick(window.book.people.new, Qt.MouseButton.LeftButton)
@@ -176,7 +176,7 @@ def test_the_demo_is_labelled_and_who_is_new_is_in_the_real_book(qtbot, window, 
     qtbot.keyClicks(entry.field, "Nils Amsel")
     qtbot.keyClick(entry.field, Qt.Key.Key_Return)
     qtbot.waitUntil(lambda: window.book.student_name == "Nils Amsel", timeout=PATIENCE_MS)
-    assert window.book.ledger.which is Which.OWN and not window.frame.demo.isVisible()
+    assert window.book.student_page.which is Which.OWN and not window.frame.demo.isVisible()
     assert in_book(book, "Nils Amsel").id
     qtbot.mouseClick(window.book.people.other, Qt.MouseButton.LeftButton)
     qtbot.waitUntil(window.frame.demo.isVisible, timeout=PATIENCE_MS)

@@ -276,7 +276,7 @@ def test_the_picture_is_copied_and_kept_without_a_dialog(qtbot, opened, demo, mo
     press(qtbot, stage, Qt.Key.Key_E, CTRL)
     press(qtbot, stage, Qt.Key.Key_E, CTRL)
     names = ["maren-tolhurst-iron top 2.png", "maren-tolhurst-iron top.png"]
-    qtbot.waitUntil(lambda: "top 2.png" in opened.foot.text(), timeout=PATIENCE_MS)
+    qtbot.waitUntil(lambda: "top 2.png" in opened.status_bar.text(), timeout=PATIENCE_MS)
     made = sorted((demo / "kept").iterdir())
     assert [p.name for p in made] == names and {p.stat().st_mode & 0o777 for p in made} == {0o600}
     frame = session.cursor.frame

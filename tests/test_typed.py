@@ -42,8 +42,8 @@ def test_no_words_are_taken_for_markup(qtbot, window, demo):
                 assert label.textFormat() is Qt.TextFormat.PlainText
     assert shown and any("&lt;img" in words for words in tips)
     assert not [words for words in tips if "<img" in words]
-    window.foot.complain(HOSTILE)
-    assert "<img" not in window.foot.message.toolTip()
+    window.status_bar.complain(HOSTILE)
+    assert "<img" not in window.status_bar.message.toolTip()
 
 
 def test_a_number_is_read_with_a_point_or_a_comma(qtbot, window):

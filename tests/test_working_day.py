@@ -121,8 +121,8 @@ def test_a_day_from_a_new_student_to_the_answer_of_the_next_lesson(qtbot, window
     in_step(qtbot, window)
     assert window.practice.plan is not None and window.practice.plan.fault == root
     press(qtbot, window, Qt.Key.Key_P, CTRL)
-    assert window.place is window.home
-    qtbot.waitUntil(window.home.saved.isVisible, timeout=PATIENCE_MS)
+    assert window.place is window.handout
+    qtbot.waitUntil(window.handout.saved.isVisible, timeout=PATIENCE_MS)
     kept = [path.name for path in (tmp_path / "range" / DAYS[0] / "kept").glob("*.pdf")]
     assert kept == [f"{MAREN} Nils Amsel page.pdf"]
     # The next lesson opens on what the plan is about, and says what became of it.
@@ -278,7 +278,7 @@ def test_a_clip_is_trimmed_and_split_by_hand(qtbot, opened, demo):
     assert session.analysis.checkpoints["top"].shown == pytest.approx(top - here, abs=1)
     session.cursor.go(2)
     actions["end_here"].trigger()
-    assert "no swing" in opened.foot.text() and session.frames == whole - here
+    assert "no swing" in opened.status_bar.text() and session.frames == whole - here
     press(qtbot, opened.bench.stage, Qt.Key.Key_Z, CTRL)
     qtbot.waitUntil(lambda: session.frames == whole, timeout=PATIENCE_MS)
     assert session.swing.span is None
@@ -314,9 +314,9 @@ def test_toggles_have_ticks_and_what_can_do_nothing_says_why(qtbot, opened):
         ("note_today", "No plan runs"),
         ("ask_plan", "No plan runs"),
     ):
-        opened.foot.tell("")
+        opened.status_bar.tell("")
         actions[key].trigger()
-        assert words in opened.foot.text(), key
+        assert words in opened.status_bar.text(), key
     press(qtbot, opened, Qt.Key.Key_B, CTRL)
     assert opened.place is opened.book and opened.book.people.line.hasFocus()
 
@@ -329,7 +329,7 @@ def test_a_slow_clip_is_written_without_taking_the_picture_away(qtbot, opened, d
     frame = session.cursor.frame
     press(qtbot, opened.bench.stage, Qt.Key.Key_Right)
     assert session.cursor.frame == frame + 1 and seen == [frame + 1]
-    opened.bench._deeds._keeping.stop()
+    opened.bench._actions._keeping.stop()
 
 
 def test_esc_and_enter_lead_from_a_field_back_to_the_picture(qtbot, opened):

@@ -114,16 +114,16 @@ def take_book(desk: Desk) -> None:
     """The student's page in the Book, and the page that goes home."""
     window = desk.window
     window.go_to(window.book)
-    desk.settle(lambda: window.book.ledger.page is not None)
+    desk.settle(lambda: window.book.student_page.page is not None)
     desk.settle(lambda: len(window.book.stills.found) == len(window.book.stills.points) > 0)
     desk.shoot("book")
     # Feet that were looked at beside the ball: a line of the set-up goes home besides the movement.
     straight = (("lead_foot_flare", 5.0), ("trail_foot_flare", 1.0))
     typed = tuple(TypedValue(measure, value, 1.0, "address", "typed") for measure, value in straight)
     window.on_desk.set("Type in a value", typed=typed)
-    window.home.academy.setText("Saltmarsh Links")
-    window.go_to(window.home)
-    desk.settle(lambda: window.home.made is not None)
+    window.handout.academy.setText("Saltmarsh Links")
+    window.go_to(window.handout)
+    desk.settle(lambda: window.handout.made is not None)
     desk.shoot("handout")
 
 

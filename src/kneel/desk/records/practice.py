@@ -182,17 +182,6 @@ class Practice(QObject):
         flags = {*self.student.flags, flag} if on else {*self.student.flags} - {flag}
         self.set(tr("Change what is spared"), flags=tuple(f for f in Flag if f in flags))
 
-    def undo(self) -> None:
-        self.record.records.undo(self.record.which)
-
-    def redo(self) -> None:
-        self.record.records.redo(self.record.which)
-
-    @property
-    def steps(self) -> tuple[str | None, str | None]:
-        """What would be taken back and what done again."""
-        return self.record.records.labels(self.record.which, self.record.key)
-
     def _renew(self, label: str, plan: Plan, **fields: object) -> None:
         self.set(label, plans=(*self.student.plans[:-1], plan), **fields)
 

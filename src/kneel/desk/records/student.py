@@ -153,6 +153,18 @@ class StudentOnDesk(QObject):
             words = tr("The Book holds other things of %s already, and they stand: %s.")
             self.failed.emit(words % (shown(now.name), listed([tr(name) for name in both.lost])))
 
+    def undo(self) -> None:
+        """Take back the last step of the student's Book."""
+        self.records.undo(self.which)
+
+    def redo(self) -> None:
+        """Take it again."""
+        self.records.redo(self.which)
+
+    def steps(self) -> tuple[str | None, str | None]:
+        """What would be taken back and what taken again."""
+        return self.records.labels(self.which, self.key)
+
     def _tell_swing(self, about: object) -> None:
         """What the Book knows of the body comes before what is only guessed of it in a swing."""
         swing, student = self._open.swing, self.now

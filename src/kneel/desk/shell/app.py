@@ -63,7 +63,7 @@ def start(path: Path | None, *, demo: bool) -> NoReturn:
     start_logging()
     window = Window(look, settings)
     mishaps = Mishaps(window.on_desk.autosave.put_aside)
-    mishaps.broke.connect(window.foot.complain)
+    mishaps.broke.connect(window.status_bar.complain)
     mishaps.install()
     window.show()
     if demo:

@@ -13,7 +13,7 @@ from kneel.desk.places.bench.rack import Rack
 from kneel.desk.places.context import Context
 from kneel.desk.shell.asking import ask_about_clash, ask_for_clip, ask_to_leave, ask_to_recover
 from kneel.desk.shell.opener import LAST, Opener
-from kneel.desk.shell.status_bar import Foot
+from kneel.desk.shell.status_bar import StatusBar
 from kneel.desk.swing import OpenSwing
 from kneel.desk.swing.intake import write_down
 from kneel.desk.swing.opening import Opened, clips_beside
@@ -37,11 +37,17 @@ class Files(QObject):
     leaving = pyqtSignal()
 
     def __init__(
-        self, window: QWidget, context: Context, on_desk: OpenSwing, opener: Opener, rack: Rack, foot: Foot
+        self,
+        window: QWidget,
+        context: Context,
+        on_desk: OpenSwing,
+        opener: Opener,
+        rack: Rack,
+        status_bar: StatusBar,
     ) -> None:
         super().__init__(window)
         self._window, self._context = window, context
-        self._on_desk, self._opener, self._rack, self._foot = on_desk, opener, rack, foot
+        self._on_desk, self._opener, self._rack, self._status_bar = on_desk, opener, rack, status_bar
         self._sorters = Lane(self, newest=True)
         on_desk.autosave.clashed.connect(self._on_clash)
         on_desk.autosave.moved.connect(self._on_moved)
@@ -51,7 +57,7 @@ class Files(QObject):
         opener.left_over.connect(self._on_left_over)
         rack.wanted.connect(self.open_path)
         rack.browse.connect(self.browse)
-        foot.elsewhere_wanted.connect(self.save_elsewhere)
+        status_bar.elsewhere_wanted.connect(self.save_elsewhere)
 
     # Opening
 
@@ -73,7 +79,7 @@ class Files(QObject):
         """Ask for a folder whose new clips are taken by themselves; none ends watching."""
         watching = self._rack.watching
         if watching.folder is not None:
-            self._foot.tell(tr("%s is no longer watched") % shown(watching.folder.name))
+            self._status_bar.tell(tr("%s is no longer watched") % shown(watching.folder.name))
             watching.watch(None)
             return
         name = QFileDialog.getExistingDirectory(
@@ -87,7 +93,7 @@ class Files(QObject):
         self._rack.show_folder(folder)
         self._rack.watching.watch(folder)
         words = tr("Watching %s: a new clip is taken when it is whole. The same action ends it.")
-        self._foot.tell(words % shown(folder.name))
+        self._status_bar.tell(words % shown(folder.name))
 
     def open_several(self, paths: Sequence[Path], golfer: str = "") -> None:
         """Open the first of several clips, or of a folder's; all of them stand on the rack and are read.
@@ -106,7 +112,7 @@ class Files(QObject):
         for folder in folders[:1]:
             rack.show_folder(folder)
             if not clips:
-                self._foot.complain(tr("There are no clips in %s.") % shown(folder.name))
+                self._status_bar.complain(tr("There are no clips in %s.") % shown(folder.name))
         several = [*files, *clips[:1]]
         if not several:
             return
@@ -119,7 +125,7 @@ class Files(QObject):
 
     def open_path(self, path: Path) -> None:
         """Open a clip or a swing file in the background."""
-        self._foot.tell("")
+        self._status_bar.tell("")
         self._opener.open(path)
 
     def _folder(self) -> str:
@@ -137,17 +143,17 @@ class Files(QObject):
             self.cannot_keep()
             return
         opened.store.start(self._on_desk.first + self._on_desk.cursor.frame)
-        self._foot.tell(" ".join((*opened.notes, *opened.store.info.warnings[:1])))
+        self._status_bar.tell(" ".join((*opened.notes, *opened.store.info.warnings[:1])))
 
     def _take_split(self, documents: list[Path]) -> None:
         """Put the swings of a long clip on the rack and open the first, if nothing was marked meanwhile."""
         self._rack.refresh()
         if not self._on_desk.swing.marks:
             self.open_path(documents[0])
-        self._foot.tell(tr("%d swings found in this clip") % len(documents))
+        self._status_bar.tell(tr("%d swings found in this clip") % len(documents))
 
     def _on_open_failed(self, error: KneelError) -> None:
-        self._foot.complain(str(error))
+        self._status_bar.complain(str(error))
         if isinstance(error, ClipGoneError):
             ask_for_clip(
                 self._window, self._context.look, str(error), lambda: self._look_for_clip(error.document)
@@ -192,7 +198,7 @@ class Files(QObject):
         path = self._on_desk.path
         if path is not None:
             self._context.settings.setValue(LAST, str(path))
-            self._foot.tell(tr("goes on in %s") % shown(path.name))
+            self._status_bar.tell(tr("goes on in %s") % shown(path.name))
         self._rack.refresh()
         self.moved.emit()
 

@@ -1,4 +1,4 @@
-"""The frame of the window: menus, title and tabs above, the place on show, the foot under it."""
+"""The frame of the window: menus, title and tabs above, the place on show, the status bar under it."""
 
 from __future__ import annotations
 
@@ -18,7 +18,7 @@ from PyQt6.QtWidgets import (
 )
 
 from kneel.desk.places.place import Place
-from kneel.desk.shell.status_bar import Foot
+from kneel.desk.shell.status_bar import StatusBar
 from kneel.desk.widgets.language import tr
 from kneel.desk.widgets.text import Label
 
@@ -27,14 +27,15 @@ ROOMY, TIGHT = 1180, 960
 
 
 class Frame(QWidget):
-    """Lays menus, title, tabs, places and foot; ``wanted`` asks for a place, ``named`` for a name."""
+    """Lays menus, title, tabs, places and status bar; ``wanted`` asks for a place, ``named`` for a name."""
 
     wanted = pyqtSignal(object)
     named = pyqtSignal()
 
-    def __init__(self, places: Sequence[Place], foot: Foot) -> None:
+    def __init__(self, places: Sequence[Place], status_bar: StatusBar) -> None:
         super().__init__()
-        self.places, self.foot = tuple(places), foot
+        self.places, self.status_bar = tuple(places), status_bar
+        self._before_alone = Qt.WindowState.WindowNoState
         self.menus = _menu_bar()
         self.title = QPushButton()
         self.title.setProperty("role", "tab")
@@ -59,7 +60,7 @@ class Frame(QWidget):
         column.setSpacing(4)
         column.addWidget(self._top)
         column.addWidget(self._stack, 1)
-        column.addWidget(foot)
+        column.addWidget(status_bar)
 
     def _tab_row(self) -> QWidget:
         row = QWidget()
@@ -68,7 +69,7 @@ class Frame(QWidget):
         tabs.addStretch(1)
         tabs.addWidget(self.demo, 0, Qt.AlignmentFlag.AlignVCenter)
         for place in self.places:
-            self._stack.addWidget(place.widget)
+            self._stack.addWidget(place)
             tab = QPushButton(tr(place.title))
             tab.setProperty("role", "tab")
             tab.setCheckable(True)
@@ -87,7 +88,7 @@ class Frame(QWidget):
         """Show another place, and have done what hangs on it; the tabs say which it is."""
         if place is not self.place:
             self.place.leave()
-            self._stack.setCurrentWidget(place.widget)
+            self._stack.setCurrentWidget(place)
             place.enter()
             changed()
         for tab, other in zip(self.tabs, self.places, strict=True):
@@ -102,7 +103,13 @@ class Frame(QWidget):
     def alone(self, alone: bool) -> None:
         """The picture alone, or the whole desk again."""
         self._top.setVisible(not alone)
-        self.foot.setVisible(not alone)
+        self.status_bar.setVisible(not alone)
+        window = self.window()
+        if alone:
+            self._before_alone = window.windowState()
+            window.setWindowState(self._before_alone | Qt.WindowState.WindowFullScreen)
+        else:
+            window.setWindowState(self._before_alone)
 
 
 def _menu_bar() -> QMenuBar:

@@ -128,7 +128,9 @@ def show_about(parent: QWidget, look: Look) -> Sheet:
     return sheet
 
 
-def help_deeds(window: QWidget, look: Look, actions: dict[str, QAction], guide: Callable[[], object]) -> dict:
+def help_handlers(
+    window: QWidget, look: Look, actions: dict[str, QAction], guide: Callable[[], object]
+) -> dict:
     """What the actions of the help menu do."""
     from kneel.desk.shell.filming import show_filming
 

@@ -8,7 +8,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QAction, QKeySequence
 from PyQt6.QtWidgets import QMainWindow, QMenuBar
 
-from kneel.desk.places.place import Deeds, Place
+from kneel.desk.places.place import Handlers, Place
 from kneel.desk.shell.actions import ACTIONS, MENUS, TITLES, Action, Reach
 from kneel.desk.widgets.language import tr
 
@@ -21,15 +21,15 @@ class Menus:
         window: QMainWindow,
         bar: QMenuBar,
         places: Sequence[Place],
-        own: Deeds,
+        own: Handlers,
         actions: dict[str, QAction],
         ticks: Callable[[], Mapping[str, bool]],
     ) -> None:
         self._window, self._ticks, self.actions = window, ticks, actions
-        deeds, owners = own, dict[str, Place]()
+        handlers, owners = own, dict[str, Place]()
         for place in places:
-            theirs = place.deeds()
-            deeds = deeds | theirs
+            theirs = place.handlers()
+            handlers = handlers | theirs
             owners |= dict.fromkeys(theirs, place)
         for name in MENUS:
             menu = bar.addMenu(tr(name))
@@ -43,7 +43,7 @@ class Menus:
                     group = entry.group
                 action = QAction(tr(entry.title), window)
                 action.setShortcuts([QKeySequence(k) for k in entry.keys])
-                action.triggered.connect(lambda _=False, deed=deeds[entry.key]: deed())
+                action.triggered.connect(lambda _=False, deed=handlers[entry.key]: deed())
                 self._reach(entry, action, owners.get(entry.key, places[0]))
                 menu.addAction(action)
                 self.actions[entry.key] = action
@@ -63,7 +63,7 @@ class Menus:
             return
         if entry.reach is Reach.PLACE:
             action.setShortcutContext(context.WidgetWithChildrenShortcut)
-            owner.widget.addAction(action)
+            owner.addAction(action)
             return
         action.setShortcutContext(context.WidgetShortcut)
         for part in owner.picture_parts():

@@ -1,4 +1,4 @@
-"""The foot of the window: what stands until it is read, hints, the work under way, and what was said last."""
+"""The status bar: what stands until it is read, hints, the work under way, and what was said last."""
 
 from __future__ import annotations
 
@@ -86,7 +86,7 @@ class Notice(QWidget):
         painter.drawRoundedRect(0, 4, 4, self.height() - 8, 2, 2)
 
 
-class Foot(QWidget):
+class StatusBar(QWidget):
     """A warning stands until it is settled, an error until it is read, work under way before what was last
     said.
 

@@ -1,19 +1,18 @@
-"""The window: a frame round the places. It switches between them, and holds menus, keys and the foot."""
+"""The window: a frame round the places, which it switches between; it holds menus, keys and status bar."""
 
 from __future__ import annotations
 
 from collections.abc import Sequence
 from pathlib import Path
 
-from PyQt6.QtCore import QSettings, Qt
+from PyQt6.QtCore import QSettings
 from PyQt6.QtGui import QAction, QCloseEvent, QResizeEvent
 
 from kneel.desk.places.bench import Bench
-from kneel.desk.places.bench.layout import Lie
 from kneel.desk.places.book import BookPlace, Filing, Telling
 from kneel.desk.places.context import Context
-from kneel.desk.places.handout import HomePlace
-from kneel.desk.places.place import Deeds, Place
+from kneel.desk.places.handout import HandoutPlace
+from kneel.desk.places.place import Handlers, Place
 from kneel.desk.places.plan import PlanPlace
 from kneel.desk.records import Which
 from kneel.desk.records.housekeeping import Housekeeping, leave_house
@@ -24,11 +23,12 @@ from kneel.desk.shell.exception_hook import log_file
 from kneel.desk.shell.files import Files
 from kneel.desk.shell.frame import Frame
 from kneel.desk.shell.guide import Guide
-from kneel.desk.shell.help import help_deeds
+from kneel.desk.shell.help import help_handlers
 from kneel.desk.shell.menus import Menus
 from kneel.desk.shell.opener import Opener
 from kneel.desk.shell.preferences import Preferences
-from kneel.desk.shell.status_bar import Foot
+from kneel.desk.shell.status_bar import StatusBar
+from kneel.desk.shell.ticks import ticks_of
 from kneel.desk.swing import OpenSwing
 from kneel.desk.widgets.language import tr
 from kneel.desk.widgets.panels import Panel
@@ -66,22 +66,26 @@ class Window(DropWindow):
         self.filing = Filing(self.on_desk, context)
         self.telling = Telling(self.on_desk, context, self.practice)
         self.house = Housekeeping(context.records.books, self)
-        self.home = HomePlace(self.on_desk, context, self.practice)
-        self.places: tuple[Place, ...] = (self.bench, self.plan, self.book, self.home)
-        self.foot = Foot(context)
+        self.handout = HandoutPlace(self.on_desk, context, self.practice)
+        self.places: tuple[Place, ...] = (self.bench, self.plan, self.book, self.handout)
+        self.status_bar = StatusBar(context)
         self.opener = Opener(self.on_desk, context)
-        self.files = Files(self, context, self.on_desk, self.opener, self.bench.rack, self.foot)
+        self.files = Files(self, context, self.on_desk, self.opener, self.bench.rack, self.status_bar)
         self.guide = Guide(self, context, self.bench)
         self.preferences = Preferences(self, context, self.on_desk, self.practice)
-        self.frame = Frame(self.places, self.foot)
+        self.frame = Frame(self.places, self.status_bar)
         self._leaving = self.again = False
-        self._before_alone = Qt.WindowState.WindowNoState
         self.actions_by_key: dict[str, QAction] = {}
         self.dropped.connect(self._take_dropped)
         self.setMinimumSize(*SMALLEST)
         self.setCentralWidget(self.frame)
         self.menus = Menus(
-            self, self.frame.menus, self.places, self._own_deeds(), self.actions_by_key, self._ticks
+            self,
+            self.frame.menus,
+            self.places,
+            self._own_handlers(),
+            self.actions_by_key,
+            lambda: ticks_of(self.on_desk, self.bench, self.book, self.preferences, look),
         )
         self._connect()
         self._restore()
@@ -101,9 +105,9 @@ class Window(DropWindow):
 
         self.frame.show_place(place, changed)
 
-    def _own_deeds(self) -> Deeds:
+    def _own_handlers(self) -> Handlers:
         """What the window itself does, whichever place is on show."""
-        deeds: Deeds = {
+        handlers: Handlers = {
             "open": self.files.browse,
             "open_folder": self.files.browse_folder,
             "watch": self.files.browse_watched,
@@ -117,30 +121,14 @@ class Window(DropWindow):
             "to_bench": lambda: self.go_to(self.bench),
             "to_plan": lambda: self.go_to(self.plan),
             "to_book": lambda: self.go_to(self.book),
-            "to_home": lambda: self.go_to(self.home),
+            "to_home": lambda: self.go_to(self.handout),
             "stop_jobs": self.jobs.stop,
             "read_knowledge": self.preferences.read_knowledge,
             "inches": self.preferences.switch_inches,
             "light": self.preferences.switch_look,
             "text_size": self.preferences.choose_size,
         }
-        return deeds | help_deeds(self, self._look, self.actions_by_key, self.guide.start)
-
-    def _ticks(self) -> dict[str, bool]:
-        """Which of the actions that turn something on and off have it on."""
-        bench, swing = self.bench, self.on_desk.swing
-        return {
-            "plain": bench.stage.plain,
-            "trail": bench.stage.trail,
-            "layout": bench.lying.lie is Lie.UPRIGHT,
-            "student_view": bench.student.on,
-            "look": swing.looked and self.on_desk.store is not None,
-            "unsure": bench.reading.explain.ask_unsure.isChecked(),
-            "watch": bench.rack.watching.folder is not None,
-            "show_archived": self.book.ledger.archived,
-            "inches": self.preferences.inches,
-            "light": not self._look.colours.dark,
-        }
+        return handlers | help_handlers(self, self._look, self.actions_by_key, self.guide.start)
 
     def _connect(self) -> None:
         self._connect_sentences()
@@ -149,40 +137,40 @@ class Window(DropWindow):
             changed.connect(self._refresh)
         for stepped in (records.stepped, self.book.stepped, self.practice.changed):
             stepped.connect(self._refresh_undo)
-        for named in (self.book.ledger.changed, self.practice.changed):
+        for named in (self.book.student_page.changed, self.practice.changed):
             named.connect(self._refresh_subjects)
-        for told in (self._look.changed, on_desk.numbers.renewed, self.book.ledger.changed):
+        for told in (self._look.changed, on_desk.numbers.renewed, self.book.student_page.changed):
             self.preferences.told_anew.connect(told)
         self.files.leaving.connect(self._leave)
         bench.hinted.connect(self._hint)
         bench.demo_wanted.connect(self.open_demo)
-        bench.alone_changed.connect(self._on_alone)
+        bench.alone_changed.connect(self.frame.alone)
         bench.rack.read.connect(self.filing.file_others)
         bench.reading.plan_wanted.connect(lambda: self.go_to(self.plan))
         bench.reading.book_wanted.connect(lambda: self.go_to(self.book))
         self.plan.name_wanted.connect(bench.name_golfer)
         records.changed.connect(self.practice.record.reload)
-        self.home.wanted.connect(lambda: self.go_to(self.home))
+        self.handout.wanted.connect(lambda: self.go_to(self.handout))
         self.book.lesson_wanted.connect(self._open_lesson)
-        self.book.clip_wanted.connect(self._open_for)
+        self.book.clip_wanted.connect(lambda whose: self.files.browse(whose) and self.go_to(self.bench))
         self.book.subjects.wanted.connect(lambda: self.go_to(self.book))
         self.frame.wanted.connect(self.go_to)
         self.frame.named.connect(self.actions_by_key["name_golfer"].trigger)
         self.preferences.again.connect(self._start_again)
 
     def _connect_sentences(self) -> None:
-        """What is said, what went wrong and what is well again goes to the foot."""
-        on_desk, foot, records = self.on_desk, self.foot, self._context.records
-        foot.follow(on_desk)
-        said = (self.opener.told, self.bench.said, self.plan.said, records.said, self.book.said)
-        for told in (*said, self.home.said, self.bench.rack.said, self.preferences.said):
-            told.connect(foot.tell)
+        """What is said, what went wrong and what is well again goes to the status bar."""
+        on_desk, status_bar, records = self.on_desk, self.status_bar, self._context.records
+        status_bar.follow(on_desk)
+        said = (self.opener.told, records.said, self.bench.rack.said, self.preferences.said)
+        for told in (*said, *(place.said for place in self.places)):
+            told.connect(status_bar.tell)
         wrong = (on_desk.failed, on_desk.document.refused, self.opener.said, self.practice.failed)
-        houses = (self.filing.failed, records.failed, self.book.failed, self.house.failed, self.home.failed)
-        for failed in (*wrong, *houses, self.preferences.failed):
-            failed.connect(foot.complain)
+        rooms = (self.filing, records, self.book, self.house, self.handout, self.preferences)
+        for failed in (*wrong, *(room.failed for room in rooms)):
+            failed.connect(status_bar.complain)
         for mended in (records.mended, self.filing.mended):
-            mended.connect(foot.withdraw)
+            mended.connect(status_bar.withdraw)
 
     # Opening
 
@@ -199,11 +187,6 @@ class Window(DropWindow):
         self.go_to(self.bench)
         self.open_path(path)
 
-    def _open_for(self, golfer: str) -> None:
-        """Open clips of a student whose page is open."""
-        if self.files.browse(golfer):
-            self.go_to(self.bench)
-
     def open_demo(self) -> None:
         """Open the demo lesson; for the first time with a guide."""
         self.guide.offer()
@@ -218,13 +201,13 @@ class Window(DropWindow):
 
     def _save(self) -> None:
         if not self.on_desk.autosave.dirty:
-            self.foot.tell(tr("All is saved already"))
+            self.status_bar.tell(tr("All is saved already"))
         self.on_desk.save()
 
     def _take_dropped(self, files: Sequence[Path]) -> None:
         """Open what was dropped; on a student's page it is theirs."""
         golfer = self.book.student_name if self.place is self.book else ""
-        if self.book.ledger.which is Which.DEMO:
+        if self.book.student_page.which is Which.DEMO:
             # Nobody's own clip is of somebody made up.
             golfer = ""
         self.go_to(self.bench)
@@ -245,7 +228,7 @@ class Window(DropWindow):
 
     def _refresh_subjects(self) -> None:
         """Say in the menu whom an action of the Book means, and on every place whether it is the demo."""
-        which = self.book.ledger.which if self.place is self.book else self.practice.record.which
+        which = self.book.student_page.which if self.place is self.book else self.practice.record.which
         self.frame.demo.setVisible(which is Which.DEMO)
         self.menus.say_subjects(self.book.subjects.titles())
 
@@ -258,16 +241,7 @@ class Window(DropWindow):
         self.menus.say_steps(self.place.steps())
 
     def _hint(self) -> None:
-        self.foot.hint(self.place.hints())
-
-    def _on_alone(self, alone: bool) -> None:
-        """The picture alone, or the whole desk again."""
-        self.frame.alone(alone)
-        if alone:
-            self._before_alone = self.windowState()
-            self.setWindowState(self._before_alone | Qt.WindowState.WindowFullScreen)
-        else:
-            self.setWindowState(self._before_alone)
+        self.status_bar.hint(self.place.hints())
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
@@ -304,7 +278,7 @@ class Window(DropWindow):
             return
         self.bench.close_down()
         self.book.close_down()
-        self.home.close_down()
+        self.handout.close_down()
         self.filing.close_down()
         self._context.beside.end()
         self.house.close_down()

@@ -7,6 +7,8 @@ from numpy.typing import NDArray
 
 FloatArray = NDArray[np.float64]
 
+CLOSEST_S = 0.12
+
 
 class TimeAxis:
     """Maps frames at ``times_s`` (T,), T of two or more, to places from ``left`` on over ``width`` px.
@@ -55,3 +57,54 @@ class TimeAxis:
     def x_at_s(self, time_s: float) -> float:
         """Where a moment lies."""
         return self.left + (time_s - self.shown[0]) * self.per_s
+
+
+class Zoom:
+    """Which part of the time is shown, and the axis for it: one object as long as nothing of it changes.
+
+    >>> zoom, times = Zoom(), np.linspace(0.0, 2.0, 201)
+    >>> zoom.by(zoom.axis(times, 0.0, 100.0), 4.0, 1.0)
+    >>> zoom.axis(times, 0.0, 100.0).shown
+    (0.75, 1.25)
+    """
+
+    def __init__(self) -> None:
+        self._span: tuple[float, float] | None = None
+        self._axis: TimeAxis | None = None
+
+    def axis(self, times_s: FloatArray, left: float, width: float) -> TimeAxis | None:
+        """How frames at ``times_s`` (T,) lie; None of fewer than two."""
+        if len(times_s) < 2:
+            return None
+        known = self._axis
+        shown = self._span or (float(times_s[0]), float(times_s[-1]))
+        # The same width starts at the same place.
+        if known is None or known.times_s is not times_s or known.width != width or known.shown != shown:
+            known = self._axis = TimeAxis(times_s, left, width, shown)
+        return known
+
+    def whole(self) -> None:
+        """Show all."""
+        self._span = None
+
+    def by(self, axis: TimeAxis, factor: float, about_s: float) -> None:
+        """Show ``factor`` times less, with a moment where it was."""
+        first, last = axis.shown
+        length = max((last - first) / factor, CLOSEST_S)
+        share = (about_s - first) / max(last - first, 1e-9)
+        self.show(axis, about_s - share * length, length)
+
+    def show(self, axis: TimeAxis, first_s: float, length_s: float) -> None:
+        """Show so much from a moment on, within what there is."""
+        start, end = float(axis.times_s[0]), float(axis.times_s[-1])
+        if length_s >= end - start:
+            self._span = None
+        else:
+            first_s = min(max(first_s, start), end - length_s)
+            self._span = (first_s, first_s + length_s)
+
+    def follow(self, axis: TimeAxis, frame: int) -> None:
+        """Bring a frame that lies outside what is shown into its middle."""
+        if self._span is not None and not axis.holds(axis.x_of(frame)):
+            length = self._span[1] - self._span[0]
+            self.show(axis, float(axis.times_s[frame]) - length / 2, length)

@@ -2,33 +2,55 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
-
 from PyQt6.QtWidgets import QApplication
 
 from kneel.desk.places.bench.balls import note_ball
 from kneel.desk.places.bench.cueing import Cueing
+from kneel.desk.places.bench.cutting import Cutting
 from kneel.desk.places.bench.elsewhere import Elsewhere
 from kneel.desk.places.bench.keeping import Keeping
+from kneel.desk.places.bench.layout import Layout
+from kneel.desk.places.bench.marking import Marking
+from kneel.desk.places.bench.naming import Naming
+from kneel.desk.places.bench.rack import Rack
+from kneel.desk.places.bench.reading import ReadingPane
+from kneel.desk.places.bench.strip import Strip
+from kneel.desk.places.bench.student import StudentView
 from kneel.desk.places.context import Context
-from kneel.desk.places.place import Deeds
+from kneel.desk.places.place import Handlers, Place
 from kneel.desk.records.practice import Practice
 from kneel.desk.stage import drawing
+from kneel.desk.stage.stage import Stage
 from kneel.desk.swing import OpenSwing
+from kneel.desk.swing.player import Player
 from kneel.desk.swing.titles import checkpoint_title
+from kneel.desk.timeline.ribbon import Ribbon
 from kneel.desk.widgets.language import tr
 from kneel.model import CHECKPOINTS
 from kneel.model.take import SHAPES
 from kneel.vision import installed
 
-if TYPE_CHECKING:
-    from kneel.desk.places.bench.view import Bench
+
+class BenchParts(Place):
+    """What the actions ask of the Bench."""
+
+    player: Player
+    stage: Stage
+    marking: Marking
+    strip: Strip
+    ribbon: Ribbon
+    reading: ReadingPane
+    rack: Rack
+    cutting: Cutting
+    naming: Naming
+    lying: Layout
+    student: StudentView
 
 
-class BenchDeeds:
+class BenchActions:
     """The actions on the open swing. The window adds its own (open, quit, look, help)."""
 
-    def __init__(self, opened: OpenSwing, bench: Bench, context: Context, practice: Practice) -> None:
+    def __init__(self, opened: OpenSwing, bench: BenchParts, context: Context, practice: Practice) -> None:
         self._open, self._bench, self._look = opened, bench, context.look
         self._cueing = Cueing(opened, context, practice, bench)
         self._cueing.said.connect(bench.said)
@@ -38,11 +60,11 @@ class BenchDeeds:
         self._keeping = Keeping(opened, bench.stage, context.records.books)
         self._keeping.said.connect(bench.said)
 
-    def table(self) -> Deeds:
+    def table(self) -> Handlers:
         """Every key with its deed."""
         s, b = self._open, self._bench
         stage, player = b.stage, b.player
-        deeds: Deeds = {
+        handlers: Handlers = {
             "previous_swing": lambda: b.rack.step(-1),
             "next_swing": lambda: b.rack.step(1),
             "remove_swing": b.rack.remove,
@@ -104,10 +126,10 @@ class BenchDeeds:
             "ribbon_farther": lambda: b.ribbon.zoom(1 / 1.5),
         }
         for name in CHECKPOINTS:
-            deeds[f"checkpoint_{name}"] = lambda n=name: self._to(n)
+            handlers[f"checkpoint_{name}"] = lambda n=name: self._to(n)
         for shape in SHAPES:
-            deeds[f"draw_{shape}"] = lambda what=shape: stage.draw(what)
-        return deeds
+            handlers[f"draw_{shape}"] = lambda what=shape: stage.draw(what)
+        return handlers
 
     def note_ball(self) -> None:
         """Let be told what the ball of this swing did."""

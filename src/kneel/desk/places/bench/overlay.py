@@ -25,16 +25,18 @@ SPEEDS = {1.0: "×1", 0.5: "×½", 0.25: "×¼", 0.125: "×⅛"}
 LEAVE = (QEvent.Type.Leave, QEvent.Type.MouseButtonPress)
 KEYS = (QEvent.Type.KeyPress, QEvent.Type.ShortcutOverride)
 
-Deeds = Mapping[str, Callable[[], object]]
+Handlers = Mapping[str, Callable[[], object]]
 
 
 class Transport(QFrame):
     """Step back, play, step on, speed and drawing, at the foot of the picture while the pointer moves."""
 
-    def __init__(self, opened: OpenSwing, stage: Stage, player: Player, look: Look, deeds: Deeds) -> None:
+    def __init__(
+        self, opened: OpenSwing, stage: Stage, player: Player, look: Look, handlers: Handlers
+    ) -> None:
         super().__init__(stage)
         self._open, self._stage, self._player, self._look = opened, stage, player, look
-        self._deeds = deeds
+        self._handlers = handlers
         self.setProperty("role", "transport")
         self.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self._gone = QTimer(self, singleShot=True, interval=RESTS_MS)
@@ -44,9 +46,9 @@ class Transport(QFrame):
         row.setSpacing(4)
         self.buttons: dict[str, QPushButton] = {}
         for key, words, name, deed in (
-            ("back", "◂", tr("One frame back"), deeds["back"]),
-            ("play", "", tr("Play and pause"), deeds["play"]),
-            ("on", "▸", tr("One frame on"), deeds["on"]),
+            ("back", "◂", tr("One frame back"), handlers["back"]),
+            ("play", "", tr("Play and pause"), handlers["play"]),
+            ("on", "▸", tr("One frame on"), handlers["on"]),
             ("speed", "", tr("Speed"), self._next_speed),
             ("draw", tr("Draw"), tr("Draw on the picture"), self._choose_shape),
         ):
@@ -78,7 +80,7 @@ class Transport(QFrame):
             self._player.change_speed(-len(SPEEDS))
 
     def _choose_shape(self) -> None:
-        choices = [Choice(tr(title), self._deeds[f"draw_{shape}"]) for shape, title in TITLES.items()]
+        choices = [Choice(tr(title), self._handlers[f"draw_{shape}"]) for shape, title in TITLES.items()]
         Chooser(self._stage, self._look, tr("Draw on the picture"), choices, typing=False).open(
             self.buttons["draw"]
         )

@@ -7,7 +7,7 @@ from collections.abc import Callable, Sequence
 from PyQt6.QtCore import QTimer, pyqtSignal
 from PyQt6.QtWidgets import QApplication, QHBoxLayout, QLineEdit, QWidget
 
-from kneel.desk.places.bench.actions import BenchDeeds
+from kneel.desk.places.bench.actions import BenchActions, BenchParts
 from kneel.desk.places.bench.cutting import Cutting
 from kneel.desk.places.bench.joining import Joining
 from kneel.desk.places.bench.layout import Layout
@@ -20,7 +20,7 @@ from kneel.desk.places.bench.reading import ReadingPane
 from kneel.desk.places.bench.strip import Strip
 from kneel.desk.places.bench.student import StudentView
 from kneel.desk.places.context import Context
-from kneel.desk.places.place import Deeds
+from kneel.desk.places.place import Handlers
 from kneel.desk.places.undoing import Undoing
 from kneel.desk.records.practice import Practice
 from kneel.desk.stage.stage import Stage
@@ -31,7 +31,7 @@ from kneel.desk.widgets.chooser import Choice, Chooser
 from kneel.desk.widgets.language import tr
 
 
-class Bench(QWidget):
+class Bench(BenchParts):
     """Rack, strip, stage, reading and ribbon of one open swing.
 
     ``hinted`` tells that other keys are worth knowing, ``said`` carries a sentence.
@@ -39,15 +39,14 @@ class Bench(QWidget):
 
     key, title = "bench", "Bench"
     hinted = pyqtSignal()
-    said = pyqtSignal(str)
     alone_changed = pyqtSignal(bool)
     demo_wanted = pyqtSignal()
 
     def __init__(self, opened: OpenSwing, context: Context, practice: Practice) -> None:
-        super().__init__()
+        super().__init__(Undoing(opened, practice))
         look = context.look
         self._look = look
-        self._open, self._undoing = opened, Undoing(opened, practice)
+        self._open = opened
         self.player = Player(opened)
         self.stage = Stage(opened, look)
         self.marking = Marking(opened, self.stage)
@@ -67,20 +66,20 @@ class Bench(QWidget):
         outer = QHBoxLayout(self)
         outer.setContentsMargins(0, 0, 0, 0)
         outer.addWidget(self.lying)
-        self._deeds = BenchDeeds(opened, self, context, practice)
+        self._actions = BenchActions(opened, self, context, practice)
         self.strip.length_wanted.connect(self.stage.arm_length)
         self.strip.golfer_wanted.connect(self.stage.arm_golfer)
         for line in (*self.reading.golfer.lines.values(), self.reading.explain.reason):
             line.left.connect(self.stage.setFocus)
-        self.reading.golfer.ball_wanted.connect(self._deeds.note_ball)
-        table = self._deeds.table()
+        self.reading.golfer.ball_wanted.connect(self._actions.note_ball)
+        table = self._actions.table()
         self.transport = Transport(opened, self.stage, self.player, look, table)
         self.empty = EmptyDesk(opened, self.stage)
         self.empty.clips.clicked.connect(lambda _=False: self.rack.browse.emit())
         self.empty.demo.clicked.connect(lambda _=False: self.demo_wanted.emit())
         self.stage.browse_wanted.connect(self.rack.browse)
-        self.reading.mark_wanted.connect(self._deeds.mark_advised)
-        self.strip.ball_wanted.connect(self._deeds.mark_ball)
+        self.reading.mark_wanted.connect(self._actions.mark_advised)
+        self.strip.ball_wanted.connect(self._actions.mark_ball)
         self.stage.skipped.connect(self.marking.advance)
         self.stage.gripped.connect(self.player.pause)
         self.ribbon.lanes_wanted.connect(self.ribbon.choose_lanes)
@@ -94,12 +93,8 @@ class Bench(QWidget):
         """Ask for the golfer's name, and do then what needed one."""
         self.naming.ask(then)
 
-    @property
-    def widget(self) -> QWidget:
-        return self
-
-    def deeds(self) -> Deeds:
-        return self._deeds.table()
+    def handlers(self) -> Handlers:
+        return self._actions.table()
 
     def picture_parts(self) -> Sequence[QWidget]:
         return self.stage, self.ribbon
@@ -116,13 +111,10 @@ class Bench(QWidget):
         elif self.cutting.label is not None:
             self.cutting.undo()
         else:
-            self._undoing.undo()
-
-    def redo(self) -> None:
-        self._undoing.redo()
+            super().undo()
 
     def steps(self) -> tuple[str | None, str | None]:
-        back, on = self._undoing.steps()
+        back, on = super().steps()
         return tr("taking off the rack") if self.rack.can_put_back else self.cutting.label or back, on
 
     def enter(self) -> None:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable
 from enum import StrEnum
 
-from kneel.desk.places.book.student_page import Ledger
+from kneel.desk.places.book.student_page import StudentPage
 from kneel.desk.widgets.chooser import Choice, Chooser
 from kneel.desk.widgets.entry import Entry
 from kneel.desk.widgets.language import tr
@@ -26,9 +26,9 @@ _PROPS = [prop for prop in Prop if prop not in ALWAYS]
 class FactTokens(TokenRow):
     """The tokens under a student's name."""
 
-    def __init__(self, ledger: Ledger, look: Look) -> None:
+    def __init__(self, student_page: StudentPage, look: Look) -> None:
         super().__init__()
-        self._ledger, self._look = ledger, look
+        self._student_page, self._look = student_page, look
         openers: dict[str, tuple[str, Callable[[], Panel | None]]] = {
             "hand": ("Hand", lambda: self._choose_one("hand", Hand)),
             "stature_cm": ("Height", lambda: self._type("stature_cm", (STATURE_CM, 80, 250, 1), "cm")),
@@ -48,7 +48,7 @@ class FactTokens(TokenRow):
 
     @property
     def student(self) -> Student | None:
-        return self._ledger.page.student if self._ledger.page is not None else None
+        return self._student_page.page.student if self._student_page.page is not None else None
 
     def refresh(self) -> None:
         """Show what is known."""
@@ -74,7 +74,7 @@ class FactTokens(TokenRow):
         self.tokens[key].show_value(value, "", guessed=guessed)
 
     def _set(self, key: str, value: object) -> None:
-        self._ledger.set_student(tr("Change %s") % tr(self._titles[key]).lower(), **{key: value})
+        self._student_page.set_student(tr("Change %s") % tr(self._titles[key]).lower(), **{key: value})
 
     def _choose_one(self, key: str, kinds: Iterable[StrEnum]) -> Chooser | None:
         if self.student is None:

@@ -2,33 +2,27 @@
 
 from __future__ import annotations
 
-import uuid
 from dataclasses import replace as exchanged
 from typing import Any
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from kneel.book import Book
-from kneel.book.maintenance import purge
 from kneel.book.repository import students
-from kneel.book.repository.records import told
 from kneel.book.repository.students import Listed
-from kneel.book.sync import conflicts
-from kneel.book.sync.conflicts import Declined
-from kneel.book.sync.merging import merged_text, taken
-from kneel.book.sync.uniting import United, part, unite
+from kneel.book.sync.merging import merged_text
 from kneel.book.views.student_page import Asked, Page, page_of
 from kneel.desk.operations import Lane, Operation, Task
 from kneel.desk.places.book.beside import renew_beside
+from kneel.desk.places.book.steps import BookSteps
 from kneel.desk.places.context import Context
 from kneel.desk.records import Held, Which
 from kneel.desk.widgets.language import tr
-from kneel.disk import shown
 from kneel.judge import in_use
 from kneel.model import KneelError, Lesson, Student
 
 
-class Ledger(QObject):
+class StudentPage(QObject):
     """The list and the page on show. ``listed`` and ``changed`` tell that either is another.
 
     ``failed`` carries a sentence about what could not be read or written.
@@ -56,9 +50,15 @@ class Ledger(QObject):
         self._asked: Asked | None = None
         self._reading: Task | None = None
         self._renewed: set[str] = set()
+        self.steps = BookSteps(self, context.records)
         self._records.shown.connect(self._on_shown)
 
     # Reading
+
+    @property
+    def whose(self) -> tuple[Which, str]:
+        """The Book, and the student on show."""
+        return self.which, self.student
 
     def use(self, which: Which, student: str) -> None:
         """Show another Book, or the same again; ``student`` is whom to show where nobody is shown."""
@@ -213,92 +213,6 @@ class Ledger(QObject):
 
         which, key = about
         self._records.change_of(which, kind, key, label, made=typed)
-
-    def take_declined(self, one: Declined) -> None:
-        """What was lost to another desk is taken after all, over what stands now."""
-        record = told(one.record, Student if one.about == "student" else Lesson)
-
-        def mine(now: Any) -> dict[str, object]:
-            made = taken(now, record, one.fields)
-            return {name: getattr(made, name) for name in one.fields}
-
-        self._records.change_of(self.which, type(record), record.id, tr("Take yours"), made=mine)
-        self.drop_declined(one)
-
-    def drop_declined(self, one: Declined) -> None:
-        """It is not wanted any more."""
-
-        def drop(book: Book) -> None:
-            with book.writing() as db:
-                conflicts.let_go(db, one.id)
-
-        self._records.write(self.which, drop)
-
-    def new_student(self, name: str) -> None:
-        """Write a new student down: in the instructor's own Book, also beside the demo's."""
-        words = " ".join(name.split())
-        if not words:
-            return
-        if self.which is not Which.OWN:
-            self.turn_to(Which.OWN, "")
-        key, deleted = uuid.uuid4().hex, self._records.deleted[self.which]
-
-        def write(book: Book) -> None:
-            with book.writing() as db:
-                if not purge.show(db, "student", key):
-                    students.save(db, Student(words, id=key), 0)
-            deleted.discard(key)
-
-        def hide(book: Book) -> None:
-            self._hide(book, "student", key)
-
-        def show() -> None:
-            self.student, self.query = key, ""
-
-        self._records.act(self.which, tr("New student"), key, words, again=write, back=hide, done=show)
-
-    def join(self, other: Listed) -> None:
-        """Make another student and the one on show one; undo parts them again."""
-        page, which = self.page, self.which
-        if page is None:
-            return
-        keep, made = page.student.id, list[United]()
-
-        def again(book: Book) -> None:
-            with book.writing() as db:
-                made.append(unite(db, keep, other.id))
-
-        def back(book: Book) -> None:
-            with book.writing() as db:
-                part(db, made.pop())
-
-        self._records.act(
-            which, tr("Make one with %s") % shown(other.name), keep, page.student.name, again=again, back=back
-        )
-
-    def delete(self, what: str, key: str, label: str, name: str) -> None:
-        """Take a student or a lesson out of sight; it is purged when the desk is closed."""
-        deleted = self._records.deleted[self.which]
-        whose = key if what == "student" else self.student
-
-        def hide(book: Book) -> None:
-            self._hide(book, what, key)
-
-        def show(book: Book) -> None:
-            with book.writing() as db:
-                purge.show(db, what, key)
-            deleted.discard(key)
-
-        def leave() -> None:
-            if key == self.student:
-                self.student = ""
-
-        self._records.act(self.which, label, whose, name, again=hide, back=show, done=leave)
-
-    def _hide(self, book: Book, what: str, key: str) -> None:
-        with book.writing() as db:
-            purge.hide(db, what, key, self._records.books.desk.id)
-        self._records.deleted[self.which].add(key)
 
     def _on_failed(self, error: Exception) -> None:
         if isinstance(error, KneelError):

@@ -8,8 +8,8 @@ from dataclasses import dataclass
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
-from kneel.desk.places.book.student_page import Ledger
-from kneel.desk.places.place import Deeds
+from kneel.desk.places.book.student_page import StudentPage
+from kneel.desk.places.place import Handlers
 from kneel.desk.records import Which
 from kneel.desk.records.practice import Practice
 from kneel.desk.widgets.language import tr
@@ -50,22 +50,25 @@ class Subjects(QObject):
 
     wanted = pyqtSignal()
 
-    def __init__(self, ledger: Ledger, practice: Practice, on_show: Callable[[], bool]) -> None:
-        super().__init__(ledger)
-        self._ledger, self._practice, self._on_show = ledger, practice, on_show
+    def __init__(self, student_page: StudentPage, practice: Practice, on_show: Callable[[], bool]) -> None:
+        super().__init__(student_page)
+        self._student_page, self._practice, self._on_show = student_page, practice, on_show
         self._waiting: tuple[Subject, Callable[[], object]] | None = None
-        ledger.changed.connect(self._arrived)
-        ledger.failed.connect(self.forget)
+        student_page.changed.connect(self._arrived)
+        student_page.failed.connect(self.forget)
 
     def now(self) -> Subject | None:
         """Who is meant now; None where nobody is."""
-        page, ledger = self._ledger.page, self._ledger
+        page, student_page = self._student_page.page, self._student_page
         if self._on_show():
             if page is None:
                 return None
-            known = page.lesson(ledger.lesson)
+            known = page.lesson(student_page.lesson)
             return Subject(
-                ledger.which, page.student.id, page.student.name, known[0].day if known is not None else None
+                student_page.which,
+                page.student.id,
+                page.student.name,
+                known[0].day if known is not None else None,
             )
         record = self._practice.record
         if not record.key:
@@ -84,12 +87,12 @@ class Subjects(QObject):
         about = f"{name}, {brief_day(day, self._practice.today)}" if day is not None else ""
         return found | {key: tr(title) % about if about else None for key, title in OF_LESSON.items()}
 
-    def about(self, deeds: Deeds) -> Deeds:
-        """The same deeds, each done only once whom it means is on show."""
+    def about(self, handlers: Handlers) -> Handlers:
+        """The same handlers, each done only once whom it means is on show."""
         named = {*OF_STUDENT, *OF_LESSON}
         return {
             key: (lambda d=deed: self.do(d)) if key in named else deed  # type: ignore[misc]
-            for key, deed in deeds.items()
+            for key, deed in handlers.items()
         }
 
     def do(self, deed: Callable[[], object]) -> None:
@@ -101,7 +104,7 @@ class Subjects(QObject):
             deed()
             return
         self._waiting = subject, deed
-        self._ledger.turn_to(subject.which, subject.student)
+        self._student_page.turn_to(subject.which, subject.student)
         self.wanted.emit()
 
     def forget(self, _: object = None) -> None:
@@ -110,15 +113,15 @@ class Subjects(QObject):
 
     def _arrived(self) -> None:
         """The page of whoever is meant is read: the lesson of that day is the one that is read there."""
-        page = self._ledger.page
+        page = self._student_page.page
         if self._waiting is None or page is None or not self._on_show():
             return
         subject, deed = self._waiting
         self._waiting = None
-        if (self._ledger.which, page.student.id) != (subject.which, subject.student):
+        if (self._student_page.which, page.student.id) != (subject.which, subject.student):
             # Whoever was meant is not there any more: nothing is done to anybody, now or later.
             return
         lesson = next((one.id for one, _ in page.lessons if one.day == subject.day), "")
         if lesson:
-            self._ledger.show_lesson(lesson)
+            self._student_page.show_lesson(lesson)
         deed()

@@ -3,14 +3,13 @@
 from __future__ import annotations
 
 import datetime
-from collections.abc import Sequence
 from functools import partial
 
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtGui import QMouseEvent, QResizeEvent, QShowEvent
+from PyQt6.QtGui import QResizeEvent, QShowEvent
 from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
-from kneel.desk.places.book.actions import BookDeeds
+from kneel.desk.places.book.actions import BookActions, BookParts
 from kneel.desk.places.book.facts import FactTokens
 from kneel.desk.places.book.lesson import LessonCard
 from kneel.desk.places.book.moving import Moving
@@ -18,11 +17,13 @@ from kneel.desk.places.book.people import WIDE as PEOPLE_WIDE
 from kneel.desk.places.book.people import People
 from kneel.desk.places.book.side import WIDE, Now, SaidSoFar
 from kneel.desk.places.book.stills import Stills
-from kneel.desk.places.book.student_page import Ledger
+from kneel.desk.places.book.student_page import StudentPage
 from kneel.desk.places.book.subject import Subjects
 from kneel.desk.places.book.trend import TrendChart
+from kneel.desk.places.book.wanted import Wanted
 from kneel.desk.places.context import Context
-from kneel.desk.places.place import Deeds
+from kneel.desk.places.place import Handlers
+from kneel.desk.places.undoing import RecordsUndo
 from kneel.desk.records import Which
 from kneel.desk.records.practice import Practice
 from kneel.desk.swing import OpenSwing
@@ -36,21 +37,7 @@ from kneel.speech.words import capital, checkpoint_words
 NARROW, PEOPLE_NARROW, SIDE_NARROW = 1000, 158, 186
 
 
-class Wanted(Label):
-    """What a student complains of and wants; ``clicked`` to write it."""
-
-    clicked = pyqtSignal()
-
-    def __init__(self) -> None:
-        super().__init__()
-        self.setCursor(Qt.CursorShape.PointingHandCursor)
-        self.setToolTip(tr("Write what the student wants"))
-
-    def mousePressEvent(self, event: QMouseEvent) -> None:
-        self.clicked.emit()
-
-
-class BookPlace(QWidget):
+class BookPlace(BookParts):
     """Students, lessons and trends. ``lesson_wanted`` carries what is to be opened on the Bench,
     ``clip_wanted`` of whom clips are.
 
@@ -58,24 +45,25 @@ class BookPlace(QWidget):
     """
 
     key, title = "book", "Book"
-    said = pyqtSignal(str)
     failed = pyqtSignal(str)
     lesson_wanted = pyqtSignal(object)
     clip_wanted = pyqtSignal(str)
     stepped = pyqtSignal()
 
     def __init__(self, opened: OpenSwing, context: Context, practice: Practice) -> None:
-        super().__init__()
+        super().__init__(
+            RecordsUndo(context.records, lambda: (self.student_page.which, self.student_page.student))
+        )
         self._open, self._context, self._practice = opened, context, practice
         look = context.look
-        self.ledger = Ledger(context, self)
+        self.student_page = StudentPage(context, self)
         self.people, self.trend, self.stills = (
             People(look),
             TrendChart(look),
             Stills(look, context.records.books),
         )
         self.lesson, self.now, self.words = LessonCard(look), Now(look), SaidSoFar(look)
-        self.facts = FactTokens(self.ledger, look)
+        self.facts = FactTokens(self.student_page, look)
         self.name = QPushButton()
         self.name.setProperty("role", "flat")
         self.name.setToolTip(tr("Rename the student"))
@@ -95,8 +83,8 @@ class BookPlace(QWidget):
         self.moving = Moving(context, self)
         self._stale = True
         self._build()
-        self._deeds = BookDeeds(self.ledger, context, self)
-        self.subjects = Subjects(self.ledger, practice, self.isVisible)
+        self._actions = BookActions(self.student_page, context, self)
+        self.subjects = Subjects(self.student_page, practice, self.isVisible)
         self._connect()
 
     def _build(self) -> None:
@@ -139,34 +127,34 @@ class BookPlace(QWidget):
         self._page_parts = (middle, right)
 
     def _connect(self) -> None:
-        ledger, deeds = self.ledger, self._deeds
-        ledger.listed.connect(self._on_listed)
-        ledger.changed.connect(self._refresh)
-        ledger.failed.connect(self.failed)
-        self.people.chosen.connect(ledger.show_student)
-        self.people.searched.connect(ledger.search)
-        self.people.new_wanted.connect(deeds.new_student)
+        student_page, handlers = self.student_page, self._actions
+        student_page.listed.connect(self._on_listed)
+        student_page.changed.connect(self._refresh)
+        student_page.failed.connect(self.failed)
+        self.people.chosen.connect(student_page.show_student)
+        self.people.searched.connect(student_page.search)
+        self.people.new_wanted.connect(handlers.new_student)
         self.people.other_wanted.connect(self._to_other_book)
-        self.people.list.doubleClicked.connect(lambda _: deeds.open_lesson())
-        self.complaint.clicked.connect(deeds.write_wants)
-        self.name.clicked.connect(lambda _=False: deeds.rename())
-        self.trend.picked.connect(ledger.show_lesson)
-        self.trend.against_wanted.connect(deeds.hold_against)
-        self.trend.measure_wanted.connect(deeds.choose_measure)
-        self.stills.picked.connect(ledger.show_lesson)
-        self.words.picked.connect(ledger.show_lesson)
+        self.people.list.doubleClicked.connect(lambda _: handlers.open_lesson())
+        self.complaint.clicked.connect(handlers.write_wants)
+        self.name.clicked.connect(lambda _=False: handlers.rename())
+        self.trend.picked.connect(student_page.show_lesson)
+        self.trend.against_wanted.connect(handlers.hold_against)
+        self.trend.measure_wanted.connect(handlers.choose_measure)
+        self.stills.picked.connect(student_page.show_lesson)
+        self.words.picked.connect(student_page.show_lesson)
         notes, said = self.words.notes, self.lesson.words
-        notes.kept.connect(partial(ledger.write, tr("Write notes"), Student, "notes"))
-        said.kept.connect(partial(ledger.write, tr("Write what was said"), Lesson, "said"))
+        notes.kept.connect(partial(student_page.write, tr("Write notes"), Student, "notes"))
+        said.kept.connect(partial(student_page.write, tr("Write what was said"), Lesson, "said"))
         for typed in (notes, said):
             typed.refused.connect(self.failed)
-        self.lesson.open_wanted.connect(deeds.open_lesson)
-        self.lesson.more_wanted.connect(lambda _: deeds.more())
+        self.lesson.open_wanted.connect(handlers.open_lesson)
+        self.lesson.more_wanted.connect(lambda _: handlers.more())
         self.film.clicked.connect(lambda _=False: self.clip_wanted.emit(self.student_name))
-        self.declined.clicked.connect(lambda _=False: deeds.look_at_declined())
+        self.declined.clicked.connect(lambda _=False: handlers.look_at_declined())
         self.moving.said.connect(self.said)
         self.moving.failed.connect(self.failed)
-        self.moving.taken_in.connect(ledger.show_student)
+        self.moving.taken_in.connect(student_page.show_student)
         context = self._context
         context.records.changed.connect(self._on_book)
         context.records.stepped.connect(self.stepped)
@@ -175,30 +163,14 @@ class BookPlace(QWidget):
     # The place
 
     @property
-    def widget(self) -> QWidget:
-        return self
-
-    @property
     def today(self) -> datetime.date:
         return self._practice.today
 
-    def deeds(self) -> Deeds:
-        return self.subjects.about(self._deeds.table())
-
-    def picture_parts(self) -> Sequence[QWidget]:
-        return ()
+    def handlers(self) -> Handlers:
+        return self.subjects.about(self._actions.table())
 
     def hints(self) -> str:
         return tr("F2 Bench    Ctrl+B search    ← → step the stills    Ctrl+Z undo    F1 all keys")
-
-    def undo(self) -> None:
-        self._context.records.undo(self.ledger.which)
-
-    def redo(self) -> None:
-        self._context.records.redo(self.ledger.which)
-
-    def steps(self) -> tuple[str | None, str | None]:
-        return self._context.records.labels(self.ledger.which, self.ledger.student)
 
     def enter(self) -> None:
         self.people.list.setFocus()
@@ -214,12 +186,12 @@ class BookPlace(QWidget):
     @property
     def student_name(self) -> str:
         """Whose page is open."""
-        return self.ledger.page.student.name if self.ledger.page is not None else ""
+        return self.student_page.page.student.name if self.student_page.page is not None else ""
 
     def close_down(self) -> None:
         """Keep what is being typed, and give up what is under way."""
         self.leave()
-        self.ledger.close_down()
+        self.student_page.close_down()
         self.stills.close_down()
         self.moving.close_down()
 
@@ -239,40 +211,42 @@ class BookPlace(QWidget):
     def _on_book(self) -> None:
         """The Book has changed: read again, now or when it comes on show."""
         if self.isVisible():
-            self.ledger.refresh()
+            self.student_page.refresh()
         else:
             self._stale = True
 
     def _on_opened(self) -> None:
         """Another swing is on the desk: its student is the one to show."""
-        self.ledger.student = ""
+        self.student_page.student = ""
         self._on_book()
 
     def _use_book(self) -> None:
         store = self._open.store
         which = self._context.records.books.which(store.info.path if store else None)
         self._keep_typed()
-        self.ledger.use(which, self._practice.record.key if which is self._practice.record.which else "")
+        self.student_page.use(
+            which, self._practice.record.key if which is self._practice.record.which else ""
+        )
 
     # Showing
 
     def _to_other_book(self) -> None:
         """From the demo's students to the instructor's own, or back."""
         self._keep_typed()
-        self.ledger.turn_to(Which.OWN if self.ledger.which is Which.DEMO else Which.DEMO, "")
+        self.student_page.turn_to(Which.OWN if self.student_page.which is Which.DEMO else Which.DEMO, "")
 
     def _on_listed(self) -> None:
-        self.people.show_people(self.ledger.students, self.ledger.student)
+        self.people.show_people(self.student_page.students, self.student_page.student)
 
     def _refresh(self) -> None:
         """Show the page that was read."""
-        page, today = self.ledger.page, self.today
-        demo = self.ledger.which is Which.DEMO
+        page, today = self.student_page.page, self.today
+        demo = self.student_page.which is Which.DEMO
         self.people.show_book(demo=demo, other=Which.DEMO in self._context.records.books.opened())
-        self.people.show_people(self.ledger.students, self.ledger.student)
+        self.people.show_people(self.student_page.students, self.student_page.student)
         for part in self._page_parts:
             part.setVisible(page is not None)
-        self.nobody.setVisible(page is None and not self.ledger.query)
+        self.nobody.setVisible(page is None and not self.student_page.query)
         self.stepped.emit()
         if page is None:
             return
@@ -294,18 +268,22 @@ class BookPlace(QWidget):
             else tr("No swing of this student tells a number yet: open its lesson on the Bench.")
         )
         self.trend.show_trend(
-            page.trend, self.ledger.lesson, drills=self._practice.offer.drills, today=today, nothing=nothing
+            page.trend,
+            self.student_page.lesson,
+            drills=self._practice.offer.drills,
+            today=today,
+            nothing=nothing,
         )
-        self.stills.show_points(self.ledger.which, page.trend, self.ledger.lesson)
+        self.stills.show_points(self.student_page.which, page.trend, self.student_page.lesson)
         self.stills.setVisible(page.trend is not None)
         self._under.setVisible(page.trend is not None)
         if page.trend is not None:
             at = page.trend.at
             where = capital(tr("at %s") % checkpoint_words(at)) if at != "once" else tr("At address")
             self._under.setText(tr("%s, on one scale. Arrow keys step all of them together.") % where)
-        known = page.lesson(self.ledger.lesson)
-        swings = page.swings.get(self.ledger.lesson, ())
-        self.lesson.show_lesson(self.ledger.which, known[0] if known else None, swings, today)
+        known = page.lesson(self.student_page.lesson)
+        swings = page.swings.get(self.student_page.lesson, ())
+        self.lesson.show_lesson(self.student_page.which, known[0] if known else None, swings, today)
         self.now.show_student(student, today)
-        self.words.show_lessons([one for one, _ in page.lessons], self.ledger.lesson, today)
-        self.words.notes.show_text((self.ledger.which, student.id), student.notes)
+        self.words.show_lessons([one for one, _ in page.lessons], self.student_page.lesson, today)
+        self.words.notes.show_text((self.student_page.which, student.id), student.notes)

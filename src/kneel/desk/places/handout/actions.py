@@ -6,9 +6,10 @@ import contextlib
 import datetime
 from collections.abc import Callable
 from pathlib import Path
-from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
+from PyQt6.QtCore import pyqtSignal
+from PyQt6.QtWidgets import QPushButton
 
 from kneel.book import Book
 from kneel.book.index.indexing import day_of
@@ -16,8 +17,9 @@ from kneel.book.repository import lessons
 from kneel.contract.calendar import calendar_of
 from kneel.desk.operations import Lane, Operation, Task
 from kneel.desk.places.context import Context
-from kneel.desk.places.handout.beside import clip_beside
-from kneel.desk.places.place import Deeds
+from kneel.desk.places.handout.beside import Asked, Made, clip_beside
+from kneel.desk.places.handout.saved import Saved
+from kneel.desk.places.place import Handlers, Place
 from kneel.desk.records.output_paths import KEPT, Keeper
 from kneel.desk.records.practice import Practice
 from kneel.desk.swing import OpenSwing
@@ -26,19 +28,42 @@ from kneel.desk.widgets.language import tr
 from kneel.disk import shown
 from kneel.model import Handed, KneelError
 
-if TYPE_CHECKING:
-    from kneel.desk.places.handout.view import HomePlace
+
+class HandoutParts(Place):
+    """What the actions ask of the Hand-out."""
+
+    fault: str
+    other: QPushButton
+    saved: Saved
+    failed = pyqtSignal(str)
+
+    @property
+    def made(self) -> Made | None:
+        """The page on show, where it is of what is asked now."""
+        raise NotImplementedError
+
+    def asked(self) -> Asked | None:
+        """What a page would be made of now."""
+        raise NotImplementedError
+
+    def refresh(self) -> None:
+        """Have the page made anew."""
+        raise NotImplementedError
+
+    def once_made(self, deed: Callable[[], object]) -> None:
+        """Do something as soon as the page on show is of now."""
+        raise NotImplementedError
 
 
-class HomeDeeds:
+class HandoutActions:
     """The actions on what goes home."""
 
-    def __init__(self, opened: OpenSwing, context: Context, practice: Practice, place: HomePlace) -> None:
+    def __init__(self, opened: OpenSwing, context: Context, practice: Practice, place: HandoutParts) -> None:
         self._open, self._context, self._practice, self._place = opened, context, practice, place
         self._writers = Lane(place)
         self._clips = Lane(place, context.jobs, tr("making the slow clip"))
 
-    def table(self) -> Deeds:
+    def table(self) -> Handlers:
         """Every key with its deed."""
         return {
             "save_pdf": self.save_pdf,

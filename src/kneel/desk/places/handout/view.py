@@ -2,19 +2,19 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable
 
 from PyQt6.QtCore import Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QShowEvent
-from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout
 
 from kneel.desk.operations import Lane, Operation, Task
 from kneel.desk.places.context import Context
-from kneel.desk.places.handout.actions import HomeDeeds
+from kneel.desk.places.handout.actions import HandoutActions, HandoutParts
 from kneel.desk.places.handout.beside import Asked, Made, page_beside
 from kneel.desk.places.handout.saved import Saved
 from kneel.desk.places.handout.sheet import Sheets
-from kneel.desk.places.place import Deeds
+from kneel.desk.places.place import Handlers
 from kneel.desk.places.undoing import Undoing
 from kneel.desk.records.practice import Practice
 from kneel.desk.swing import OpenSwing
@@ -31,20 +31,18 @@ AFTER_MS = 60
 MAKING = tr("The page is being made …")
 
 
-class HomePlace(QWidget):
+class HandoutPlace(HandoutParts):
     """The page of the swing on the desk. ``said`` carries a sentence, ``failed`` one about a failure,
     ``wanted`` that it be shown.
     """
 
     key, title = "home", "Hand-out"
-    said = pyqtSignal(str)
     failed = pyqtSignal(str)
     wanted = pyqtSignal()
 
     def __init__(self, opened: OpenSwing, context: Context, practice: Practice) -> None:
-        super().__init__()
+        super().__init__(Undoing(opened, practice))
         self._open, self._context, self._practice = opened, context, practice
-        self._undoing = Undoing(opened, practice)
         look = context.look
         self._made: tuple[object, Made] | None = None
         self._about: object = None
@@ -59,7 +57,7 @@ class HomePlace(QWidget):
         self.saved = Saved()
         self._soon = QTimer(self, singleShot=True, interval=TYPED_MS)
         self._soon.timeout.connect(self._typed)
-        self._deeds = HomeDeeds(opened, context, practice, self)
+        self._actions = HandoutActions(opened, context, practice, self)
         self._build()
         opened.opened.connect(self._forget)
         for signal in (opened.document.changed, practice.changed, opened.numbers.renewed):
@@ -98,10 +96,10 @@ class HomePlace(QWidget):
             "save_slow": tr("Save the slow clip"),
             "plan_calendar": tr("Save the days (calendar)"),
         }
-        table = self._deeds.table()
+        table = self._actions.table()
         for key, title in titles.items():
             button = QPushButton(title)
-            deed = table.get(key, self._deeds.save_calendar)
+            deed = table.get(key, self._actions.save_calendar)
             button.clicked.connect(lambda _=False, act=deed: act())
             self.buttons[key] = button
             column.addWidget(button)
@@ -109,7 +107,7 @@ class HomePlace(QWidget):
         column.addWidget(self._where)
         column.addWidget(self.saved)
         column.addStretch(1)
-        self.other.clicked.connect(lambda _=False: self._deeds.choose_fault())
+        self.other.clicked.connect(lambda _=False: self._actions.choose_fault())
         outer = QHBoxLayout(self)
         outer.setContentsMargins(12, 0, 12, 6)
         outer.setSpacing(12)
@@ -118,27 +116,11 @@ class HomePlace(QWidget):
 
     # The place
 
-    @property
-    def widget(self) -> QWidget:
-        return self
-
-    def deeds(self) -> Deeds:
-        return self._deeds.table()
-
-    def picture_parts(self) -> Sequence[QWidget]:
-        return ()
+    def handlers(self) -> Handlers:
+        return self._actions.table()
 
     def hints(self) -> str:
         return tr("F2 Bench    Ctrl+P save the page    F1 all keys")
-
-    def undo(self) -> None:
-        self._undoing.undo()
-
-    def redo(self) -> None:
-        self._undoing.redo()
-
-    def steps(self) -> tuple[str | None, str | None]:
-        return self._undoing.steps()
 
     def enter(self) -> None:
         self.buttons["save_pdf"].setFocus()
@@ -149,7 +131,7 @@ class HomePlace(QWidget):
     def close_down(self) -> None:
         """Give up what is under way."""
         self._makers.stop()
-        self._deeds.close_down()
+        self._actions.close_down()
 
     def once_made(self, deed: Callable[[], object]) -> None:
         """Do something with the page: at once where it is on show, else once it is made there."""

@@ -4,13 +4,16 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from pathlib import Path
-from typing import TYPE_CHECKING
+
+from PyQt6.QtWidgets import QPushButton
 
 from kneel.compare.check_in import Outcome
 from kneel.desk.operations import Lane, Operation, Task
 from kneel.desk.places.context import Context
-from kneel.desk.places.place import Deeds
-from kneel.desk.places.plan.calendar import DayCell
+from kneel.desk.places.place import Handlers, Place
+from kneel.desk.places.plan.calendar import Calendar, DayCell
+from kneel.desk.places.plan.checkin import CheckIn
+from kneel.desk.places.plan.fault_line import FaultLine
 from kneel.desk.records.output_paths import KEPT, Keeper
 from kneel.desk.records.practice import Practice
 from kneel.desk.records.sides import MOST, AnswerTold, ask
@@ -22,13 +25,11 @@ from kneel.disk import shown
 from kneel.model import FileRef, Kind, Plan, Practised, Rung
 from kneel.practice import standing
 from kneel.practice.choice import HELD
+from kneel.practice.choice import Choice as Offered
 from kneel.practice.dose import amount
 from kneel.practice.schedule import State
 from kneel.speech import practice as say
 from kneel.speech.words import FROM, length_words
-
-if TYPE_CHECKING:
-    from kneel.desk.places.plan.view import PlanPlace
 
 NO_PLAN = "No plan runs for this student."
 
@@ -41,15 +42,37 @@ KIND_OF = {
 """What has to have been swung for its number to count on a rung."""
 
 
-class PlanDeeds:
+class PlanParts(Place):
+    """What the actions ask of the Plan."""
+
+    fault: FaultLine
+    other: QPushButton
+    calendar: Calendar
+    check_in: CheckIn
+
+    @property
+    def looked_at(self) -> Offered | None:
+        """The drill that is chosen."""
+        raise NotImplementedError
+
+    def show_answer(self, answer: AnswerTold | None) -> None:
+        """Show what the swings say to the plan."""
+        raise NotImplementedError
+
+    def begin_named(self, begin: Callable[[], object]) -> None:
+        """Begin once the golfer has a name."""
+        raise NotImplementedError
+
+
+class PlanActions:
     """The actions on the plan of the student."""
 
-    def __init__(self, opened: OpenSwing, context: Context, practice: Practice, place: PlanPlace) -> None:
+    def __init__(self, opened: OpenSwing, context: Context, practice: Practice, place: PlanParts) -> None:
         self._open, self._context, self._practice, self._place = opened, context, practice, place
         self._askers = Lane(place, context.jobs, tr("holding the swings against the plan"), newest=True)
         self._writers = Lane(place)
 
-    def table(self) -> Deeds:
+    def table(self) -> Handlers:
         """Every key with its deed."""
         return {
             "begin_plan": self.begin,

@@ -2,18 +2,19 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable
 
-from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QPainter, QPaintEvent, QResizeEvent, QShowEvent
-from PyQt6.QtWidgets import QAbstractButton, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtGui import QResizeEvent, QShowEvent
+from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from kneel.desk.places.context import Context
-from kneel.desk.places.place import Deeds
-from kneel.desk.places.plan.actions import PlanDeeds
+from kneel.desk.places.place import Handlers
+from kneel.desk.places.plan.actions import PlanActions, PlanParts
 from kneel.desk.places.plan.calendar import Calendar
 from kneel.desk.places.plan.cards import DrillCards
 from kneel.desk.places.plan.checkin import CheckIn
+from kneel.desk.places.plan.fault_line import FaultLine
 from kneel.desk.places.plan.how import How
 from kneel.desk.places.plan.ladder import Ladder
 from kneel.desk.places.plan.tokens import PlanTokens
@@ -22,9 +23,7 @@ from kneel.desk.records.sides import AnswerTold
 from kneel.desk.swing import OpenSwing
 from kneel.desk.widgets.card import Ground, groundless, scrolled
 from kneel.desk.widgets.language import tr
-from kneel.desk.widgets.text import worded, write
-from kneel.desk.widgets.theme import Look, font
-from kneel.desk.widgets.theme.glyphs import draw_verdict
+from kneel.desk.widgets.text import worded
 from kneel.judge.roots import ADDED
 from kneel.model import Plan
 from kneel.practice import Proposal
@@ -37,47 +36,17 @@ from kneel.speech.words import length_words, listed
 LEFT_WIDE, LEFT_NARROW, NARROW = 316, 274, 1000
 
 
-class FaultLine(QAbstractButton):
-    """What is worked on: its glyph and title; a click opens the choice of another."""
-
-    def __init__(self, look: Look) -> None:
-        super().__init__()
-        self._look, self._verdict, self._opens = look, "fault", True
-        self.setFixedHeight(24)
-
-    def show_fault(self, verdict: str, title: str, *, opens: bool) -> None:
-        self._verdict, self._opens = verdict, opens
-        self.setText(title)
-        self.setEnabled(opens)
-        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus if opens else Qt.FocusPolicy.NoFocus)
-        self.setAccessibleName(tr("Worked on: %s") % title)
-        self.update()
-
-    def sizeHint(self) -> QSize:
-        return QSize(200, 24)
-
-    def paintEvent(self, event: QPaintEvent) -> None:
-        painter, look = QPainter(self), self._look
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        draw_verdict(painter, look, self._verdict, QPointF(8, self.height() / 2))
-        lit = self._opens and (self.underMouse() or self.hasFocus())
-        words = f"{self.text()} ▾" if self._opens else self.text()
-        box = QRectF(22, 0, self.width() - 22, self.height())
-        write(painter, box, words, font(14, 600), look.colour("chosen_edge" if lit else "text"))
-
-
-class PlanPlace(QWidget):
+class PlanPlace(PlanParts):
     """One thing to work on, for the student of the swing on the desk.
 
     ``said`` carries a sentence; ``name_wanted`` asks for the golfer's name and then for what is to be done.
     """
 
     key, title = "plan", "Plan"
-    said = pyqtSignal(str)
     name_wanted = pyqtSignal(object)
 
     def __init__(self, opened: OpenSwing, context: Context, practice: Practice) -> None:
-        super().__init__()
+        super().__init__(practice.record)
         self._open, self._look, self.practice = opened, context.look, practice
         self._looked_at = ""
         self.answer: AnswerTold | None = None
@@ -92,13 +61,13 @@ class PlanPlace(QWidget):
         self.tokens = PlanTokens(practice, look)
         self.calendar, self.ladder, self.check_in = Calendar(look), Ladder(look), CheckIn(look)
         self._build()
-        self._deeds = PlanDeeds(opened, context, practice, self)
-        table = self._deeds.table()
+        self._actions = PlanActions(opened, context, practice, self)
+        table = self._actions.table()
         self.check_in.asked.connect(lambda key: table[key]())
-        self.calendar.picked.connect(self._deeds.note_day)
+        self.calendar.picked.connect(self._actions.note_day)
         self.cards.picked.connect(self._look_at)
         for way in (self.fault, self.other):
-            way.clicked.connect(lambda _=False: self._deeds.choose_fault())
+            way.clicked.connect(lambda _=False: self._actions.choose_fault())
         practice.changed.connect(self._on_changed)
         opened.opened.connect(self._forget)
         look.changed.connect(self.update)
@@ -151,34 +120,15 @@ class PlanPlace(QWidget):
 
     # The place
 
-    @property
-    def widget(self) -> QWidget:
-        return self
-
-    def deeds(self) -> Deeds:
-        return self._deeds.table()
-
-    def picture_parts(self) -> Sequence[QWidget]:
-        return ()
+    def handlers(self) -> Handlers:
+        return self._actions.table()
 
     def hints(self) -> str:
         return tr("F2 Bench    F4 note today’s session    Ctrl+Z undo    F1 all keys")
 
-    def undo(self) -> None:
-        self.practice.undo()
-
-    def redo(self) -> None:
-        self.practice.redo()
-
-    def steps(self) -> tuple[str | None, str | None]:
-        return self.practice.steps
-
     def enter(self) -> None:
         first = next((card for card in self.cards.cards if card.isChecked()), None)
         (first or self.tokens.tokens["weekdays"]).setFocus()
-
-    def leave(self) -> None:
-        pass
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         """All days of a week stand there, also where the window is narrow."""

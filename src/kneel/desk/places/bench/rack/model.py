@@ -7,7 +7,7 @@ from pathlib import Path
 from PyQt6.QtCore import QAbstractListModel, QModelIndex, Qt
 
 from kneel.desk.places.bench.rack.card import OPEN, ROW, STATE, card_words
-from kneel.desk.places.bench.rack.rows import Heading, Others, Row, SetRow, TakenOff
+from kneel.desk.places.bench.rack.rows import Card, Heading, Others, Row, SetRow, TakenOff
 from kneel.desk.widgets.language import tr
 from kneel.desk.widgets.text import tip
 from kneel.disk import shown
@@ -38,6 +38,18 @@ class Rows(QAbstractListModel):
         """What stands beside the rows has changed."""
         if self.rows:
             self.dataChanged.emit(self.index(0, 0), self.index(len(self.rows) - 1, 0))
+
+    def document_at(self, index: QModelIndex) -> Path | None:
+        """The document of a row, None where it is no swing's."""
+        row = self.rows[index.row()] if index.isValid() else None
+        return row.entries[0].document if isinstance(row, Card) else None
+
+    def index_of(self, document: Path) -> QModelIndex:
+        """The row of a swing; not valid where it is not shown."""
+        for k, row in enumerate(self.rows):
+            if isinstance(row, Card) and any(one.document == document for one in row.entries):
+                return self.index(k, 0)
+        return QModelIndex()
 
     def rowCount(self, parent: QModelIndex = QModelIndex()) -> int:  # noqa: B008
         return len(self.rows)

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import os
 from collections.abc import Iterable
 from pathlib import Path
 
@@ -11,19 +10,20 @@ from PyQt6.QtCore import (
     QModelIndex,
     QPoint,
     Qt,
-    QTimer,
     pyqtSignal,
 )
 from PyQt6.QtGui import QKeyEvent, QMouseEvent
 from PyQt6.QtWidgets import QListView, QSizePolicy, QVBoxLayout, QWidget
 
-from kneel.desk.operations import Lane, Operation, Task
+from kneel.desk.operations import Lane, Operation
 from kneel.desk.places.bench.rack.card import ROW, CardPainter
 from kneel.desk.places.bench.rack.drop import DropHere
 from kneel.desk.places.bench.rack.entries import Entry, entries_of
+from kneel.desk.places.bench.rack.folder_list import FolderList
 from kneel.desk.places.bench.rack.model import Rows
+from kneel.desk.places.bench.rack.others import OtherSwings
 from kneel.desk.places.bench.rack.rows import Card, Heading, Others, Row, SetRow, TakenOff, arranged
-from kneel.desk.places.bench.rack.sets import LessonTold, glance_of, read_lesson
+from kneel.desk.places.bench.rack.sets import LessonTold, glance_of
 from kneel.desk.places.bench.rack.thumbs import Thumbs
 from kneel.desk.places.bench.rack.watching import Watching
 from kneel.desk.places.context import Context
@@ -31,12 +31,10 @@ from kneel.desk.swing import OpenSwing
 from kneel.desk.widgets.language import tr
 from kneel.desk.widgets.theme import Look
 from kneel.disk import shown
-from kneel.documents.glance_file import Glance, save_glance
+from kneel.documents.glance_file import Glance
 from kneel.model import Swing
 
 NARROW, UPRIGHT = 150, 168
-READ_AFTER_MS = 1200
-"""The sets are judged once the swing on the desk has been still for so long."""
 
 
 class Rack(QWidget):
@@ -56,25 +54,23 @@ class Rack(QWidget):
         super().__init__()
         self._open, self._context = opened, context
         self._look: Look = context.look
-        self._finders, self._glances = Lane(self, newest=True), Lane(self)
-        self._readers = Lane(self, context.jobs, tr("reading the other swings"), newest=True)
+        self._finders = Lane(self, newest=True)
         self.entries: list[Entry] = []
         self._together: set[Path] = set()
         """Documents of what was dropped together last."""
 
         self.folder: Path | None = None
-        self._told: LessonTold | None = None
-        self._told_for: object = None
+        self._list = FolderList(context.settings, lambda: self.folder)
+        self.others = OtherSwings(self, opened, context, self._wanted, lambda: self.folder)
+        self.others.told.connect(self._on_told)
+        self.others.came.connect(self.refresh)
+        self.others.read.connect(self.read)
         self._opened_names: set[str] = set()
-        self._others = False
+        self._unfolded = False
         self._revealed: Path | None = None
         self._removed: list[str] = []
         self.watching = Watching(self)
         self.watching.came.connect(self._on_came)
-        self._read_soon = QTimer(self, singleShot=True, interval=READ_AFTER_MS)
-        self._read_soon.timeout.connect(self._read)
-        self._glance_soon = QTimer(self, singleShot=True, interval=400)
-        self._glance_soon.timeout.connect(self._keep_glance)
         self.setSizePolicy(QSizePolicy.Policy.Fixed, QSizePolicy.Policy.Expanding)
         self._model = Rows()
         self._thumbs = Thumbs(self, self._model.touch)
@@ -116,17 +112,18 @@ class Rack(QWidget):
         """Give up what is under way."""
         self._thumbs.close_down()
         self.watching.watch(None)
-        for lane in (self._finders, self._glances, self._readers):
-            lane.stop()
+        self._finders.stop()
+        self.others.close_down()
 
     # What lies in the lesson
 
     def show_folder(self, folder: Path) -> None:
         """Show another lesson."""
         if folder != self.folder:
-            self.folder, self._told, self._told_for = folder, None, None
+            self.folder = folder
+            self.others.forget()
             self._opened_names.clear()
-            self._others = False
+            self._unfolded = False
             self._removed.clear()
         self.refresh()
 
@@ -134,11 +131,11 @@ class Rack(QWidget):
         """Put clips from elsewhere on this lesson's rack."""
         if self.folder is None:
             return
-        also = self._also()
+        also = self._list.also()
         for clip in clips:
             if clip.parent != self.folder and clip not in also:
                 also.append(clip)
-        self._keep("also", map(str, also))
+        self._list.keep_also(also)
         self.refresh()
 
     def take_together(self, documents: Iterable[Path]) -> None:
@@ -161,7 +158,7 @@ class Rack(QWidget):
         folder = self.folder
         if folder is None:
             return
-        also, hidden = self._also(), frozenset(self._hidden())
+        also, hidden = self._list.also(), frozenset(self._list.hidden())
         self._finders.start(
             Operation(
                 subject=lambda: self.folder,
@@ -170,30 +167,12 @@ class Rack(QWidget):
             )
         )
 
-    def _key(self, what: str) -> str:
-        return f"rack/{what}/{os.fsencode(str(self.folder)).hex()}"
-
-    def _kept(self, what: str) -> list[str]:
-        """Paths kept for this folder; names of any bytes, which settings cannot hold as they are."""
-        known = self._context.settings.value(self._key(what), [], type=list)
-        return [os.fsdecode(bytes.fromhex(str(one))) for one in known]
-
-    def _keep(self, what: str, paths: Iterable[str]) -> None:
-        packed = [os.fsencode(path).hex() for path in paths]
-        self._context.settings.setValue(self._key(what), packed)
-
-    def _also(self) -> list[Path]:
-        return [Path(p) for p in self._kept("also")]
-
-    def _hidden(self) -> list[str]:
-        return self._kept("taken off")
-
     def _show(self, entries: list[Entry]) -> None:
         self.entries = entries
         self._arrange()
         if self._revealed != self._open.path:
             self._reveal()
-        self._read_soon.start()
+        self.others.soon.start()
 
     def _arrange(self) -> None:
         opened, store = self._open.path, self._open.store
@@ -206,73 +185,51 @@ class Rack(QWidget):
             entries.append(_as_now(entry, opened, self._open))
             golfer, day = entries[-1].golfer, entry.day
         self._model.opened = opened
-        sets = self._told.sets if self._told else ()
+        sets = self.others.sets
         opened_names = frozenset(self._opened_names)
         found = arranged(
-            entries, golfer, sets, opened_names, len(self._hidden()), day=day, others=self._others
+            entries, golfer, sets, opened_names, len(self._list.hidden()), day=day, others=self._unfolded
         )
-        stood = self._standing()
+        stood = self._model.document_at(self.list.currentIndex())
         self._model.show(found)
         self._model.touch()
         if stood is not None and not self.list.currentIndex().isValid():
-            self._stand_on(stood)
+            self.list.setCurrentIndex(self._model.index_of(stood))
 
     def _on_opened(self) -> None:
         store = self._open.store
         if store is not None:
-            inside = self.folder is not None and store.info.path in self._also()
+            inside = self.folder is not None and store.info.path in self._list.also()
             self._revealed = None
             # What is on the desk comes before the others: the process beside it must be free.
-            self._readers.stop()
-            self._told_for = None
+            self.others.stop()
             self.show_folder(self.folder if inside and self.folder is not None else store.info.path.parent)
             self._reveal()
 
     def _reveal(self) -> None:
         """Scroll to the open swing."""
-        if self._open.path is not None and self._stand_on(self._open.path):
-            self.list.scrollTo(self.list.currentIndex())
+        index = self._model.index_of(self._open.path) if self._open.path is not None else QModelIndex()
+        if index.isValid():
+            self.list.setCurrentIndex(index)
+            self.list.scrollTo(index)
             self._revealed = self._open.path
-
-    def _standing(self) -> Path | None:
-        """The document of the row that the keys stand on."""
-        index = self.list.currentIndex()
-        row = self._model.rows[index.row()] if index.isValid() else None
-        return row.entries[0].document if isinstance(row, Card) else None
-
-    def _stand_on(self, document: Path) -> bool:
-        """Let the keys stand on a swing; False where it is not shown."""
-        for k, row in enumerate(self._model.rows):
-            if isinstance(row, Card) and any(one.document == document for one in row.entries):
-                self.list.setCurrentIndex(self._model.index(k, 0))
-                return True
-        return False
 
     def _on_renewed(self) -> None:
         if not self._open.numbers.dragging:
-            self._glance_soon.start()
+            self.others.keep_glance_soon()
             self._arrange()
 
     def _on_jobs(self) -> None:
-        running = [job for job in self._context.jobs.running if job is not self._readers.job]
+        running = [job for job in self._context.jobs.running if job is not self.others.job]
         looking = next((job for job in running if job.total > 1), None)
         state = tr("reading %d %%") % (100 * looking.done // looking.total) if looking else ""
         if state != self._model.state:
             self._model.state = state
             self._model.touch()
 
-    # What the others show
-
-    def _keep_glance(self) -> None:
-        """Keep what the open swing shows, for the next time the rack is seen."""
-        path, store = self._open.path, self._open.store
-        if path is not None and store is not None:
-            glance = glance_of(self._open.analysis, self._open.numbers.reading)
-            self._glances.start(Operation(work=lambda _: save_glance(path, glance)))
-
-    def _read(self) -> None:
-        """Have the swings of the student on the desk judged together, beside the desk."""
-        golfer, school = self._open.swing.golfer, self._open.swing.school
+    def _wanted(self) -> tuple[list[Path], list[Path]]:
+        """The swings of the student on the desk, and those of them that nobody has opened yet."""
+        golfer = self._open.swing.golfer
         mine = {self._open.path, *self.with_open()}
         documents = [
             one.document
@@ -280,36 +237,11 @@ class Rack(QWidget):
             # Whoever has no name yet is not the same golfer as everybody else without one.
             if one.document in mine or (one.marked and golfer and one.golfer == golfer)
         ]
-        unread = [one for one in documents if one in self._together]
-        about = (tuple(documents), school)
-        if len(documents) < 2 or about == self._told_for or self._open.store is None:
-            return
-        if self._open.gathering.busy:
-            self._read_soon.start()
-            return
-        self._told_for = about
-        beside = self._context.beside
+        return documents, [one for one in documents if one in self._together]
 
-        def work(task: Task) -> LessonTold | None:
-            return beside.call(
-                read_lesson,
-                documents,
-                school,
-                unread,
-                long=True,
-                progress=task.progress,
-                part=lambda _: task.hand_over(self.refresh),
-                stopped=task.stopped,
-            )
-
-        def done(told: LessonTold | None) -> None:
-            if told is not None:
-                self._told = told
-                self.told.emit(told)
-                self.refresh()
-                self.read.emit([one for one in unread if one in told.glances and one != self._open.path])
-
-        self._readers.start(Operation(subject=lambda: self.folder, work=work, done=done))
+    def _on_told(self, told: LessonTold) -> None:
+        self.told.emit(told)
+        self.refresh()
 
     # Hands
 
@@ -334,7 +266,7 @@ class Rack(QWidget):
             self._opened_names ^= {row.golfer}
             self._arrange()
         elif isinstance(row, Others):
-            self._others = not self._others
+            self._unfolded = not self._unfolded
             self._arrange()
         elif isinstance(row, TakenOff):
             self.put_back()
@@ -379,7 +311,7 @@ class Rack(QWidget):
             return
         gone = [str(one.target) for one in row.entries]
         self._removed += gone
-        self._keep("taken off", [*self._hidden(), *gone])
+        self._list.take_off(gone)
         self.said.emit(tr("Taken off the rack; the files stay. Undo puts it back."))
         self.refresh()
 
@@ -391,7 +323,7 @@ class Rack(QWidget):
     def put_back(self) -> None:
         """Put everything back that was taken off."""
         self._removed.clear()
-        self._context.settings.remove(self._key("taken off"))
+        self._list.put_back()
         self.refresh()
 
     def _on_came(self, clip: Path) -> None:

@@ -200,7 +200,7 @@ class Knot(QWidget):
         super().focusInEvent(event)
 
 
-class Knots(QWidget):
+class FindingsList(QWidget):
     """A column of knots; those at hand are used again."""
 
     def __init__(self, opened: OpenSwing, look: Look) -> None:
@@ -238,7 +238,7 @@ class Findings(QWidget):
         super().__init__()
         self._open = opened
         self._chain: Sequence[tuple[Finding, int]] = ()
-        self.knots = Knots(opened, look)
+        self.knots = FindingsList(opened, look)
         self.more = Fold(look, tr("More findings"))
         self.more.toggled.connect(lambda _: self._show())
         column = QVBoxLayout(self)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from PyQt6.QtWidgets import QPushButton, QVBoxLayout, QWidget
 
-from kneel.desk.places.bench.reading.findings import Knots
+from kneel.desk.places.bench.reading.findings import FindingsList
 from kneel.desk.swing import OpenSwing
 from kneel.desk.widgets.fold import Fold
 from kneel.desk.widgets.language import tr
@@ -31,7 +31,7 @@ class Rest(QWidget):
         self._others.toggled.connect(lambda _: self._tell_others())
         self.count = Fold(look, tr("What is fine, and what cannot be told"))
         self.count.toggled.connect(lambda _: self.refresh())
-        self.knots = Knots(opened, look)
+        self.knots = FindingsList(opened, look)
         self.knots.after = self.count
         self.knots.hide()
         column = QVBoxLayout(self)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
-from kneel.desk.places.bench.reading.findings import Knots
+from kneel.desk.places.bench.reading.findings import FindingsList
 from kneel.desk.swing import OpenSwing
 from kneel.desk.swing.titles import checkpoint_title
 from kneel.desk.widgets.fold import Fold
@@ -24,7 +24,7 @@ class Step(QWidget):
     def __init__(self, opened: OpenSwing, look: Look) -> None:
         super().__init__()
         self.row = Fold(look, tr("Checkpoint"))
-        self.knots = Knots(opened, look)
+        self.knots = FindingsList(opened, look)
         self.knots.after = self.row
         self.fine, self.untold = worded("small"), worded("small")
         column = QVBoxLayout(self)
