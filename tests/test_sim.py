@@ -80,8 +80,9 @@ def test_bodies_hold_together_in_any_swing(stature, club, pattern, fault, tempo,
         assert (flex > 1).all() and (flex < 110).all()
         forward = joint[f"{side}_knee"] - (joint[f"{side}_hip"] + joint[f"{side}_ankle"]) / 2
         ahead = (joint[f"{side}_toe"] - joint[f"{side}_heel"]) * (1, 1, 0)
-        # A leg that is all but straight may point a hair past its foot.
-        assert ((forward * ahead).sum(axis=1) / length(ahead, 0) > -0.2).all()
+        # A knee of a leg that is all but straight lies hardly off its line, whichever way that points.
+        straight = bend_of(*(joint[f"{side}_{n}"] for n in ("hip", "knee", "ankle"))) < 3
+        assert ((forward * ahead).sum(axis=1) / length(ahead, 0) > np.where(straight, -0.5, 0)).all()
     for pair in ("hip", "shoulder"):
         np.testing.assert_allclose(
             np.ptp(length(joint[f"lead_{pair}"], joint[f"trail_{pair}"])), 0, atol=1e-9
