@@ -16,7 +16,7 @@ from kneel.sim.build import CHILD, MAN, WOMAN
 from kneel.sim.camera import Camera
 from kneel.sim.film import Shoot, film
 from kneel.sim.golfer import Golfer
-from kneel.sim.look import Light, Look, Outfit, Place, Weave
+from kneel.sim.look import Appearance, FilmPlace, Light, Outfit, Weave
 from kneel.sim.swing import SwingPlan
 from kneel.sim.truth import Truth
 
@@ -102,7 +102,7 @@ def _shoot(rng: np.random.Generator, style: Style, view: View) -> Shoot:
         camera,
         float(rng.choice([60.0, 60.0, 120.0])),
         int(rng.integers(1, 10**6)),
-        Place(rng.choice([p.value for p in Place])),
+        FilmPlace(rng.choice([p.value for p in FilmPlace])),
         Light(rng.choice([p.value for p in Light])),
         noise=float(rng.uniform(1.5, 4.0)),
         quality=int(rng.integers(20, 27)),
@@ -119,7 +119,7 @@ def golfer_of(rng: np.random.Generator, style: Style, hand: Hand) -> Golfer:
         Style.LOOSE: Outfit.WIDE,
         Style.CHILD: Outfit.SHORTS if rng.random() < 0.5 else Outfit.TROUSERS,
     }
-    look = Look(
+    look = Appearance(
         shirt=colour(40, 235),
         trousers=colour(25, 190),
         hair=colour(20, 190),

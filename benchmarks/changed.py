@@ -23,9 +23,9 @@ import numpy as np
 
 from benchmarks.planted import scene
 from benchmarks.swings import any_camera, study_of
-from kneel.compare.difference import Changed, Difference, difference, two_sides
+from kneel.compare.difference import ChangeWord, Difference, difference, two_sides
 from kneel.compare.errors import OneNumber
-from kneel.compare.family import Asked, asked_by, compare_all, judged_alone, judged_together
+from kneel.compare.family import AskedNumber, asked_by, compare_all, judged_alone, judged_together
 from kneel.judge.numbers import OfSwing
 from kneel.model import Stature, UsageError, View
 from kneel.motion.quantity import Single
@@ -36,8 +36,8 @@ from kneel.sim.swing import SwingPlan
 
 COUNTS = ((3, 3), (3, 6))
 PRESCRIBED = {
-    View.FACE_ON: (Asked("pelvis_shift", "top", 2.5), "sway"),
-    View.DOWN_THE_LINE: (Asked("pelvis_thrust", "impact", 3.0), "early_extension"),
+    View.FACE_ON: (AskedNumber("pelvis_shift", "top", 2.5), "sway"),
+    View.DOWN_THE_LINE: (AskedNumber("pelvis_thrust", "impact", 3.0), "early_extension"),
 }
 START = 2.0
 """The dial's amount before the change, cm of a body of 1.75 m."""
@@ -115,14 +115,14 @@ def pair(seed: int) -> Pair | None:
         again = difference(*two_sides(before, moved, **how), asked.measure, asked.at)
     except UsageError:
         return None
-    called = isinstance(again, Difference) and judged_alone(again, asked.worth).verdict is Changed.CHANGED
+    called = isinstance(again, Difference) and judged_alone(again, asked.worth).verdict is ChangeWord.CHANGED
     return Pair(
         view,
         lessons,
         stood,
         days,
-        change.verdict is Changed.CHANGED,
-        sum(one.verdict is Changed.CHANGED for one in found.others),
+        change.verdict is ChangeWord.CHANGED,
+        sum(one.verdict is ChangeWord.CHANGED for one in found.others),
         change.difference,
         change.sigma,
         called,
@@ -207,15 +207,15 @@ def days_page() -> str:
             for _ in range(TRIES):
                 first, second = (one[0] for one in drawn(rng, counts, spreads, share * mean, 1))
                 one = between(first, second)
-                alone.append(judged_alone(one, 0.0).verdict is Changed.CHANGED)
-                called.append(judged_alone(_moved(first, second, one), 0.0).verdict is Changed.CHANGED)
+                alone.append(judged_alone(one, 0.0).verdict is ChangeWord.CHANGED)
+                called.append(judged_alone(_moved(first, second, one), 0.0).verdict is ChangeWord.CHANGED)
             for _ in range(FAMILY_TRIES):
                 both = list(zip(*drawn(rng, counts, spreads, share * mean, ASKED), strict=True))
                 many = judged_together([between(*one) for one in both], [0.0] * ASKED)
-                family.append(any(one.verdict is Changed.CHANGED for one in many))
+                family.append(any(one.verdict is ChangeWord.CHANGED for one in many))
                 # Of forty one is another: by so many of the limits that the table tells.
                 again = judged_together([_moved(*both[0], many[0]), *many[1:]], [0.0] * ASKED)
-                found.append(again[0].verdict is Changed.CHANGED)
+                found.append(again[0].verdict is ChangeWord.CHANGED)
             cells = (f"{counts[0]} and {counts[1]}", f"{spreads[0]:g} and {spreads[1]:g}", f"{share:g} s")
             told = map(_share, (alone, family, called, found))
             lines.append(f"| {' | '.join((*cells, *told))} |")

@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from kneel.model import Club, Hand, PointRows, ScaleSource, Stature, TypedScale, UsageError, View
 from kneel.model.names import side_of
 from kneel.motion.analysis import analyse
-from kneel.motion.measures import REGISTRY, Domain, Look
+from kneel.motion.measures import REGISTRY, Domain, Way
 from kneel.motion.quantity import Single
 from kneel.motion.setup import Setup
 from kneel.motion.sightings import from_rows
@@ -56,7 +56,7 @@ class Case:
     def _in_plane(self, key: str, checkpoint: str) -> float | None:
         """The measure's own function on the exact body in the plane that a square camera sees."""
         look = self.study.way(key)
-        if not isinstance(look, Look) or look.turns:
+        if not isinstance(look, Way) or look.turns:
             return None
         now, then = self._flat(checkpoint), self._flat("address")
         if not set(look.points) <= set(now):

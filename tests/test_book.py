@@ -33,7 +33,7 @@ from kneel.book.sync import conflicts
 from kneel.book.sync.merging import merged, merged_text, taken
 from kneel.book.sync.saving import save_lesson, save_student
 from kneel.book.views.last_lesson import change_since, last_time
-from kneel.compare.difference import Changed, difference, two_sides
+from kneel.compare.difference import ChangeWord, difference, two_sides
 from kneel.compare.family import judged_alone
 from kneel.compare.trend import each_once, trend_of
 from kneel.documents.swing_file import SUFFIX, load_swing, save_swing
@@ -459,7 +459,7 @@ def test_a_trend_is_of_one_camera_club_and_version(book, maren, tmp_path):
     ]
     sides = [[OfSwing(study)] for study in studies]
     direct = judged_alone(difference(*two_sides(*sides), "pelvis_shift", "top"), whole.limits.margin)
-    assert whole.change.verdict is direct.verdict is Changed.ALIKE
+    assert whole.change.verdict is direct.verdict is ChangeWord.ALIKE
     assert (whole.change.difference, whole.change.sigma) == pytest.approx(
         (direct.difference, direct.sigma), rel=0.01
     )
@@ -507,8 +507,8 @@ def test_a_swing_given_twice_is_one_and_a_number_picked_from_many_claims_less(bo
         person = msgspec.structs.replace(student, plans=(plan_of_shift(),) if prescribed else ())
         return trend(two, person, others=others).change.verdict
 
-    assert verdict(2.2, 39, True) is Changed.DIFFER and verdict(2.2, 39, False) is Changed.ALIKE
-    assert verdict(4.0, 39, False) is Changed.DIFFER and verdict(1.5, 0, True) is Changed.ALIKE
+    assert verdict(2.2, 39, True) is ChangeWord.DIFFER and verdict(2.2, 39, False) is ChangeWord.ALIKE
+    assert verdict(4.0, 39, False) is ChangeWord.DIFFER and verdict(1.5, 0, True) is ChangeWord.ALIKE
 
 
 def test_a_swing_is_one_though_its_address_is_found_a_frame_later(book, maren):
@@ -575,7 +575,7 @@ def test_only_numbers_of_this_program_are_held_against_today(book, maren, tmp_pa
         left = last_time(db, maren, DAY + datetime.timedelta(days=7))
     kept = kept_swing(tmp_path / "lessons" / DAYS[2] / f"{MAREN}{SUFFIX}")
     now = OfSwing(kept.study, kept.swing.club)
-    assert change_since(left, kept.swing, now).verdict is Changed.ALIKE
+    assert change_since(left, kept.swing, now).verdict is ChangeWord.ALIKE
     old = tuple(replace(row, versions=Versions("0.0", "x")) for row in left.rows)
     assert change_since(replace(left, rows=old), kept.swing, now) is None
 

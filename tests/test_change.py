@@ -16,7 +16,7 @@ from scipy import stats
 from kneel.cli.main import main
 from kneel.compare.check_in import Outcome, answered
 from kneel.compare.difference import (
-    Changed,
+    ChangeWord,
     Difference,
     detectable,
     difference,
@@ -24,7 +24,7 @@ from kneel.compare.difference import (
     two_sides,
 )
 from kneel.compare.errors import Member, OneNumber, told_by
-from kneel.compare.family import Asked, asked_by, compare_all, judged_alone, judged_together
+from kneel.compare.family import AskedNumber, asked_by, compare_all, judged_alone, judged_together
 from kneel.compare.sets import OfSet, mean_sigma, of_one_lesson
 from kneel.compare.spread import Days, Swings, days_of
 from kneel.model import Guard
@@ -34,7 +34,7 @@ from kneel.speech.change import answer_sentence, change_sentence
 from tests.test_lesson import CENTRED, filmed, rows_of, write
 from tests.test_practice import plan
 
-SHIFT = Asked("pelvis_shift", "top", 2.5)
+SHIFT = AskedNumber("pelvis_shift", "top", 2.5)
 OTHER_DAY = {"lessons": True, "stood": False}
 SAME_DAY = {"lessons": False, "stood": True}
 
@@ -155,10 +155,10 @@ def changes_with(*ps):
 def test_others_are_asked_together_by_holm():
     """Of 0.01, 0.04, 0.03 and 0.005 at 5 % the first and the last count (Holm 1979; example from memory)."""
     found = judged_together(changes_with(0.01, 0.04, 0.03, 0.005), [1.0] * 4, 0.05)
-    assert [one.verdict is Changed.CHANGED for one in found] == [True, False, False, True]
+    assert [one.verdict is ChangeWord.CHANGED for one in found] == [True, False, False, True]
     # Asked of more, each has to be surer, and what it takes is said: the limit of Holm's first step.
     many = judged_together(changes_with(0.01, *[0.5] * 9), [1.0] * 10, 0.05)
-    assert all(one.verdict is Changed.CANNOT_TELL for one in many)
+    assert all(one.verdict is ChangeWord.CANNOT_TELL for one in many)
     one = many[0]
     assert one.detectable == pytest.approx(stats.t.ppf(1 - 0.0025, one.freedom) * one.sigma, rel=1e-6)
     assert one.detectable > one.detectable_alone
@@ -168,15 +168,17 @@ def test_one_swing_given_thrice_is_no_surer_than_it_is_told():
     """Three that agree to the last digit have no spread; their own errors stay."""
     thrice = told([1.0] * 3, [2.0] * 3, 0.9)
     assert thrice.sigma >= 0.9 * math.sqrt(2 / 3) - 1e-9
-    assert judged_alone(thrice, 0.5).verdict is Changed.CANNOT_TELL
-    assert judged_alone(thrice, 2.5).verdict is Changed.UNCHANGED, "less than is worth the name at any rate"
+    assert judged_alone(thrice, 0.5).verdict is ChangeWord.CANNOT_TELL
+    assert judged_alone(thrice, 2.5).verdict is ChangeWord.UNCHANGED, (
+        "less than is worth the name at any rate"
+    )
 
 
 def test_nothing_is_said_of_a_student_by_few_swings():
     for count in (1, 2):
         first = [1.0, 1.1][:count]
         far, near = (judged_alone(told(first, [v + x for x in first], 0.1), 1.0) for v in (9, 0))
-        assert far.verdict is Changed.DIFFER and near.verdict is Changed.ALIKE and not far.of_student
+        assert far.verdict is ChangeWord.DIFFER and near.verdict is ChangeWord.ALIKE and not far.of_student
         assert "film three a side" in change_sentence(far)
     assert isinstance(difference(*sides([1.0], []), "pelvis_shift", "top"), Failed)
     mixed = two_sides([number(1.0)], [number(1.0, unit="stance")])
@@ -196,7 +198,7 @@ def claims(rng, counts, spreads, day, *, tries=1500, shift=0.0, **how):
         found = told(first, second, **(how or OTHER_DAY))
         if shift:
             found = told(first, second + shift * found.detectable_alone, **(how or OTHER_DAY))
-        said += judged_alone(found, 0.0).verdict is Changed.CHANGED
+        said += judged_alone(found, 0.0).verdict is ChangeWord.CHANGED
     return said / tries
 
 
@@ -269,8 +271,8 @@ def test_the_worst_of_many_was_so_by_chance_too():
         first = rng.normal(rng.normal(0, 1, (6, 1)), 1, (6, 12))
         worst = int(first.mean(axis=1).argmin())
         found = told(first[worst], rng.normal(rng.normal(0, 1), 1, 12), **OTHER_DAY)
-        alone += judged_alone(found, 0.0).verdict is Changed.CHANGED
-        among += judged_alone(found, 0.0, among=6).verdict is Changed.CHANGED
+        alone += judged_alone(found, 0.0).verdict is ChangeWord.CHANGED
+        among += judged_alone(found, 0.0, among=6).verdict is ChangeWord.CHANGED
     assert among / 600 <= 0.05 < alone / 600
 
 
@@ -328,9 +330,9 @@ def test_a_real_change_is_called_and_none_where_there_is_none(student):
     before, same, better = student
     asked = asked_by(CENTRED, before[0])
     still = compare_all(*two_sides(before, same), asked, prescribed=SHIFT)
-    assert still.prescribed.verdict is not Changed.CHANGED and not still.claimed
+    assert still.prescribed.verdict is not ChangeWord.CHANGED and not still.claimed
     moved = compare_all(*two_sides(before, better), asked, prescribed=SHIFT)
-    assert moved.prescribed.verdict is Changed.CHANGED and moved.prescribed.difference > 3
+    assert moved.prescribed.verdict is ChangeWord.CHANGED and moved.prescribed.difference > 3
     assert len(moved.others) > 15 and all(o.detectable > o.detectable_alone for o in moved.others)
     keys = [(one.measure, one.at) for one in asked]
     assert len(keys) == len(set(keys)) and ("pelvis_shift", "top") in keys and all(a.worth > 0 for a in asked)

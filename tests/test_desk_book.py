@@ -26,7 +26,7 @@ from kneel.book.repository import lessons, students, swings
 from kneel.book.repository.records import Facts
 from kneel.book.repository.swings import Versions
 from kneel.book.sync.saving import save_student
-from kneel.compare.difference import Changed
+from kneel.compare.difference import ChangeWord
 from kneel.compare.trend import trend_of
 from kneel.demo.place import demo_book, demo_lesson
 from kneel.desk.places.book.axes import Axes
@@ -38,7 +38,7 @@ from kneel.desk.widgets.entry import Entry
 from kneel.documents.swing_file import SUFFIX, load_swing
 from kneel.judge import at_hand
 from kneel.model import Flag, Hand, Root, Stature, Student
-from kneel.practice.carried import Carried, Stage, carried
+from kneel.practice.carried import Carried, RootStage, carried
 from kneel.speech.book import carried_sentence, still_work_on
 from tests.clips import make, number_of
 from tests.desk import CLIP, PATIENCE_MS, in_step, open_clip, press, saved
@@ -128,7 +128,7 @@ def test_the_page_shows_number_doubt_stills_and_words(qtbot, on_book):
     assert place.trend.words.claim()[0].endswith("since 4 Aug: within error"), (
         "two swings claim nothing of her"
     )
-    assert trend.change.verdict is Changed.ALIKE
+    assert trend.change.verdict is ChangeWord.ALIKE
     assert "−7.7 ± 0.8 cm" in place.trend.accessibleName() and place.trend.words.beside()[0].startswith(
         "cm, + is"
     )
@@ -145,7 +145,7 @@ def test_the_page_shows_number_doubt_stills_and_words(qtbot, on_book):
     assert "since 29 Sep" in place.trend.words.claim()[0] and place.student_page.since
     place._actions.table()["hold_against"]()
     qtbot.waitUntil(lambda: "since 4 Aug" in place.trend.words.claim()[0], timeout=PATIENCE_MS)
-    claimed = replace_dc(trend.change, verdict=Changed.CHANGED)
+    claimed = replace_dc(trend.change, verdict=ChangeWord.CHANGED)
     for change, word, colour in ((claimed, "better", "clear"), (turned(claimed), "worse", "fault")):
         place.trend.trend = replace_dc(trend, against=(*trend.against[:-1], change))
         assert place.trend.words.claim()[0].endswith(word) and place.trend.words.claim()[1] == colour
@@ -416,7 +416,8 @@ def test_the_first_lesson_of_a_student_has_none_before_it(qtbot, window, book, t
 
 
 @pytest.mark.parametrize(
-    ("limit", "stage"), [(-8.0, Stage.HELD), (-6.0, Stage.OPEN), (-1.5, Stage.OPEN), (None, Stage.OPEN)]
+    ("limit", "stage"),
+    [(-8.0, RootStage.HELD), (-6.0, RootStage.OPEN), (-1.5, RootStage.OPEN), (None, RootStage.OPEN)],
 )
 def test_a_root_binds_until_it_is_inside_by_more_than_its_error(tmp_path, limit, stage):
     """Swing told as −5.9 ± 0.7 cm: inside −6.0 by less than its error, inside −8.0 by more."""
@@ -426,10 +427,10 @@ def test_a_root_binds_until_it_is_inside_by_more_than_its_error(tmp_path, limit,
     numbers = OfSwing(kept_swing(DEMO / DAYS[2] / f"{MAREN}{SUFFIX}").study)
     root = Root("sway", "fault", "pelvis_shift", "top", "cm", -7.6, 0.7, limit, "up")
     found = carried(root, numbers)
-    assert found.stage is stage and found.binds is (stage is Stage.OPEN)
+    assert found.stage is stage and found.binds is (stage is RootStage.OPEN)
     assert "now −5.9 ± 0.7 cm" in carried_sentence(found)
-    assert carried(replace(root, measure="pelvis_thrust"), numbers).stage is Stage.UNTOLD
-    assert not Carried(replace(root, verdict="watch"), Stage.OPEN).binds, "a watch binds nobody"
+    assert carried(replace(root, measure="pelvis_thrust"), numbers).stage is RootStage.UNTOLD
+    assert not Carried(replace(root, verdict="watch"), RootStage.OPEN).binds, "a watch binds nobody"
     assert "sway" in still_work_on(found)
 
 

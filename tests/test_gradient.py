@@ -15,7 +15,7 @@ from uncertainties import correlated_values, ufloat, umath
 
 from kneel.model import Mark, Stature, View
 from kneel.motion.analysis import analyse
-from kneel.motion.measures import REGISTRY, Domain, Look
+from kneel.motion.measures import REGISTRY, Domain, Way
 from kneel.motion.measures.geometry import both
 from kneel.motion.sample import Causes, Lens, Sample
 from kneel.motion.setup import Setup
@@ -57,7 +57,7 @@ def sample(now, *, then=None, sigma=0.0, sigma_then=0.0, across=0.0, alike=None,
 
 
 def look(compute, needs, then=(), *, bends=False):
-    return Look(frozenset(View), tuple(needs), tuple(then), compute, bends=bends)
+    return Way(frozenset(View), tuple(needs), tuple(then), compute, bends=bends)
 
 
 def test_correlated_inputs_as_in_the_guide():
@@ -158,7 +158,7 @@ def test_slopes_agree_with_scipy(view):
     k = list(study.checkpoints).index("half_down")
     for key, entry in REGISTRY.items():
         way = study.way(key) if entry.domain is not Domain.ONCE else None
-        if not isinstance(way, Look) or way.bends:
+        if not isinstance(way, Way) or way.bends:
             continue
         names = [("now", p) for p in way.needs] + [("then", p) for p in way.then]
         start = np.concatenate([seen.now[p][k] if when == "now" else seen.then[p] for when, p in names])
@@ -184,7 +184,7 @@ def test_what_bends_says_so(view, seed):
     lacking, judged = [], 0
     for key, entry in REGISTRY.items():
         way = study.way(key) if entry.domain is not Domain.ONCE else None
-        if not isinstance(way, Look) or way.bends:
+        if not isinstance(way, Way) or way.bends:
             continue
         names = ["address"] if entry.domain is Domain.SETUP else ["half_back", "top", "delivery", "impact"]
         told = tell(way, study._moments)

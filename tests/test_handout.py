@@ -34,7 +34,7 @@ from kneel.model import Hand, UsageError, View
 from kneel.motion.drawn import shape_of
 from kneel.motion.measures import REGISTRY
 from kneel.motion.measures.lines import words_at
-from kneel.practice import Wanted, Wish, known_drills, plan_of, propose
+from kneel.practice import PracticeDays, Wish, known_drills, plan_of, propose
 from kneel.speech.home import FORBIDDEN, plain, trade_words
 from kneel.speech.practice import cautions, measure_words
 
@@ -64,7 +64,7 @@ def with_plan(book, home):
     with book.writing() as db:
         student, revision = students.named(db, home.swing.golfer)
         proposal = propose(home.reading, Wish.of(student, home.swing.club), known_drills())
-        plan = plan_of(proposal, numbers, Wanted(TODAY), school=home.swing.school)
+        plan = plan_of(proposal, numbers, PracticeDays(TODAY), school=home.swing.school)
         students.save(db, msgspec.structs.replace(student, plans=(plan,)), revision)
     return plan
 

@@ -26,7 +26,7 @@ from kneel.motion.viewed import Question, open_question
 from kneel.sim.camera import Camera
 from kneel.sim.film import Shoot, film, pictures
 from kneel.sim.golfer import Golfer
-from kneel.sim.look import Look
+from kneel.sim.look import Appearance
 from kneel.sim.swing import SwingPlan
 from kneel.speech.questions import answers
 from kneel.vision import Looked, installed
@@ -144,7 +144,7 @@ def test_the_network_reads_mirrored_pictures_alike():
 @pytest.fixture(scope="module")
 def bare(tmp_path_factory):
     """A swaying golfer's clip without any marks, and its truth."""
-    golfer = Golfer(172.0, look=Look(shirt=(170, 90, 80), trousers=(60, 64, 92)))
+    golfer = Golfer(172.0, look=Appearance(shirt=(170, 90, 80), trousers=(60, 64, 92)))
     camera = Camera(yaw_deg=1.0, width=960, height=540)
     shoot = Shoot(golfer, SwingPlan({"sway": 9.0}, variation=0.5, seed=8), camera, 60.0, 8)
     clip = tmp_path_factory.mktemp("bare") / "bare.mp4"

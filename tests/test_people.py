@@ -9,7 +9,7 @@ from kneel.model import Near, View
 from kneel.sim.camera import Camera
 from kneel.sim.film import Shoot, pictures
 from kneel.sim.golfer import Golfer
-from kneel.sim.look import Look
+from kneel.sim.look import Appearance
 from kneel.vision import installed
 from kneel.vision.landmarks import body
 from kneel.vision.landmarks.body import OUTSIDE, find_landmarks
@@ -289,7 +289,7 @@ def test_view_and_mirror_tell_which_side_lies_where(swing, view, mirrored, from_
 @pytest.mark.skipif(not installed(), reason="the body-landmark network is not installed")
 def test_two_drawn_golfers_side_by_side():
     """With the network itself: the one clicked on, by one worker or two, within the network's own scatter."""
-    looks = (Look(shirt=(170, 90, 80)), Look(shirt=(70, 110, 170), trousers=(200, 196, 180)))
+    looks = (Appearance(shirt=(170, 90, 80)), Appearance(shirt=(70, 110, 170), trousers=(200, 196, 180)))
     reels = [
         list(pictures(Shoot(Golfer(172.0, look=look), camera=Camera(width=480, height=540), rate=20.0)))[:22]
         for look in looks

@@ -26,7 +26,7 @@ from kneel.desk.widgets.entry import Entry
 from kneel.documents.swing_file import load_swing, save_swing
 from kneel.judge.roots import ADDED
 from kneel.model import BookError, Club, Flag, Override, Practised, Prop, Rung, Student
-from kneel.practice.ladder import Held
+from kneel.practice.ladder import RungHeld
 from kneel.practice.ladder import held as stands_at
 from kneel.practice.schedule import State
 from kneel.speech import units
@@ -288,7 +288,7 @@ def test_what_is_kept_is_metric_whatever_is_told(qtbot, opened, demo, monkeypatc
     opened.go_to(opened.plan)
     assert f"no more than {abs(made.aim.limit):.1f} cm away" in place.check_in.text()
     told = opened.practice.offer.now(made)
-    assert stands_at(made.aim, told.value, told.sigma) is Held.NOT_HELD
+    assert stands_at(made.aim, told.value, told.sigma) is RungHeld.NOT_HELD
 
 
 def test_a_cue_is_held_against_the_swing_before(qtbot, opened, demo):

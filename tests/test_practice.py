@@ -25,7 +25,7 @@ from kneel.model import (
     Rung,
     UsageError,
 )
-from kneel.practice import Wanted, Wish, known_drills, plan_of, propose, sessions, standing
+from kneel.practice import PracticeDays, Wish, known_drills, plan_of, propose, sessions, standing
 from kneel.practice.cues import tried
 from kneel.practice.dose import amount
 from kneel.practice.ladder import rung_limits
@@ -183,7 +183,7 @@ def swaying():
 def test_a_plan_hangs_on_the_number_that_decided_the_fault(swaying):
     wish = Wish(props=(Prop.STICK,))
     proposal = propose(swaying.reading, wish, DRILLS)
-    made = plan_of(proposal, swaying.numbers, Wanted(START), school="centred")
+    made = plan_of(proposal, swaying.numbers, PracticeDays(START), school="centred")
     finding = swaying.reading.of(swaying.reading.priority[0])
     assert (made.fault, made.aim.measure, made.aim.at) == (finding.key, finding.measure, finding.checkpoint)
     assert (made.aim.start, made.aim.limit, made.aim.way) == (finding.value, finding.window[0], "up")
@@ -197,7 +197,7 @@ def test_a_plan_hangs_on_the_number_that_decided_the_fault(swaying):
         plan_of(
             propose(swaying.reading, wish, DRILLS, fault="posture_loss"),
             swaying.numbers,
-            Wanted(START),
+            PracticeDays(START),
             school="",
         )
     assert propose(replace(swaying.reading, priority=()), wish, DRILLS) is None

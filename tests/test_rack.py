@@ -14,9 +14,9 @@ from PyQt6.QtCore import Qt
 from kneel.book import open_book
 from kneel.book.repository import students
 from kneel.desk.places.bench.rack import sets, watching
-from kneel.desk.places.bench.rack.entries import Entry, entries_of
+from kneel.desk.places.bench.rack.entries import RackEntry, entries_of
 from kneel.desk.places.bench.rack.rows import Card, Heading, Others, SetRow, TakenOff, arranged
-from kneel.desk.widgets.entry import Entry as Field
+from kneel.desk.widgets.entry import Entry
 from kneel.documents.glance_file import load_glance
 from kneel.documents.swing_file import load_swing, save_swing
 from kneel.model import Club, Hand, Stature, Student, View
@@ -25,8 +25,8 @@ from tests.desk import CLIP, PATIENCE_MS, open_clip, press, saved
 OTHER = "lorcan-mead-iron.mp4"
 
 
-def entry(name: str, golfer: str = "A", view: View = View.FACE_ON, club: Club = Club.IRON) -> Entry:
-    return Entry(Path(f"/x/{name}.mp4"), Path(f"/x/{name}.swing.json"), True, golfer, view, club)
+def entry(name: str, golfer: str = "A", view: View = View.FACE_ON, club: Club = Club.IRON) -> RackEntry:
+    return RackEntry(Path(f"/x/{name}.mp4"), Path(f"/x/{name}.swing.json"), True, golfer, view, club)
 
 
 def rows_of(window, kind):
@@ -206,7 +206,7 @@ def test_a_name_known_in_the_book_brings_height_and_hand(qtbot, window, demo, tm
     qtbot.waitUntil(lambda: len(window.bench.rack.entries) > 10, timeout=PATIENCE_MS)
     assert session.swing.golfer == "" and "hand" in session.swing.guessed
     press(qtbot, window.bench.stage, Qt.Key.Key_G, Qt.KeyboardModifier.ControlModifier)
-    (field,) = [f for f in window.findChildren(Field) if f.isVisible()]
+    (field,) = [f for f in window.findChildren(Entry) if f.isVisible()]
     qtbot.keyClicks(field.field, "Idris Vale")
     qtbot.keyClick(field.field, Qt.Key.Key_Return)
     assert session.swing.golfer == "Idris Vale"

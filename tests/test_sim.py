@@ -21,7 +21,7 @@ from kneel.sim.camera import Camera
 from kneel.sim.dials import dials, perform
 from kneel.sim.film import Shoot, film, pictures, tape_pixels
 from kneel.sim.golfer import Golfer
-from kneel.sim.look import ORANGE_TAPE, Light, Look, Place
+from kneel.sim.look import ORANGE_TAPE, Appearance, FilmPlace, Light
 from kneel.sim.measures import HEAD_MASS, SEGMENTS, TRUNK_MASS, in_space
 from kneel.sim.sound import RATE, swing_sound
 from kneel.sim.swing import NINE, SwingPlan, patterns
@@ -330,14 +330,14 @@ def test_pictures_are_the_same_for_the_same_seed_and_show_the_figure():
     assert (first != other).any()
     shoot = Shoot(camera=SMALL, seed=3)
     x, y = shoot.truth().pixels["left_knee"][0].round().astype(int)
-    assert np.abs(first[y, x].astype(int) - np.array(Look().trousers)).max() < 60
+    assert np.abs(first[y, x].astype(int) - np.array(Appearance().trousers)).max() < 60
 
 
 def test_the_drawn_figure_is_where_the_truth_says():
     """Tape drawn on a knee has its middle where the truth file puts it, in every view, to half a pixel."""
-    golfer = Golfer(look=Look(tape=ORANGE_TAPE, loose_cm=1.5))
+    golfer = Golfer(look=Appearance(tape=ORANGE_TAPE, loose_cm=1.5))
     for view in View:
-        shoot = Shoot(golfer, camera=Camera(view, width=640, height=360), noise=0.0, place=Place.GRASS)
+        shoot = Shoot(golfer, camera=Camera(view, width=640, height=360), noise=0.0, place=FilmPlace.GRASS)
         picture = next(pictures(shoot)).astype(int)
         orange = (picture[..., 0] - picture[..., 2] > 70) & (picture[..., 0] > picture[..., 1] + 40)
         x, y = tape_pixels(shoot)["trail_knee"][0]
@@ -361,7 +361,7 @@ def test_exposure_blurs_the_club_and_places_and_lights_differ():
         (place, light): next(pictures(Shoot(camera=still, place=place, light=light, noise=0))).mean(
             axis=(0, 1)
         )
-        for place in Place
+        for place in FilmPlace
         for light in Light
     }
     values = np.stack(list(seen.values()))

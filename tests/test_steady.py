@@ -18,9 +18,9 @@ from kneel.motion.track import PointData
 from kneel.sim.camera import Camera
 from kneel.sim.film import Shoot, pictures
 from kneel.sim.golfer import Golfer
-from kneel.sim.look import Place
+from kneel.sim.look import FilmPlace
 from kneel.sim.swing import SwingPlan
-from kneel.vision.parallax import Ground, fit_shift
+from kneel.vision.parallax import GroundShift, fit_shift
 from kneel.vision.steady import camera_path, unmoved
 from kneel.vision.stood import stood
 
@@ -102,7 +102,7 @@ def test_turning_and_carrying_a_camera_are_told_apart(turn, place, wall_cm, seed
     seen[rng.integers(0, len(seen), 20)] += rng.uniform(-4, 4, (20, 2))
     feet = float(pinhole(golfer[1:], still, still)[0, 1])
     end = float(pinhole(np.array([[0.0, 105.0, wall_cm]]), still, still)[0, 1])
-    shift, _ = fit_shift(first, seen, Ground(np.array([319.5, 179.5]), end, feet, 1.5))
+    shift, _ = fit_shift(first, seen, GroundShift(np.array([319.5, 179.5]), end, feet, 1.5))
     np.testing.assert_allclose(shift.there(shift.back(first)), first, atol=1e-3)
     middle, true = (
         pinhole(golfer[:1], still, still)[0],
@@ -247,7 +247,7 @@ def test_a_background_tells_whether_the_camera_stood(moved, stands):
     """Another body and another swing before one wall; a hand's breadth nearer is another place."""
 
     def still(stature, seed, camera):
-        shoot = Shoot(Golfer(stature), SwingPlan(variation=1.0, seed=seed), camera, 30.0, place=Place.NET)
+        shoot = Shoot(Golfer(stature), SwingPlan(variation=1.0, seed=seed), camera, 30.0, place=FilmPlace.NET)
         truth = shoot.truth()
         joints = np.array([xy[0] for name, xy in truth.pixels.items() if name not in ("ball", "clubhead")])
         grey = cv2.cvtColor(next(iter(pictures(shoot))), cv2.COLOR_RGB2GRAY)

@@ -10,7 +10,7 @@ from kneel.cli.outputs import Output
 from kneel.cli.parts import write_json
 from kneel.cli.several import demand_different, load_all, read_all
 from kneel.compare.difference import LEAST_SWINGS, two_sides
-from kneel.compare.family import Asked, asked_by, compare_all
+from kneel.compare.family import AskedNumber, asked_by, compare_all
 from kneel.contract.plan import as_content, changed_result
 from kneel.judge.kinds import ONCE
 from kneel.model import CHECKPOINTS, UsageError
@@ -73,7 +73,7 @@ def _nothing(counts: tuple[int, int]) -> str:
     return "Nothing changed by more than the error and the usual spread from swing to swing can make."
 
 
-def _prescribed(text: str | None, least: float | None) -> Asked | None:
+def _prescribed(text: str | None, least: float | None) -> AskedNumber | None:
     """The number that is asked alone, as ``pelvis_shift@top``. Raises :class:`UsageError`."""
     if text is None:
         return None
@@ -87,4 +87,4 @@ def _prescribed(text: str | None, least: float | None) -> Asked | None:
         )
     if least is not None and not 0 < least < 1000:
         raise UsageError(f"--least takes more than 0, not {least:g}.")
-    return Asked(measure, at, least or 0.0)
+    return AskedNumber(measure, at, least or 0.0)

@@ -13,7 +13,7 @@ from kneel.contract.plan import PlanResult, as_content, plan_result
 from kneel.disk import write_bytes
 from kneel.model import Flag, Plan, Prop, Shot, UsageError, Where
 from kneel.model.plan import LEAST_MINUTES, LONGEST_DAYS, MOST_MINUTES, SHORTEST_DAYS
-from kneel.practice import Drill, Wanted, Wish, known_drills, plan_of, propose
+from kneel.practice import Drill, PracticeDays, Wish, known_drills, plan_of, propose
 from kneel.practice.schedule import WEEK, spread_over_week
 from kneel.speech import practice as say
 from kneel.speech.questions import short
@@ -57,14 +57,14 @@ def run(asked: argparse.Namespace) -> int:
     return 0
 
 
-def _wanted(asked: argparse.Namespace) -> Wanted:
+def _wanted(asked: argparse.Namespace) -> PracticeDays:
     """When there is practice, as the options say. Raises :class:`UsageError`."""
     days = asked.weeks * WEEK
     if not SHORTEST_DAYS <= days <= LONGEST_DAYS:
         raise UsageError(f"--weeks takes 1 to {LONGEST_DAYS // WEEK}, not {asked.weeks}.")
     if not LEAST_MINUTES <= asked.minutes <= MOST_MINUTES:
         raise UsageError(f"--minutes takes {LEAST_MINUTES} to {MOST_MINUTES}, not {asked.minutes}.")
-    return Wanted(_start(asked.start), days, _weekdays(asked.days), asked.minutes)
+    return PracticeDays(_start(asked.start), days, _weekdays(asked.days), asked.minutes)
 
 
 def _start(text: str | None) -> datetime.date:

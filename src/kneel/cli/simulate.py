@@ -80,7 +80,7 @@ def _shoot(asked: argparse.Namespace) -> Shoot:
     from kneel.sim.camera import Camera
     from kneel.sim.film import Shoot
     from kneel.sim.golfer import Golfer
-    from kneel.sim.look import ORANGE_TAPE, Light, Look, Outfit, Place, Weave
+    from kneel.sim.look import ORANGE_TAPE, Appearance, FilmPlace, Light, Outfit, Weave
     from kneel.sim.swing import SwingPlan
 
     width, height = _size(asked.size)
@@ -92,7 +92,7 @@ def _shoot(asked: argparse.Namespace) -> Shoot:
             hand,
             Club(asked.club or Club.IRON),
             asked.girth,
-            look=Look(
+            look=Appearance(
                 outfit=_one_of(Outfit, asked.outfit, "--outfit"),
                 weave=_one_of(Weave, asked.weave, "--weave"),
                 loose_cm=asked.loose,
@@ -127,7 +127,7 @@ def _shoot(asked: argparse.Namespace) -> Shoot:
         ),
         asked.fps,
         asked.seed,
-        _one_of(Place, asked.place, "--place"),
+        _one_of(FilmPlace, asked.place, "--place"),
         _one_of(Light, asked.light, "--light"),
         asked.noise,
         asked.quality,

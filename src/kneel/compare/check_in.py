@@ -6,11 +6,11 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from enum import StrEnum
 
-from kneel.compare.difference import Changed, Difference
+from kneel.compare.difference import ChangeWord, Difference
 from kneel.compare.errors import Member
-from kneel.compare.family import Asked, Compared, compare_all
+from kneel.compare.family import AskedNumber, Compared, compare_all
 from kneel.model import Guard, Plan
-from kneel.practice.ladder import Held, held
+from kneel.practice.ladder import RungHeld, held
 
 
 class Outcome(StrEnum):
@@ -46,11 +46,13 @@ class Answer:
         return self.found.prescribed if isinstance(self.found.prescribed, Difference) else None
 
 
-def answered(plan: Plan, before: Sequence[Member], after: Sequence[Member], asked: Sequence[Asked]) -> Answer:
+def answered(
+    plan: Plan, before: Sequence[Member], after: Sequence[Member], asked: Sequence[AskedNumber]
+) -> Answer:
     """Hold swings before and after a plan's weeks against its number, its guards and all else ``asked``."""
     aim = plan.aim
-    wanted = Asked(aim.measure, aim.at, aim.by)
-    guards = [Asked(g.measure, g.at, g.by) for g in plan.guards]
+    wanted = AskedNumber(aim.measure, aim.at, aim.by)
+    guards = [AskedNumber(g.measure, g.at, g.by) for g in plan.guards]
     found = compare_all(before, after, [*asked, *guards], prescribed=wanted, among=plan.among)
     change = found.prescribed
     worse = tuple(c for g in plan.guards for c in found.others if _worse(g, c))
@@ -62,20 +64,20 @@ def answered(plan: Plan, before: Sequence[Member], after: Sequence[Member], aske
 
 def _outcome(plan: Plan, change: Difference, worse: Sequence[Difference]) -> Outcome:
     way = change.difference if plan.aim.way == "up" else -change.difference
-    if worse or (change.verdict is Changed.CHANGED and way < 0):
+    if worse or (change.verdict is ChangeWord.CHANGED and way < 0):
         return Outcome.WORSE
     if not change.of_student:
         return Outcome.FEW
-    if held(plan.aim, change.after, change.after_sigma) is Held.HELD:
+    if held(plan.aim, change.after, change.after_sigma) is RungHeld.HELD:
         return Outcome.HOLDS
-    if change.verdict is Changed.CHANGED:
+    if change.verdict is ChangeWord.CHANGED:
         return Outcome.CLOSER
-    return Outcome.NOT_MOVED if change.verdict is Changed.UNCHANGED else Outcome.CANNOT_TELL
+    return Outcome.NOT_MOVED if change.verdict is ChangeWord.UNCHANGED else Outcome.CANNOT_TELL
 
 
 def _worse(guard: Guard, change: Difference) -> bool:
     """Whether a guard has moved its bad way by more than it may, beyond error."""
-    if (guard.measure, guard.at) != (change.measure, change.at) or change.verdict is not Changed.CHANGED:
+    if (guard.measure, guard.at) != (change.measure, change.at) or change.verdict is not ChangeWord.CHANGED:
         return False
     way = change.difference if guard.way == "up" else -change.difference
     return way > guard.by

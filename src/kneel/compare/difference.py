@@ -34,7 +34,7 @@ ALONE = 0.05
 """Chance of a false claim about a number that is asked alone."""
 
 
-class Changed(StrEnum):
+class ChangeWord(StrEnum):
     """What can be said. ``DIFFER`` and ``ALIKE`` speak of these swings and not of the student."""
 
     CHANGED = "changed"
@@ -68,7 +68,7 @@ class Difference:
     p: float
     detectable_alone: float
     detectable: float
-    verdict: Changed = Changed.CANNOT_TELL
+    verdict: ChangeWord = ChangeWord.CANNOT_TELL
 
     @property
     def difference(self) -> float:
@@ -82,7 +82,7 @@ class Difference:
     @property
     def claimed(self) -> bool:
         """Whether it is said to have changed, or to differ."""
-        return self.verdict in (Changed.CHANGED, Changed.DIFFER)
+        return self.verdict in (ChangeWord.CHANGED, ChangeWord.DIFFER)
 
     def limit(self, chance: float) -> float:
         """The least difference that can be told with that chance of a false claim."""
@@ -93,11 +93,13 @@ class Difference:
         ``worth`` is the least that would matter.
         """
         if not self.of_student:
-            verdict = Changed.DIFFER if claimed else Changed.ALIKE
+            verdict = ChangeWord.DIFFER if claimed else ChangeWord.ALIKE
         else:
             # Nothing worth the name has happened where its whole interval says so.
             nothing = abs(self.difference) + self.detectable_alone <= worth
-            verdict = Changed.CHANGED if claimed else Changed.UNCHANGED if nothing else Changed.CANNOT_TELL
+            verdict = (
+                ChangeWord.CHANGED if claimed else ChangeWord.UNCHANGED if nothing else ChangeWord.CANNOT_TELL
+            )
         return replace(self, detectable=limit, verdict=verdict)
 
 

@@ -66,7 +66,7 @@ class Member:
 
 
 @dataclass(frozen=True)
-class Told:
+class SwingNumber:
     """A swing that tells a number."""
 
     member: Member
@@ -121,10 +121,10 @@ def shared_key(cause: Key, member: Member, measure: str) -> Key | None:
     return (*cause, member.lesson, member.camera, *map(str, member.numbers.source))
 
 
-def told_by(side: Sequence[Member], measure: str, at: str) -> list[Told] | Failed:
+def told_by(side: Sequence[Member], measure: str, at: str) -> list[SwingNumber] | Failed:
     """The swings of a side that tell a measure, in one unit; :class:`Failed` where none does."""
     every = [(member, member.numbers.tell(measure, at)) for member in side]
-    told = [Told(member, single) for member, single in every if isinstance(single, Single)]
+    told = [SwingNumber(member, single) for member, single in every if isinstance(single, Single)]
     if len({one.single.unit for one in told}) > 1:
         return Failed("The swings of one side are told in different units.", "unit")
     if not told:
@@ -132,7 +132,7 @@ def told_by(side: Sequence[Member], measure: str, at: str) -> list[Told] | Faile
     return told
 
 
-def shared_moves(told: Sequence[Told]) -> dict[Key, float]:
+def shared_moves(told: Sequence[SwingNumber]) -> dict[Key, float]:
     """How far one deviation of each cause that is no swing's own moves the mean of some swings."""
     total: dict[Key, float] = {}
     for one in told:

@@ -19,7 +19,7 @@ FAMILY = 0.02
 
 
 @dataclass(frozen=True)
-class Asked:
+class AskedNumber:
     """A measure at a checkpoint, and the least change of it that would matter, in its unit."""
 
     measure: str
@@ -70,23 +70,23 @@ def judged_together(
     ]
 
 
-def asked_by(school: School, numbers: Numbers, knowledge: Knowledge | None = None) -> tuple[Asked, ...]:
+def asked_by(school: School, numbers: Numbers, knowledge: Knowledge | None = None) -> tuple[AskedNumber, ...]:
     """What decides a fault under a school in this view, each once; a margin is what would matter."""
-    found: dict[tuple[str, str], Asked] = {}
+    found: dict[tuple[str, str], AskedNumber] = {}
     for fault in (knowledge or in_use()).faults.values():
         for weighed in weigh(fault, numbers, school).weighed:
             if weighed.limits is not None and weighed.why is not Why.VIEW:
                 key = weighed.check.measure, weighed.at
-                found.setdefault(key, Asked(*key, weighed.limits.margin))
+                found.setdefault(key, AskedNumber(*key, weighed.limits.margin))
     return tuple(found.values())
 
 
 def compare_all(
     before: Sequence[Member],
     after: Sequence[Member],
-    asked: Sequence[Asked],
+    asked: Sequence[AskedNumber],
     *,
-    prescribed: Asked | None = None,
+    prescribed: AskedNumber | None = None,
     among: int = 1,
 ) -> Compared:
     """Compare two sides of one view, club and kind in all that is ``asked``, together, and in what was

@@ -59,7 +59,7 @@ class Balls:
 
 
 @dataclass(frozen=True)
-class Lesson:
+class JudgedLesson:
     """All swings, the sets they fall into, and one reading over them."""
 
     swings: tuple[Filmed, ...]
@@ -80,7 +80,7 @@ def judge_lesson(
     knowledge: Knowledge | None = None,
     *,
     balls: Sequence[Ball] = (),
-) -> Lesson:
+) -> JudgedLesson:
     """Judge all swings of a lesson under one school; ``balls`` are those that were noted and not filmed.
 
     Raises ``ValueError`` without any swing.
@@ -96,7 +96,7 @@ def judge_lesson(
     findings = [_over_sets(fault, sets, school) for fault in knowledge.faults.values()]
     # What is to be asked of one set holds back its own findings, not those of others.
     brief = brief_of(*(filmed.swing for filmed in swings), balls=balls)
-    return Lesson(
+    return JudgedLesson(
         tuple(swings),
         sets,
         Reading(

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from kneel.compare.difference import detectable, effective_freedom
-from kneel.compare.errors import Member, Side, Told, shared_moves, told_by
+from kneel.compare.errors import Member, Side, SwingNumber, shared_moves, told_by
 from kneel.compare.spread import Swings
 from kneel.judge.numbers import OfSwing
 from kneel.model import Club, Kind, View
@@ -75,7 +75,7 @@ def of_one_lesson(swings: Sequence[Side]) -> list[Member]:
     return [Member(one, ONE_LESSON, ONE_LESSON) for one in swings]
 
 
-def mean_sigma(told: Sequence[Told], swings: Swings) -> float:
+def mean_sigma(told: Sequence[SwingNumber], swings: Swings) -> float:
     """The standard error of the mean of several swings.
 
     What each brings by itself, and how far they lie apart, falls with their number; what they share does not.

@@ -13,7 +13,7 @@ from itertools import pairwise
 
 import numpy as np
 
-from kneel.compare.errors import Told
+from kneel.compare.errors import SwingNumber
 
 DAYS_RATIO = 1.1
 """A golfer's lessons lie about as far apart as the swings of one lesson do (common practice, no source), with
@@ -41,7 +41,7 @@ class Swings:
     lessons: dict[str, float]
 
     @staticmethod
-    def of(told: Sequence[Told]) -> Swings:
+    def of(told: Sequence[SwingNumber]) -> Swings:
         """What some swings tell. Their variance is never taken smaller than their own errors make: three that
         happen to agree, or one that is given thrice, are not surer than what each is told by.
         """

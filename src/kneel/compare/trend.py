@@ -103,7 +103,7 @@ class Point(Generic[R]):
 
 
 @dataclass(frozen=True)
-class Practised:
+class PracticeSpan:
     """Weeks of practice with one drill, on the axis of time: ``done`` of ``planned`` sessions."""
 
     first: datetime.date
@@ -126,7 +126,7 @@ class Trend(Generic[R]):
     at: str
     unit: str
     points: tuple[Point[R], ...]
-    practised: tuple[Practised, ...] = ()
+    practised: tuple[PracticeSpan, ...] = ()
     limits: Limits | None = None
     school: str = ""
     against: tuple[Difference | None, ...] = ()
@@ -228,13 +228,13 @@ def trend_of(
     )
 
 
-def practised_of(plans: Iterable[Plan]) -> tuple[Practised, ...]:
+def practised_of(plans: Iterable[Plan]) -> tuple[PracticeSpan, ...]:
     """The plans as stretches of time."""
     found = []
     for plan in plans:
         last = plan.start + datetime.timedelta(days=plan.days - 1)
         ended = max((one.date for one in plan.log), default=plan.start) if plan.ended else last
-        found.append(Practised(plan.start, min(last, ended), plan.drill, len(plan.log), plan.check_in))
+        found.append(PracticeSpan(plan.start, min(last, ended), plan.drill, len(plan.log), plan.check_in))
     return tuple(found)
 
 

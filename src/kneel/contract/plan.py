@@ -15,7 +15,7 @@ from kneel.contract.v1 import VERSION, Number, Part, schema_of
 from kneel.judge import Fault, in_use
 from kneel.model import RUNGS, Flag, Guard, Plan
 from kneel.practice import Drill, Proposal, drills_in_use, sessions
-from kneel.practice.choice import Choice
+from kneel.practice.choice import DrillChoice
 from kneel.practice.dose import amount
 from kneel.practice.schedule import check_ins
 from kneel.speech import practice as say
@@ -230,7 +230,7 @@ def _kept(guard: Guard) -> Kept:
     )
 
 
-def _offered(one: Choice, faults: Mapping[str, Fault]) -> Offered:
+def _offered(one: DrillChoice, faults: Mapping[str, Fault]) -> Offered:
     return Offered(one.drill.key, one.drill.title, one.stands.name.lower(), say.standing_words(one, faults))
 
 

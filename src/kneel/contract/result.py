@@ -8,7 +8,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from kneel.compare.lesson import Balls, Lesson
+from kneel.compare.lesson import Balls, JudgedLesson
 from kneel.compare.sets import Spread
 from kneel.contract import v1
 from kneel.judge import Finding, Reading
@@ -176,7 +176,7 @@ def _fields(finding: Finding, reading: Reading) -> dict[str, Any]:
     }
 
 
-def lesson_result(lesson: Lesson, swings: Sequence[v1.Result]) -> v1.LessonResult:
+def lesson_result(lesson: JudgedLesson, swings: Sequence[v1.Result]) -> v1.LessonResult:
     """Several swings of one lesson; ``swings`` are their own results, in the same order."""
     reading = lesson.reading
     findings = tuple(

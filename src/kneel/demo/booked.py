@@ -16,7 +16,7 @@ from kneel.book import open_book
 from kneel.book.exchange.snapshot import Sent, packed
 from kneel.book.index.indexing import file_swing
 from kneel.book.repository import lessons, students
-from kneel.demo.lesson import Student as Invented
+from kneel.demo.lesson import DemoStudent
 from kneel.demo.lesson import students as invented
 from kneel.demo.remembered import SHIPPED, practised
 from kneel.documents.swing_file import SUFFIX
@@ -24,7 +24,7 @@ from kneel.evidence.kept import kept_swing
 from kneel.judge import known
 from kneel.judge.numbers import OfSwing
 from kneel.model import Cue, FileRef, Flag, Handed, Plan, Prop, Sex, Student, UsageError, Where
-from kneel.practice import Wanted, Wish, known_drills, plan_of, propose
+from kneel.practice import PracticeDays, Wish, known_drills, plan_of, propose
 from kneel.practice.judging import judge_swing
 
 AT_HAND = (Prop.STICK, Prop.WALL, Prop.TOWEL)
@@ -56,7 +56,7 @@ def _nameless(sent: Sent) -> Sent:
     return replace(sent, student=replace(sent.student, id=""), lessons=tuple(made))
 
 
-def _file(book, one: Invented, folder: Path) -> None:  # type: ignore[no-untyped-def]
+def _file(book, one: DemoStudent, folder: Path) -> None:  # type: ignore[no-untyped-def]
     """A student, lesson by lesson, as they came."""
     with book.writing() as db:
         student, revision = students.save(db, _student(one), 0)
@@ -82,7 +82,7 @@ def _file(book, one: Invented, folder: Path) -> None:  # type: ignore[no-untyped
             lessons.save(db, replace(kept, said=lesson.said, root=root, handed=(page,)), at)
 
 
-def _student(one: Invented) -> Student:
+def _student(one: DemoStudent) -> Student:
     return Student(
         one.name,
         tuple(Flag(flag) for flag in one.flags),
@@ -113,7 +113,7 @@ def _plan(student: Student, documents: list[Path], folder: Path, day: datetime.d
             proposal = propose(reading, wish, known_drills(), fault=same)
             if proposal is None:
                 continue
-            wanted = Wanted(day + datetime.timedelta(days=1), DAYS, WEEKDAYS)
+            wanted = PracticeDays(day + datetime.timedelta(days=1), DAYS, WEEKDAYS)
             before = [FileRef(str(document.relative_to(folder)))]
             return plan_of(proposal, numbers, wanted, school=kept.swing.school, before=before)
         except UsageError:

@@ -26,7 +26,7 @@ from kneel.sim.build import BUILDS, Physique
 from kneel.sim.camera import Camera
 from kneel.sim.film import Shoot, film
 from kneel.sim.golfer import Golfer
-from kneel.sim.look import Light, Look, Place
+from kneel.sim.look import Appearance, FilmPlace, Light
 from kneel.sim.swing import SwingPlan
 from kneel.sim.truth import Truth
 
@@ -45,7 +45,7 @@ STARTS_S = {View.FACE_ON: 0.0, View.DOWN_THE_LINE: 0.15}
 """The second camera is another one: it starts later and looks less often."""
 
 
-class Lesson(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
+class DemoLesson(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     """One coming of a student: the day, the club, the faults of the swing that was filmed, what was said."""
 
     date: str
@@ -56,7 +56,7 @@ class Lesson(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     """What the ball of each clip did, where it was noted."""
 
 
-class Student(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
+class DemoStudent(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     """Who it is, what hurts, what the ball does, and every lesson so far."""
 
     name: str
@@ -67,13 +67,13 @@ class Student(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     school: str
     complaint: str
     ball_flight: str
-    look: Look
-    lesson: list[Lesson]
+    look: Appearance
+    lesson: list[DemoLesson]
     goals: str = ""
     flags: tuple[str, ...] = ()
     build: Physique = Physique.MAN
     tempo: float = 1.0
-    place: Place = Place.RANGE
+    place: FilmPlace = FilmPlace.RANGE
     light: Light = Light.SUN
 
     @property
@@ -82,23 +82,23 @@ class Student(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
 
 
 @dataclass(frozen=True)
-class Take:
+class DemoTake:
     """One clip of the demo: whose, on which day, and how it is filmed."""
 
-    student: Student
+    student: DemoStudent
     day: str
     file: str
     shoot: Shoot
     struck: str = ""
 
 
-def students() -> list[Student]:
+def students() -> list[DemoStudent]:
     """The students of the academy."""
     raw = tomllib.loads((files("kneel.demo") / "academy.toml").read_text(encoding="utf-8"))
-    return msgspec.convert(raw["student"], list[Student])
+    return msgspec.convert(raw["student"], list[DemoStudent])
 
 
-def takes() -> Iterator[Take]:
+def takes() -> Iterator[DemoTake]:
     """Every clip of every lesson."""
     for number, student in enumerate(students()):
         for lesson in student.lesson:
@@ -132,7 +132,7 @@ def takes() -> Iterator[Take]:
                     start_s=STARTS_S[view],
                 )
                 file = f"{student.key}-{lesson.club}{ending}"
-                yield Take(student, lesson.date, file, shoot, lesson.struck.get(view, ""))
+                yield DemoTake(student, lesson.date, file, shoot, lesson.struck.get(view, ""))
 
 
 def build(folder: Path) -> None:
@@ -146,7 +146,7 @@ def build(folder: Path) -> None:
         print(f"filmed {take.day}/{clip.name}, {clip.stat().st_size // 1024} kB", file=sys.stderr)
 
 
-def _document(take: Take, clip: Path, truth: Truth) -> Swing:
+def _document(take: DemoTake, clip: Path, truth: Truth) -> Swing:
     shoot = take.shoot
     rng = np.random.default_rng(shoot.seed)
     marks = []

@@ -43,14 +43,14 @@ TOP_PX = 60.0
 
 
 @dataclass(frozen=True)
-class Stop:
+class ClipStop:
     """A frame of the swing at which the clip waits, and what is written there."""
 
     frame: int
     words: str
 
 
-def stops_of(finding: Finding, study: Study, moments: Sequence[str], hand: Hand) -> tuple[Stop, ...]:
+def stops_of(finding: Finding, study: Study, moments: Sequence[str], hand: Hand) -> tuple[ClipStop, ...]:
     """Where the clip waits and what it says there, in the order of time."""
     measure = finding.measure or ""
     found = []
@@ -60,7 +60,7 @@ def stops_of(finding: Finding, study: Study, moments: Sequence[str], hand: Hand)
             continue
         title = capital(plain(checkpoint_words(name).removeprefix("the "), hand))
         told = _told(study, measure, point.shown, hand)
-        found.append(Stop(point.shown, f"{title}: {told}" if told and name != "address" else title))
+        found.append(ClipStop(point.shown, f"{title}: {told}" if told and name != "address" else title))
     return tuple(sorted(found, key=lambda one: one.frame))
 
 
@@ -70,7 +70,7 @@ def write_slow(
     study: Study,
     start: int,
     finding: Finding,
-    stops: Sequence[Stop],
+    stops: Sequence[ClipStop],
     hand: Hand,
     *,
     progress: Callable[[int, int], None] = lambda done, total: None,
@@ -197,7 +197,7 @@ def _told(study: Study, measure: str, frame: int, hand: Hand) -> str:
     return f"{words}, {length_words(abs(value), None, series.unit, signed=False)}"
 
 
-def _order(study: Study, first: int, last: int, stops: Sequence[Stop]) -> list[tuple[int, str]]:
+def _order(study: Study, first: int, last: int, stops: Sequence[ClipStop]) -> list[tuple[int, str]]:
     """Which frame of the swing stands on each of the new clip's, and what is written there."""
     times = study.times_s
     wait = round(WAITS_S * RATE)

@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 from kneel.book.repository.swings import Indexed
-from kneel.compare.difference import Changed
+from kneel.compare.difference import ChangeWord
 from kneel.compare.trend import Trend
 from kneel.handout.stills import Still
 from kneel.handout.weeks import DayCell, weeks_of
@@ -44,7 +44,7 @@ MOST_POINTS = 4
 
 
 @dataclass(frozen=True)
-class Shown:
+class StillShown:
     """A still with its name and what it shows, in words; ``size`` is written at the distance itself."""
 
     still: Still
@@ -73,7 +73,7 @@ class Content:
     under: str
     aim: str
     said: tuple[str, ...]
-    shown: tuple[Shown, ...] = ()
+    shown: tuple[StillShown, ...] = ()
     drill: str = ""
     steps: tuple[str, ...] = ()
     feel: str = ""
@@ -264,21 +264,21 @@ def _since(trend: Trend[Indexed] | None, day: datetime.date, today: datetime.dat
     then = length_words(abs(first.value), None, trend.unit, signed=False)
     when = say.brief_day(first.day, today)
     match trend.change.verdict:
-        case Changed.CHANGED:
+        case ChangeWord.CHANGED:
             way = {True: " for the better", False: " for the worse", None: ""}[trend.better]
             return f"On {when} it was {then}, and that is a real change{way}."
-        case Changed.UNCHANGED:
+        case ChangeWord.UNCHANGED:
             return f"On {when} it was {then}: it has not changed."
     return f"On {when} it was {then}; that is too near to be told apart yet."
 
 
-def _shown(still: Still, finding: Finding, study: Study, hand: Hand) -> Shown:
+def _shown(still: Still, finding: Finding, study: Study, hand: Hand) -> StillShown:
     title, words = moment_title(still.moment, hand), moment_words(finding, study, still.moment, hand)
     if not words or words == BEGINS:
-        return Shown(still, title, words)
+        return StillShown(still, title, words)
     told = study.at(finding.measure or "", still.moment)
     assert isinstance(told, Single)
-    return Shown(still, title, words, length_words(abs(told.value), None, told.unit, signed=False))
+    return StillShown(still, title, words, length_words(abs(told.value), None, told.unit, signed=False))
 
 
 def _sure(finding: Finding, scale: ScaleSource, trend: Trend[Indexed] | None) -> str:

@@ -23,7 +23,7 @@ from kneel.judge.weighing import rank
 from kneel.model import Plan, Student, Swing, UsageError
 from kneel.motion.study import Study
 from kneel.practice import Wish, drills_in_use, propose
-from kneel.practice.choice import Choice
+from kneel.practice.choice import DrillChoice
 from kneel.practice.proposal import Proposal
 from kneel.speech.practice import warning_words
 from kneel.speech.questions import short
@@ -196,7 +196,7 @@ def _proposal(home: Home, finding: Finding) -> Proposal | None:
     return propose(home.reading, Wish.of(home.student, home.swing.club), drills_in_use(), fault=finding.key)
 
 
-def _choice(plan: Plan | None, proposal: Proposal | None) -> Choice | None:
+def _choice(plan: Plan | None, proposal: Proposal | None) -> DrillChoice | None:
     """The drill for a finding, as the plan has it or as it fits this student best."""
     if proposal is None:
         return None

@@ -30,7 +30,7 @@ QUALITY = 86
 
 
 @dataclass(frozen=True)
-class Frame:
+class StillFrame:
     """Which part of the picture is shown: its left upper corner and how many still px are one of it."""
 
     x: float
@@ -59,7 +59,7 @@ class Still:
         return "data:image/jpeg;base64," + base64.b64encode(buffer.getvalue()).decode("ascii")
 
 
-def framed(study: Study, whole: tuple[int, int], size: tuple[int, int] = (WIDE_PX, HIGH_PX)) -> Frame:
+def framed(study: Study, whole: tuple[int, int], size: tuple[int, int] = (WIDE_PX, HIGH_PX)) -> StillFrame:
     """The part of the picture in which the golfer stands at address, feet near the lower edge.
 
     ``whole`` is the picture's width and height: nothing beyond its edges is shown where that can be helped.
@@ -74,7 +74,7 @@ def framed(study: Study, whole: tuple[int, int], size: tuple[int, int] = (WIDE_P
     middle = np.mean(hips, axis=0) if hips else np.array([width / 2, height / 2])
     top = float(middle[1]) - (STATURES - HIPS_UP - UNDER) * stature_px
     left = float(middle[0]) - width / 2 / grown
-    return Frame(_within(left, width / grown, whole[0]), _within(top, height / grown, whole[1]), grown)
+    return StillFrame(_within(left, width / grown, whole[0]), _within(top, height / grown, whole[1]), grown)
 
 
 def _within(start: float, long: float, whole: int) -> float:
@@ -104,7 +104,7 @@ def stills_of(
     return tuple(found)
 
 
-def _cut(pixels: Picture, frame: Frame, size: tuple[int, int] = (WIDE_PX, HIGH_PX)) -> Picture:
+def _cut(pixels: Picture, frame: StillFrame, size: tuple[int, int] = (WIDE_PX, HIGH_PX)) -> Picture:
     """The part of a picture at the size of a still; what lies outside is dark."""
     width, height = size
     box = (frame.x, frame.y, frame.x + width / frame.grown, frame.y + height / frame.grown)
@@ -113,7 +113,7 @@ def _cut(pixels: Picture, frame: Frame, size: tuple[int, int] = (WIDE_PX, HIGH_P
     return np.asarray(cut)
 
 
-def _moved(shape: Shaped, frame: Frame) -> Shaped:
+def _moved(shape: Shaped, frame: StillFrame) -> Shaped:
     def line(ends: tuple[Place, Place]) -> tuple[Place, Place]:
         return frame.at(ends[0]), frame.at(ends[1])
 

@@ -9,7 +9,7 @@ from importlib.resources import files
 
 import msgspec
 
-from kneel.judge.records import Check, Entry, School, Window
+from kneel.judge.records import Check, KnowledgeTable, School, Window
 from kneel.model import CHECKPOINTS, Club, Kind
 
 ONCE = "once"
@@ -19,7 +19,7 @@ FOR_ONE_NUMBER = (Kind.DRILL, Kind.EXAGGERATION)
 """Kinds that are about some numbers: nothing else is asked of them once it is said which."""
 
 
-class Reach(Entry, frozen=True):
+class KindReach(KnowledgeTable, frozen=True):
     """What one kind of swing reaches, see ``kinds.toml``."""
 
     until: str = CHECKPOINTS[-1]
@@ -37,9 +37,9 @@ class Reach(Entry, frozen=True):
         return at not in self.skips and CHECKPOINTS.index(at) <= CHECKPOINTS.index(self.until)
 
 
-class Reaches(Entry, frozen=True):
+class Reaches(KnowledgeTable, frozen=True):
     sized: tuple[str, ...]
-    kind: dict[str, Reach]
+    kind: dict[str, KindReach]
 
 
 @dataclass(frozen=True)
@@ -71,7 +71,9 @@ def asked_of(kind: Kind, check: Check, at: str, aimed: Aimed | None) -> bool:
     """Whether a check is asked of a kind of swing at a checkpoint."""
     if kind in FOR_ONE_NUMBER and aimed is not None:
         return aimed.asks(check, at)
-    return kind is not Kind.EXAGGERATION and reaches().kind.get(kind.value, Reach()).asks(check.measure, at)
+    return kind is not Kind.EXAGGERATION and reaches().kind.get(kind.value, KindReach()).asks(
+        check.measure, at
+    )
 
 
 def of_kind(window: Window, kind: Kind, at: str) -> Window:
@@ -82,7 +84,7 @@ def of_kind(window: Window, kind: Kind, at: str) -> Window:
     >>> round(of_kind(Window("pelvis_shift", ("delivery",), 2.0, 6.0), Kind.HALF, "delivery").lo, 2)
     3.6
     """
-    reach = reaches().kind.get(kind.value, Reach())
+    reach = reaches().kind.get(kind.value, KindReach())
     if window.measure not in reaches().sized or at not in reach.at:
         return window
     lo, hi = window.lo, window.hi
@@ -96,7 +98,7 @@ def of_kind(window: Window, kind: Kind, at: str) -> Window:
 def laid(school: School, measure: str, at: str, club: Club, kind: Kind) -> Window | None:
     """The window that a school lays on a kind of swing; None where it asks nothing there."""
     window = school.find(measure, at, club)
-    reach = reaches().kind.get(kind.value, Reach())
+    reach = reaches().kind.get(kind.value, KindReach())
     if window is None or kind is Kind.EXAGGERATION or not reach.asks(measure, at):
         return None
     return of_kind(window, kind, at)

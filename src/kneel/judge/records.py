@@ -18,11 +18,11 @@ CARE = "Stop at pain and see a licensed medical professional for it; never force
 """The caution that stands with every fault that has none of its own."""
 
 
-class Entry(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
+class KnowledgeTable(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     """A table of a knowledge file; a field that is not known is refused."""
 
 
-class Window(Entry, frozen=True):
+class Window(KnowledgeTable, frozen=True):
     """What a school allows of one measure at some checkpoints.
 
     Centimetres of a body of 1.75 m, degrees or the measure's own unit; None is
@@ -44,7 +44,7 @@ class Window(Entry, frozen=True):
         read_as_now(self, "fault")
 
 
-class School(Entry, frozen=True):
+class School(KnowledgeTable, frozen=True):
     """A school's windows. ``based_on`` is the school whose windows hold where it has none of its own.
 
     One that is ``common`` is nobody's school: what all teach, for others to stand on.
@@ -71,7 +71,7 @@ class School(Entry, frozen=True):
         return next(iter(own or [w for w in fit if not w.club]), None)
 
 
-class Check(Entry, frozen=True):
+class Check(KnowledgeTable, frozen=True):
     """What decides: a measure at some checkpoints, and the side of the window that counts.
 
     ``says`` tells what is seen, with ``{size}``, ``{value}`` and ``{checkpoint}``. ``views`` are those in
@@ -96,7 +96,7 @@ class Check(Entry, frozen=True):
         return Window(self.measure, self.at, self.margin, self.lo, self.hi)
 
 
-class Support(Entry, frozen=True):
+class Support(KnowledgeTable, frozen=True):
     """A second number that raises a fault's rank and its words but does not decide it.
 
     It speaks for the fault where it lies below ``hi`` and above ``lo``, whichever there is. ``share``
@@ -112,7 +112,7 @@ class Support(Entry, frozen=True):
     of: str = ""
 
 
-class Fault(Entry, frozen=True):
+class Fault(KnowledgeTable, frozen=True):
     """One fault: how it is decided, what supports it, what it leads to, and what there is to say of it.
 
     ``aim`` is what a student is told to do, in words without the trade's. ``need`` is whether any check

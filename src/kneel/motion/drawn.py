@@ -12,7 +12,7 @@ from itertools import pairwise
 import numpy as np
 
 from kneel.motion.failure import Failed
-from kneel.motion.measures import Look, Measure, Shape
+from kneel.motion.measures import Measure, Shape, Way
 from kneel.motion.study import Study
 
 Place = tuple[float, float]
@@ -65,7 +65,7 @@ def carried(study: Study, xy: Place, start: int, end: int) -> Place:
 class _Geometry:
     """Where a measure's points are now and were at address."""
 
-    def __init__(self, study: Study, look: Look, frame: int, address: int | None) -> None:
+    def __init__(self, study: Study, look: Way, frame: int, address: int | None) -> None:
         self._study, self._look, self._frame, self._address = study, look, frame, address
 
     def plumb(self, names: Sequence[str]) -> Shaped | None:

@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kneel.motion.sample import Key
-from kneel.motion.uncertain import Told
+from kneel.motion.uncertain import Estimate
 
 FloatArray = NDArray[np.float64]
 
@@ -35,7 +35,7 @@ class Single:
     sigma: float
     low: float
     high: float
-    _from: tuple[Told, int, str] | None = field(default=None, compare=False, repr=False)
+    _from: tuple[Estimate, int, str] | None = field(default=None, compare=False, repr=False)
     _parts: Callable[[], dict[Key, float]] | None = field(default=None, compare=False, repr=False)
     _given: Mapping[Key, float] | None = field(default=None, compare=False, repr=False)
 
@@ -80,7 +80,7 @@ class Single:
         return Single(key, unit, value, sigma, low, high, _given=causes)
 
     @staticmethod
-    def of(key: str, unit: str, told: Told, index: int, checkpoint: str) -> Single:
+    def of(key: str, unit: str, told: Estimate, index: int, checkpoint: str) -> Single:
         """One of the moments at which a measure was told."""
         return Single(
             key,

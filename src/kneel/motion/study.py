@@ -14,12 +14,12 @@ from numpy.typing import NDArray
 
 from kneel.model import Mark, anatomical
 from kneel.motion.failure import Failed
-from kneel.motion.measures import REGISTRY, Domain, Look, Measure, Unit
+from kneel.motion.measures import REGISTRY, Domain, Measure, Unit, Way
 from kneel.motion.places import Places
 from kneel.motion.quantity import Series, Single
 from kneel.motion.scale import Scale
 from kneel.motion.solved import SPOKEN, Solved
-from kneel.motion.uncertain import Told, tell
+from kneel.motion.uncertain import Estimate, tell
 from kneel.motion.whole import Paths, draw_paths, told_once, too_rough
 
 FloatArray = NDArray[np.float64]
@@ -49,8 +49,8 @@ class Study(Solved):
     """
 
     _paths: dict[tuple[str, ...], Paths] = field(default_factory=dict, compare=False)
-    _ways: dict[str, Look | Failed] = field(default_factory=dict, compare=False)
-    _known: dict[tuple[str, str], Told | Single | Failed] = field(default_factory=dict, compare=False)
+    _ways: dict[str, Way | Failed] = field(default_factory=dict, compare=False)
+    _known: dict[tuple[str, str], Estimate | Single | Failed] = field(default_factory=dict, compare=False)
 
     def paths(self, ends: tuple[str, ...]) -> Paths:
         """Whole paths as found and drawn between some checkpoints, for quantities of the whole swing."""
@@ -71,7 +71,7 @@ class Study(Solved):
         told = self._told(key, "frames")
         if isinstance(told, Failed):
             return told
-        assert isinstance(told, Told)
+        assert isinstance(told, Estimate)
         return Series(key, self.unit(key), told.values, told.sigma, self.times_s)
 
     def at(self, key: str, checkpoint: str) -> Single | Failed:
@@ -89,7 +89,7 @@ class Study(Solved):
         told = self._told(key, "moments")
         if isinstance(told, Failed):
             return told
-        assert isinstance(told, Told)
+        assert isinstance(told, Estimate)
         index = self._moments.names.index(checkpoint)
         if self.setup.guessed and not self._sure(key, checkpoint):
             return too_rough(REGISTRY[key])
@@ -126,7 +126,7 @@ class Study(Solved):
         known = self._known.get((key, "once"))
         if known is None:
             known = self._known[key, "once"] = told_once(self, entry)
-        assert not isinstance(known, Told)
+        assert not isinstance(known, Estimate)
         return known
 
     def unit(self, key: str) -> str:
@@ -141,14 +141,14 @@ class Study(Solved):
         found = self.once(key) if REGISTRY[key].domain is not Domain.FRAMES else self.measure(key)
         return found.reason if isinstance(found, Failed) else ""
 
-    def way(self, key: str) -> Look | Failed:
+    def way(self, key: str) -> Way | Failed:
         """How a measure of frames is told in this view, by the points there are."""
         known = self._ways.get(key)
         if known is None:
             known = self._ways[key] = self._way(REGISTRY[key])
         return known
 
-    def _way(self, entry: Measure) -> Look | Failed:
+    def _way(self, entry: Measure) -> Way | Failed:
         if entry.recorded:
             return Failed(f"{entry.title} {NO_PLATE}", "plate")
         ways = entry.ways(self.setup.view)
@@ -169,13 +169,13 @@ class Study(Solved):
         words = " and ".join(name.replace("_", " ") for name in lacking)
         return Failed(f"{entry.title} needs the {words}, which nobody has marked.", "points")
 
-    def _told(self, key: str, where: str) -> Told | Single | Failed:
+    def _told(self, key: str, where: str) -> Estimate | Single | Failed:
         known = self._known.get((key, where))
         if known is None:
             known = self._known[key, where] = self._tell(REGISTRY[key], where)
         return known
 
-    def _tell(self, entry: Measure, where: str) -> Told | Failed:
+    def _tell(self, entry: Measure, where: str) -> Estimate | Failed:
         look = self.way(entry.key)
         if isinstance(look, Failed):
             return look
@@ -184,19 +184,19 @@ class Study(Solved):
         sample = self._frames if where == "frames" else self._moments
         return tell(look, sample, own=self._own(entry, look))
 
-    def _own(self, entry: Measure, look: Look) -> float:
+    def _own(self, entry: Measure, look: Way) -> float:
         """What the definition leaves open, in the unit in which the measure is told; written down in cm."""
         if entry.unit is Unit.LENGTH and isinstance(self.scale, Scale):
             return look.own / self.scale.cm_per_unit
         return look.own
 
-    def followed(self, look: Look) -> bool:
+    def followed(self, look: Way) -> bool:
         """Whether all its points are followed well enough all through."""
         return not any(
             anatomical(p, self.setup.hand) in self.setup.guessed for p in look.points if p in ROUGH
         )
 
-    def guessed(self, look: Look) -> bool:
+    def guessed(self, look: Way) -> bool:
         """Whether any of its points is one that the program found by itself."""
         return any(anatomical(p, self.setup.hand) in self.setup.guessed for p in look.points)
 
@@ -219,7 +219,7 @@ class Study(Solved):
     def slopes(self, key: str, checkpoint: str) -> Answers:
         """How a measure at a checkpoint answers to its points. It must be one that :meth:`at` tells."""
         told = self._told(key, "moments")
-        assert isinstance(told, Told)
+        assert isinstance(told, Estimate)
         index, zero = self._moments.names.index(checkpoint), np.zeros(2)
         now, then = told.slopes.now, told.slopes.then
         points = {p: (now[p][index] if p in now else zero, then[p][index] if p in then else zero)
@@ -245,7 +245,7 @@ class Study(Solved):
         kept = {
             (key, where): told
             for (key, where), told in self._known.items()
-            if not (isinstance(look := self.way(key), Look) and spoken & set(look.points)) and where != "once"
+            if not (isinstance(look := self.way(key), Way) and spoken & set(look.points)) and where != "once"
         }
         made = replace(
             self,

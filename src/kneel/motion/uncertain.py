@@ -25,7 +25,7 @@ Geometry = Callable[[Points, Points], FloatArray]
 """From places now (..., K, 2) and then (..., 1, 2) to values (..., K)."""
 
 
-class Wanted(Protocol):
+class Measurable(Protocol):
     """What a measure looks at, and the function of it."""
 
     @property
@@ -63,7 +63,7 @@ class Slopes:
 
 
 @dataclass(frozen=True)
-class Told:
+class Estimate:
     """A measure at K frames: ``values``, ``sigma`` and, where it bends, the 95 % interval (K,) each.
 
     ``causes`` maps each independent cause to how far one standard deviation of it moves the measure, (K,);
@@ -80,7 +80,7 @@ class Told:
     bent: FloatArray
 
 
-def tell(measure: Wanted, sample: Sample, *, own: float = 0.0) -> Told:
+def tell(measure: Measurable, sample: Sample, *, own: float = 0.0) -> Estimate:
     """Evaluate a measure with its whole error; ``own`` is what its definition leaves open."""
     values, slopes = differentiated(measure, sample)
     causes = {**_seen(slopes, sample), **chained(slopes, sample)}
@@ -89,19 +89,19 @@ def tell(measure: Wanted, sample: Sample, *, own: float = 0.0) -> Told:
     sigma = np.sqrt(sum((c**2 for c in causes.values()), np.zeros(len(values))))
     if measure.bends:
         return _bent(measure, sample, values, causes, slopes, own)
-    return Told(
+    return Estimate(
         values, sigma, values - 1.96 * sigma, values + 1.96 * sigma, causes, slopes, np.ones(len(values))
     )
 
 
 def _bent(
-    measure: Wanted,
+    measure: Measurable,
     sample: Sample,
     values: FloatArray,
     causes: Mapping[Key, FloatArray],
     slopes: Slopes,
     own: float,
-) -> Told:
+) -> Estimate:
     """The error from draws about the value; causes keep their shares of it."""
     few = sample.thinned(MOST_DRAWN)
     found = on_draws(measure, few.sample.drawn(drawn_points), few.sample.closed)
@@ -117,17 +117,17 @@ def _bent(
     first_order = np.sqrt(sum((c**2 for c in causes.values()), np.zeros(len(values))))
     share = sigma / np.maximum(first_order, 1e-12)
     scaled = {key: cause * share for key, cause in causes.items()}
-    return Told(values, sigma, values + low, values + high, scaled, slopes, share)
+    return Estimate(values, sigma, values + low, values + high, scaled, slopes, share)
 
 
-def valued(measure: Wanted, sample: Sample) -> FloatArray:
+def valued(measure: Measurable, sample: Sample) -> FloatArray:
     """A measure as found, (K,)."""
     now, rest, signs = _looked_at(measure, sample)
     return np.asarray(measure.compute({**now, **signs}, rest))
 
 
 def _looked_at(
-    measure: Wanted, sample: Sample
+    measure: Measurable, sample: Sample
 ) -> tuple[dict[str, FloatArray], dict[str, FloatArray], dict[str, FloatArray]]:
     """Places now (K, 2) and then (1, 2), and the signs of turns."""
     return (
@@ -137,7 +137,7 @@ def _looked_at(
     )
 
 
-def differentiated(measure: Wanted, sample: Sample) -> tuple[FloatArray, Slopes]:
+def differentiated(measure: Measurable, sample: Sample) -> tuple[FloatArray, Slopes]:
     """Values (K,) and slopes, each coordinate moved to either side in turn."""
     now, rest, signs = _looked_at(measure, sample)
     compute = measure.compute
@@ -265,7 +265,7 @@ def lots(*key: str) -> FloatArray:
 
 
 @dataclass(frozen=True)
-class Drawn:
+class PointDraws:
     """Points on draws from all that is unsure: ``now`` (DRAWS, K, 2) and ``then`` (DRAWS, 1, 2) by point.
 
     The same for every measure, so that what measures share cancels between them.
@@ -274,10 +274,10 @@ class Drawn:
     now: ByPoint[FloatArray]
     then: ByPoint[FloatArray]
 
-    def changed(self, points: Collection[str], sample: Sample) -> Drawn:
+    def changed(self, points: Collection[str], sample: Sample) -> PointDraws:
         """The same draws, some points taken from another sample of the same frames."""
         fresh = drawn_points(sample)
-        return Drawn(
+        return PointDraws(
             ByPoint(lambda p: fresh.now[p] if p in points else self.now[p]),
             ByPoint(lambda p: fresh.then[p] if p in points else self.then[p]),
         )
@@ -289,7 +289,7 @@ def drawn_points(
     address: int = 0,
     *,
     counts: Callable[[Key], bool] = lambda key: True,
-) -> Drawn:
+) -> PointDraws:
     """Draw points of a sample, their errors shared as they are, from the causes that ``counts``.
 
     ``paths`` (DRAWS, K, 2) are drawn errors of where points are seen, of which frame ``address`` is
@@ -318,7 +318,7 @@ def drawn_points(
             own = sample.sigma_then[point] * _common(sample, point, "then")
         return np.asarray(sample.then[point] + (numbers @ moves)[:, None] + own)
 
-    return Drawn(ByPoint(drawn_now), ByPoint(drawn_then))
+    return PointDraws(ByPoint(drawn_now), ByPoint(drawn_then))
 
 
 def _caused(
@@ -344,7 +344,7 @@ def _common(sample: Sample, point: str, when: str) -> FloatArray:
     return alone
 
 
-def on_draws(measure: Wanted, drawn: Drawn, closed: Mapping[str, FloatArray]) -> FloatArray:
+def on_draws(measure: Measurable, drawn: PointDraws, closed: Mapping[str, FloatArray]) -> FloatArray:
     """A measure on drawn points, (DRAWS, K)."""
     now = {p: drawn.now[p] for p in measure.needs}
     signs = {f"closed_{joint}": closed[joint] for joint in measure.turns}

@@ -10,13 +10,13 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kneel.motion.failure import Failed
-from kneel.motion.measures import REGISTRY, Look, Measure, Unit
+from kneel.motion.measures import REGISTRY, Measure, Unit, Way
 from kneel.motion.measures.registry import Course
 from kneel.motion.places import Places
 from kneel.motion.quantity import Single
 from kneel.motion.sample import EACH_CLIP, ByPoint, Key, Sample
 from kneel.motion.scale import Scale
-from kneel.motion.uncertain import DRAWS, SEED, Drawn, drawn_points, on_draws, valued
+from kneel.motion.uncertain import DRAWS, SEED, PointDraws, drawn_points, on_draws, valued
 
 if TYPE_CHECKING:
     from kneel.motion.study import Study
@@ -86,7 +86,7 @@ def told_parts(study: Study, key: str, value: float, sigma: float) -> dict[Key, 
 
 def _on_draws(study: Study, course: Course, *, own: bool = False) -> FloatArray:
     """A quantity as found and on draws, (1 + DRAWS,); ``own``: from what is the clip's own alone."""
-    looks = {key: look for key in course.series if isinstance(look := study.way(key), Look)}
+    looks = {key: look for key in course.series if isinstance(look := study.way(key), Way)}
     moments = _moments(study, course.at)
     paths = study.paths(course.at if course.fine else ("address", "finish")) if looks else None
     series = {key: _series(study, paths, key, look, own=own) for key, look in looks.items()}
@@ -104,7 +104,7 @@ def _moments(study: Study, names: tuple[str, ...]) -> dict[str, FloatArray]:
     return out
 
 
-def _series(study: Study, paths: Paths | None, key: str, look: Look, *, own: bool) -> FloatArray:
+def _series(study: Study, paths: Paths | None, key: str, look: Way, *, own: bool) -> FloatArray:
     """A series as found and drawn, (1 + DRAWS, K), lengths in cm."""
     places = study.places
     assert isinstance(places, Places) and paths is not None
@@ -123,8 +123,8 @@ class Paths:
 
     frames: NDArray[np.int64]
     sample: Sample
-    drawn: Drawn
-    own: Drawn
+    drawn: PointDraws
+    own: PointDraws
 
 
 def draw_paths(study: Study, names: tuple[str, ...]) -> Paths:

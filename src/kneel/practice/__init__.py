@@ -1,21 +1,21 @@
 """From a finding to practice: drills, the choice among them, a plan of weeks, its ladder, and its answer."""
 
 from kneel.practice.catalogue import Drills, drills_at_hand, drills_in_use, known_drills, read_drills_anew
-from kneel.practice.choice import Choice, Wish, choices
+from kneel.practice.choice import DrillChoice, Wish, choices
 from kneel.practice.drill import Drill
 from kneel.practice.ladder import Standing, standing
-from kneel.practice.planning import Wanted, make_plan
+from kneel.practice.planning import PracticeDays, make_plan
 from kneel.practice.proposal import Proposal, plan_of, propose
 from kneel.practice.schedule import Session, sessions
 
 __all__ = [
-    "Choice",
     "Drill",
+    "DrillChoice",
     "Drills",
+    "PracticeDays",
     "Proposal",
     "Session",
     "Standing",
-    "Wanted",
     "Wish",
     "choices",
     "drills_at_hand",

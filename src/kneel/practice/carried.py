@@ -11,7 +11,7 @@ from kneel.motion.measures import REGISTRY
 from kneel.motion.quantity import Single
 
 
-class Stage(StrEnum):
+class RootStage(StrEnum):
     """Where the last lesson's root stands today."""
 
     HELD = "held"
@@ -25,27 +25,27 @@ class Carried:
     """The last lesson's root, and its number now where today's swing tells it in the same unit."""
 
     root: Root
-    stage: Stage
+    stage: RootStage
     now: Single | None = None
 
     @property
     def binds(self) -> bool:
         """Whether it is still what is worked on: pursued, not inside its window yet, and not given up."""
-        return self.root.pursued and self.stage in (Stage.OPEN, Stage.UNTOLD)
+        return self.root.pursued and self.stage in (RootStage.OPEN, RootStage.UNTOLD)
 
 
 def carried(root: Root, numbers: Numbers) -> Carried:
     """Where a root stands: held once its number is inside the limit by more than its standard error."""
     if root.given_up:
-        return Carried(root, Stage.GIVEN_UP)
+        return Carried(root, RootStage.GIVEN_UP)
     if root.measure not in REGISTRY or numbers.seen_from(root.measure) is None:
-        return Carried(root, Stage.UNTOLD)
+        return Carried(root, RootStage.UNTOLD)
     told = numbers.tell(root.measure, root.at)
     if not isinstance(told, Single) or told.unit != root.unit:
-        return Carried(root, Stage.UNTOLD)
+        return Carried(root, RootStage.UNTOLD)
     inside = root.inside(told.value)
     held = inside is not None and inside > told.sigma
-    return Carried(root, Stage.HELD if held else Stage.OPEN, told)
+    return Carried(root, RootStage.HELD if held else RootStage.OPEN, told)
 
 
 def first_to_work_on(priority: tuple[str, ...], last: Carried | None) -> tuple[str, ...]:

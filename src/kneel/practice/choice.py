@@ -90,7 +90,7 @@ HELD = "held"
 
 
 @dataclass(frozen=True)
-class Choice:
+class DrillChoice:
     """A drill for a fault, how it stands, and why."""
 
     drill: Drill
@@ -111,21 +111,21 @@ class Choice:
 
 def choices(
     fault: str, reading: Reading, wish: Wish, drills: Drills, *, measure: str = ""
-) -> tuple[Choice, ...]:
+) -> tuple[DrillChoice, ...]:
     """All drills for a fault, best first. ``measure`` is the number that the fault was decided by."""
     found = [_choice(drill, fault, reading, wish) for drill in drills.curing(fault)]
     return tuple(sorted(found, key=lambda one: (one.stands, _less(one.drill, fault, measure, wish))))
 
 
-def first_choice(found: Collection[Choice]) -> Choice | None:
+def first_choice(found: Collection[DrillChoice]) -> DrillChoice | None:
     """The drill to begin with; None where none may be begun."""
     return next((one for one in found if one.usable), None)
 
 
-def _choice(drill: Drill, fault: str, reading: Reading, wish: Wish) -> Choice:
+def _choice(drill: Drill, fault: str, reading: Reading, wish: Wish) -> DrillChoice:
     reasons = tuple(_reasons(drill, reading, wish))
     stands = max((STANDS[one.cause] for one in reasons), default=Stands.FITS)
-    return Choice(drill, fault, stands, reasons)
+    return DrillChoice(drill, fault, stands, reasons)
 
 
 def _reasons(drill: Drill, reading: Reading, wish: Wish) -> list[Reason]:

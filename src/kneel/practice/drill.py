@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Literal
 
-from kneel.judge.records import Entry
+from kneel.judge.records import KnowledgeTable
 from kneel.model import RUNGS, Club, Flag, Prop, Rung, Shot, Where
 from kneel.model.plan import Way
 from kneel.model.renamed import read_as_now
@@ -19,7 +19,7 @@ CARE = (
 """The caution that stands with every plan, besides each drill's own."""
 
 
-class Cure(Entry, frozen=True):
+class Cure(KnowledgeTable, frozen=True):
     """A fault that the drill is for, and the number of it that must change, by how much in two weeks.
 
     ``lo``, ``hi`` and ``margin`` are the number's window in the drill itself, where that is not the school's.
@@ -37,7 +37,7 @@ class Cure(Entry, frozen=True):
         read_as_now(self, "fault")
 
 
-class Watch(Entry, frozen=True):
+class Watch(KnowledgeTable, frozen=True):
     """A number that the drill can spoil: it must not go ``way`` by more than ``by``."""
 
     measure: str
@@ -46,7 +46,7 @@ class Watch(Entry, frozen=True):
     by: float
 
 
-class Dose(Entry, frozen=True):
+class Dose(KnowledgeTable, frozen=True):
     """Sets of so many repetitions, without a ball."""
 
     sets: int
@@ -54,7 +54,7 @@ class Dose(Entry, frozen=True):
     high: int
 
 
-class Drill(Entry, frozen=True):
+class Drill(KnowledgeTable, frozen=True):
     """One drill.
 
     ``wrong_for`` and ``first`` are faults that must not be at work: with the one it is the wrong drill, with

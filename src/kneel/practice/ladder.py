@@ -22,7 +22,7 @@ ENOUGH = 2
 FILMED, TOLD = 2, 1
 
 
-class Held(StrEnum):
+class RungHeld(StrEnum):
     """Whether a number held on its rung."""
 
     HELD = "held"
@@ -61,7 +61,7 @@ def rung_limits(aim: Aim) -> tuple[float, ...]:
     return tuple(aim.start + share * (aim.limit - aim.start) for share in SHARES)
 
 
-def held(aim: Aim, value: float, sigma: float, limit: float | None = None) -> Held:
+def held(aim: Aim, value: float, sigma: float, limit: float | None = None) -> RungHeld:
     """Whether a number is past its limit by more than its error, inside or outside.
 
     >>> aim = Aim("pelvis_shift", "top", "cm", "up", -1.5, 2.5)
@@ -70,8 +70,8 @@ def held(aim: Aim, value: float, sigma: float, limit: float | None = None) -> He
     """
     inside = aim.inside(value, limit)
     if inside > sigma:
-        return Held.HELD
-    return Held.NOT_HELD if inside < -sigma else Held.CANNOT_TELL
+        return RungHeld.HELD
+    return RungHeld.NOT_HELD if inside < -sigma else RungHeld.CANNOT_TELL
 
 
 def standing(plan: Plan) -> Standing:
@@ -99,5 +99,5 @@ def _speaks(plan: Plan, one: Practised) -> int:
     if one.value is not None and one.sigma is not None:
         limit = plan.ladder[RUNGS.index(one.rung)]
         said = held(plan.aim, one.value, one.sigma, limit)
-        return {Held.HELD: FILMED, Held.NOT_HELD: -FILMED, Held.CANNOT_TELL: 0}[said]
+        return {RungHeld.HELD: FILMED, RungHeld.NOT_HELD: -FILMED, RungHeld.CANNOT_TELL: 0}[said]
     return 0 if one.held is None else TOLD if one.held else -TOLD

@@ -20,7 +20,7 @@ from kneel.practice.schedule import check_in_day
 
 
 @dataclass(frozen=True)
-class Wanted:
+class PracticeDays:
     """When there is practice: from which day, for how many days, on which days of the week, how long."""
 
     start: datetime.date
@@ -33,7 +33,7 @@ def make_plan(
     finding: Finding,
     drill: Drill,
     numbers: Numbers,
-    wanted: Wanted,
+    wanted: PracticeDays,
     *,
     school: str = "centred",
     queued: Sequence[Queued] = (),

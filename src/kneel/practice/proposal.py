@@ -9,8 +9,8 @@ from kneel.judge import Finding, Reading
 from kneel.judge.numbers import Numbers
 from kneel.model import FileRef, Plan, Queued, UsageError
 from kneel.practice.catalogue import Drills
-from kneel.practice.choice import Choice, Stands, Wish, choices, first_choice
-from kneel.practice.planning import Wanted, make_plan
+from kneel.practice.choice import DrillChoice, Stands, Wish, choices, first_choice
+from kneel.practice.planning import PracticeDays, make_plan
 
 
 @dataclass(frozen=True)
@@ -20,8 +20,8 @@ class Proposal:
     """
 
     finding: Finding
-    drills: tuple[Choice, ...]
-    chosen: Choice | None
+    drills: tuple[DrillChoice, ...]
+    chosen: DrillChoice | None
     queued: tuple[Queued, ...]
     among: int = 1
 
@@ -67,7 +67,7 @@ def _second_phase(finding: Finding, reading: Reading, wish: Wish, drills: Drills
 
 
 def plan_of(
-    proposal: Proposal, numbers: Numbers, wanted: Wanted, *, school: str, before: Sequence[FileRef] = ()
+    proposal: Proposal, numbers: Numbers, wanted: PracticeDays, *, school: str, before: Sequence[FileRef] = ()
 ) -> Plan:
     """The plan for what is proposed. Raises :class:`UsageError` where no drill may be begun."""
     if proposal.chosen is None:
@@ -100,7 +100,7 @@ def _finding(reading: Reading, key: str) -> Finding:
         raise UsageError(f"There is no fault “{key}”; choose one of {known}.") from None
 
 
-def _wanted(drill: str, found: Sequence[Choice], finding: Finding, drills: Drills) -> Choice:
+def _wanted(drill: str, found: Sequence[DrillChoice], finding: Finding, drills: Drills) -> DrillChoice:
     """The drill that was asked for, whatever speaks against it but a prohibition."""
     known = drills.get(drill)
     one = next((one for one in found if one.drill.key == drill), None)

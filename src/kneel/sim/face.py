@@ -6,7 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kneel.sim.cloth import plain, woven
-from kneel.sim.look import Colour, Look
+from kneel.sim.look import Appearance, Colour
 from kneel.sim.surface import FloatArray, Loft, Paint, tube
 
 Wide = NDArray[np.float64]
@@ -21,7 +21,7 @@ TALL, WIDE_SHARE, DEEP = 0.068, 0.046, 0.056
 """Half axes of the head as shares of stature (from memory)."""
 
 
-def head_lofts(look: Look, centre: Wide, frame: Wide, upper: Wide, size: float) -> list[Loft]:
+def head_lofts(look: Appearance, centre: Wide, frame: Wide, upper: Wide, size: float) -> list[Loft]:
     """Head, neck, nose, ears, hair and cap. ``frame`` rows are lead side, front, up."""
     lead, front, up = frame
     ring = np.sqrt(np.maximum(1 - _HEIGHT**2, 0.0))
@@ -81,7 +81,7 @@ def _cap(colour: Colour, centre: Wide, frame: Wide, size: float) -> list[Loft]:
     return [crown, visor]
 
 
-def _face(look: Look) -> Paint:
+def _face(look: Appearance) -> Paint:
     """Skin, eyes, brows, mouth and hair by height and angle; angle 0 looks ahead."""
     skin, hair = plain(look.skin, 7), woven(look.hair, 8, 0.14)
 

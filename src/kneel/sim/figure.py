@@ -12,7 +12,7 @@ from kneel.sim import clothes
 from kneel.sim.cloth import banded, plain, printed
 from kneel.sim.face import head_lofts
 from kneel.sim.golfer import Golfer
-from kneel.sim.look import Colour, Look, Outfit
+from kneel.sim.look import Appearance, Colour, Outfit
 from kneel.sim.pose import TORSO_BACK, TORSO_DEEP, TORSO_WIDE, Skeleton
 from kneel.sim.surface import Loft, Paint, tube
 
@@ -150,7 +150,7 @@ def _hang_out(pose: Pose, centres: FloatArray, depth: FloatArray, width: FloatAr
     centres += loose * HEM_SWINGS * (pose.lag["lead_hip"] + pose.lag["trail_hip"]) / 2
 
 
-def _torso_paint(look: Look) -> Paint:
+def _torso_paint(look: Appearance) -> Paint:
     legs = plain(look.skin) if look.outfit is Outfit.SKIRT else printed(look.trousers, 3, look.weave)
     shirt = printed(look.shirt, 4, look.weave)
     if look.untucked:

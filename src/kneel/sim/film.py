@@ -24,8 +24,8 @@ from kneel.sim.cloth import LAG_S, lag
 from kneel.sim.dials import perform
 from kneel.sim.figure import Pose, arms_and_club, ball_loft, body, tape_places
 from kneel.sim.golfer import Golfer
-from kneel.sim.look import Light, Place
-from kneel.sim.paint import Canvas, shaded
+from kneel.sim.look import FilmPlace, Light
+from kneel.sim.paint import PaintedPart, shaded
 from kneel.sim.plate import write_plate
 from kneel.sim.pose import Motion
 from kneel.sim.scenery import backdrop
@@ -68,7 +68,7 @@ class Shoot:
     camera: Camera = field(default_factory=Camera)
     rate: float = 120.0
     seed: int = 1
-    place: Place = Place.RANGE
+    place: FilmPlace = FilmPlace.RANGE
     light: Light = Light.SUN
     noise: float = 2.0
     quality: int = 21
@@ -109,7 +109,7 @@ class _Stage:
         fast = self._surfaces(moments_s, arms_and_club)
         every = slow + [loft for lofts in fast for loft in lofts]
         ground = shaded(slow + fast[len(fast) // 2], camera, light, self.scene)
-        canvas = Canvas.over(every, camera, light).add(slow)
+        canvas = PaintedPart.over(every, camera, light).add(slow)
         if len(fast) == 1:
             return canvas.add(fast[0]).onto(ground)
         total = np.zeros(ground.shape, np.uint16)

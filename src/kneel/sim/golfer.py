@@ -12,7 +12,7 @@ from dataclasses import dataclass, field
 
 from kneel.model import Club, Hand
 from kneel.sim.build import MAN, Build
-from kneel.sim.look import Look
+from kneel.sim.look import Appearance
 
 CLUB_CM = {Club.DRIVER: 114.0, Club.WOOD: 107.0, Club.HYBRID: 101.0, Club.IRON: 94.0, Club.WEDGE: 90.0}
 """Usual club lengths; the Rules of Golf allow 45.7 to 121.9 cm."""
@@ -51,7 +51,7 @@ class Golfer:
     trail_flare_deg: float = 15.0
     knee_flex_deg: float = 24.0
     forward_bend_deg: float = 30.0
-    look: Look = field(default_factory=Look)
+    look: Appearance = field(default_factory=Appearance)
     build: Build = MAN
 
     def _share(self, share: float) -> float:

@@ -29,7 +29,7 @@ class Weave(StrEnum):
 
 
 @dataclass(frozen=True)
-class Look:
+class Appearance:
     """Colours 0..255 RGB; ``loose_cm`` is how far cloth lags behind joints; ``tape`` marks knees and hips,
     ``band`` is that of a brace on the trail knee and of the lead sock.
 
@@ -52,7 +52,7 @@ class Look:
     band: Colour | None = None
 
 
-class Place(StrEnum):
+class FilmPlace(StrEnum):
     """Where the swing is filmed."""
 
     RANGE = "range"

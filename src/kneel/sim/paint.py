@@ -61,7 +61,7 @@ class _Drawn:
 
 
 @dataclass
-class Canvas:
+class PaintedPart:
     """What is drawn so far of a figure: the part of the picture it may cover, nearest depths and colours."""
 
     camera: Camera
@@ -71,18 +71,18 @@ class Canvas:
     colour: FloatArray
 
     @staticmethod
-    def over(lofts: Sequence[Loft], camera: Camera, light: Light) -> Canvas:
+    def over(lofts: Sequence[Loft], camera: Camera, light: Light) -> PaintedPart:
         """An empty canvas that these surfaces fit on."""
         box = _box(lofts, camera)
         count = (box[2] - box[0]) * (box[3] - box[1]) * FINE * FINE
-        return Canvas(
+        return PaintedPart(
             camera, light, box, np.full(count, np.inf, np.float32), np.zeros((count, 3), np.float32)
         )
 
-    def copy(self) -> Canvas:
-        return Canvas(self.camera, self.light, self.box, self.near.copy(), self.colour.copy())
+    def copy(self) -> PaintedPart:
+        return PaintedPart(self.camera, self.light, self.box, self.near.copy(), self.colour.copy())
 
-    def add(self, lofts: Sequence[Loft]) -> Canvas:
+    def add(self, lofts: Sequence[Loft]) -> PaintedPart:
         """Draw more surfaces, hidden by what is nearer."""
         drawn = [_place(loft, self.camera, self.box) for loft in lofts]
         for part in drawn:

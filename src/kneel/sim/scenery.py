@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from scipy.ndimage import gaussian_filter
 
 from kneel.sim.camera import Camera
-from kneel.sim.look import Light, Place
+from kneel.sim.look import FilmPlace, Light
 
 FloatArray = NDArray[np.float64]
 Picture = NDArray[np.uint8]
@@ -35,28 +35,30 @@ CEILING_CM = 320.0
 NET_MESH_CM = 12.0
 
 
-def backdrop(camera: Camera, seed: int, place: Place = Place.RANGE, light: Light = Light.SUN) -> Picture:
+def backdrop(
+    camera: Camera, seed: int, place: FilmPlace = FilmPlace.RANGE, light: Light = Light.SUN
+) -> Picture:
     """A still background (H, W, 3) RGB without the golfer."""
     rng = np.random.default_rng(seed)
     position, rays = camera.rays()
     rise = rays[..., 2] / np.linalg.norm(rays, axis=2)
     picture = _sky(rise, light)
-    if place is not Place.BAY:
+    if place is not FilmPlace.BAY:
         _hills(picture, rays, rise, rng)
     below = rise < -0.004
     reach = np.where(below, position[2] / np.where(below, -rays[..., 2], 1.0), FAR)
     x, y = (position[k] + np.where(below, reach, 0) * rays[..., k] for k in (0, 1))
     ground = _grass(x, y, np.where(below, reach, 0), rng)
-    if place is Place.BAY:
+    if place is FilmPlace.BAY:
         ground = _floor(x, y, rng)
-    if place is not Place.GRASS:
+    if place is not FilmPlace.GRASS:
         ground = np.where(_on_mat(x, y)[..., None], _mat(x, y, rng), ground)
     picture = np.where(below[..., None], ground, picture)
-    if place is Place.BAY:
+    if place is FilmPlace.BAY:
         picture = _walls(picture, position, rays, reach, rng)
-    if place is Place.NET:
+    if place is FilmPlace.NET:
         picture = _net(picture, position, rays, reach)
-    if place is not Place.BAY:
+    if place is not FilmPlace.BAY:
         picture = picture * np.where(below[..., None], np.array(_SKIES[light][2]), 1.0)
     else:
         picture = picture * np.array(_SKIES[light][2])

@@ -11,7 +11,7 @@ from kneel.judge import in_use
 from kneel.judge.roots import ADDED, LEFT, REJECTED
 from kneel.model import Ball, Club, Lesson, Override, Plan, Root, Student, View
 from kneel.practice import drills_in_use
-from kneel.practice.carried import Carried, Stage
+from kneel.practice.carried import Carried, RootStage
 from kneel.practice.schedule import planned_days
 from kneel.speech.change import moved_words
 from kneel.speech.headline import film_views
@@ -22,18 +22,18 @@ from kneel.speech.words import capital, length_words, listed, number, small, wit
 _SAID = {REJECTED: "not there", ADDED: "seen all the same", LEFT: "known and left"}
 
 
-class Seen(Protocol):
+class SeenFault(Protocol):
     """A fault that was seen."""
 
     @property
     def fault(self) -> str: ...
 
 
-class Told(Protocol):
+class SwingFacts(Protocol):
     """What is known of a swing besides its numbers."""
 
     @property
-    def seen(self) -> Sequence[Seen]: ...
+    def seen(self) -> Sequence[SeenFault]: ...
     @property
     def overrides(self) -> Sequence[Override]: ...
     @property
@@ -48,7 +48,7 @@ class OfLesson(Protocol):
     @property
     def club(self) -> Club: ...
     @property
-    def facts(self) -> Told: ...
+    def facts(self) -> SwingFacts: ...
 
 
 def lesson_title(day: datetime.date, swings: Sequence[OfLesson], today: datetime.date) -> tuple[str, str]:
@@ -96,7 +96,7 @@ def balls_words(balls: Iterable[Ball | None]) -> str:
     return ", ".join(f"{count} {one}" for count, _, one in counts)
 
 
-def root_words(root: Root, told: Iterable[Told] = ()) -> str:
+def root_words(root: Root, told: Iterable[SwingFacts] = ()) -> str:
     """What a lesson worked on, with what hung under it, its number and its drill."""
     under = _under(root.fault, told)
     chain = " → ".join([_title(root.fault), *under])
@@ -155,15 +155,15 @@ def carried_sentence(last: Carried, change: Difference | None = None) -> str:
     root = last.root
     then = capital(root_number(root))
     match last.stage:
-        case Stage.GIVEN_UP:
+        case RootStage.GIVEN_UP:
             return f"{then}; given up ({root.given_up})."
-        case Stage.UNTOLD:
+        case RootStage.UNTOLD:
             views = film_views([root.measure])
             return f"{then}. This swing does not tell it: film {views}, or give it up with a reason."
     assert last.now is not None
     now = length_words(last.now.value, last.now.sigma, last.now.unit)
     between = f" ({moved_words(change, root.way)})" if change is not None else ""
-    if last.stage is Stage.HELD:
+    if last.stage is RootStage.HELD:
         return f"{then}, now {now}{between}: inside by more than its error, so the next thing may come."
     limit = limit_of(root)
     return f"{then}, now {now}{between}" + (f"; wanted {limit}." if limit else ".")
@@ -211,7 +211,7 @@ def _title(fault: str) -> str:
     return getattr(known, "title", fault.replace("_", " "))
 
 
-def _under(fault: str, told: Iterable[Told]) -> list[str]:
+def _under(fault: str, told: Iterable[SwingFacts]) -> list[str]:
     """What was seen and hangs under a fault, near or far."""
     faults = in_use().faults
     seen = dict.fromkeys(one.fault for facts in told for one in facts.seen)
@@ -226,7 +226,7 @@ def _under(fault: str, told: Iterable[Told]) -> list[str]:
     return [small(_title(key)) for key in reached[:3]]
 
 
-def _overruled(told: Iterable[Told]) -> str:
+def _overruled(told: Iterable[SwingFacts]) -> str:
     said = {}
     for facts in told:
         for one in facts.overrides:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from kneel.compare.check_in import Answer, Outcome
-from kneel.compare.difference import Changed, Difference
+from kneel.compare.difference import ChangeWord, Difference
 from kneel.model import Cue
 from kneel.practice.cues import Tried, clearly_moved, moved
 from kneel.speech.practice import measure_words
@@ -20,11 +20,11 @@ _OUTCOMES = {
 
 
 SINCE = {
-    Changed.CHANGED: "changed",
-    Changed.UNCHANGED: "unchanged",
-    Changed.CANNOT_TELL: "cannot tell",
-    Changed.DIFFER: "the swings differ",
-    Changed.ALIKE: "within error",
+    ChangeWord.CHANGED: "changed",
+    ChangeWord.UNCHANGED: "unchanged",
+    ChangeWord.CANNOT_TELL: "cannot tell",
+    ChangeWord.DIFFER: "the swings differ",
+    ChangeWord.ALIKE: "within error",
 }
 """A verdict in two words; of fewer than three swings a side none speaks of the student."""
 
@@ -38,7 +38,7 @@ def moved_words(change: Difference, way: str = "") -> str:
     >>> moved_words(some, "up"), moved_words(some, "down"), moved_words(some)
     ('better by 1.5 cm', 'worse by 1.5 cm', 'the swings differ')
     """
-    if not way or change.verdict not in (Changed.CHANGED, Changed.DIFFER):
+    if not way or change.verdict not in (ChangeWord.CHANGED, ChangeWord.DIFFER):
         return SINCE[change.verdict]
     better = (change.difference > 0) == (way == "up")
     return f"{'better' if better else 'worse'} by {length_words(abs(change.difference), None, change.unit)}"
@@ -70,7 +70,7 @@ def few_sentence(change: Difference) -> str:
     """Fewer than three swings a side tell nothing of the student."""
     differ = (
         "These swings differ"
-        if change.verdict is Changed.DIFFER
+        if change.verdict is ChangeWord.DIFFER
         else "These swings do not differ beyond error"
     )
     amount = with_unit(number(change.difference, change.unit), change.unit)
@@ -79,14 +79,14 @@ def few_sentence(change: Difference) -> str:
 
 def change_sentence(change: Difference) -> str:
     """What is said of one number on both sides."""
-    if change.verdict in (Changed.DIFFER, Changed.ALIKE):
+    if change.verdict in (ChangeWord.DIFFER, ChangeWord.ALIKE):
         return few_sentence(change)
     before, after = (with_unit(number(v, change.unit), change.unit) for v in (change.before, change.after))
     least = length_words(change.detectable, None, change.unit)
     words = {
-        Changed.CHANGED: "a real change",
-        Changed.UNCHANGED: "unchanged",
-        Changed.CANNOT_TELL: "no telling",
+        ChangeWord.CHANGED: "a real change",
+        ChangeWord.UNCHANGED: "unchanged",
+        ChangeWord.CANNOT_TELL: "no telling",
     }[change.verdict]
     return (
         f"{capital(measure_words(change.measure, change.at))} went from {before} to {after}: {words} "

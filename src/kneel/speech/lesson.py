@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from kneel.compare.lesson import Balls, Lesson
+from kneel.compare.lesson import Balls, JudgedLesson
 from kneel.judge.finding import Finding
 from kneel.judge.records import Fault
 from kneel.model import View
@@ -10,7 +10,7 @@ from kneel.speech.findings import place, work_on
 from kneel.speech.words import FROM, capital, listed, small
 
 
-def seen_in(lesson: Lesson, finding: Finding) -> str:
+def seen_in(lesson: JudgedLesson, finding: Finding) -> str:
     """In how many swings of which set a finding is at work."""
     told = []
     for balls in lesson.sets:
@@ -20,7 +20,7 @@ def seen_in(lesson: Lesson, finding: Finding) -> str:
     return listed(told)
 
 
-def _named(balls: Balls, lesson: Lesson) -> str:
+def _named(balls: Balls, lesson: JudgedLesson) -> str:
     """A set in words: its view, and its club and kind where others of the view differ in them."""
     same = [other for other in lesson.sets if other.view is balls.view]
     more = []
@@ -31,7 +31,7 @@ def _named(balls: Balls, lesson: Lesson) -> str:
     return " ".join([FROM[balls.view], *more])
 
 
-def lesson_text(lesson: Lesson) -> str:
+def lesson_text(lesson: JudgedLesson) -> str:
     """What to work on, where it is seen, and what of other clips hangs under it."""
     reading, parts = lesson.reading, []
     said = work_on(reading)
@@ -62,7 +62,7 @@ def joined(root: Fault, effect: Fault, root_view: View, effect_view: View, here:
     return f"The {small(root.title)} {first} explains the {small(effect.title)} {second}."
 
 
-def chains_across(lesson: Lesson) -> list[tuple[Finding, Finding]]:
+def chains_across(lesson: JudgedLesson) -> list[tuple[Finding, Finding]]:
     """Roots with what hangs under them in the clips of another view, what matters first."""
     reading = lesson.reading
     roots = [f for f, depth in reading.chain if depth == 0]
@@ -74,17 +74,17 @@ def chains_across(lesson: Lesson) -> list[tuple[Finding, Finding]]:
     ]
 
 
-def _seen(lesson: Lesson, finding: Finding) -> str:
+def _seen(lesson: JudgedLesson, finding: Finding) -> str:
     return seen_in(lesson, finding) or "the typical swing"
 
 
-def _other_set(lesson: Lesson, one: Finding, other: Finding) -> bool:
+def _other_set(lesson: JudgedLesson, one: Finding, other: Finding) -> bool:
     """Whether two findings were decided in sets of different views."""
     first, second = lesson.set_of(one), lesson.set_of(other)
     return first is not None and second is not None and first.view is not second.view
 
 
-def lines(lesson: Lesson) -> list[str]:
+def lines(lesson: JudgedLesson) -> list[str]:
     """The lesson's chain, a line a finding, as the command line prints it."""
     told = []
     for finding, depth in lesson.reading.chain:

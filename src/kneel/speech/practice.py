@@ -9,7 +9,7 @@ from kneel.judge import Fault
 from kneel.judge.records import CARE as USUAL
 from kneel.model import RUNGS, Aim, Guard, Plan, Rung
 from kneel.motion.measures import REGISTRY
-from kneel.practice.choice import Cause, Choice, Reason
+from kneel.practice.choice import Cause, DrillChoice, Reason
 from kneel.practice.dose import Amount
 from kneel.practice.drill import CARE, Drill
 from kneel.speech.limits import allowed_words
@@ -82,7 +82,7 @@ def _one(prop: str) -> str:
     return f"{'an' if prop.startswith(_AN) else 'a'} {prop}"
 
 
-def standing_words(choice: Choice, faults: Mapping[str, Fault]) -> str:
+def standing_words(choice: DrillChoice, faults: Mapping[str, Fault]) -> str:
     """Why a drill does not simply fit, in a few words."""
     return "; ".join(_reason(reason, faults) for reason in choice.reasons)
 
@@ -111,7 +111,7 @@ def _flagged(flags: Sequence[str]) -> str:
     return listed([f"a {flag}" if flag in people else f"a {flag} that has to be spared" for flag in flags])
 
 
-def warning_words(choice: Choice) -> str:
+def warning_words(choice: DrillChoice) -> str:
     """The sentence that goes with a drill which loads what has to be spared; empty where it does not."""
     loaded = [part for reason in choice.reasons if reason.cause is Cause.LOADS for part in reason.about]
     if not loaded:
@@ -266,6 +266,6 @@ def carry_words(drill: Drill) -> str:
     return f"{capital(clubs)}, {low} to {high} m of carry, {drill.length} swings at most."
 
 
-def work_on_first(choice: Choice) -> str:
+def work_on_first(choice: DrillChoice) -> str:
     """The line under the root: which drill, and with what."""
     return f"{choice.drill.title} · {props_words(choice.drill)}"

@@ -20,7 +20,7 @@ _ASKED = {
 
 
 @dataclass(frozen=True)
-class Answer:
+class AnswerChoice:
     """One answer: its words, and the settings of the swing that it gives.
 
     ``found`` says that whoever was found is meant, ``pointed`` that this has to be pointed out on the
@@ -53,38 +53,38 @@ def short(question: Question) -> str:
     return first + mark
 
 
-def answers(question: Question, swing: Swing) -> tuple[Answer, ...]:
+def answers(question: Question, swing: Swing) -> tuple[AnswerChoice, ...]:
     """What may be answered, the likeliest first."""
     other = swing.hand.other
     every = {
         Question.WHO: (
-            Answer("The one with the lines", found=True),
-            Answer("Another: click on them", pointed=True),
+            AnswerChoice("The one with the lines", found=True),
+            AnswerChoice("Another: click on them", pointed=True),
         ),
         Question.VIEW: (
-            Answer("Face-on", {"view": View.FACE_ON}),
-            Answer("Down the line", {"view": View.DOWN_THE_LINE}),
-            Answer("From behind", {"view": View.REAR}),
+            AnswerChoice("Face-on", {"view": View.FACE_ON}),
+            AnswerChoice("Down the line", {"view": View.DOWN_THE_LINE}),
+            AnswerChoice("From behind", {"view": View.REAR}),
         ),
         Question.POSE: tuple(
-            Answer(words, {"kind": Kind.HELD}, pose=pose)
+            AnswerChoice(words, {"kind": Kind.HELD}, pose=pose)
             for pose, words in zip(POSES, ("Set-up", "Top", "Impact"), strict=True)
         ),
         Question.BEHIND: (
-            Answer("From behind", {"view": View.REAR}),
-            Answer("Face-on", {"view": View.FACE_ON}),
+            AnswerChoice("From behind", {"view": View.REAR}),
+            AnswerChoice("Face-on", {"view": View.FACE_ON}),
         ),
         Question.LEFT: (
-            Answer("Left-handed", {"hand": Hand.LEFT, "mirrored": False}),
-            Answer("Right-handed, mirrored", {"hand": Hand.RIGHT, "mirrored": True}),
+            AnswerChoice("Left-handed", {"hand": Hand.LEFT, "mirrored": False}),
+            AnswerChoice("Right-handed, mirrored", {"hand": Hand.RIGHT, "mirrored": True}),
         ),
         Question.HAND: (
-            Answer("Right-handed", {"hand": Hand.RIGHT, "mirrored": False}),
-            Answer("Left-handed", {"hand": Hand.LEFT, "mirrored": False}),
+            AnswerChoice("Right-handed", {"hand": Hand.RIGHT, "mirrored": False}),
+            AnswerChoice("Left-handed", {"hand": Hand.LEFT, "mirrored": False}),
         ),
         Question.MIRRORED: (
-            Answer("Mirrored", {"mirrored": True}),
-            Answer(f"No: {other.value}-handed", {"hand": other, "mirrored": False}),
+            AnswerChoice("Mirrored", {"mirrored": True}),
+            AnswerChoice(f"No: {other.value}-handed", {"hand": other, "mirrored": False}),
         ),
     }
     return every.get(question, ())

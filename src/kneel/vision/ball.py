@@ -48,7 +48,7 @@ for a few frames in between."""
 
 
 @dataclass(frozen=True)
-class Ball:
+class BallSeen:
     """Where the ball lay (px) and its diameter (px).
 
     ``there`` (T,) are the frames with it in place, ``covered`` (T,) those
@@ -81,7 +81,7 @@ def find_ball(
     top_s: float,
     impact_s: float,
     px_per_m: float,
-) -> Ball | None:
+) -> BallSeen | None:
     """The ball, or None where nothing behaves like one.
 
     ``luma(n)`` gives the brightness (H, W) of frame ``n``, ``ankles`` (2, 2) is
@@ -114,7 +114,7 @@ def find_ball(
     there[: seen + 1] = np.abs(share[: seen + 1] - 1) < THERE
     there[seen : last + 1] = True
     covered = np.arange(len(times_s)) > seen
-    return Ball(x + box[0], y + box[1], diameter, there, covered)
+    return BallSeen(x + box[0], y + box[1], diameter, there, covered)
 
 
 def _leaves(share: FloatArray) -> tuple[int, int] | None:

@@ -49,7 +49,7 @@ END_SIGMA_M = 0.06
 
 
 @dataclass(frozen=True)
-class Club:
+class ClubSeen:
     """Direction of the shaft from the hands in every frame, (T,) radians, y down, NaN where it is not seen.
 
     ``length`` (T,) px is how far the head lies from the hands, NaN where its end is not seen;
@@ -83,7 +83,7 @@ def find_club(
     px_per_m: float,
     progress: Callable[[int, int], None] = lambda done, total: None,
     stopped: Callable[[], bool] = lambda: False,
-) -> Club | None:
+) -> ClubSeen | None:
     """The club through the clip, or None where no line leaves the hands for long enough.
 
     ``luma(n)`` gives the brightness (H, W) of frame ``n``, ``hands`` (T, 2) px
@@ -110,7 +110,7 @@ def find_club(
     length = np.full(count, np.nan)
     for n in np.flatnonzero(seen).tolist():
         length[n] = _end(luma(n).astype(np.float32) - usual, hands[n], float(angle[n]), px_per_m)
-    return Club(angle, length, score)
+    return ClubSeen(angle, length, score)
 
 
 def _rays(angles: FloatArray, distances: FloatArray, hands: FloatArray) -> tuple[NDArray[np.float32], ...]:

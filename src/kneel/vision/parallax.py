@@ -36,7 +36,7 @@ BENT = 2e-4
 
 
 @dataclass(frozen=True)
-class Ground:
+class GroundShift:
     """What a clip's shifts have in common: the picture's ``centre`` (2,) px, and two rows of the first frame.
 
     At ``end`` the ground ends, at ``feet`` the golfer stands. ``carried`` px
@@ -69,7 +69,7 @@ class Shift:
     is that of all of them as :func:`fit_shift` fits them.
     """
 
-    ground: Ground
+    ground: GroundShift
     turn: FloatArray
     far: FloatArray
     near: FloatArray
@@ -108,12 +108,12 @@ class Shift:
         return np.asarray(self.far + weight * self.near + (off @ self.bend)[:, None] * off)
 
 
-def no_shift(ground: Ground) -> Shift:
+def no_shift(ground: GroundShift) -> Shift:
     """The first frame against itself."""
     return Shift(ground, np.eye(2), np.zeros(2), np.zeros(2), np.zeros(2), np.zeros((8, 8)))
 
 
-def fit_shift(places: FloatArray, there: FloatArray, ground: Ground) -> tuple[Shift, FloatArray]:
+def fit_shift(places: FloatArray, there: FloatArray, ground: GroundShift) -> tuple[Shift, FloatArray]:
     """The shift that takes most of ``places`` (N, 2) to ``there``, and how far each is off, (N,) px.
 
     Least squares with Tukey's weights (Holland and Welsch 1977), so that what

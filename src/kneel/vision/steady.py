@@ -14,7 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kneel.model import CameraPath, Links, Sighting
-from kneel.vision.parallax import Ground, fit_shift, no_shift
+from kneel.vision.parallax import GroundShift, fit_shift, no_shift
 
 FloatArray = NDArray[np.float64]
 Picture = NDArray[np.uint8]
@@ -90,7 +90,9 @@ def camera_path(
     before = evened(whole, scale)
     centre = (np.array(before.shape[::-1]) - 1) / 2
     adrift = LOST_M * px_per_m
-    guesses = [_Guess(Ground(centre, share * feet, feet, CARRIED_M * px_per_m * scale)) for share in ENDS]
+    guesses = [
+        _Guess(GroundShift(centre, share * feet, feet, CARRIED_M * px_per_m * scale)) for share in ENDS
+    ]
     keys = [Key(before, boxes[0], guesses)]
     glanced = np.unique(np.linspace(1, frames - 1, GLANCES).astype(int)).tolist()
     if keys[0].bare() or all(keys[0].same(evened(luma(n), scale)) for n in glanced):
@@ -130,7 +132,7 @@ def camera_path(
 class _Guess:
     """What the frames so far tell if the ground ends at one row: their shifts, and how badly they fit."""
 
-    def __init__(self, ground: Ground) -> None:
+    def __init__(self, ground: GroundShift) -> None:
         self.ground, self.shifts = ground, [no_shift(ground)]
         self.cost = 0.0
 

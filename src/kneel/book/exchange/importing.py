@@ -32,7 +32,7 @@ from kneel.book.exchange.exporting import (
     folder_name,
     hash_of,
 )
-from kneel.book.exchange.sources import DAMAGED, MOST_FILES, Source, opened
+from kneel.book.exchange.sources import DAMAGED, MOST_FILES, LessonFiles, opened
 from kneel.book.index.indexing import file_document
 from kneel.book.repository import lessons, students
 from kneel.book.sync.desks import is_held
@@ -109,7 +109,7 @@ class _StoppedError(Exception):
 
 def _all(
     book: Book,
-    source: Source,
+    source: LessonFiles,
     told: Sequence[tuple[PurePosixPath, Manifest]],
     step: Callable[[], None],
 ) -> list[TakenIn]:
@@ -208,7 +208,7 @@ def _joined(known: Lesson, sent: Lesson, *, new: bool) -> Lesson:
 # Looking at what came.
 
 
-def _manifest(source: Source, name: PurePosixPath) -> Manifest:
+def _manifest(source: LessonFiles, name: PurePosixPath) -> Manifest:
     try:
         raw = source.read(name, LARGEST_MANIFEST)
         version = msgspec.json.decode(raw, type=_Version).kneel
@@ -264,7 +264,7 @@ def _demand_kind(file: SentFile) -> None:
 
 
 def _stage(
-    source: Source, folder: PurePosixPath, lesson: SentLesson, staged: Path, step: Callable[[], None]
+    source: LessonFiles, folder: PurePosixPath, lesson: SentLesson, staged: Path, step: Callable[[], None]
 ) -> None:
     """Copy a lesson's files, each no longer than it says and with the hash it says."""
     into = staged / lesson.folder

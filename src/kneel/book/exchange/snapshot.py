@@ -13,7 +13,7 @@ from sqlalchemy import Connection, select
 from kneel.book.db.tables import numbers
 from kneel.book.repository import lessons, students, swings
 from kneel.book.repository.records import Facts, unpacked_causes
-from kneel.book.repository.swings import Indexed, Number, Versions
+from kneel.book.repository.swings import Indexed, IndexedNumber, Versions
 from kneel.model import Club, Kind, Lesson, Student, View
 from kneel.model.take import Record
 
@@ -127,7 +127,7 @@ def _indexed(one: SentSwing, day: datetime.date, path: Callable[[str], Path]) ->
         school=one.school,
         facts=one.facts,
         numbers=tuple(
-            Number(
+            IndexedNumber(
                 n.measure,
                 n.at,
                 n.unit,

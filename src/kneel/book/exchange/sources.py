@@ -25,7 +25,7 @@ MOST_TIMES, ALWAYS_BYTES = 50, 64 << 20
 """Films do not get smaller in a zip: what unpacks to so many times its size is no lessons."""
 
 
-class Source(Protocol):
+class LessonFiles(Protocol):
     """Where lessons come from: files by their names, in folders."""
 
     def manifests(self) -> list[PurePosixPath]: ...
@@ -34,7 +34,7 @@ class Source(Protocol):
 
 
 @contextmanager
-def opened(source: Path) -> Iterator[Source]:
+def opened(source: Path) -> Iterator[LessonFiles]:
     try:
         if source.is_dir():
             yield _Folder(source)

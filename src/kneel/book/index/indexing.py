@@ -19,7 +19,7 @@ from kneel.book.index.worked_on import seen_of, settle_root
 from kneel.book.repository import lessons, students, swings
 from kneel.book.repository.records import Facts
 from kneel.book.repository.search_text import golfer_name
-from kneel.book.repository.swings import Indexed, Number
+from kneel.book.repository.swings import Indexed, IndexedNumber
 from kneel.compare.family import asked_by
 from kneel.compare.lesson import Filmed
 from kneel.compare.trend import each_once
@@ -260,7 +260,7 @@ def _indexed(one: _Read, knowledge: Knowledge, student: Student, document: Path)
         kind=filmed.group[2],
         school=swing.school,
         facts=_facts(kept, filmed.reading),
-        numbers=tuple(Number.of(at, single) for at, single in told if isinstance(single, Single)),
+        numbers=tuple(IndexedNumber.of(at, single) for at, single in told if isinstance(single, Single)),
     )
 
 

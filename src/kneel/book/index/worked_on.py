@@ -10,7 +10,7 @@ from sqlalchemy import Connection
 
 from kneel.book.repository import lessons
 from kneel.book.repository.records import Seen
-from kneel.compare.lesson import Filmed, Lesson, judge_lesson
+from kneel.compare.lesson import Filmed, JudgedLesson, judge_lesson
 from kneel.judge import Finding, Knowledge
 from kneel.model import Root, Student
 from kneel.motion.quantity import Single
@@ -52,7 +52,7 @@ def settle_root(
 
 
 def _chosen(
-    db: Connection, now: Root | None, day: datetime.date, student: Student, told: Lesson
+    db: Connection, now: Root | None, day: datetime.date, student: Student, told: JudgedLesson
 ) -> Root | None:
     if now is not None and now.by_hand:
         fault = now.fault
@@ -91,7 +91,7 @@ def _chosen(
     return root
 
 
-def _same_number(root: Root, was: Root, told: Lesson) -> Root:
+def _same_number(root: Root, was: Root, told: JudgedLesson) -> Root:
     """The root told by the number it was told by before, where a set tells it: a trend is of one number."""
     for balls in told.sets:
         if balls.numbers.seen_from(was.measure):

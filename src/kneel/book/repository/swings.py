@@ -29,7 +29,7 @@ class Versions:
 
 
 @dataclass(frozen=True)
-class Number:
+class IndexedNumber:
     """A measure of a swing at a checkpoint as the index holds it."""
 
     measure: str
@@ -40,9 +40,9 @@ class Number:
     causes: dict[Key, float]
 
     @staticmethod
-    def of(at: str, single: Single) -> Number:
+    def of(at: str, single: Single) -> IndexedNumber:
         """What is kept of a number."""
-        return Number(single.key, at, single.unit, single.value, single.sigma, single.causes)
+        return IndexedNumber(single.key, at, single.unit, single.value, single.sigma, single.causes)
 
     def single(self) -> Single:
         """The number again, with its causes of error."""
@@ -63,7 +63,7 @@ class Indexed:
     kind: Kind
     school: str
     facts: Facts
-    numbers: tuple[Number, ...] = ()
+    numbers: tuple[IndexedNumber, ...] = ()
     day: datetime.date | None = None
     lesson: str = ""
     id: int = 0
@@ -88,7 +88,7 @@ class Indexed:
         one = self.number(measure, at)
         return Failed("This swing does not tell it.", "none") if one is None else one.single()
 
-    def number(self, measure: str, at: str) -> Number | None:
+    def number(self, measure: str, at: str) -> IndexedNumber | None:
         """A number of it, None where it is not told."""
         return next((one for one in self.numbers if (one.measure, one.at) == (measure, at)), None)
 
@@ -154,7 +154,9 @@ def told_of(db: Connection, student: str, measure: str, at: str) -> list[Indexed
     )
     wanted = wanted.where(numbers.c.measure == measure, numbers.c.at == at)
     return [
-        _indexed(row, (Number(measure, at, row.unit, row.value, row.sigma, unpacked_causes(row.causes)),))
+        _indexed(
+            row, (IndexedNumber(measure, at, row.unit, row.value, row.sigma, unpacked_causes(row.causes)),)
+        )
         for row in db.execute(wanted)
     ]
 
@@ -208,7 +210,7 @@ def _of(student: str) -> Select[Any]:
     return _asked().where(lessons.c.student == student).order_by(lessons.c.day, swings.c.id)
 
 
-def _indexed(row: Row[Any], found: Sequence[Number] = ()) -> Indexed:
+def _indexed(row: Row[Any], found: Sequence[IndexedNumber] = ()) -> Indexed:
     return Indexed(
         document=Path(row.document),
         clip=Path(row.clip),

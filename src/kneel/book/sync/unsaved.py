@@ -61,7 +61,7 @@ class _File(msgspec.Struct):
 
 
 @dataclass(frozen=True)
-class Made:
+class Rewritten:
     """What was written now, in words; and a sentence for each that could not be."""
 
     written: tuple[str, ...]
@@ -91,7 +91,7 @@ def keep(where: Path | None, book: str, desk: str, records: Sequence[Unsaved]) -
                 raise
 
 
-def take_up(book: Book, own: Desk) -> Made:
+def take_up(book: Book, own: Desk) -> Rewritten:
     """Write what desks that are gone could not write. What fails again stays kept."""
     written, troubles = [], []
     for file in _files(book):
@@ -122,7 +122,7 @@ def take_up(book: Book, own: Desk) -> Made:
                 write_bytes(file, msgspec.json.encode(content), private=True)
             else:
                 file.unlink(missing_ok=True)
-    return Made(tuple(dict.fromkeys(written)), tuple(troubles))
+    return Rewritten(tuple(dict.fromkeys(written)), tuple(troubles))
 
 
 def forget(book: Book, students: Iterable[str], lessons: Iterable[str]) -> None:

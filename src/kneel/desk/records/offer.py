@@ -12,7 +12,7 @@ from kneel.judge import Reading, in_use
 from kneel.judge.numbers import OfSwing
 from kneel.model import Plan, UsageError
 from kneel.motion.quantity import Single
-from kneel.practice import Drills, Proposal, Wanted, Wish, plan_of, propose
+from kneel.practice import Drills, PracticeDays, Proposal, Wish, plan_of, propose
 
 if TYPE_CHECKING:
     from kneel.desk.records.last_lesson import LastLesson
@@ -78,10 +78,10 @@ class Offer:
             self.drill = ""
             return propose(reading, self.wish, drills, fault=fault if fault in in_use().faults else "")
 
-    def wanted(self) -> Wanted:
+    def wanted(self) -> PracticeDays:
         """When there would be practice."""
         student = self._record.now
-        return Wanted(self._today(), self.days, student.weekdays, student.minutes)
+        return PracticeDays(self._today(), self.days, student.weekdays, student.minutes)
 
     def preview(self, proposal: Proposal | None) -> Plan | None:
         """The plan that runs, or the one that would begin today; None where no number can be held to."""

@@ -45,16 +45,16 @@ def file_words(name: str) -> str:
     return " ".join(words.split())[:LONGEST]
 
 
-class Keeper:
+class OutputKeeper:
     """Keeps what is made of one swing; made in the interface thread, used in workers."""
 
     @staticmethod
-    def of(opened: OpenSwing, books: Books) -> Keeper | None:
+    def of(opened: OpenSwing, books: Books) -> OutputKeeper | None:
         """The keeper of the open swing; None where none is open."""
         store, path = opened.store, opened.path
         if store is None or path is None:
             return None
-        return Keeper(books, store.info.path, path, opened.swing.golfer)
+        return OutputKeeper(books, store.info.path, path, opened.swing.golfer)
 
     def __init__(self, books: Books, clip: Path, document: Path, golfer: str = "") -> None:
         self._books, self.clip, self._document, self._golfer = books, clip, document, golfer

@@ -22,7 +22,7 @@ from kneel.desk.records.books import Books, Which
 from kneel.desk.records.held import Held
 from kneel.desk.records.registry import Registry
 from kneel.desk.records.saver import Saver
-from kneel.desk.records.steps import Acted, Changed, Step, Steps
+from kneel.desk.records.steps import Acted, RecordChange, Step, Steps
 from kneel.desk.widgets.language import tr
 from kneel.disk import shown
 from kneel.model import KneelError, Lesson, Student
@@ -136,7 +136,7 @@ class Records(QObject):
         if after == held.now:
             return False
         self._saver.know(held)
-        self._steps[held.which].push(Changed(label, held, held.now, after))
+        self._steps[held.which].push(RecordChange(label, held, held.now, after))
         self._show(held, after)
         return True
 
@@ -248,9 +248,9 @@ class Records(QObject):
             self.stepped.emit()
             return
         there.append(
-            Changed(step.label, held, both.record, now)
+            RecordChange(step.label, held, both.record, now)
             if back
-            else Changed(step.label, held, now, both.record)
+            else RecordChange(step.label, held, now, both.record)
         )
         if both.lost:
             lost = listed([tr(name) for name in both.lost])

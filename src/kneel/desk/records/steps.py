@@ -15,7 +15,7 @@ from kneel.desk.records.held import Held
 
 
 @dataclass(frozen=True)
-class Changed:
+class RecordChange:
     """A record went from ``before`` to ``after``."""
 
     label: str
@@ -46,7 +46,7 @@ class Acted:
     at: float = field(default_factory=time.monotonic, compare=False)
 
 
-Step = Changed | Acted
+Step = RecordChange | Acted
 
 
 class Steps:
@@ -81,14 +81,14 @@ class Steps:
         """Two copies of one record are one from now on: its steps are steps of the other."""
         for steps in (self.done, self.undone):
             steps[:] = [
-                replace(one, held=other) if isinstance(one, Changed) and one.held is held else one
+                replace(one, held=other) if isinstance(one, RecordChange) and one.held is held else one
                 for one in steps
             ]
 
     def refuse(self, held: Held[Any], field: str) -> None:
         """The last change of a field was refused: it is no step."""
         for one in reversed(self.done):
-            mine = isinstance(one, Changed) and one.held is held
+            mine = isinstance(one, RecordChange) and one.held is held
             if mine and getattr(one.before, field) != getattr(one.after, field):
                 self.done.remove(one)
                 return
@@ -96,4 +96,4 @@ class Steps:
     def forget(self, held: Held[Any]) -> None:
         """A record is no more: what was done to it cannot be undone."""
         for steps in (self.done, self.undone):
-            steps[:] = [one for one in steps if not (isinstance(one, Changed) and one.held is held)]
+            steps[:] = [one for one in steps if not (isinstance(one, RecordChange) and one.held is held)]

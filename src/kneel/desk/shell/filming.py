@@ -52,7 +52,7 @@ def show_filming(parent: QWidget, look: Look) -> Sheet:
     rows = QVBoxLayout(page)
     rows.setContentsMargins(0, 0, 8, 0)
     rows.setSpacing(14)
-    rows.addWidget(Ground(look))
+    rows.addWidget(GroundPlan(look))
     grid = QGridLayout()
     grid.setHorizontalSpacing(16)
     grid.setVerticalSpacing(7)
@@ -69,7 +69,7 @@ def show_filming(parent: QWidget, look: Look) -> Sheet:
     return sheet
 
 
-class Ground(QWidget):
+class GroundPlan(QWidget):
     """The ground from above: golfer, ball, target line, and where the two cameras stand."""
 
     def __init__(self, look: Look) -> None:

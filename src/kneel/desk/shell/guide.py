@@ -22,7 +22,7 @@ SEEN = "guide seen"
 
 
 @dataclass(frozen=True)
-class Step:
+class GuideStep:
     """What is said, beside which part of the Bench, and what is done first so that it can be seen."""
 
     title: str
@@ -32,38 +32,38 @@ class Step:
 
 
 STEPS = (
-    Step(
+    GuideStep(
         "What to work on",
         "Kneel has read this swing. The findings hang on a plumb, the root on top and what it leads to "
         "under it: a filled lozenge is a fault, a half-filled one is to be watched, a ring is clear.",
         "reading",
     ),
-    Step(
+    GuideStep(
         "The picture argues",
         "Choose a finding, by click or with F. The picture goes to where it shows, draws the line it is "
         "measured against, and writes the distance with its error beside the body.",
         "stage",
         "choose",
     ),
-    Step(
+    GuideStep(
         "The scrubber is the measurement",
         "Drag anywhere on the ribbon to go through the swing. The trace carries its error as a band; "
         "the green gates are what the school allows at each checkpoint, and what is past them is hatched.",
         "ribbon",
     ),
-    Step(
+    GuideStep(
         "Correct what is wrong",
         "Drag a point on the picture: the loupe shows where it lands, and the verdict follows the hand. "
         "N takes up the one mark that would tell most. Everything can be undone.",
         "stage",
     ),
-    Step(
+    GuideStep(
         "Guesses are shown as such",
         "A broken border is a guess, a solid one a fact. One click on a token corrects it, and everything is "
         "reckoned anew. Say the student’s height: lengths get three times surer.",
         "strip",
     ),
-    Step(
+    GuideStep(
         "Your eye outranks it",
         "“Not so” and “Known, leave it” take a finding off the list, with your reason. F11 shows the picture "
         "alone to the student, F1 lists all keys. Now drop a clip of your own.",
@@ -142,7 +142,7 @@ class _Sheet(Panel):
         self,
         window: QWidget,
         context: Context,
-        step: Step,
+        step: GuideStep,
         number: int,
         go: Callable[[int], None],
         end: Callable[[], None],

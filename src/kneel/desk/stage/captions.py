@@ -5,7 +5,7 @@ from __future__ import annotations
 from PyQt6.QtCore import QPointF, QRectF, QSizeF, Qt
 from PyQt6.QtGui import QFont, QFontMetricsF, QPainter, QPen
 
-from kneel.desk.stage.facts import Source, address_frame, frame_words
+from kneel.desk.stage.facts import PointSource, address_frame, frame_words
 from kneel.desk.stage.scene import DOUBT_PX, INK, PLATE, PLATE_TEXT, Scene, paint_plate
 from kneel.desk.swing.titles import checkpoint_title
 from kneel.desk.widgets.language import tr
@@ -39,9 +39,9 @@ def legend_items(scene: Scene) -> list[tuple[str, str]]:
     for side in ("lead", "trail"):
         if any(p.side == side for p in points):
             items.append((tr(side), side))
-    if any(p.source is Source.HAND for p in points):
+    if any(p.source is PointSource.HAND for p in points):
         items.append((tr("set by hand"), "hand"))
-    if any(p.source is Source.FOUND and p.name in scene.told for p in points):
+    if any(p.source is PointSource.FOUND and p.name in scene.told for p in points):
         items.append((tr("found"), "found"))
     scale = scene.view.scale
     if any(2 * p.sigma * scale > DOUBT_PX and (p.name in scene.told or p.by_hand) for p in points):

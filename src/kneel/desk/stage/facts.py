@@ -48,7 +48,7 @@ TRAIL_S = 1.5
 """The trail of the pelvis reaches so far back, real seconds."""
 
 
-class Source(Enum):
+class PointSource(Enum):
     """Where a point comes from: marked on this frame, followed from marks elsewhere, or found."""
 
     HAND = "hand"
@@ -65,11 +65,11 @@ class PointFact:
     y: float
     sigma: float
     side: str | None
-    source: Source
+    source: PointSource
 
     @property
     def by_hand(self) -> bool:
-        return self.source is Source.HAND
+        return self.source is PointSource.HAND
 
 
 def points_at(opened: OpenSwing) -> list[PointFact]:
@@ -86,7 +86,13 @@ def points_at(opened: OpenSwing) -> list[PointFact]:
     for name, track in analysis.tracks.items():
         shown = name in set_here or (track.sigma[frame] < limit and not analysis.gone(name, frame))
         if shown:
-            source = Source.HAND if name in set_here else Source.FOLLOWED if name in marked else Source.FOUND
+            source = (
+                PointSource.HAND
+                if name in set_here
+                else PointSource.FOLLOWED
+                if name in marked
+                else PointSource.FOUND
+            )
             x, y = track.xy[frame].tolist()
             found.append(PointFact(name, x, y, float(track.sigma[frame]), side_of(name, hand), source))
     return found

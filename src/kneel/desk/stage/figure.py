@@ -20,7 +20,7 @@ from kneel.speech.words import number, with_unit
 
 
 @dataclass(frozen=True)
-class Drawn:
+class DrawnMeasure:
     """A measure on the picture at the cursor, places in px of the picture.
 
     ``plumbs`` are verticals through a place; ``firm`` and ``faint`` are lines of now and of address;
@@ -42,7 +42,7 @@ class Drawn:
     points: tuple[str, ...] = field(default=(), compare=False)
 
 
-def figures_at(opened: OpenSwing) -> list[Drawn]:
+def figures_at(opened: OpenSwing) -> list[DrawnMeasure]:
     """What is measured on the picture now: the chosen finding's measure first, then the lines asked for."""
     analysis = opened.analysis
     if analysis is None:
@@ -57,7 +57,7 @@ def figures_at(opened: OpenSwing) -> list[Drawn]:
     return [one for one in made if one is not None]
 
 
-def _drawn(opened: OpenSwing, analysis: Study, entry: Measure, *, main: bool) -> Drawn | None:
+def _drawn(opened: OpenSwing, analysis: Study, entry: Measure, *, main: bool) -> DrawnMeasure | None:
     series, look = analysis.measure(entry.key), analysis.way(entry.key)
     if isinstance(series, Failed) or isinstance(look, Failed):
         return None
@@ -66,7 +66,7 @@ def _drawn(opened: OpenSwing, analysis: Study, entry: Measure, *, main: bool) ->
     if shape is None:
         return None
     value, sigma = opened.selection.told_at(series, frame)
-    return Drawn(
+    return DrawnMeasure(
         entry.key,
         with_unit(number(value, series.unit), series.unit),
         f"± {number(sigma, series.unit, signed=False)}",

@@ -8,7 +8,7 @@ import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, QSizeF, Qt
 from PyQt6.QtGui import QColor, QPainter, QPainterPath, QPen, QPolygonF
 
-from kneel.desk.stage.figure import Drawn
+from kneel.desk.stage.figure import DrawnMeasure
 from kneel.desk.stage.scene import HALO, INK, PAST, PLATE_SECOND, PLATE_TEXT, Scene, paint_plate
 from kneel.desk.widgets.text import wide, write
 from kneel.desk.widgets.theme import font
@@ -47,7 +47,7 @@ def _pens(main: bool, *, dashed: bool = False, colour: QColor = INK) -> tuple[QP
     return halo, pen
 
 
-def _lines(painter: QPainter, scene: Scene, figure: Drawn) -> None:
+def _lines(painter: QPainter, scene: Scene, figure: DrawnMeasure) -> None:
     for place in figure.plumbs:
         x, top = scene.at(place).x(), min(scene.at(place).y(), scene.at(figure.at).y()) - OVER_PX
         foot = _ground(scene)
@@ -67,7 +67,7 @@ def _lines(painter: QPainter, scene: Scene, figure: Drawn) -> None:
                 painter.drawLine(scene.at(a), scene.at(b))
 
 
-def _gap(painter: QPainter, scene: Scene, figure: Drawn) -> None:
+def _gap(painter: QPainter, scene: Scene, figure: DrawnMeasure) -> None:
     """The distance itself, from line to body."""
     if figure.gap is None:
         return
@@ -93,7 +93,7 @@ def _gap(painter: QPainter, scene: Scene, figure: Drawn) -> None:
         painter.drawLine(start, end)
 
 
-def _corner(painter: QPainter, scene: Scene, figure: Drawn) -> None:
+def _corner(painter: QPainter, scene: Scene, figure: DrawnMeasure) -> None:
     """The angle itself, an arc between its limbs."""
     if figure.corner is None:
         return
@@ -114,12 +114,12 @@ def _corner(painter: QPainter, scene: Scene, figure: Drawn) -> None:
         painter.drawArc(box, round(16 * start), round(16 * sweep))
 
 
-def words_of(scene: Scene, figure: Drawn) -> str:
+def words_of(scene: Scene, figure: DrawnMeasure) -> str:
     """What stands under a number: for a student left and right instead of lead and trail."""
     return plain(figure.words, scene.opened.swing.hand) if scene.large else figure.words
 
 
-def _plate(painter: QPainter, scene: Scene, figure: Drawn, away: int) -> None:
+def _plate(painter: QPainter, scene: Scene, figure: DrawnMeasure, away: int) -> None:
     """The number beside the body on its trail side, where nothing else stands."""
     words = words_of(scene, figure)
     grown = 1.7 if scene.large else 1.0

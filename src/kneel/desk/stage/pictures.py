@@ -25,7 +25,7 @@ class Manner:
     size: tuple[int, int]
 
 
-class Made:
+class PictureMade:
     """A picture and the memory it lies in."""
 
     def __init__(self, pixels: np.ndarray) -> None:
@@ -43,9 +43,9 @@ class Pictures:
 
     def __init__(self) -> None:
         self._lock = threading.Condition()
-        self._made: dict[int, Made] = {}
+        self._made: dict[int, PictureMade] = {}
         self._manner: Manner | None = None
-        self._last: Made | None = None
+        self._last: PictureMade | None = None
         self._cursor, self._way = 0, 1
         self._near: tuple[int, ...] = ()
         self._ended = False
@@ -90,7 +90,7 @@ class Pictures:
         self._go_on()
         return made.image, True
 
-    def _keep(self, manner: Manner, number: int, made: Made) -> None:
+    def _keep(self, manner: Manner, number: int, made: PictureMade) -> None:
         with self._lock:
             if manner != self._manner:
                 return
@@ -135,9 +135,9 @@ class Pictures:
             self._keep(manner, number, _made(frame, manner))
 
 
-def _made(frame: object, manner: Manner) -> Made:
+def _made(frame: object, manner: Manner) -> PictureMade:
     upright = manner.store.info.upright
-    return Made(picture_of(frame, upright, size=manner.size, form="bgra", part=manner.part))
+    return PictureMade(picture_of(frame, upright, size=manner.size, form="bgra", part=manner.part))
 
 
 def _room(manner: Manner) -> int:

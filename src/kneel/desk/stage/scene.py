@@ -10,7 +10,7 @@ from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QPainter
 
 from kneel.desk.stage.facts import PointFact, body_discs, points_at
-from kneel.desk.stage.figure import Drawn, figures_at
+from kneel.desk.stage.figure import DrawnMeasure, figures_at
 from kneel.desk.stage.room import Room
 from kneel.desk.stage.viewport import Viewport
 from kneel.desk.swing import OpenSwing
@@ -57,7 +57,7 @@ class Scene:
         return points_at(self.opened)
 
     @cached_property
-    def figures(self) -> list[Drawn]:
+    def figures(self) -> list[DrawnMeasure]:
         return figures_at(self.opened)
 
     @cached_property

@@ -14,12 +14,12 @@ import msgspec
 from kneel.desk.operations import Jobs
 from kneel.desk.swing.figures import Figures
 from kneel.desk.swing.opening import Callbacks, Opened
-from kneel.desk.swing.shown import Shown
+from kneel.desk.swing.shown import SwingShown
 from kneel.evidence import Stretch, supposed
 from kneel.model import Ball, Kind, Near, Sight, Swing
 
 
-class OpenSwing(Shown):
+class OpenSwing(SwingShown):
     """The open swing, or none, and what is done with it."""
 
     def __init__(self, jobs: Jobs) -> None:

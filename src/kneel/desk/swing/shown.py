@@ -24,7 +24,7 @@ from kneel.motion.viewed import Question
 from kneel.vision import Looked
 
 
-class Shown(QObject):
+class SwingShown(QObject):
     """The open swing, or none. ``opened`` tells of another one, ``sighted`` of another way of looking."""
 
     opened = pyqtSignal()

@@ -5,7 +5,7 @@ from __future__ import annotations
 from PyQt6.QtWidgets import QWidget
 
 from kneel.desk.swing import OpenSwing
-from kneel.desk.timeline.lane import Lane
+from kneel.desk.timeline.lane import RibbonLane
 from kneel.desk.widgets.chooser import Choice, Chooser
 from kneel.desk.widgets.language import tr
 from kneel.desk.widgets.theme import Look
@@ -20,7 +20,7 @@ class LaneChoice:
 
     def __init__(self, opened: OpenSwing, look: Look) -> None:
         self._open, self._look = opened, look
-        self._every: dict[str, Lane] = {}
+        self._every: dict[str, RibbonLane] = {}
 
     @property
     def keys(self) -> tuple[str, ...]:
@@ -30,10 +30,10 @@ class LaneChoice:
         return chosen or tuple(lanes_of(view)[:USUAL_LANES])
 
     @property
-    def lanes(self) -> list[Lane]:
+    def lanes(self) -> list[RibbonLane]:
         for key in self.keys:
             if key not in self._every:
-                self._every[key] = Lane(self._open, self._look, key)
+                self._every[key] = RibbonLane(self._open, self._look, key)
         return [self._every[key] for key in self.keys]
 
     def choose(self, parent: QWidget) -> Chooser | None:

@@ -88,7 +88,7 @@ def seen_past(opened: OpenSwing, key: str) -> list[tuple[int, float, float]]:
     return found
 
 
-class Lane:
+class RibbonLane:
     """Paints one measure in a rectangle: what stays while the cursor moves, and the value at the cursor."""
 
     def __init__(self, opened: OpenSwing, look: Look, key: str) -> None:

@@ -9,7 +9,7 @@ from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QPainter, QPen
 
 from kneel.desk.timeline.axis import TimeAxis
-from kneel.desk.timeline.lane import Lane
+from kneel.desk.timeline.lane import RibbonLane
 from kneel.desk.widgets.language import MINUS, tr
 from kneel.desk.widgets.text import CENTRE, wide, write
 from kneel.desk.widgets.theme import Look, font
@@ -39,7 +39,7 @@ def paint_cursor(painter: QPainter, look: Look, x: float, axis: TimeAxis, top: f
 def paint_hover(
     painter: QPainter,
     look: Look,
-    lanes: Iterable[tuple[Lane, QRectF]],
+    lanes: Iterable[tuple[RibbonLane, QRectF]],
     axis: TimeAxis,
     at: QPointF,
     cursor: int,

@@ -10,7 +10,7 @@ from kneel.desk.swing import OpenSwing
 from kneel.desk.swing.titles import checkpoint_title
 from kneel.desk.timeline.axis import TimeAxis, Zoom
 from kneel.desk.timeline.choice import LaneChoice
-from kneel.desk.timeline.lane import Lane
+from kneel.desk.timeline.lane import RibbonLane
 from kneel.desk.timeline.paint import boxes_of, paint_cursor, paint_hover, paint_times
 from kneel.desk.timeline.painted import Painted
 from kneel.desk.timeline.pegs import head_px, paint_pegs
@@ -167,7 +167,7 @@ class Ribbon(QWidget):
         about = (axis, opened.analysis, reading, keys, opened.checkpoint, look, peg, spoken_unit("cm"))
         return self._whole_painted.layer(size, about, both)
 
-    def _lane(self, lane: Lane, box: QRectF, axis: TimeAxis) -> QPixmap:
+    def _lane(self, lane: RibbonLane, box: QRectF, axis: TimeAxis) -> QPixmap:
         """One lane's picture with its title, of the whole width."""
         size = (self.width(), round(box.height()) + 1, self.devicePixelRatioF())
         here = QRectF(box.left(), 0, box.width(), box.height())

@@ -9,7 +9,7 @@ from PyQt6.QtWidgets import QScrollArea, QWidget
 from kneel.desk.widgets.theme import Look
 
 
-class Ground(QWidget):
+class CardBackground(QWidget):
     """A part of a place on a panel of the desk's colour."""
 
     def __init__(self, look: Look) -> None:

@@ -14,7 +14,7 @@ from kneel.desk.widgets.text import Label
 from kneel.desk.widgets.theme import Look
 
 
-class Line(QLineEdit):
+class TextLine(QLineEdit):
     """A line of at most so many letters; what does not fit is not taken, and that is said beside it.
 
     ``left`` tells that it was left by Enter, or by Esc, which puts back what stood there.
@@ -54,7 +54,7 @@ class Line(QLineEdit):
         QToolTip.showText(self.mapToGlobal(QPoint(0, self.height())), words, self)
 
 
-class Number(QDoubleSpinBox):
+class NumberLine(QDoubleSpinBox):
     """A number with a point or a comma before its decimals, on every desk; nothing groups its digits."""
 
     def __init__(self) -> None:
@@ -103,7 +103,7 @@ class Entry(Panel):
         self._words, self._shown = "", "\0"
         if number is not None:
             now, low, high, digits = number
-            box = Number()
+            box = NumberLine()
             box.setRange(low, high)
             box.setDecimals(digits)
             box.setValue(now)
@@ -112,7 +112,7 @@ class Entry(Panel):
             box.selectAll()
             self.field = box
         else:
-            line = Line(most)
+            line = TextLine(most)
             line.setText(words)
             line.selectAll()
             completer = QCompleter(QStringListModel(list(suggestions)))

@@ -70,7 +70,7 @@ NOWHERE: Final = Figure(Shape.NONE)
 
 
 @dataclass(frozen=True)
-class Look:
+class Way:
     """How a measure is told in some views: its points now and at address, and the function of them.
 
     ``turns`` are pairs whose sign of turn the function is told; ``own`` is what its definition leaves
@@ -135,7 +135,7 @@ class Measure:
     hint: str
     says: str
     figure: Figure
-    looks: tuple[Look, ...] = ()
+    looks: tuple[Way, ...] = ()
     course: Course | None = None
     lanes: Mapping[View, int] | None = None
     check: str = ""
@@ -156,7 +156,7 @@ class Measure:
         """Whether it is a turn, which has its sign from the phase."""
         return any(look.turns for look in self.looks)
 
-    def ways(self, view: View) -> list[Look]:
+    def ways(self, view: View) -> list[Way]:
         """How it can be told in a view, the best way first."""
         return [look for look in self.looks if view in look.views]
 
@@ -188,10 +188,10 @@ def measure(
     says: str = "",
     at: Sequence[str] = (),
 ) -> Adorned:
-    """Register a function of places under ``key``; see :class:`Look` and :class:`Measure`."""
+    """Register a function of places under ``key``; see :class:`Way` and :class:`Measure`."""
 
     def enter(compute: Geometry) -> Geometry:
-        look = Look(frozenset(views), tuple(needs), tuple(then), compute, tuple(turns), own, bends)
+        look = Way(frozenset(views), tuple(needs), tuple(then), compute, tuple(turns), own, bends)
         known = REGISTRY.get(key)
         if known is not None:
             REGISTRY[key] = replace(known, looks=(*known.looks, look))

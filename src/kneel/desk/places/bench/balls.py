@@ -18,7 +18,7 @@ from kneel.model.swing import FARTHEST_M
 
 
 @dataclass(frozen=True)
-class Told:
+class BallField:
     """One thing that is told of a ball: its field, how it is asked for, and what it may be."""
 
     field: str
@@ -27,9 +27,9 @@ class Told:
 
 
 TOLD = (
-    Told("strike", "Struck", tuple(STRIKES)),
-    Told("start", "Starts", STARTS),
-    Told("curve", "Curves", CURVES),
+    BallField("strike", "Struck", tuple(STRIKES)),
+    BallField("start", "Starts", STARTS),
+    BallField("curve", "Curves", CURVES),
 )
 """What is told of a ball (common practice, no source)."""
 

@@ -12,7 +12,7 @@ from PyQt6.QtGui import QImage
 
 from kneel.desk.operations import Lane, Operation, Task
 from kneel.desk.records import Books
-from kneel.desk.records.output_paths import KEPT, Keeper
+from kneel.desk.records.output_paths import KEPT, OutputKeeper
 from kneel.desk.stage.stage import Stage
 from kneel.desk.swing import OpenSwing
 from kneel.desk.widgets.language import tr
@@ -49,7 +49,7 @@ class Keeping(QObject):
 
     def save_still(self) -> None:
         """Save the picture as it is seen, beside the clip."""
-        keeper = Keeper.of(self._open, self._books)
+        keeper = OutputKeeper.of(self._open, self._books)
         if keeper is None:
             return
         at = self._open.checkpoint or f"frame {self._open.first + self._open.cursor.frame}"
@@ -67,7 +67,7 @@ class Keeping(QObject):
 
     def save_slow_clip(self) -> None:
         """Save the swing as it is seen, four times slowed, beside the clip."""
-        keeper = Keeper.of(self._open, self._books)
+        keeper = OutputKeeper.of(self._open, self._books)
         if keeper is None or self._timer.isActive():
             return
         self._frames = self._moments()

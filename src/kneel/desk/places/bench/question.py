@@ -10,7 +10,7 @@ from kneel.desk.swing import OpenSwing
 from kneel.desk.widgets.language import tr
 from kneel.desk.widgets.text import worded
 from kneel.motion.viewed import Question
-from kneel.speech.questions import Answer, answers, short
+from kneel.speech.questions import AnswerChoice, answers, short
 
 TOP, EDGE = 46, 12
 WIDEST = 420
@@ -63,7 +63,7 @@ class Asking(QFrame):
             self._row.addWidget(button)
             self.buttons.append(button)
 
-    def _say(self, answer: Answer) -> None:
+    def _say(self, answer: AnswerChoice) -> None:
         if answer.pointed:
             self._stage.arm_golfer()
         elif answer.found:

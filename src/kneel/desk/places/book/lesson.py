@@ -11,7 +11,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QPlainTextEdit, QPushButton, QVBoxLayou
 
 from kneel.book.repository.swings import Indexed
 from kneel.desk.records import Which
-from kneel.desk.widgets.card import Ground
+from kneel.desk.widgets.card import CardBackground
 from kneel.desk.widgets.language import tr
 from kneel.desk.widgets.text import Label
 from kneel.desk.widgets.theme import Look
@@ -85,7 +85,7 @@ class Said(QPlainTextEdit):
         self.keep()
 
 
-class LessonCard(Ground):
+class LessonCard(CardBackground):
     """One lesson. ``open_wanted`` and ``more_wanted`` carry its id."""
 
     open_wanted = pyqtSignal(str)

@@ -10,7 +10,7 @@ from PyQt6.QtGui import QPainter, QPaintEvent
 from PyQt6.QtWidgets import QLabel, QPushButton, QVBoxLayout, QWidget
 
 from kneel.desk.places.book.lesson import Said
-from kneel.desk.widgets.card import Ground, groundless, scrolled
+from kneel.desk.widgets.card import CardBackground, groundless, scrolled
 from kneel.desk.widgets.language import tr
 from kneel.desk.widgets.text import Label
 from kneel.desk.widgets.theme import Look
@@ -44,7 +44,7 @@ class Done(QWidget):
             painter.drawRoundedRect(QRectF(0, 0, share * self.width(), 6), 3, 3)
 
 
-class Now(Ground):
+class Now(CardBackground):
     """The plan that runs, in a few lines; ``plan_wanted`` leads to it."""
 
     plan_wanted = pyqtSignal()
@@ -87,7 +87,7 @@ class Now(Ground):
         self._moves.setText("\n".join(words[2:]))
 
 
-class SaidSoFar(Ground):
+class SaidSoFar(CardBackground):
     """What was said, lesson by lesson, newest first, and the notes on the student.
 
     ``picked`` carries the lesson that was clicked.

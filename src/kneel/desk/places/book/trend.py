@@ -8,7 +8,7 @@ from PyQt6.QtCore import QPointF, QRectF, QSize, QSizeF, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 from PyQt6.QtWidgets import QSizePolicy, QToolTip, QWidget
 
-from kneel.compare.trend import Point, Practised, Trend
+from kneel.compare.trend import Point, PracticeSpan, Trend
 from kneel.desk.places.book.axes import Axes, apart, around, free_place
 from kneel.desk.places.book.words import TrendWords, counted
 from kneel.desk.widgets.language import tr
@@ -284,11 +284,11 @@ class TrendChart(QWidget):
                 words = self._short(one, room)
             write(painter, QRectF(left, y - 17, room, 15), words, font(11), self._look.colour("secondary"))
 
-    def _drill(self, one: Practised) -> str:
+    def _drill(self, one: PracticeSpan) -> str:
         known = self._drills.all.get(one.drill) if self._drills else None
         return known.title if known else one.drill.replace("_", " ")
 
-    def _short(self, one: Practised, room: float) -> str:
+    def _short(self, one: PracticeSpan, room: float) -> str:
         """As many of a drill's words as have room."""
         words = self._drill(one).split()
         while len(words) > 1 and wide(" ".join(words) + " …", font(11)) > room:

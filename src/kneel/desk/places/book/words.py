@@ -5,7 +5,7 @@ from __future__ import annotations
 import datetime
 from dataclasses import dataclass
 
-from kneel.compare.difference import Changed
+from kneel.compare.difference import ChangeWord
 from kneel.compare.trend import Point, Trend
 from kneel.desk.swing.titles import VIEW_TITLES
 from kneel.desk.widgets.language import tr
@@ -57,7 +57,7 @@ class TrendWords:
         if trend is None or trend.change is None or first is None:
             return "", "secondary"
         said = since_words(trend.change, brief_day(first.day, self.today))
-        if trend.change.verdict is not Changed.CHANGED or trend.better is None:
+        if trend.change.verdict is not ChangeWord.CHANGED or trend.better is None:
             return said, "secondary"
         way = tr("better") if trend.better else tr("worse")
         return f"{said}, {way}", "clear" if trend.better else "fault"

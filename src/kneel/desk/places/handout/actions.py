@@ -17,10 +17,10 @@ from kneel.book.repository import lessons
 from kneel.contract.calendar import calendar_of
 from kneel.desk.operations import Lane, Operation, Task
 from kneel.desk.places.context import Context
-from kneel.desk.places.handout.beside import Asked, Made, clip_beside
-from kneel.desk.places.handout.saved import Saved
+from kneel.desk.places.handout.beside import PageAsked, PageMade, clip_beside
+from kneel.desk.places.handout.saved import SavedButtons
 from kneel.desk.places.place import Handlers, Place
-from kneel.desk.records.output_paths import KEPT, Keeper
+from kneel.desk.records.output_paths import KEPT, OutputKeeper
 from kneel.desk.records.practice import Practice
 from kneel.desk.swing import OpenSwing
 from kneel.desk.widgets.chooser import Choice, Chooser
@@ -34,15 +34,15 @@ class HandoutParts(Place):
 
     fault: str
     other: QPushButton
-    saved: Saved
+    saved: SavedButtons
     failed = pyqtSignal(str)
 
     @property
-    def made(self) -> Made | None:
+    def made(self) -> PageMade | None:
         """The page on show, where it is of what is asked now."""
         raise NotImplementedError
 
-    def asked(self) -> Asked | None:
+    def asked(self) -> PageAsked | None:
         """What a page would be made of now."""
         raise NotImplementedError
 
@@ -99,7 +99,7 @@ class HandoutActions:
 
     def save_slow(self) -> None:
         """Save the slow clip, made beside the desk."""
-        asked, keeper = self._place.asked(), Keeper.of(self._open, self._context.records.books)
+        asked, keeper = self._place.asked(), OutputKeeper.of(self._open, self._context.records.books)
         if asked is None or keeper is None:
             return
         beside = self._context.beside
@@ -116,7 +116,7 @@ class HandoutActions:
         self._start(work, "clip", keeper.clip, self._clips)
 
     def _save(self, what: str, suffix: str, made: Callable[[], bytes]) -> None:
-        keeper = Keeper.of(self._open, self._context.records.books)
+        keeper = OutputKeeper.of(self._open, self._context.records.books)
         if keeper is not None:
             self._start(lambda _: keeper.keep(what, suffix, made()), what, keeper.clip, self._writers)
 

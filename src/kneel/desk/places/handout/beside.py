@@ -18,7 +18,7 @@ from kneel.practice.judging import judge_swing
 
 
 @dataclass(frozen=True)
-class Asked:
+class PageAsked:
     """What a page is to be of: the document, the Book's URL, and what was chosen on the desk."""
 
     document: Path
@@ -30,7 +30,7 @@ class Asked:
 
 
 @dataclass(frozen=True)
-class Made:
+class PageMade:
     """A page as it will go out, and the fault it is about."""
 
     html: str
@@ -39,12 +39,12 @@ class Made:
 
 
 def page_beside(
-    asked: Asked,
+    asked: PageAsked,
     *,
     progress: Callable[[int, int], None] = lambda done, total: None,
     part: Callable[[object], None] = lambda some: None,  # noqa: ARG001
     stopped: Callable[[], bool] = lambda: False,
-) -> Made | None:
+) -> PageMade | None:
     """Make the page. Raises ``UsageError`` where there is nothing to say."""
     progress(0, 3)
     home = _home(asked)
@@ -54,11 +54,11 @@ def page_beside(
     content = make_content(home, fault=asked.fault, academy=asked.academy, note=asked.note, today=asked.today)
     html = html_of(content)
     progress(2, 3)
-    return None if stopped() else Made(html, pdf_of(html), finding_for(home, asked.fault).key)
+    return None if stopped() else PageMade(html, pdf_of(html), finding_for(home, asked.fault).key)
 
 
 def clip_beside(
-    asked: Asked,
+    asked: PageAsked,
     path: Path,
     *,
     progress: Callable[[int, int], None] = lambda done, total: None,
@@ -74,7 +74,7 @@ def clip_beside(
     return path
 
 
-def _home(asked: Asked) -> Home:
+def _home(asked: PageAsked) -> Home:
     known = kept_swing(asked.document)
     if known is None:
         raise UsageError("The joints of this swing were neither looked for nor marked yet.")

@@ -13,7 +13,7 @@ from kneel.desk.widgets.language import tr
 from kneel.desk.widgets.text import tip
 
 
-class Saved(QWidget):
+class SavedButtons(QWidget):
     """Three buttons that appear once something was saved."""
 
     def __init__(self) -> None:

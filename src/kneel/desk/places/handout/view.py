@@ -11,15 +11,15 @@ from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout
 from kneel.desk.operations import Lane, Operation, Task
 from kneel.desk.places.context import Context
 from kneel.desk.places.handout.actions import HandoutActions, HandoutParts
-from kneel.desk.places.handout.beside import Asked, Made, page_beside
-from kneel.desk.places.handout.saved import Saved
+from kneel.desk.places.handout.beside import PageAsked, PageMade, page_beside
+from kneel.desk.places.handout.saved import SavedButtons
 from kneel.desk.places.handout.sheet import Sheets
 from kneel.desk.places.place import Handlers
 from kneel.desk.places.undoing import Undoing
 from kneel.desk.records.practice import Practice
 from kneel.desk.swing import OpenSwing
-from kneel.desk.widgets.card import Ground, scrolled
-from kneel.desk.widgets.entry import Line
+from kneel.desk.widgets.card import CardBackground, scrolled
+from kneel.desk.widgets.entry import TextLine
 from kneel.desk.widgets.language import tr
 from kneel.desk.widgets.text import Label
 from kneel.judge import in_use
@@ -44,17 +44,17 @@ class HandoutPlace(HandoutParts):
         super().__init__(Undoing(opened, practice))
         self._open, self._context, self._practice = opened, context, practice
         look = context.look
-        self._made: tuple[object, Made] | None = None
+        self._made: tuple[object, PageMade] | None = None
         self._about: object = None
         self.fault = ""
         self._then: Callable[[], object] | None = None
         self._makers = Lane(self, context.jobs, tr("making the page"), newest=True)
         self.sheets = Sheets(look)
         self._title, self._subject, self._where = Label(tr("What goes home")), Label(), Label()
-        self.academy, self.note = Line(80), Line(300)
+        self.academy, self.note = TextLine(80), TextLine(300)
         self.other = QPushButton(tr("About something else …"))
         self.buttons: dict[str, QPushButton] = {}
-        self.saved = Saved()
+        self.saved = SavedButtons()
         self._soon = QTimer(self, singleShot=True, interval=TYPED_MS)
         self._soon.timeout.connect(self._typed)
         self._actions = HandoutActions(opened, context, practice, self)
@@ -64,7 +64,7 @@ class HandoutPlace(HandoutParts):
             signal.connect(self._on_changed)
 
     def _build(self) -> None:
-        left = Ground(self._context.look)
+        left = CardBackground(self._context.look)
         left.setFixedWidth(WIDE)
         self._title.setProperty("role", "title")
         self._where.setProperty("role", "small")
@@ -149,14 +149,14 @@ class HandoutPlace(HandoutParts):
     # Making
 
     @property
-    def made(self) -> Made | None:
+    def made(self) -> PageMade | None:
         """The page on show; None as soon as another student or swing is on the desk."""
         return self._made[1] if self._made is not None and self._made[0] == self._whose() else None
 
     def _whose(self) -> object:
         return self._practice.record.whose(), self._open.path
 
-    def asked(self) -> Asked | None:
+    def asked(self) -> PageAsked | None:
         """What the page is to be of; None, and why is shown, where there can be none."""
         opened = self._open
         if opened.store is None or opened.path is None:
@@ -174,7 +174,7 @@ class HandoutPlace(HandoutParts):
             self._nothing(tr("The Book cannot be read; mend that first."))
             return None
         academy, note = self.academy.text().strip(), self.note.text().strip()
-        return Asked(opened.path, url, self.fault, academy, note, self._practice.today)
+        return PageAsked(opened.path, url, self.fault, academy, note, self._practice.today)
 
     def refresh(self) -> None:
         """Make the page anew, where anything of it has changed."""
@@ -192,7 +192,7 @@ class HandoutPlace(HandoutParts):
         if self.made is None:
             self.sheets.say(MAKING)
 
-        def work(task: Task) -> Made | None:
+        def work(task: Task) -> PageMade | None:
             self._open.autosave.settle()
             return self._context.beside.call(page_beside, asked, progress=task.progress, stopped=task.stopped)
 
@@ -206,7 +206,7 @@ class HandoutPlace(HandoutParts):
             )
         )
 
-    def _take(self, made: Made | None) -> None:
+    def _take(self, made: PageMade | None) -> None:
         if made is not None:
             self._made = self._whose(), made
             self.sheets.show_pdf(made.pdf)

@@ -14,7 +14,7 @@ from kneel.desk.places.place import Handlers, Place
 from kneel.desk.places.plan.calendar import Calendar, DayCell
 from kneel.desk.places.plan.checkin import CheckIn
 from kneel.desk.places.plan.fault_line import FaultLine
-from kneel.desk.records.output_paths import KEPT, Keeper
+from kneel.desk.records.output_paths import KEPT, OutputKeeper
 from kneel.desk.records.practice import Practice
 from kneel.desk.records.sides import MOST, AnswerTold, ask
 from kneel.desk.swing import OpenSwing
@@ -24,8 +24,7 @@ from kneel.desk.widgets.language import tr
 from kneel.disk import shown
 from kneel.model import FileRef, Kind, Plan, Practised, Rung
 from kneel.practice import standing
-from kneel.practice.choice import HELD
-from kneel.practice.choice import Choice as Offered
+from kneel.practice.choice import HELD, DrillChoice
 from kneel.practice.dose import amount
 from kneel.practice.schedule import State
 from kneel.speech import practice as say
@@ -51,7 +50,7 @@ class PlanParts(Place):
     check_in: CheckIn
 
     @property
-    def looked_at(self) -> Offered | None:
+    def looked_at(self) -> DrillChoice | None:
         """The drill that is chosen."""
         raise NotImplementedError
 
@@ -293,7 +292,7 @@ class PlanActions:
         return plan
 
     def _save(self, what: str, suffix: str, made: Callable[[], bytes]) -> None:
-        keeper = Keeper.of(self._open, self._context.records.books)
+        keeper = OutputKeeper.of(self._open, self._context.records.books)
         if keeper is None:
             return
 

@@ -11,7 +11,7 @@ from kneel.desk.widgets.text import high, write, write_block
 from kneel.desk.widgets.theme import Look, font
 from kneel.judge import in_use
 from kneel.practice import Proposal
-from kneel.practice.choice import Choice, Stands
+from kneel.practice.choice import DrillChoice, Stands
 from kneel.speech import practice as say
 from kneel.speech.words import capital
 
@@ -21,7 +21,7 @@ SIDE, TOP, LINE = 12, 9, 16
 class DrillCard(QAbstractButton):
     """One drill: its title, what it is done with, and what speaks against it now."""
 
-    def __init__(self, look: Look, choice: Choice, *, chosen: bool, running: bool) -> None:
+    def __init__(self, look: Look, choice: DrillChoice, *, chosen: bool, running: bool) -> None:
         super().__init__()
         self._look, self._choice, self._running = look, choice, running
         self._props = capital(say.props_words(choice.drill))

@@ -7,7 +7,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout
 
 from kneel.compare.check_in import Outcome
 from kneel.desk.records.sides import AnswerTold
-from kneel.desk.widgets.card import Ground
+from kneel.desk.widgets.card import CardBackground
 from kneel.desk.widgets.language import tr
 from kneel.desk.widgets.text import Label, worded
 from kneel.desk.widgets.theme import Look, restyle
@@ -29,7 +29,7 @@ FIRST = ("begin_plan", "ask_plan")
 """What is next to be done."""
 
 
-class CheckIn(Ground):
+class CheckIn(CardBackground):
     """The box under the ladder. ``asked`` carries the key of the action whose button was pressed."""
 
     asked = pyqtSignal(str)

@@ -10,7 +10,7 @@ from kneel.desk.widgets.text import Label, escaped
 from kneel.desk.widgets.theme import Look
 from kneel.judge import in_use
 from kneel.model import Plan
-from kneel.practice.choice import Choice
+from kneel.practice.choice import DrillChoice
 from kneel.practice.cues import Tried
 from kneel.speech import practice as say
 from kneel.speech.change import cue_words
@@ -55,7 +55,7 @@ class How(QWidget):
             label.setProperty("role", role)
         return label
 
-    def show_drill(self, choice: Choice | None, plan: Plan | None, cues: tuple[Tried, ...]) -> None:
+    def show_drill(self, choice: DrillChoice | None, plan: Plan | None, cues: tuple[Tried, ...]) -> None:
         """Show a drill; the plan says which number must move."""
         self.setVisible(choice is not None)
         if choice is None:

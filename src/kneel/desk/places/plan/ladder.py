@@ -11,7 +11,7 @@ from kneel.desk.widgets.text import Label, high, tip, write_block
 from kneel.desk.widgets.theme import Look, font
 from kneel.model import RUNGS, Plan, Rung
 from kneel.practice import Drill, standing
-from kneel.practice.ladder import Held, held
+from kneel.practice.ladder import RungHeld, held
 from kneel.speech import practice as say
 from kneel.speech.words import length_words
 
@@ -47,7 +47,7 @@ class RungCard(QWidget):
                 value, sigma = stands.last
                 said = held(plan.aim, value, sigma, plan.ladder[number])
                 self.state = tr("now %s") % length_words(value, sigma, plan.aim.unit)
-                self.state += tr(", not past it") if said is not Held.HELD else ""
+                self.state += tr(", not past it") if said is not RungHeld.HELD else ""
         self.setAccessibleName(f"{say.RUNG_TITLES[self.rung]}: {self._asks}. {self._how} {self.state}")
         self.setToolTip(tip(self._how))
         self.update()

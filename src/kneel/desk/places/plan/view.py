@@ -21,13 +21,13 @@ from kneel.desk.places.plan.tokens import PlanTokens
 from kneel.desk.records.practice import Practice
 from kneel.desk.records.sides import AnswerTold
 from kneel.desk.swing import OpenSwing
-from kneel.desk.widgets.card import Ground, groundless, scrolled
+from kneel.desk.widgets.card import CardBackground, groundless, scrolled
 from kneel.desk.widgets.language import tr
 from kneel.desk.widgets.text import worded
 from kneel.judge.roots import ADDED
 from kneel.model import Plan
 from kneel.practice import Proposal
-from kneel.practice.choice import Choice
+from kneel.practice.choice import DrillChoice
 from kneel.practice.cues import tried
 from kneel.speech import practice as say
 from kneel.speech.findings import sentence
@@ -74,7 +74,7 @@ class PlanPlace(PlanParts):
         self.refresh()
 
     def _build(self) -> None:
-        left = self._left = Ground(self._look)
+        left = self._left = CardBackground(self._look)
         left.setFixedWidth(LEFT_WIDE)
         self._left = left
         inner = groundless()
@@ -140,7 +140,7 @@ class PlanPlace(PlanParts):
         self.refresh()
 
     @property
-    def looked_at(self) -> Choice | None:
+    def looked_at(self) -> DrillChoice | None:
         """The drill that is read about: the plan's, unless another one was picked."""
         proposal = self.practice.offer.proposal
         if proposal is None:

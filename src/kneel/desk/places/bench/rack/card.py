@@ -6,7 +6,7 @@ from PyQt6.QtCore import QModelIndex, QPointF, QRect, QRectF, QSize, Qt
 from PyQt6.QtGui import QPainter, QPainterPath, QPen
 from PyQt6.QtWidgets import QStyle, QStyledItemDelegate, QStyleOptionViewItem
 
-from kneel.desk.places.bench.rack.entries import Entry
+from kneel.desk.places.bench.rack.entries import RackEntry
 from kneel.desk.places.bench.rack.rows import Card, Heading, Others, Row, SetRow, TakenOff
 from kneel.desk.places.bench.rack.thumbs import Thumbs, fitted
 from kneel.desk.swing.titles import VIEW_TITLES
@@ -26,7 +26,7 @@ STATE = Qt.ItemDataRole.UserRole + 3
 SHORT_VIEWS = {View.FACE_ON: "Face-on", View.DOWN_THE_LINE: "Line", View.REAR: "Rear"}
 
 
-def card_words(entry: Entry, state: str) -> tuple[str, str]:
+def card_words(entry: RackEntry, state: str) -> tuple[str, str]:
     """Two short lines of a swing: from where, and how it stands."""
     first = tr(VIEW_TITLES[entry.view.value]) if entry.marked else entry.stem
     if entry.number:
@@ -148,7 +148,7 @@ class CardPainter(QStyledItemDelegate):
                 y += 16
             y += 3
 
-    def _thumb(self, painter: QPainter, box: QRectF, entry: Entry, *, is_open: bool) -> None:
+    def _thumb(self, painter: QPainter, box: QRectF, entry: RackEntry, *, is_open: bool) -> None:
         shape = QPainterPath()
         shape.addRoundedRect(box, 6, 6)
         painter.fillPath(shape, self._look.colour("raised"))

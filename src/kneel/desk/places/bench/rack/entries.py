@@ -20,7 +20,7 @@ from kneel.model import Club, Kind, KneelError, View
 
 
 @dataclass(frozen=True)
-class Entry:
+class RackEntry:
     """A clip with one of its documents, or with the place where its first one will lie.
 
     ``first`` is the clip's number of the swing's first frame, ``rate`` the true rate of capture where it was
@@ -58,14 +58,16 @@ class Entry:
         return self.view, self.club, self.kind
 
 
-def entries_of(folder: Path, also: Iterable[Path] = (), hidden: frozenset[str] = frozenset()) -> list[Entry]:
+def entries_of(
+    folder: Path, also: Iterable[Path] = (), hidden: frozenset[str] = frozenset()
+) -> list[RackEntry]:
     """Every clip of a folder, and of ``also``, with each of its documents, but those taken off the rack."""
     clips = clips_beside(folder / "x")
     beside: dict[Path, list[Path]] = {folder: clips}
     for clip in also:
         if clip.is_file() and clip not in clips:
             beside.setdefault(clip.parent, []).append(clip)
-    found: list[Entry] = []
+    found: list[RackEntry] = []
     for of_folder in beside.values():
         documents = documents_by_clip(of_folder)
         for clip in of_folder:
@@ -73,19 +75,19 @@ def entries_of(folder: Path, also: Iterable[Path] = (), hidden: frozenset[str] =
     return [one for one in found if str(one.target) not in hidden]
 
 
-def _of_clip(clip: Path, documents: Sequence[Path]) -> list[Entry]:
+def _of_clip(clip: Path, documents: Sequence[Path]) -> list[RackEntry]:
     entries = []
     for number, document in enumerate(documents, 1):
         count = number if len(documents) > 1 else 0
         entries.append(_of_document(clip, document, count))
     if not documents:
         with contextlib.suppress(KneelError, OSError):
-            entries.append(Entry(clip, free_document(clip)))
+            entries.append(RackEntry(clip, free_document(clip)))
     return entries
 
 
-def _of_document(clip: Path, document: Path, number: int) -> Entry:
-    entry = Entry(clip, document, marked=True, number=number)
+def _of_document(clip: Path, document: Path, number: int) -> RackEntry:
+    entry = RackEntry(clip, document, marked=True, number=number)
     with contextlib.suppress(OSError):
         entry = replace(entry, day=day_of(clip))
     swing = peek(document)

@@ -18,7 +18,7 @@ from PyQt6.QtWidgets import QListView, QSizePolicy, QVBoxLayout, QWidget
 from kneel.desk.operations import Lane, Operation
 from kneel.desk.places.bench.rack.card import ROW, CardPainter
 from kneel.desk.places.bench.rack.drop import DropHere
-from kneel.desk.places.bench.rack.entries import Entry, entries_of
+from kneel.desk.places.bench.rack.entries import RackEntry, entries_of
 from kneel.desk.places.bench.rack.folder_list import FolderList
 from kneel.desk.places.bench.rack.model import Rows
 from kneel.desk.places.bench.rack.others import OtherSwings
@@ -55,7 +55,7 @@ class Rack(QWidget):
         self._open, self._context = opened, context
         self._look: Look = context.look
         self._finders = Lane(self, newest=True)
-        self.entries: list[Entry] = []
+        self.entries: list[RackEntry] = []
         self._together: set[Path] = set()
         """Documents of what was dropped together last."""
 
@@ -167,7 +167,7 @@ class Rack(QWidget):
             )
         )
 
-    def _show(self, entries: list[Entry]) -> None:
+    def _show(self, entries: list[RackEntry]) -> None:
         self.entries = entries
         self._arrange()
         if self._revealed != self._open.path:
@@ -332,13 +332,13 @@ class Rack(QWidget):
         self.wanted.emit(clip)
 
 
-def _as_now(entry: Entry, document: Path, opened: OpenSwing) -> Entry:
+def _as_now(entry: RackEntry, document: Path, opened: OpenSwing) -> RackEntry:
     """An entry as the swing on the desk stands now."""
     swing: Swing = opened.swing
     busy = opened.gathering.busy and not opened.analysis
     known = opened.numbers.reading is not None and opened.numbers.reading.told
     glance: Glance | None = glance_of(opened.analysis, opened.numbers.reading) if known and not busy else None
-    return Entry(
+    return RackEntry(
         entry.clip,
         document,
         True,

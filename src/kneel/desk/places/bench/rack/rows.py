@@ -8,7 +8,7 @@ import datetime
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from kneel.desk.places.bench.rack.entries import Entry
+from kneel.desk.places.bench.rack.entries import RackEntry
 from kneel.desk.places.bench.rack.sets import SetTold
 from kneel.desk.swing.titles import CLUB_TITLES, KIND_TITLES, VIEW_TITLES
 from kneel.desk.widgets.language import tr
@@ -62,7 +62,7 @@ class SetRow:
 class Card:
     """One swing, or the two cameras of one."""
 
-    entries: tuple[Entry, ...]
+    entries: tuple[RackEntry, ...]
 
 
 @dataclass(frozen=True)
@@ -84,7 +84,7 @@ Row = Heading | SetRow | Card | TakenOff | Others
 
 
 def arranged(
-    entries: Sequence[Entry],
+    entries: Sequence[RackEntry],
     golfer: str,
     sets: Sequence[SetTold],
     opened: frozenset[str],
@@ -112,9 +112,9 @@ def arranged(
 
 
 def _by_golfer(
-    entries: Sequence[Entry], golfer: str, sets: Sequence[SetTold], opened: frozenset[str]
+    entries: Sequence[RackEntry], golfer: str, sets: Sequence[SetTold], opened: frozenset[str]
 ) -> list[Row]:
-    by_golfer: dict[str, list[Entry]] = {}
+    by_golfer: dict[str, list[RackEntry]] = {}
     for entry in entries:
         by_golfer.setdefault(entry.golfer, []).append(entry)
     names = sorted(by_golfer, key=lambda name: (name != golfer, not name, name.casefold()))
@@ -128,7 +128,7 @@ def _by_golfer(
     return rows
 
 
-def _of_golfer(entries: Sequence[Entry], sets: Sequence[SetTold]) -> list[Row]:
+def _of_golfer(entries: Sequence[RackEntry], sets: Sequence[SetTold]) -> list[Row]:
     rows: list[Row] = []
     done: set[int] = set()
     told = {(one.view, one.club, one.kind): one for one in sets}
@@ -151,7 +151,7 @@ def _of_golfer(entries: Sequence[Entry], sets: Sequence[SetTold]) -> list[Row]:
     return rows
 
 
-def _two_cameras(one: Entry, other: Entry) -> bool:
+def _two_cameras(one: RackEntry, other: RackEntry) -> bool:
     """Whether two clips show one swing from two sides: alike but for the view, one name the other's with a
     tail.
     """

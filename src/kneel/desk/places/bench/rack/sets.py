@@ -11,7 +11,7 @@ from pathlib import Path
 
 import numpy as np
 
-from kneel.compare.lesson import Balls, Filmed, Lesson, judge_lesson
+from kneel.compare.lesson import Balls, Filmed, JudgedLesson, judge_lesson
 from kneel.compare.sets import Spread
 from kneel.documents.glance_file import Glance, save_glance
 from kneel.evidence.kept import kept_swing, whole_swing
@@ -70,7 +70,7 @@ class Join:
 
 
 @dataclass(frozen=True)
-class Struck:
+class BallOfDocument:
     """What a ball did that one of the documents struck."""
 
     document: Path
@@ -85,7 +85,7 @@ class LessonTold:
     glances: dict[Path, Glance]
     sets: tuple[SetTold, ...]
     joins: tuple[Join, ...] = ()
-    balls: tuple[Struck, ...] = ()
+    balls: tuple[BallOfDocument, ...] = ()
 
     def other_balls(self, document: Path | None, club: Club) -> tuple[Ball, ...]:
         """The balls of the set that other swings with this club struck."""
@@ -151,14 +151,14 @@ def read_lesson(
         tuple(told for told in every.values() if told.count > 1),
         tuple(_joins(lesson, every)),
         tuple(
-            Struck(path, one.swing.club, one.swing.ball)
+            BallOfDocument(path, one.swing.club, one.swing.ball)
             for path, one in zip(paths, filmed, strict=True)
             if one.swing.ball is not None and one.swing.ball.noted
         ),
     )
 
 
-def _joins(lesson: Lesson, every: Mapping[Balls, SetTold]) -> Iterator[Join]:
+def _joins(lesson: JudgedLesson, every: Mapping[Balls, SetTold]) -> Iterator[Join]:
     """Roots of one view with what they explain in another, and where to look at both."""
     for root, effect in chains_across(lesson):
         sets = [lesson.set_of(one) for one in (root, effect)]
@@ -175,7 +175,7 @@ def _joins(lesson: Lesson, every: Mapping[Balls, SetTold]) -> Iterator[Join]:
         )
 
 
-def _told(balls: Balls, lesson: Lesson, paths: Sequence[Path]) -> SetTold:
+def _told(balls: Balls, lesson: JudgedLesson, paths: Sequence[Path]) -> SetTold:
     documents = tuple(paths[k] for k in balls.swings)
     plain = SetTold(balls.view, balls.club, balls.kind, documents)
     chain = balls.reading.chain

@@ -10,7 +10,7 @@ from PyQt6.QtCore import QObject, Qt
 from PyQt6.QtGui import QImage
 
 from kneel.desk.operations import Lane, Operation
-from kneel.desk.places.bench.rack.entries import Entry
+from kneel.desk.places.bench.rack.entries import RackEntry
 from kneel.documents.thumb_file import thumb_file
 from kneel.footage import Clip, picture_of
 
@@ -30,7 +30,7 @@ class Thumbs(QObject):
         self._made: dict[tuple[Path, int], QImage | None] = {}
         self._workers = Lane(self)
 
-    def of(self, entry: Entry) -> QImage | None:
+    def of(self, entry: RackEntry) -> QImage | None:
         """The thumbnail, or None until it comes."""
         frame = entry.first + (
             entry.glance.address if entry.glance and entry.glance.address is not None else EARLY

@@ -8,7 +8,7 @@ from PyQt6.QtCore import Qt, QTimer, pyqtSignal
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from kneel.desk.swing import OpenSwing
-from kneel.desk.widgets.entry import Line
+from kneel.desk.widgets.entry import TextLine
 from kneel.desk.widgets.flow import Rows
 from kneel.desk.widgets.language import tr
 from kneel.desk.widgets.text import escaped, tip, worded
@@ -49,7 +49,7 @@ class Explain(QWidget):
         self.ask_unsure = QPushButton(tr("Why so unsure?"))
         self.ask_unsure.setCheckable(True)
         self.ask_unsure.toggled.connect(lambda _: self._tell_unsure(self._open.selection.finding))
-        self.reason = Line(LONGEST_TEXT)
+        self.reason = TextLine(LONGEST_TEXT)
         self.reason.setPlaceholderText(tr("Why? It is kept with the swing."))
         self.reason.setAccessibleName(tr("Reason of the instructor’s word"))
         self.reason.editingFinished.connect(self._keep_reason)

@@ -9,7 +9,7 @@ from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
-from kneel.desk.places.bench.reading.minitrace import Course, course_of, paint_course
+from kneel.desk.places.bench.reading.minitrace import TraceCourse, course_of, paint_course
 from kneel.desk.swing import OpenSwing
 from kneel.desk.widgets.fold import Fold
 from kneel.desk.widgets.language import tr
@@ -68,7 +68,7 @@ class Knot(QWidget):
         super().__init__()
         self._open, self._look = opened, look
         self._hung: Hung | None = None
-        self._course: Course | None = None
+        self._course: TraceCourse | None = None
         self._lower = False
         self.setFixedHeight(KNOT_HEIGHT)
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)

@@ -7,7 +7,7 @@ from PyQt6.QtWidgets import QFormLayout, QPushButton, QVBoxLayout, QWidget
 
 from kneel.desk.records.practice import Practice
 from kneel.desk.swing import OpenSwing
-from kneel.desk.widgets.entry import Line
+from kneel.desk.widgets.entry import TextLine
 from kneel.desk.widgets.fold import Fold
 from kneel.desk.widgets.language import tr
 from kneel.desk.widgets.text import Label, worded
@@ -19,7 +19,7 @@ from kneel.speech.book import still_work_on
 from kneel.speech.headline import headline
 
 
-class Golfer(QWidget):
+class GolferLines(QWidget):
     """Complaint, ball flight and balls in one row that opens: they come first, and order the roots.
 
     ``ball_wanted`` asks for what the ball of this swing did.
@@ -62,9 +62,9 @@ class Golfer(QWidget):
         column.addWidget(self._fields)
         column.addWidget(self.balls)
 
-    def _told(self, field: str, title: str, prompt: str) -> Line:
+    def _told(self, field: str, title: str, prompt: str) -> TextLine:
         """A line for what the golfer tells, kept in the document."""
-        line = Line(LONGEST_TEXT)
+        line = TextLine(LONGEST_TEXT)
         line.setAccessibleName(title)
         line.setPlaceholderText(prompt)
 

@@ -12,10 +12,10 @@ from kneel.desk.widgets.language import tr
 from kneel.desk.widgets.text import Label
 from kneel.desk.widgets.theme import Look
 from kneel.desk.widgets.theme.look import restyle
-from kneel.practice.carried import Stage
+from kneel.practice.carried import RootStage
 from kneel.speech.book import carried_sentence, last_line, last_words
 
-ROLES = {Stage.HELD: "clear", Stage.OPEN: "fault"}
+ROLES = {RootStage.HELD: "clear", RootStage.OPEN: "fault"}
 
 
 class LastLesson(QWidget):

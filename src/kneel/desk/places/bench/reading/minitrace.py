@@ -17,7 +17,7 @@ POINTS = 48
 
 
 @dataclass(frozen=True)
-class Course:
+class TraceCourse:
     """Places of the trace in a unit square (K, 2), the limit's height, and where it is judged."""
 
     line: np.ndarray
@@ -25,7 +25,7 @@ class Course:
     judged: tuple[float, float] | None
 
 
-def course_of(opened: OpenSwing, finding: Finding) -> Course | None:
+def course_of(opened: OpenSwing, finding: Finding) -> TraceCourse | None:
     """The course of a finding's measure from address to finish; None where it has none over time."""
     analysis = opened.analysis
     if analysis is None or finding.measure is None or finding.checkpoint not in analysis.checkpoints:
@@ -50,14 +50,14 @@ def course_of(opened: OpenSwing, finding: Finding) -> Course | None:
         return (frame - first) / (last - first), 1.0 - (value - low) / span
 
     line = np.array([place(f, v) for f, v in zip(frames, values, strict=True)])
-    return Course(
+    return TraceCourse(
         line,
         None if limit is None else place(first, limit)[1],
         place(judged_at, float(series.values[judged_at])),
     )
 
 
-def paint_course(painter: QPainter, look: Look, box: QRectF, course: Course, verdict: str) -> None:
+def paint_course(painter: QPainter, look: Look, box: QRectF, course: TraceCourse, verdict: str) -> None:
     """The trace in a box, its limit as a dotted line."""
 
     def at(x: float, y: float) -> QPointF:

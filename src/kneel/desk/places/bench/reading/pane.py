@@ -8,14 +8,14 @@ from PyQt6.QtWidgets import QBoxLayout, QVBoxLayout, QWidget
 from kneel.desk.places.bench.reading.explain import Explain
 from kneel.desk.places.bench.reading.findings import Findings
 from kneel.desk.places.bench.reading.first import FirstDrill
-from kneel.desk.places.bench.reading.head import Golfer, Headline
+from kneel.desk.places.bench.reading.head import GolferLines, Headline
 from kneel.desk.places.bench.reading.joined import Joined
 from kneel.desk.places.bench.reading.last import LastLesson
 from kneel.desk.places.bench.reading.rest import Rest
 from kneel.desk.places.bench.reading.walk import Walk
 from kneel.desk.records.practice import Practice
 from kneel.desk.swing import OpenSwing
-from kneel.desk.widgets.card import Ground, groundless, scrolled
+from kneel.desk.widgets.card import CardBackground, groundless, scrolled
 from kneel.desk.widgets.chooser import Choice, Chooser
 from kneel.desk.widgets.entry import Entry
 from kneel.desk.widgets.language import tr
@@ -30,7 +30,7 @@ from kneel.model.student import LONGEST_TEXT
 NARROW, WIDE = 304, 420
 
 
-class ReadingPane(Ground):
+class ReadingPane(CardBackground):
     """What was found, root first, and its argument; in one column, or in two where there is room."""
 
     plan_wanted = pyqtSignal()
@@ -41,7 +41,7 @@ class ReadingPane(Ground):
         super().__init__(look)
         self._settings = settings
         self._open, self._practice = opened, practice
-        self.golfer = Golfer(opened, look)
+        self.golfer = GolferLines(opened, look)
         self.head = Headline(opened, practice)
         self.findings = Findings(opened, look)
         self.findings.knots.after = self.golfer.row

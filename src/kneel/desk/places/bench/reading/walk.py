@@ -18,7 +18,7 @@ from kneel.judge.walk import Stop, walk
 from kneel.speech.words import listed, small
 
 
-class Step(QWidget):
+class WalkStep(QWidget):
     """One checkpoint: its row, and under it what is at work, what is fine and what cannot be told."""
 
     def __init__(self, opened: OpenSwing, look: Look) -> None:
@@ -65,7 +65,7 @@ class Walk(QWidget):
         self.at = ""
         """The checkpoint that is looked at."""
 
-        self.steps: list[Step] = []
+        self.steps: list[WalkStep] = []
         self._column = QVBoxLayout(self)
         self._column.setContentsMargins(0, 0, 0, 0)
         self._column.setSpacing(4)
@@ -77,7 +77,7 @@ class Walk(QWidget):
         known = {stop.at for stop in self.stops}
         self.at = here or (self.at if self.at in known else "")
         while len(self.steps) < len(self.stops):
-            step = Step(self._open, self._look)
+            step = WalkStep(self._open, self._look)
             step.row.toggled.connect(lambda opened, s=step: self._press(s, opened=opened))
             self._column.addWidget(step)
             self.steps.append(step)
@@ -100,7 +100,7 @@ class Walk(QWidget):
         self.at = stop.at
         self.wanted.emit(stop.at, stop.first.key if stop.first is not None else "")
 
-    def _press(self, step: Step, *, opened: bool) -> None:
+    def _press(self, step: WalkStep, *, opened: bool) -> None:
         stop = self.stops[self.steps.index(step)]
         if opened:
             self.go(stop)
