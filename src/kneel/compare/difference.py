@@ -163,7 +163,11 @@ def detectable(sigma: float, freedom: float, chance: float = ALONE) -> float:
 
 
 def effective_freedom(parts: Sequence[tuple[float, float]]) -> float:
-    """Effective degrees of freedom of a sum of variances, each (variance, degrees of freedom) (GUM G.4.2)."""
+    """Effective degrees of freedom of a sum of variances, each (variance, degrees of freedom) (GUM G.4.2).
+
+    >>> effective_freedom([(1.0, 4.0), (1.0, 4.0)]), effective_freedom([(4.0, 2.0), (1.0, 100.0)])
+    (8.0, 3.121...)
+    """
     total = sum(variance for variance, _ in parts)
     weighed = sum(variance**2 / freedom for variance, freedom in parts if 0 < freedom < float("inf"))
     return float(total**2 / weighed) if weighed > 0 else float("inf")

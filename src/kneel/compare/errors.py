@@ -142,6 +142,10 @@ def shared_moves(told: Sequence[SwingNumber]) -> dict[Key, float]:
 
 
 def variance_apart(first: Mapping[Key, float], second: Mapping[Key, float]) -> float:
-    """Variance of the difference of two means from what their swings share with others of their side."""
+    """Variance of the difference of two means from what their swings share with others of their side.
+
+    >>> round(variance_apart({("scale",): 0.5, ("camera",): 0.2}, {("scale",): 0.5, ("camera",): -0.1}), 6)
+    0.09
+    """
     keys = first.keys() | second.keys()
     return sum((second.get(key, 0.0) - first.get(key, 0.0)) ** 2 for key in keys)

@@ -84,7 +84,7 @@ def mean_sigma(told: Sequence[SwingNumber], swings: Swings) -> float:
 
     With one swing it is that swing's own:
 
-    >>> one = Told(Member(None, "a", "a"), Single.plain("pelvis_shift", "cm", 1.0, 0.7))
+    >>> one = SwingNumber(Member(None, "a", "a"), Single.plain("pelvis_shift", "cm", 1.0, 0.7))
     >>> round(mean_sigma([one], Swings.of([one])), 6)
     0.7
     """

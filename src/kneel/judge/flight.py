@@ -97,7 +97,11 @@ def balls_in(text: str) -> tuple[frozenset[str], ...]:
 
 
 def uncounted(text: str) -> str:
-    """A text without what it counts ball by ball, which must not be told twice."""
+    """A text without what it counts ball by ball, which must not be told twice.
+
+    >>> uncounted("3 of 5 fat, and a push").strip()
+    ', and a push'
+    """
     return _SHARE.sub(" ", text.lower())
 
 

@@ -91,7 +91,11 @@ class OfSwing:
 
 
 def source_of(scale: ScaleSource) -> tuple[str, float]:
-    """What a scale rests on: the body's stature, stance widths, or a thing measured in that very clip."""
+    """What a scale rests on: the body's stature, stance widths, or a thing measured in that very clip.
+
+    >>> source_of(Stature(176.0)), source_of(NoScale())
+    (('stature', 176.0), ('stance', 0.0))
+    """
     if isinstance(scale, Stature):
         return "stature", scale.stature_cm
     if isinstance(scale, NoScale):

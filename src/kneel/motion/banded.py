@@ -137,6 +137,10 @@ def factor(bands: FloatArray) -> Factor:
     ``bands`` is (H+1, C, T) in lower form: row 0 the diagonals, row k the k-th
     subdiagonals, whose last k entries are ignored. Raises ``LinAlgError``
     where a system is not positive definite.
+
+    >>> bands = np.array([[[4.0, 5.0]], [[2.0, 0.0]]])
+    >>> factor(bands).solve(np.array([[[8.0], [7.0]]]))[0, :, 0]
+    array([1.625, 0.75 ])
     """
     rows, count, length = bands.shape
     joined = bands.copy()

@@ -23,6 +23,13 @@ def pace_of(times_s: FloatArray) -> FloatArray | None:
     ``times_s`` (T,) are stored seconds. Frames of a clip slowed in part are
     as far apart in life as everywhere, only spread in time. None where no
     part of the clip is slowed so.
+
+    >>> pace_of(np.arange(200) / 60) is None
+    True
+    >>> slowed = np.cumsum(np.where(np.arange(200) < 100, 1, 8) / 240)
+    >>> pace = pace_of(slowed)
+    >>> round(float(pace[20])), round(float(pace[-20]))
+    (1, 8)
     """
     steps = np.diff(times_s)
     if len(steps) < 4 * RUN or steps.min() <= 0:

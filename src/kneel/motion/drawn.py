@@ -149,7 +149,11 @@ class _Geometry:
 
 
 def longer(a: Place, b: Place, share: float) -> tuple[Place, Place]:
-    """A line with a share of its length more at either end."""
+    """A line with a share of its length more at either end.
+
+    >>> longer((0.0, 0.0), (10.0, 20.0), 0.1)
+    ((-1.0, -2.0), (11.0, 22.0))
+    """
     dx, dy = share * (b[0] - a[0]), share * (b[1] - a[1])
     return (a[0] - dx, a[1] - dy), (b[0] + dx, b[1] + dy)
 

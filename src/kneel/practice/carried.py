@@ -52,9 +52,9 @@ def first_to_work_on(priority: tuple[str, ...], last: Carried | None) -> tuple[s
     """What to work on now: the last lesson's root while it binds, and nothing beside it until it holds.
 
     >>> from kneel.model import Root
-    >>> first_to_work_on(("slide", "flip"), Carried(Root("sway"), Stage.OPEN))
+    >>> first_to_work_on(("slide", "flip"), Carried(Root("sway"), RootStage.OPEN))
     ('sway',)
-    >>> first_to_work_on(("slide", "flip"), Carried(Root("sway"), Stage.HELD))
+    >>> first_to_work_on(("slide", "flip"), Carried(Root("sway"), RootStage.HELD))
     ('slide', 'flip')
     """
     return (last.root.fault,) if last is not None and last.binds else priority

@@ -51,7 +51,12 @@ def spread_over_week(count: int) -> tuple[int, ...]:
 def given_days(
     first: datetime.date, last: datetime.date, weekdays: tuple[int, ...]
 ) -> Iterator[datetime.date]:
-    """The given days of the week from the first to the last day, both included."""
+    """The given days of the week from the first to the last day, both included.
+
+    >>> days = given_days(datetime.date(2026, 11, 3), datetime.date(2026, 11, 10), (0, 2))
+    >>> [day.day for day in days]
+    [4, 9]
+    """
     day = first
     while day <= last:
         if day.weekday() in weekdays:

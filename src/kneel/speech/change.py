@@ -34,7 +34,7 @@ def moved_words(change: Difference, way: str = "") -> str:
     by more than its error; without a way the verdict alone.
 
     >>> numbers = -8.1, -6.6, 0.7, 0.6, 9.0, (0.4, 0.5), (3, 3), 0.01, 1.3, 1.3
-    >>> some = Difference("pelvis_shift", "top", "cm", *numbers, verdict=Changed.DIFFER)
+    >>> some = Difference("pelvis_shift", "top", "cm", *numbers, verdict=ChangeWord.DIFFER)
     >>> moved_words(some, "up"), moved_words(some, "down"), moved_words(some)
     ('better by 1.5 cm', 'worse by 1.5 cm', 'the swings differ')
     """
@@ -100,9 +100,9 @@ def since_words(change: Difference, day: str) -> str:
     >>> from dataclasses import replace
     >>> numbers = -8.1, -6.6, 0.7, 0.6, 9.0, (0.4, 0.5), (3, 3), 0.01, 1.3, 1.3
     >>> some = Difference("pelvis_shift", "top", "cm", *numbers)
-    >>> since_words(replace(some, verdict=Changed.CHANGED), "4 Aug")
+    >>> since_words(replace(some, verdict=ChangeWord.CHANGED), "4 Aug")
     '+1.5 ± 0.6 cm since 4 Aug: changed'
-    >>> since_words(replace(some, verdict=Changed.ALIKE), "4 Aug")
+    >>> since_words(replace(some, verdict=ChangeWord.ALIKE), "4 Aug")
     '+1.5 ± 0.6 cm since 4 Aug: within error'
     """
     amount = length_words(change.difference, change.sigma, change.unit)

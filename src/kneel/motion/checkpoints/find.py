@@ -67,6 +67,9 @@ def shown_frame(frame: float) -> int:
     """The whole frame nearest to a fractional one, the later of two as near.
 
     Times between frames are interpolated, hence the little slack.
+
+    >>> shown_frame(41.5), shown_frame(41.49)
+    (42, 41)
     """
     return int(np.floor(frame + 0.5 + 1e-6))
 
@@ -260,6 +263,9 @@ def slowed_times(checkpoints: Mapping[str, Checkpoint | Moment]) -> float | None
 
     Top to impact takes 0.25 to 0.33 s (common practice, no source). Cameras
     slow down by few whole factors; the one nearest in proportion is taken.
+
+    >>> slowed_times({"top": Moment(3.0, 0.01), "impact": Moment(5.2, 0.01)})
+    8.0
     """
     if "impact" not in checkpoints or "top" not in checkpoints:
         return None

@@ -68,7 +68,12 @@ def find_impact(
 
 
 def as_heard(strike: Moment) -> Moment:
-    """When the ball was struck, from when the strike was heard beside the camera."""
+    """When the ball was struck, from when the strike was heard beside the camera.
+
+    >>> struck = as_heard(Moment(1.0, 0.0))
+    >>> round(struck.time_s, 3), round(struck.sigma_s, 3)
+    (0.994, 0.005)
+    """
     sigma = float(np.hypot(strike.sigma_s, SOUND_DELAY.sigma_s))
     return Moment(strike.time_s - SOUND_DELAY.time_s, sigma)
 

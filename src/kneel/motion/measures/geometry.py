@@ -27,7 +27,11 @@ def both(joint: str) -> tuple[str, str]:
 
 
 def middle(p: Points, joint: str) -> FloatArray:
-    """Between the lead and the trail one of a pair."""
+    """Between the lead and the trail one of a pair.
+
+    >>> middle({"lead_hip": np.array([4.0, 90.0]), "trail_hip": np.array([-2.0, 92.0])}, "hip")
+    array([ 1., 91.])
+    """
     return np.asarray((p[f"lead_{joint}"] + p[f"trail_{joint}"]) / 2)
 
 
@@ -53,7 +57,11 @@ def degrees(aside: FloatArray, along: FloatArray) -> FloatArray:
 
 
 def turned_by(a: FloatArray, b: FloatArray) -> FloatArray:
-    """Degrees from one vector to another, + counter-clockwise, -180 to 180."""
+    """Degrees from one vector to another, + counter-clockwise, -180 to 180.
+
+    >>> float(turned_by(np.array([1.0, 0.0]), np.array([0.0, 2.0])))
+    90.0
+    """
     cross = a[..., 0] * b[..., 1] - a[..., 1] * b[..., 0]
     return np.degrees(np.arctan2(cross, (a * b).sum(axis=-1)))
 
@@ -71,17 +79,28 @@ def turn(gap: FloatArray, gap_then: FloatArray) -> FloatArray:
     """Degrees, 0 to 180, by which a line that is ``gap_then`` long has turned about the vertical.
 
     Of its length what does not rise lies in the ground plane; of that ``gap`` shows what lies across.
+
+    >>> round(float(turn(np.array([20.0, 0.0]), np.array([40.0, 0.0]))), 1)
+    60.0
     """
     flat = np.sqrt(np.maximum((gap_then**2).sum(axis=-1) - gap[..., 1] ** 2, 1e-12))
     return np.degrees(np.arccos(np.clip(gap[..., 0] / flat, -1.0, 1.0)))
 
 
 def tilt(gap: FloatArray, gap_then: FloatArray) -> FloatArray:
-    """Degrees by which a line rises, over its length at address, so that turn does not count."""
+    """Degrees by which a line rises, over its length at address, so that turn does not count.
+
+    >>> round(float(tilt(np.array([20.0, 5.0]), np.array([30.0, 0.0]))), 1)
+    9.6
+    """
     return np.degrees(np.arcsin(np.clip(gap[..., 1] / np.maximum(length(gap_then), 1e-9), -1.0, 1.0)))
 
 
 def worst(*values: FloatArray) -> FloatArray:
-    """The one farthest from zero, with its sign."""
+    """The one farthest from zero, with its sign.
+
+    >>> worst(np.array([1.0, -2.0]), np.array([-3.0, 1.0]))
+    array([-3., -2.])
+    """
     every = np.stack(np.broadcast_arrays(*values))
     return np.take_along_axis(every, np.abs(every).argmax(axis=0)[None], axis=0)[0]
