@@ -5,7 +5,7 @@ from __future__ import annotations
 import argparse
 from collections.abc import Sequence
 
-from kneel.cli.analyze import Loaded
+from kneel.cli.loading import Loaded
 from kneel.cli.outputs import Output
 from kneel.cli.parts import write_json
 from kneel.cli.several import demand_different, load_all, read_all

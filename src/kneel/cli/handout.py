@@ -8,7 +8,7 @@ from pathlib import Path
 
 from kneel.book import book_url, open_book
 from kneel.book.index.indexing import day_of
-from kneel.cli.analyze import analysed_as, load
+from kneel.cli.loading import analysed_as, load
 from kneel.cli.outputs import Output, demand_outputs
 from kneel.disk import write_bytes
 from kneel.handout.making import Home, known_of, make_clip, make_content

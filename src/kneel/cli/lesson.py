@@ -8,7 +8,7 @@ from typing import Any
 
 import msgspec
 
-from kneel.cli.analyze import Loaded
+from kneel.cli.loading import Loaded
 from kneel.cli.outputs import Output, demand_input
 from kneel.cli.parts import write_json
 from kneel.cli.several import filmed_of, load_all

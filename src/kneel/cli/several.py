@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from hashlib import sha256
 
-from kneel.cli.analyze import Loaded, analysed_as, load
+from kneel.cli.loading import Loaded, analysed_as, load
 from kneel.cli.outputs import Output
 from kneel.compare.lesson import Filmed, judge_lesson
 from kneel.compare.sets import OfSet

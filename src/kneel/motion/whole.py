@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 from functools import partial
-from typing import TYPE_CHECKING
+from typing import Protocol
 
 import numpy as np
 from numpy.typing import NDArray
 
+from kneel.motion.checkpoints import Checkpoint
 from kneel.motion.failure import Failed
 from kneel.motion.measures import REGISTRY, Measure, Unit, Way
 from kneel.motion.measures.registry import Course
@@ -16,10 +18,8 @@ from kneel.motion.places import Places
 from kneel.motion.quantity import Single
 from kneel.motion.sample import EACH_CLIP, ByPoint, Key, Sample
 from kneel.motion.scale import Scale
+from kneel.motion.setup import Setup
 from kneel.motion.uncertain import DRAWS, SEED, PointDraws, drawn_points, on_draws, valued
-
-if TYPE_CHECKING:
-    from kneel.motion.study import Study
 
 FloatArray = NDArray[np.float64]
 
@@ -30,7 +30,39 @@ LEAST_DRAWS = 0.6
 """Where fewer draws give a value there may be none in truth."""
 
 
-def told_once(study: Study, entry: Measure) -> Single | Failed:
+class WholeSwing(Protocol):
+    """What a quantity of the whole swing asks of a study."""
+
+    @property
+    def setup(self) -> Setup: ...
+    @property
+    def times_s(self) -> FloatArray: ...
+    @property
+    def checkpoints(self) -> Mapping[str, Checkpoint]: ...
+    @property
+    def scale(self) -> Scale | Failed: ...
+    @property
+    def places(self) -> Places | Failed: ...
+    @property
+    def closed(self) -> dict[str, FloatArray]: ...
+
+    def way(self, key: str) -> Way | Failed:
+        """How a measure of frames is told."""
+
+    def followed(self, look: Way) -> bool:
+        """Whether all its points are followed well enough."""
+
+    def guessed(self, look: Way) -> bool:
+        """Whether the program found any of them."""
+
+    def unit(self, key: str) -> str:
+        """The unit in which a measure is told."""
+
+    def paths(self, ends: tuple[str, ...]) -> Paths:
+        """Whole paths as found and drawn."""
+
+
+def told_once(study: WholeSwing, entry: Measure) -> Single | Failed:
     """Evaluate a quantity of the whole swing on what was found, and on draws for its error."""
     course = entry.course
     assert course is not None
@@ -70,7 +102,7 @@ def told_once(study: Study, entry: Measure) -> Single | Failed:
     )
 
 
-def told_parts(study: Study, key: str, value: float, sigma: float) -> dict[Key, float]:
+def told_parts(study: WholeSwing, key: str, value: float, sigma: float) -> dict[Key, float]:
     """What of the error of a quantity of the whole swing is the clip's own (``paths``), and what its lesson's
     other clips share (``whole``): on draws of the first alone.
     """
@@ -84,7 +116,7 @@ def told_parts(study: Study, key: str, value: float, sigma: float) -> dict[Key, 
     return {("paths", key): own, ("whole", key): float(np.sqrt(sigma**2 - own**2))}
 
 
-def _on_draws(study: Study, course: Course, *, own: bool = False) -> FloatArray:
+def _on_draws(study: WholeSwing, course: Course, *, own: bool = False) -> FloatArray:
     """A quantity as found and on draws, (1 + DRAWS,); ``own``: from what is the clip's own alone."""
     looks = {key: look for key in course.series if isinstance(look := study.way(key), Way)}
     moments = _moments(study, course.at)
@@ -94,7 +126,7 @@ def _on_draws(study: Study, course: Course, *, own: bool = False) -> FloatArray:
     return np.asarray(course.compute(series, study.times_s[frames], moments))
 
 
-def _moments(study: Study, names: tuple[str, ...]) -> dict[str, FloatArray]:
+def _moments(study: WholeSwing, names: tuple[str, ...]) -> dict[str, FloatArray]:
     """Times of checkpoints: as found, and drawn, (1 + DRAWS,) s."""
     out = {}
     for k, name in enumerate(names):
@@ -104,7 +136,7 @@ def _moments(study: Study, names: tuple[str, ...]) -> dict[str, FloatArray]:
     return out
 
 
-def _series(study: Study, paths: Paths | None, key: str, look: Way, *, own: bool) -> FloatArray:
+def _series(study: WholeSwing, paths: Paths | None, key: str, look: Way, *, own: bool) -> FloatArray:
     """A series as found and drawn, (1 + DRAWS, K), lengths in cm."""
     places = study.places
     assert isinstance(places, Places) and paths is not None
@@ -127,7 +159,7 @@ class Paths:
     own: PointDraws
 
 
-def draw_paths(study: Study, names: tuple[str, ...]) -> Paths:
+def draw_paths(study: WholeSwing, names: tuple[str, ...]) -> Paths:
     """What quantities of a whole swing rest on, between the first and the last of some checkpoints."""
     places = study.places
     assert isinstance(places, Places)

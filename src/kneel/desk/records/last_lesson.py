@@ -6,12 +6,18 @@ from msgspec.structs import replace
 
 from kneel.book.views.last_lesson import LastTime, change_since
 from kneel.compare.difference import Difference
-from kneel.desk.records.offer import numbers_of
 from kneel.desk.records.student import StudentOnDesk
 from kneel.desk.swing import OpenSwing
 from kneel.desk.widgets.language import tr
+from kneel.judge.numbers import OfSwing
 from kneel.model import Lesson
 from kneel.practice.carried import Carried, carried
+
+
+def numbers_of(opened: OpenSwing) -> OfSwing | None:
+    """The numbers of the swing on the desk."""
+    study = opened.analysis
+    return None if study is None else OfSwing(study, opened.swing.club)
 
 
 class LastLesson:

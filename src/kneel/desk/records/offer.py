@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import datetime
 from collections.abc import Callable
-from typing import TYPE_CHECKING
 
+from kneel.desk.records.last_lesson import LastLesson, numbers_of
 from kneel.desk.records.student import StudentOnDesk
 from kneel.desk.swing import OpenSwing
 from kneel.judge import Reading, in_use
@@ -14,16 +14,7 @@ from kneel.model import Plan, UsageError
 from kneel.motion.quantity import Single
 from kneel.practice import Drills, PracticeDays, Proposal, Wish, plan_of, propose
 
-if TYPE_CHECKING:
-    from kneel.desk.records.last_lesson import LastLesson
-
 LENGTH_DAYS = 21
-
-
-def numbers_of(opened: OpenSwing) -> OfSwing | None:
-    """The numbers of the swing on the desk."""
-    study = opened.analysis
-    return None if study is None else OfSwing(study, opened.swing.club)
 
 
 class Offer:

@@ -2,22 +2,19 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
-
-from PyQt6.QtCore import QPointF, Qt
+from PyQt6.QtCore import QPointF, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent, QMouseEvent
 from PyQt6.QtWidgets import QLineEdit
 
 from kneel.desk.stage import drawing
+from kneel.desk.stage.canvas import Canvas
 from kneel.desk.stage.facts import points_at
 from kneel.desk.stage.gestures import DragPoint, DrawShape, Gesture, MoveDrawn, Pan
+from kneel.desk.stage.tools import MarkPoint, Tool
 from kneel.desk.swing import OpenSwing
 from kneel.desk.widgets.language import tr
 from kneel.desk.widgets.text import tip
 from kneel.model import Mark, anatomical, side_of
-
-if TYPE_CHECKING:
-    from kneel.desk.stage.stage import Stage
 
 GRAB_PX = 14
 NUDGE_PX = 0.25
@@ -32,10 +29,28 @@ NUDGES = {
 }
 
 
+class HandledCanvas(Canvas):
+    """A canvas on which hands work: what the next click does, and what tells of it."""
+
+    armed_changed = pyqtSignal()
+    placed = pyqtSignal()
+    gripped = pyqtSignal()
+    tool: Tool | None = None
+
+    @property
+    def armed(self) -> str | None:
+        """The point that the next click marks, by lead and trail."""
+        return self.tool.point if isinstance(self.tool, MarkPoint) else None
+
+    def take_up(self, tool: Tool | None) -> None:
+        """Let the next click do something; None lets go."""
+        raise NotImplementedError
+
+
 class Hands:
     """One gesture at a time, from press to release, or given up by Esc."""
 
-    def __init__(self, stage: Stage, opened: OpenSwing) -> None:
+    def __init__(self, stage: HandledCanvas, opened: OpenSwing) -> None:
         self._stage, self._open = stage, opened
         self.gesture: Gesture | None = None
         self.aimed: tuple[float, float] | None = None

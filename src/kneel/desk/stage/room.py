@@ -12,6 +12,9 @@ FAR_PX, NEAR_PX = 150.0, 260.0
 COVERED = 1000.0
 """What it costs to lie on the body by 40 px."""
 
+ON_BODY = 2.0
+"""What it costs to lie on it at all, the same: a place across the whole stage is nearer."""
+
 KEEPS_PX = 70.0
 """So much farther off a plate may stand to stay where it is while frames go by."""
 
@@ -67,7 +70,9 @@ class Room:
         self, boxes: np.ndarray, near: QPointF, size: QSizeF, away: int, last: QPointF | None
     ) -> tuple[np.ndarray, np.ndarray]:
         """What each place costs, px of way; and the places."""
-        covered = self._depth(boxes, APART_PX).sum(axis=1) / 40.0 + 4.0 * self._taken_by(boxes)
+        deep = self._depth(boxes, APART_PX)
+        on_body = (deep > APART_PX).any(axis=1)
+        covered = deep.sum(axis=1) / 40.0 + ON_BODY * on_body + 4.0 * self._taken_by(boxes)
         middle = boxes[:, :2] + 0.5 * np.array([size.width(), size.height()])
         off = np.abs(middle - np.array([near.x(), near.y()])).sum(axis=1)
         other = (middle[:, 0] - near.x()) * away < 0

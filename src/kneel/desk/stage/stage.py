@@ -6,9 +6,8 @@ from PyQt6.QtCore import QEvent, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QWheelEvent
 
 from kneel.desk.stage import captions
-from kneel.desk.stage.canvas import Canvas
 from kneel.desk.stage.gestures import DragPoint, DrawLength, DrawShape
-from kneel.desk.stage.hands import Hands
+from kneel.desk.stage.hands import HandledCanvas, Hands
 from kneel.desk.stage.loupe import paint_empty, paint_loupe
 from kneel.desk.stage.scene import HALO, INK, Held
 from kneel.desk.stage.tools import Draw, MarkPoint, MeasureLength, PointOut, Tool
@@ -18,7 +17,7 @@ from kneel.desk.widgets.theme import Look
 from kneel.model.take import Drawn
 
 
-class Stage(Canvas):
+class Stage(HandledCanvas):
     """The canvas with hands.
 
     ``placed`` tells that an armed point has been marked, ``gripped`` that the hand has taken hold of
@@ -26,26 +25,17 @@ class Stage(Canvas):
     thing, ``browse_wanted`` that the empty stage was clicked, ``laid`` that the picture has another place.
     """
 
-    armed_changed = pyqtSignal()
-    placed = pyqtSignal()
-    gripped = pyqtSignal()
     skipped = pyqtSignal()
     browse_wanted = pyqtSignal()
 
     def __init__(self, opened: OpenSwing, look: Look) -> None:
         super().__init__(opened, look)
         self.hands = Hands(self, opened)
-        self.tool: Tool | None = None
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName(tr("Picture of the swing"))
 
     # What the next click does
-
-    @property
-    def armed(self) -> str | None:
-        """The point that the next click marks, by lead and trail."""
-        return self.tool.point if isinstance(self.tool, MarkPoint) else None
 
     def take_up(self, tool: Tool | None) -> None:
         """Let the next click do something; None lets go."""
