@@ -14,11 +14,11 @@ from typing import TYPE_CHECKING
 
 from sqlalchemy import Connection, Engine, inspect, text
 
-from kneel.book.db import tables
 from kneel.disk import shown
 from kneel.model import BookError
 
 if TYPE_CHECKING:
+    from alembic.config import Config
     from alembic.script import ScriptDirectory
 
 OURS = frozenset({"students", "names", "lessons", "swings", "numbers", "alembic_version"})
@@ -42,13 +42,18 @@ def newest() -> str:
 
 def scripts() -> ScriptDirectory:
     """All migrations."""
-    from alembic.config import Config
     from alembic.script import ScriptDirectory
+
+    return ScriptDirectory.from_config(_config())
+
+
+def _config() -> Config:
+    from alembic.config import Config
 
     config = Config()
     config.set_main_option("script_location", str(MIGRATIONS))
     config.set_main_option("path_separator", "os")
-    return ScriptDirectory.from_config(config)
+    return config
 
 
 def bring_up(engine: Engine, path: Path | None) -> None:
@@ -84,15 +89,11 @@ def _found(db: Connection) -> str | None:
 
 def migrate(db: Connection, to: str) -> None:
     """Run migrations up to a schema within the transaction of ``db``."""
-    from alembic.config import Config
-    from alembic.runtime.environment import EnvironmentContext
+    from alembic import command
 
-    directory = scripts()
-    with EnvironmentContext(
-        Config(), directory, fn=lambda revision, _: directory._upgrade_revs(to, revision)
-    ) as environment:
-        environment.configure(connection=db, target_metadata=tables.metadata, transactional_ddl=False)
-        environment.run_migrations()
+    config = _config()
+    config.attributes["connection"] = db
+    command.upgrade(config, to)
 
 
 def _copy(path: Path, to: Path) -> None:
