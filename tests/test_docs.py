@@ -9,6 +9,9 @@ from pathlib import Path
 import pytest
 
 import kneel
+from kneel.judge import known
+from kneel.motion.measures import REGISTRY
+from kneel.practice import known_drills
 
 ROOT = Path(__file__).parents[1]
 TOPS = {one.name.removesuffix(".py") for one in Path(kneel.__path__[0]).iterdir()}
@@ -57,3 +60,10 @@ def test_the_words_of_the_house_are_few():
     words = (ROOT / "docs/architecture.md").read_text("utf-8").split("## Words")[1]
     rows = [line for line in words.splitlines() if line.startswith("| ") and not line.startswith("| word")]
     assert 20 < len(rows) <= 40
+
+
+def test_the_readme_counts_what_there_is():
+    words = (ROOT / "README.md").read_text("utf-8")
+    assert f"Judges {len(known().faults)} faults" in words
+    assert f"for the root, of {len(known_drills().all)}:" in words
+    assert f"Tells {len(REGISTRY)} measures" in words
