@@ -488,9 +488,9 @@ def test_what_the_book_says_of_a_student_is_known_on_the_plan(qtbot, window, boo
     window.book.facts._choose_several("flags", Flag, none=False).pick("hip")
     assert window.practice.student.flags == (Flag.HIP,), "at once, whichever place wrote it"
     window.practice.set("Minutes", minutes=40)
-    assert window.practice.record.steps()[0] == "Minutes"
+    assert window.practice.record.undoing.steps()[0] == "Minutes"
     qtbot.waitUntil(lambda: window.book.student_page.page.student.minutes == 40, timeout=PATIENCE_MS)
-    window.practice.record.undo()
+    window.practice.record.undoing.undo()
     in_step(qtbot, window)
     assert in_book(book).minutes == 15 and in_book(book).flags == (Flag.HIP,)
 

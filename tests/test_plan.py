@@ -365,10 +365,10 @@ def test_a_record_that_cannot_be_read_is_written_over_by_nothing(qtbot, opened, 
     in_step(qtbot, opened)
     assert opened.practice.student.props == (Prop.STICK,)
     opened.on_desk.set("Set club", club=Club.WEDGE)
-    assert opened.practice.record.steps()[0] == "Props", "a step stays with its Book"
+    assert opened.practice.record.undoing.steps()[0] == "Props", "a step stays with its Book"
     opened.practice.set("Props", props=(Prop.WALL,))
     opened.on_desk.set("Set club", club=Club.IRON)
-    assert opened.practice.record.steps()[0] == "Props"
+    assert opened.practice.record.undoing.steps()[0] == "Props"
     in_step(qtbot, opened)
     with opened.practice.record.records.books.open(Which.OWN).writing() as db:
         strange = msgspec.structs.replace(plan().aim, measure="yips")

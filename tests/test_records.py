@@ -277,7 +277,7 @@ def test_what_is_said_of_nobody_yet_goes_to_nobody_else(qtbot, window, book, dem
     open_clip(qtbot, window, demo / OTHER)
     qtbot.waitUntil(lambda: window.on_desk.store.info.path.name == OTHER, timeout=PATIENCE_MS)
     in_step(qtbot, window)
-    assert practice.student.minutes == 15 and practice.record.steps()[0] is None
+    assert practice.student.minutes == 15 and practice.record.undoing.steps()[0] is None
     window.on_desk.set("Name", golfer="")
     practice.set("Minutes", minutes=50)
     window.on_desk.set("Name", golfer="Ida Fenn")
@@ -285,7 +285,7 @@ def test_what_is_said_of_nobody_yet_goes_to_nobody_else(qtbot, window, book, dem
     in_step(qtbot, window)
     now = stands(book)[0]
     assert (now.minutes, now.notes) == (50, "Ankle sprain"), "of whom the Book knows already"
-    practice.record.undo()
+    practice.record.undoing.undo()
     in_step(qtbot, window)
     assert stands(book)[0].minutes == 15
 
@@ -387,7 +387,7 @@ def test_the_interface_thread_asks_no_database(qtbot, book, monkeypatch, tmp_pat
         window.go_to(place)
         qtbot.wait(100)
     window.practice.set("Minutes", minutes=25)
-    window.practice.record.undo()
+    window.practice.record.undoing.undo()
     settled(qtbot, window.practice.record.records)
     window.close()
     assert asked == []

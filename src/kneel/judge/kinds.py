@@ -67,13 +67,15 @@ def reaches() -> Reaches:
     return msgspec.toml.decode(raw, type=Reaches)
 
 
+def _reach(kind: Kind) -> KindReach:
+    return reaches().kind.get(kind.value, KindReach())
+
+
 def asked_of(kind: Kind, check: Check, at: str, aimed: Aimed | None) -> bool:
     """Whether a check is asked of a kind of swing at a checkpoint."""
     if kind in FOR_ONE_NUMBER and aimed is not None:
         return aimed.asks(check, at)
-    return kind is not Kind.EXAGGERATION and reaches().kind.get(kind.value, KindReach()).asks(
-        check.measure, at
-    )
+    return kind is not Kind.EXAGGERATION and _reach(kind).asks(check.measure, at)
 
 
 def of_kind(window: Window, kind: Kind, at: str) -> Window:
@@ -84,7 +86,7 @@ def of_kind(window: Window, kind: Kind, at: str) -> Window:
     >>> round(of_kind(Window("pelvis_shift", ("delivery",), 2.0, 6.0), Kind.HALF, "delivery").lo, 2)
     3.6
     """
-    reach = reaches().kind.get(kind.value, KindReach())
+    reach = _reach(kind)
     if window.measure not in reaches().sized or at not in reach.at:
         return window
     lo, hi = window.lo, window.hi
@@ -98,7 +100,7 @@ def of_kind(window: Window, kind: Kind, at: str) -> Window:
 def laid(school: School, measure: str, at: str, club: Club, kind: Kind) -> Window | None:
     """The window that a school lays on a kind of swing; None where it asks nothing there."""
     window = school.find(measure, at, club)
-    reach = reaches().kind.get(kind.value, KindReach())
+    reach = _reach(kind)
     if window is None or kind is Kind.EXAGGERATION or not reach.asks(measure, at):
         return None
     return of_kind(window, kind, at)

@@ -8,8 +8,9 @@ from typing import Protocol
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QWidget
 
+from kneel.desk.records.undo import Labels
+
 Handlers = dict[str, Callable[[], object]]
-Labels = tuple[str | None, str | None]
 
 
 class Undo(Protocol):

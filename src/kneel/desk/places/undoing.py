@@ -2,11 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
-
-from kneel.desk.places.place import Labels
-from kneel.desk.records import Records, Which
 from kneel.desk.records.practice import Practice
+from kneel.desk.records.undo import Labels
 from kneel.desk.swing import OpenSwing
 
 
@@ -18,7 +15,7 @@ class Undoing:
 
     def steps(self) -> Labels:
         """What would be taken back and what taken again, in words; None where there is nothing."""
-        history, records = self._open.document.history, self._practice.record.steps()
+        history, records = self._open.document.history, self._practice.record.undoing.steps()
         back = records[0] if self._of_records(back=True) else history.undo_label
         on = records[1] if self._of_records(back=False) else history.redo_label
         return back, on
@@ -26,14 +23,14 @@ class Undoing:
     def undo(self) -> None:
         """Take the last step back."""
         if self._of_records(back=True):
-            self._practice.record.undo()
+            self._practice.record.undoing.undo()
         else:
             self._open.document.undo()
 
     def redo(self) -> None:
         """Take what was taken back last again."""
         if self._of_records(back=False):
-            self._practice.record.redo()
+            self._practice.record.undoing.redo()
         else:
             self._open.document.redo()
 
@@ -43,22 +40,3 @@ class Undoing:
         mine = history.undo_at if back else history.redo_at
         theirs = record.records.when(record.which)[0 if back else 1]
         return theirs is not None and (mine is None or theirs > mine)
-
-
-class RecordsUndo:
-    """Takes back steps of one Book's records; ``whose`` tells of which Book, and the student on show."""
-
-    def __init__(self, records: Records, whose: Callable[[], tuple[Which, str]]) -> None:
-        self._records, self._whose = records, whose
-
-    def steps(self) -> Labels:
-        """What would be taken back and what taken again, in words; None where there is nothing."""
-        return self._records.labels(*self._whose())
-
-    def undo(self) -> None:
-        """Take the last step back."""
-        self._records.undo(self._whose()[0])
-
-    def redo(self) -> None:
-        """Take what was taken back last again."""
-        self._records.redo(self._whose()[0])

@@ -19,6 +19,7 @@ from kneel.desk.operations import Task
 from kneel.desk.records.books import Which
 from kneel.desk.records.held import Held
 from kneel.desk.records.records import Records
+from kneel.desk.records.undo import RecordsUndo
 from kneel.desk.swing import OpenSwing
 from kneel.desk.widgets.language import tr
 from kneel.disk import shown
@@ -46,6 +47,7 @@ class StudentOnDesk(QObject):
     def __init__(self, opened: OpenSwing, records: Records) -> None:
         super().__init__(opened)
         self._open, self.records = opened, records
+        self.undoing = RecordsUndo(records, lambda: (self.which, self.key))
         self._about: tuple[str, Which, Path | None] = ("", Which.OWN, None)
         self.held = Held(Which.OWN, Student(), 0)
         self.last: LastTime | None = None
@@ -152,18 +154,6 @@ class StudentOnDesk(QObject):
         if both.lost:
             words = tr("The Book holds other things of %s already, and they stand: %s.")
             self.failed.emit(words % (shown(now.name), listed([tr(name) for name in both.lost])))
-
-    def undo(self) -> None:
-        """Take back the last step of the student's Book."""
-        self.records.undo(self.which)
-
-    def redo(self) -> None:
-        """Take it again."""
-        self.records.redo(self.which)
-
-    def steps(self) -> tuple[str | None, str | None]:
-        """What would be taken back and what taken again."""
-        return self.records.labels(self.which, self.key)
 
     def _tell_swing(self, about: object) -> None:
         """What the Book knows of the body comes before what is only guessed of it in a swing."""

@@ -78,8 +78,8 @@ class Zoom:
             return None
         known = self._axis
         shown = self._span or (float(times_s[0]), float(times_s[-1]))
-        # The same width starts at the same place.
-        if known is None or known.times_s is not times_s or known.width != width or known.shown != shown:
+        lies = (left, width, shown)
+        if known is None or known.times_s is not times_s or (known.left, known.width, known.shown) != lies:
             known = self._axis = TimeAxis(times_s, left, width, shown)
         return known
 

@@ -47,9 +47,7 @@ class Elsewhere(QObject):
             return
         choices = [
             Choice(tr("Another file …"), self._browse_plate),
-            Choice(
-                tr("Take the plate’s trace away"), lambda: self._open.set("Take the plate away", plate=None)
-            ),
+            Choice(tr("Take the plate’s trace away"), self._take_plate_away),
         ]
         Chooser(self._parent, self._context.look, tr("Pressure plate"), choices).open(None)
 
@@ -66,7 +64,6 @@ class Elsewhere(QObject):
 
     def read_plate(self, path: Path) -> None:
         """Read a plate's file beside the desk; one that is none changes nothing."""
-        subject = self._open.path
 
         def done(_: object) -> None:
             self._open.set("Read a pressure plate", plate=FileRef(str(path.absolute())))
@@ -74,7 +71,7 @@ class Elsewhere(QObject):
 
         self._readers.start(
             Operation(
-                subject=lambda: (subject, self._open.path),
+                subject=lambda: self._open.path,
                 work=lambda _: read_plate(path),
                 done=done,
                 failed=lambda error: self.failed.emit(str(error)),

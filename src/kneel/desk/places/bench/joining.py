@@ -31,17 +31,13 @@ class Joining(QObject):
     def _apply(self) -> None:
         """Say what the lesson knows of the open swing."""
         told, path = self._told, self._open.path
-        if told is None or path is None or not any(path in one for one in self._documents(told)):
+        if told is None or path is None or path not in told.glances:
             self._join = None
             self._reading.joined.show_words("")
             return
         self._open.take_balls(told.other_balls(path, self._open.swing.club))
         self._join = next((one for one in told.joins if one.side_of(path) is not None), None)
         self._reading.joined.show_words(self._words(path))
-
-    @staticmethod
-    def _documents(told: LessonTold) -> list[tuple[object, ...]]:
-        return [tuple(told.glances), *(some for one in told.joins for some in one.documents)]
 
     def _words(self, path: object) -> str:
         join, faults = self._join, in_use().faults

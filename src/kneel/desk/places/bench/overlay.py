@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
-
 from PyQt6.QtCore import QEvent, QObject, Qt, QTimer
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
+from kneel.desk.places.place import Handlers
 from kneel.desk.stage.drawing import TITLES
 from kneel.desk.stage.stage import Stage
 from kneel.desk.swing import OpenSwing
@@ -24,8 +23,6 @@ SPEEDS = {1.0: "×1", 0.5: "×½", 0.25: "×¼", 0.125: "×⅛"}
 
 LEAVE = (QEvent.Type.Leave, QEvent.Type.MouseButtonPress)
 KEYS = (QEvent.Type.KeyPress, QEvent.Type.ShortcutOverride)
-
-Handlers = Mapping[str, Callable[[], object]]
 
 
 class Transport(QFrame):

@@ -23,9 +23,9 @@ from kneel.desk.places.book.trend import TrendChart
 from kneel.desk.places.book.wanted import Wanted
 from kneel.desk.places.context import Context
 from kneel.desk.places.place import Handlers
-from kneel.desk.places.undoing import RecordsUndo
 from kneel.desk.records import Which
 from kneel.desk.records.practice import Practice
+from kneel.desk.records.undo import RecordsUndo
 from kneel.desk.swing import OpenSwing
 from kneel.desk.widgets.card import groundless, scrolled
 from kneel.desk.widgets.language import tr

@@ -46,7 +46,7 @@ class PlanPlace(PlanParts):
     name_wanted = pyqtSignal(object)
 
     def __init__(self, opened: OpenSwing, context: Context, practice: Practice) -> None:
-        super().__init__(practice.record)
+        super().__init__(practice.record.undoing)
         self._open, self._look, self.practice = opened, context.look, practice
         self._looked_at = ""
         self.answer: AnswerTold | None = None
