@@ -4,8 +4,9 @@
 demo: setup
 	@.venv/bin/kneel --demo
 
+# Many tests start Kneel anew, which is quick where Python may keep what it compiled.
 test: setup-dev
-	@.venv/bin/python -m pytest -n auto --dist worksteal
+	@PYTHONDONTWRITEBYTECODE= .venv/bin/python -m pytest -n auto --dist worksteal
 
 lint: setup-dev
 	@.venv/bin/ruff check src tests benchmarks tools

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import hashlib
 import os
 import shutil
 from collections.abc import Callable, Iterator
@@ -11,7 +12,7 @@ from pathlib import Path
 import numpy as np
 import pytest
 from hypothesis import settings
-from PyQt6.QtCore import QSettings
+from PyQt6.QtCore import QCoreApplication, QEvent, QSettings
 
 from kneel.demo.place import TODAY
 from kneel.desk.shell.app import make_application
@@ -35,17 +36,55 @@ os.environ["QT_QPA_PLATFORM"] = "offscreen"
 Simulated = tuple[PointRows, Truth]
 
 
+HOMES = ("XDG_DATA_HOME", "XDG_CONFIG_HOME", "XDG_CACHE_HOME", "XDG_STATE_HOME")
+MAKERS = ("evidence", "footage", "sim", "vision")
+"""The packages that make films and what is seen in them."""
+
+
+@pytest.fixture(scope="session")
+def kept(pytestconfig: pytest.Config) -> Path:
+    """A folder for what takes long to make, kept from run to run while what makes it is the same."""
+    made_of = hashlib.sha256()
+    for path in sorted(p for name in MAKERS for p in Path(str(files("kneel"))).glob(f"{name}/**/*.py")):
+        made_of.update(path.read_bytes())
+    now = pytestconfig.cache.mkdir("kneel-" + made_of.hexdigest()[:16])
+    for before in now.parent.glob("kneel-*"):
+        if before != now:
+            shutil.rmtree(before, ignore_errors=True)
+    return now
+
+
 @pytest.fixture(autouse=True)
-def own_home(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
-    """No test reads or writes the user's own data."""
-    for name in ("XDG_DATA_HOME", "XDG_CONFIG_HOME", "XDG_CACHE_HOME", "XDG_STATE_HOME"):
+def own_home(request: pytest.FixtureRequest, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    """No test reads or writes the user's own data. What one test followed in a clip the next finds, but for
+    those marked ``nothing_kept``.
+    """
+    for name in HOMES:
         monkeypatch.setenv(name, str(tmp_path / name.lower()))
+    if request.node.get_closest_marker("nothing_kept") is None:
+        shared = request.getfixturevalue("kept") / "evidence"
+        shared.mkdir(exist_ok=True)
+        home = tmp_path.with_name(tmp_path.name + "-cache")
+        (home / "kneel").mkdir(parents=True)
+        (home / "kneel" / "evidence").symlink_to(shared)
+        monkeypatch.setenv("XDG_CACHE_HOME", str(home))
 
 
 @pytest.fixture(autouse=True)
 def patient_numbers(monkeypatch: pytest.MonkeyPatch) -> None:
     """What a test asks for is computed before it looks, however busy the machine is."""
     monkeypatch.setattr(numbers, "AT_ONCE_S", 60.0)
+
+
+_TRUTHS: dict[str, Truth] = {}
+
+
+def truth_of(shoot: Shoot) -> Truth:
+    """What is true of a swing: told once for all tests, which only read it."""
+    key = repr(shoot)
+    if key not in _TRUTHS:
+        _TRUTHS[key] = shoot.truth()
+    return _TRUTHS[key]
 
 
 @pytest.fixture
@@ -70,7 +109,7 @@ def simulate() -> Callable[..., Simulated]:
             Camera(hand=hand, **camera),
             rate,
         )
-        truth = shoot.truth()
+        truth = truth_of(shoot)
         rng = np.random.default_rng(seed)
         xy = {name: p + rng.normal(0, noise, p.shape) for name, p in truth.pixels.items()}
         count = len(shoot.times_s)
@@ -109,3 +148,5 @@ def window(qtbot, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Iterator[W
     qtbot.waitExposed(made)
     yield made
     made.close()
+    # Without a loop that runs, what is to be deleted stays, and every window after it dresses it too.
+    QCoreApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete.value)

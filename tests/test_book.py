@@ -8,7 +8,6 @@ import shutil
 import sqlite3
 import stat
 from dataclasses import replace
-from importlib.resources import files
 from pathlib import Path
 
 import msgspec
@@ -57,11 +56,9 @@ from kneel.model import (
     Where,
 )
 from kneel.model.lesson import Handed
+from tests.filed import DAYS, DEMO, MAREN, filed_in
 from tests.test_practice import plan, plans
 
-DEMO = Path(str(files("kneel.demo") / "data"))
-MAREN = "maren-tolhurst-iron"
-DAYS = ("2026-08-04", "2026-09-29", "2026-11-03")
 DAY = datetime.date(2026, 11, 3)
 
 
@@ -75,13 +72,7 @@ def book(tmp_path):
 @pytest.fixture
 def maren(tmp_path, book):
     """Maren's three lessons, filed."""
-    for day in DAYS:
-        folder = tmp_path / "lessons" / day
-        folder.mkdir(parents=True)
-        for path in (DEMO / day).glob(f"{MAREN}*"):
-            shutil.copy(path, folder)
-        for document in sorted(folder.glob(f"*{SUFFIX}")):
-            assert file_swing(book, document) is not None
+    filed_in(book, tmp_path / "lessons", names=f"{MAREN}*")
     with book.reading() as db:
         return students.student_id(db, "Maren Tolhurst")
 

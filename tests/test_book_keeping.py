@@ -9,8 +9,6 @@ import shutil
 import sqlite3
 import stat
 import zipfile
-from importlib.resources import files
-from pathlib import Path
 
 import msgspec
 import pytest
@@ -29,11 +27,10 @@ from kneel.evidence.kept import kept_swing
 from kneel.evidence.shelf import Shelf
 from kneel.judge import judge, known
 from kneel.model import BookError, ParcelError, Student
+from tests.filed import DEMO, MAREN, filed_in
 from tests.fuzzing.book_kills import KINDS, killed, lesson_folder
 
-DEMO = Path(str(files("kneel.demo") / "data"))
 DAY = "2026-11-03"
-MAREN = "maren-tolhurst-iron"
 TODAY = datetime.date(2026, 11, 27)
 
 
@@ -47,17 +44,13 @@ def book(tmp_path):
 @pytest.fixture
 def filed(tmp_path, book):
     """Maren's face-on swing of one day, filed, with things said; gives her id."""
-    day = tmp_path / "range" / DAY
-    day.mkdir(parents=True)
-    for path in (DEMO / DAY).glob(f"{MAREN}.*"):
-        shutil.copy(path, day)
-    found = file_swing(book, day / f"{MAREN}{SUFFIX}")
+    (document,) = filed_in(book, tmp_path / "range", (DAY,))
     with book.writing() as db:
-        lesson, revision = lessons.load(db, found.lesson)
+        lesson, revision = lessons.load(db, swings.by_document(db, document).lesson)
         lessons.save(db, msgspec.structs.replace(lesson, said="The trail pocket goes behind her"), revision)
-        person, at = students.load(db, found.student)
+        person, at = students.named(db, "Maren Tolhurst")
         students.save(db, msgspec.structs.replace(person, notes="Ankle sprain", minutes=25), at)
-    return found.student
+    return person.id
 
 
 def names_in(path):
@@ -299,6 +292,7 @@ def test_a_document_that_names_a_file_elsewhere_is_refused(sent, tmp_path):
 # Deleting.
 
 
+@pytest.mark.nothing_kept
 def test_what_is_deleted_can_be_brought_back_and_then_is_gone_for_good(book, filed, tmp_path):
     """Rows, documents, cache, recovery, thumbnails and every copy; the clip outside stays and is named."""
     document = tmp_path / "range" / DAY / f"{MAREN}{SUFFIX}"

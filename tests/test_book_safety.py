@@ -36,7 +36,8 @@ from kneel.documents import recovery
 from kneel.documents.swing_file import SUFFIX, load_swing
 from kneel.model import BookError, Hand, ParcelError, Student
 from kneel.practice import drills_in_use
-from tests.test_book_keeping import DAY, DEMO, MAREN, TODAY, book, filed  # noqa: F401
+from tests.filed import DEMO, MAREN
+from tests.test_book_keeping import DAY, TODAY, book, filed  # noqa: F401
 from tests.test_cli import points_file
 from tests.test_practice import START, plan
 

@@ -8,7 +8,7 @@ import pytest
 
 from kneel.vision.club import find_club
 
-METRE, SIZE, FINE = 260.0, (480, 640), 4
+METRE, SIZE, FINE, NEAR = 260.0, (480, 640), 4, cv2.INTER_NEAREST
 
 
 def swing(times, *, rate=1.0, club=True, seed=0, shade=210.0, exposure=0.0):
@@ -16,12 +16,12 @@ def swing(times, *, rate=1.0, club=True, seed=0, shade=210.0, exposure=0.0):
     rng = np.random.default_rng(seed)
     ground = 100 + cv2.resize(rng.normal(0, 10, (60, 80)), SIZE[::-1])
     ground[300:304] = 160.0
+    fine = cv2.resize(np.clip(ground, 0, 255).astype(np.uint8), None, fx=FINE, fy=FINE, interpolation=NEAR)
     angle = np.pi / 2 + 2.6 * np.sin(rate * times * 3.0)
     hands = np.stack([320 + 70 * np.sin(3 * times), 220 + 25 * np.cos(5 * times)], axis=1)
     frames = []
     for k, time in enumerate(times):
-        fine = cv2.resize(ground, None, fx=FINE, fy=FINE, interpolation=cv2.INTER_NEAREST)
-        seen = np.zeros_like(fine)
+        small = np.zeros(SIZE)
         moments = np.linspace(-exposure / 2, exposure / 2, 5 if exposure else 1)
         for moment in moments:
             layer = fine.copy()
@@ -33,8 +33,7 @@ def swing(times, *, rate=1.0, club=True, seed=0, shade=210.0, exposure=0.0):
                 end = hand + np.round(0.9 * METRE * FINE * np.array([np.cos(at), np.sin(at)])).astype(int)
                 cv2.line(layer, tuple(hand.tolist()), tuple(end.tolist()), shade, 2 * FINE)
                 cv2.circle(layer, tuple(end.tolist()), 5 * FINE, shade, -1)
-            seen += layer / len(moments)
-        small = cv2.resize(seen, SIZE[::-1], interpolation=cv2.INTER_AREA)
+            small += cv2.resize(layer, SIZE[::-1], interpolation=cv2.INTER_AREA) / len(moments)
         frames.append(np.clip(small + rng.normal(0, 2.5, SIZE), 0, 255).astype(np.uint8))
     return frames, hands, angle
 

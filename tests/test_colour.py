@@ -30,12 +30,13 @@ def scene(spots, *, size=(200, 260), leg=True, seed=0, blur=0.8, noise=2.0):
     if leg:
         shade = 1 - 0.3 * np.abs(np.linspace(-1, 1, 70))
         picture[:, 100:170] = np.array(TROUSERS) * shade[None, :, None]
-    fine = cv2.resize(picture.astype(np.float32), None, fx=FINE, fy=FINE, interpolation=cv2.INTER_NEAREST)
+    fine = cv2.resize(picture.astype(np.uint8), None, fx=FINE, fy=FINE, interpolation=cv2.INTER_NEAREST)
     for x, y, radius, colour in spots:
         # Pixel centres are whole numbers; the fine grid's pixel k is at (k + 0.5) / FINE - 0.5.
         middle = (round((x + 0.5) * FINE - 0.5), round((y + 0.5) * FINE - 0.5))
         cv2.circle(fine, middle, round(radius * FINE), tuple(map(float, colour)), -1)
-    seen = cv2.GaussianBlur(cv2.resize(fine, (width, height), interpolation=cv2.INTER_AREA), (0, 0), blur)
+    small = cv2.resize(fine, (width, height), interpolation=cv2.INTER_AREA).astype(np.float32)
+    seen = cv2.GaussianBlur(small, (0, 0), blur)
     return np.clip(seen + rng.normal(0, noise, seen.shape), 0, 255).astype(np.uint8)
 
 

@@ -7,7 +7,6 @@ import shutil
 import threading
 from contextlib import nullcontext
 from dataclasses import replace as replace_dc
-from importlib.resources import files
 from pathlib import Path
 from types import SimpleNamespace
 
@@ -20,7 +19,6 @@ from PyQt6.QtGui import QDropEvent
 from PyQt6.QtWidgets import QFileDialog
 
 from kneel.book import Book, open_book
-from kneel.book.index.indexing import file_swing
 from kneel.book.index.versions import program_version
 from kneel.book.repository import lessons, students, swings
 from kneel.book.repository.records import Facts
@@ -42,13 +40,11 @@ from kneel.practice.carried import Carried, RootStage, carried
 from kneel.speech.book import carried_sentence, still_work_on
 from tests.clips import make, number_of
 from tests.desk import CLIP, PATIENCE_MS, in_step, open_clip, press, saved
+from tests.filed import DAYS, DEMO, MAREN, filed_in
 from tests.test_bench import SIZES, cut_off, longer_words, panel_of
 from tests.test_book import rows_of
 
 CTRL = Qt.KeyboardModifier.ControlModifier
-DEMO = Path(str(files("kneel.demo") / "data"))
-DAYS = ("2026-08-04", "2026-09-29", "2026-11-03")
-MAREN = "maren-tolhurst-iron"
 TODAY = datetime.date(2026, 11, 27)
 
 
@@ -61,12 +57,7 @@ def today(monkeypatch):
 def book(tmp_path):
     """The user's Book with Maren's three lessons, and a second student."""
     made = open_book()
-    for day in DAYS:
-        folder = tmp_path / "range" / day
-        folder.mkdir(parents=True)
-        for path in (DEMO / day).glob(f"{MAREN}.*"):
-            shutil.copy(path, folder)
-        file_swing(made, folder / f"{MAREN}{SUFFIX}")
+    filed_in(made, tmp_path / "range")
     with made.writing() as db:
         students.save(db, Student("Ebba Quill", goals="A draw"), 0)
         key = students.student_id(db, "Maren Tolhurst")

@@ -22,8 +22,8 @@ from kneel.model import Aim, Kind, Plan, Queued, Student, Swing, TypedValue, Vie
 from kneel.motion.viewed import Question
 from kneel.practice.judging import judge_swing
 from tests.desk import PATIENCE_MS, open_clip, press, saved
+from tests.filed import DEMO, MAREN
 from tests.test_bench import panel_of
-from tests.test_desk_book import DEMO, MAREN
 from tests.test_practice import START
 from tests.test_trade import _study
 

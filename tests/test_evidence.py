@@ -119,6 +119,7 @@ def test_marks_moved_on_the_desk_come_out_alike(qtbot, window, demo, capsys):
     agree(shown, on_the_command_line(document, capsys))
 
 
+@pytest.mark.nothing_kept
 @pytest.mark.skipif(not installed(), reason="the body-landmark network is not installed")
 def test_looking_comes_out_alike_and_is_kept(qtbot, window, demo, capsys, monkeypatch):
     """Marks and body model together; opened again without looking at a frame; stopped, it stays stopped."""
@@ -196,6 +197,7 @@ def test_what_was_followed_is_kept_whole_and_read_suspiciously(demo, tmp_path, m
     assert nothing[1].legs() == set() and nothing[1].camera is None
 
 
+@pytest.mark.nothing_kept
 def test_gathering_stops_when_told(demo):
     swing, clip, stretch = stretch_of(demo / CLIP.replace(".mp4", ".swing.json"))
     sidecar(clip).unlink()

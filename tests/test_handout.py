@@ -9,7 +9,6 @@ import shutil
 from dataclasses import replace
 from html.parser import HTMLParser
 from importlib.resources import files
-from pathlib import Path
 
 import msgspec
 import numpy as np
@@ -18,7 +17,6 @@ import pytest
 from pdfminer.high_level import extract_text
 
 from kneel.book import open_book
-from kneel.book.index.indexing import file_swing
 from kneel.book.repository import lessons, students
 from kneel.cli.main import main
 from kneel.documents.swing_file import SUFFIX, load_swing, save_swing
@@ -37,8 +35,8 @@ from kneel.motion.measures.lines import words_at
 from kneel.practice import PracticeDays, Wish, known_drills, plan_of, propose
 from kneel.speech.home import FORBIDDEN, plain, trade_words
 from kneel.speech.practice import cautions, measure_words
+from tests.filed import DEMO, filed_in
 
-DEMO = Path(str(files("kneel.demo") / "data"))
 TODAY = datetime.date(2026, 11, 5)
 A4 = (210, 297)
 
@@ -73,10 +71,8 @@ def with_plan(book, home):
 def maren(tmp_path):
     """Maren's two lessons in a Book, and a plan."""
     book = open_book(str(tmp_path / "book" / "book.sqlite"))
-    documents = [lesson(tmp_path, "maren-tolhurst-iron", day) for day in ("2026-08-04", "2026-11-03")]
-    for document in documents:
-        file_swing(book, document)
-    home = home_of(documents[1])
+    _, document = filed_in(book, tmp_path, ("2026-08-04", "2026-11-03"))
+    home = home_of(document)
     with_plan(book, home)
     found = known_of(book, home)
     book.close()

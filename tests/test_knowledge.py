@@ -5,7 +5,6 @@ from __future__ import annotations
 import os
 import shutil
 from importlib.resources import files
-from pathlib import Path
 
 import pytest
 
@@ -19,9 +18,7 @@ from kneel.judge.knowledge import load, own_folder, shipped
 from kneel.model import KnowledgeError, Student
 from kneel.practice import catalogue, drills_in_use, read_drills_anew
 from tests.desk import CLIP, PATIENCE_MS, in_step, open_clip
-
-DEMO = Path(str(files("kneel.demo") / "data"))
-MAREN = "maren-tolhurst-iron"
+from tests.filed import DEMO, MAREN
 
 
 @pytest.fixture

@@ -68,11 +68,11 @@ def test_the_seat_is_the_rear_edge_and_side_views_are_told():
 def ground(times_s, leaves, covered=0, *, ball=True, seed=0, size=(240, 400)):
     """Frames of noisy ground with a ball at (210, 170) until frame ``leaves``; a dark club hides it last."""
     rng = np.random.default_rng(seed)
-    base = 90 + cv2.resize(rng.normal(0, 8, (60, 100)), size[::-1])
+    base = (90 + cv2.resize(rng.normal(0, 8, (60, 100)), size[::-1])).astype(np.uint8)
+    whole = cv2.resize(base, None, fx=4, fy=4, interpolation=cv2.INTER_NEAREST)
     frames = []
     for k in range(len(times_s)):
-        picture = base.copy()
-        fine = cv2.resize(picture, None, fx=4, fy=4, interpolation=cv2.INTER_NEAREST)
+        fine = whole.copy()
         if ball and k <= leaves:
             cv2.circle(fine, (210 * 4 + 2, 170 * 4 + 2), 26, 225.0, -1)
         if leaves - covered < k <= leaves + covered:

@@ -30,8 +30,8 @@ from kneel.motion.sightings import from_rows
 from kneel.motion.viewed import Question
 from kneel.speech.headline import headline, missing_for_fault
 from tests.desk import CLIP, PATIENCE_MS, in_step, open_clip, press, saved
+from tests.filed import DAYS, DEMO, MAREN
 from tests.test_bench import panel_of
-from tests.test_desk_book import DAYS, DEMO, MAREN
 from tests.test_judge import FLIPPED, SWAY, TIPPED, read
 from tests.test_right_student import drop
 

@@ -57,7 +57,7 @@ class Motion:
         self.rows = rows | {f"{side}_knee": flexes[side] for side in legs.SIDES}
         self.knots_s = plan.knots_s
         self._grip_the_club()
-        self._curves = {name: smooth(self.knots_s, values) for name, values in self.rows.items()}
+        self._curves = smooth(self.knots_s, np.stack(list(self.rows.values()), axis=1))
 
     def _grip_the_club(self) -> None:
         """Angles of arms and club made absolute: to the ball at address and at impact."""
@@ -81,7 +81,8 @@ class Motion:
     def curves(self, times_s: FloatArray) -> Rows:
         """Every quantity at ``times_s`` (T,), held still before the first knot and after the last."""
         inside = np.clip(times_s, self.knots_s[0], self.knots_s[-1])
-        values = {name: np.asarray(curve(inside)) for name, curve in self._curves.items()}
+        together = np.ascontiguousarray(self._curves(inside).T)
+        values = dict(zip(self.rows, together, strict=True))
         values["shaft"] = values["shaft"] + self.plan.waggle_deg(times_s)
         return values
 

@@ -166,7 +166,9 @@ class SwingPlan:
 
 
 def smooth(knots_s: FloatArray, values: FloatArray) -> BPoly:
-    """Quintic through ``values`` (9,) with speed and acceleration continuous, at rest at both ends."""
+    """Quintics through ``values`` (9, K), K quantities at once: speed and acceleration continuous, at rest at
+    both ends.
+    """
     speed = PchipInterpolator(knots_s, values).derivative()(knots_s)
     speed[[0, -1]] = 0.0
     bend = CubicSpline(knots_s, values, bc_type="clamped").derivative(2)(knots_s)

@@ -12,6 +12,7 @@ from PyQt6.QtWidgets import QApplication, QWidget
 from kneel.desk.widgets.theme.colours import DARK, LIGHT, Colours
 
 FAMILY = "Inter"
+DRESSED = "dressed_in"
 WEIGHTS = {400: QFont.Weight.Normal, 500: QFont.Weight.Medium, 600: QFont.Weight.DemiBold}
 
 
@@ -49,7 +50,10 @@ def font(size: float = 12.5, weight: int = 400) -> QFont:
 
 
 def install(application: QApplication, look: Look) -> None:
-    """Load the shipped type and dress the application."""
+    """Load the shipped type and dress the application; once dressed, only what is new is put on."""
+    if application.property(DRESSED) is not None:
+        _dress(application, look.colours)
+        return
     for file in sorted(files("kneel.fonts").iterdir(), key=lambda f: f.name):
         if file.name.endswith(".otf"):
             QFontDatabase.addApplicationFontFromData(file.read_bytes())
@@ -59,6 +63,10 @@ def install(application: QApplication, look: Look) -> None:
 
 
 def _dress(application: QApplication, c: Colours) -> None:
+    # A style sheet is read by every widget there is.
+    if application.property(DRESSED) == c:
+        return
+    application.setProperty(DRESSED, c)
     palette = QPalette()
     roles = QPalette.ColorRole
     for role, value in (
