@@ -14,6 +14,7 @@ import pytest
 from hypothesis import settings
 from PyQt6.QtCore import QCoreApplication, QEvent, QSettings
 
+import kneel.sim.film
 from kneel.demo.place import TODAY
 from kneel.desk.shell.app import make_application
 from kneel.desk.shell.window import Window
@@ -42,8 +43,10 @@ MAKERS = ("evidence", "footage", "sim", "vision")
 
 
 @pytest.fixture(scope="session")
-def kept(pytestconfig: pytest.Config) -> Path:
+def kept(pytestconfig: pytest.Config, tmp_path_factory: pytest.TempPathFactory) -> Path:
     """A folder for what takes long to make, kept from run to run while what makes it is the same."""
+    if not pytestconfig.pluginmanager.hasplugin("cacheprovider"):
+        return tmp_path_factory.mktemp("kept")
     made_of = hashlib.sha256()
     for path in sorted(p for name in MAKERS for p in Path(str(files("kneel"))).glob(f"{name}/**/*.py")):
         made_of.update(path.read_bytes())
@@ -71,9 +74,12 @@ def own_home(request: pytest.FixtureRequest, tmp_path: Path, monkeypatch: pytest
 
 
 @pytest.fixture(autouse=True)
-def patient_numbers(monkeypatch: pytest.MonkeyPatch) -> None:
-    """What a test asks for is computed before it looks, however busy the machine is."""
+def beside_other_tests(monkeypatch: pytest.MonkeyPatch) -> None:
+    """What a test asks for is computed before it looks, however busy the machine is; a film is drawn by the
+    test alone, as the cores are busy with others.
+    """
     monkeypatch.setattr(numbers, "AT_ONCE_S", 60.0)
+    monkeypatch.setattr(kneel.sim.film, "WORTH_SHARING", 1_000_000)
 
 
 _TRUTHS: dict[str, Truth] = {}

@@ -272,7 +272,7 @@ def test_no_word_is_cut_off(qtbot, window, demo, long):
                 other.resize(*size)
                 for _ in range(2):
                     # Labels that wrap take more than one turn to find their height.
-                    qtbot.waitUntil(lambda: cut_off(other) == [], timeout=5000)
+                    qtbot.waitUntil(lambda: cut_off(other) == [], timeout=PATIENCE_MS)
                     other.bench.lying.turn()
         other.close()
 

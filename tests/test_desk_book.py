@@ -364,7 +364,7 @@ def test_no_word_of_book_and_hand_out_is_cut_off(qtbot, window, book, today, lon
             qtbot.waitUntil(lambda page=page: len(page.stills.found) == 3, timeout=PATIENCE_MS)
             for size in SIZES:
                 other.resize(*size)
-                qtbot.waitUntil(lambda: cut_off(other) == [], timeout=5000)
+                qtbot.waitUntil(lambda: cut_off(other) == [], timeout=PATIENCE_MS)
         other.close()
 
 

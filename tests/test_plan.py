@@ -353,7 +353,7 @@ def test_no_word_of_the_plan_is_cut_off(qtbot, opened, demo, today, long):
             for size in SIZES:
                 other.resize(*size)
                 # Labels that wrap take more than one turn to find their height.
-                qtbot.waitUntil(lambda: cut_off(other) == [], timeout=5000)
+                qtbot.waitUntil(lambda: cut_off(other) == [], timeout=PATIENCE_MS)
         other.close()
 
 

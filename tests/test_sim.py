@@ -20,7 +20,7 @@ from kneel.motion import body
 from kneel.sim.build import BUILDS, MAN, WOMAN
 from kneel.sim.camera import Camera
 from kneel.sim.dials import dials, perform
-from kneel.sim.film import Shoot, film, pictures, tape_pixels
+from kneel.sim.film import Shoot, _all_pictures, film, pictures, tape_pixels
 from kneel.sim.golfer import Golfer
 from kneel.sim.look import ORANGE_TAPE, Appearance, FilmPlace, Light
 from kneel.sim.measures import HEAD_MASS, SEGMENTS, TRUNK_MASS, in_space
@@ -373,6 +373,15 @@ def test_exposure_blurs_the_club_and_places_and_lights_differ():
     values = np.stack(list(seen.values()))
     apart = np.abs(values[:, None] - values[None]).max(axis=2) + 9 * np.eye(len(values))
     assert apart.min() > 0.3
+
+
+def test_a_film_is_the_same_whoever_draws_its_frames(monkeypatch):
+    """Drawn here, and by two processes at once."""
+    shoot = Shoot(camera=Camera(width=160, height=96), rate=12.0)
+    alone = list(pictures(shoot))
+    monkeypatch.setattr("kneel.sim.film.WORTH_SHARING", 2)
+    monkeypatch.setattr("os.cpu_count", lambda: 2)
+    np.testing.assert_array_equal(list(_all_pictures(shoot)), alone)
 
 
 def test_strike_sounds_at_impact():
