@@ -30,10 +30,11 @@ from kneel.book.sync import conflicts, unsaved
 from kneel.book.sync.desks import Desk, living
 from kneel.book.sync.unsaved import Unsaved
 from kneel.cli.main import main
-from kneel.desk.places.plan.page import page_of
 from kneel.desk.records.traces import forget_in_log, forget_in_settings
 from kneel.documents import recovery
 from kneel.documents.swing_file import SUFFIX, load_swing
+from kneel.handout.page import pdf_of, plan_html
+from kneel.handout.plan import plan_page
 from kneel.model import BookError, Hand, ParcelError, Student
 from kneel.practice import drills_in_use
 from tests.filed import DEMO, MAREN
@@ -513,8 +514,8 @@ def test_odd_words_are_one_sentence_and_code_2(tmp_path, simulate, monkeypatch, 
     assert code == 2 and "Traceback" not in told and told.count("\n") == 1
 
 
-def test_a_name_that_is_a_word_of_sides_stays_ones_name(qapp):
+def test_a_name_that_is_a_word_of_sides_stays_ones_name():
     made = plan()
-    page = page_of(made, drills_in_use().get(made.drill), Hand.RIGHT, "Trail Lead", START)
-    text = pypdf.PdfReader(io.BytesIO(page)).pages[0].extract_text()
+    page = plan_page(made, drills_in_use().get(made.drill), Hand.RIGHT, "Trail Lead", START)
+    text = pypdf.PdfReader(io.BytesIO(pdf_of(plan_html(page)))).pages[0].extract_text()
     assert "Trail Lead" in " ".join(text.split())

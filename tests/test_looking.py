@@ -35,6 +35,7 @@ from kneel.vision import Looked, installed
 from kneel.vision.landmarks.networks import Networks
 from kneel.vision.landmarks.region import Region
 from kneel.vision.landmarks.sides import unswapped
+from tests.desk import PATIENCE_MS
 
 needs_model = pytest.mark.skipif(not installed(), reason="the body-landmark network is not installed")
 

@@ -1,4 +1,4 @@
-"""The page as HTML that needs no other file, and as PDF: one template for both."""
+"""Pages as HTML that needs no other file, and as PDF: a template each, one sheet under them."""
 
 from __future__ import annotations
 
@@ -11,6 +11,7 @@ from typing import Any
 from jinja2 import Environment, PackageLoader, StrictUndefined, select_autoescape
 
 from kneel.handout.content import Content, Small
+from kneel.handout.plan import PlanPage
 from kneel.handout.stills import HIGH_PX, WIDE_PX
 from kneel.model import UsageError
 from kneel.motion.drawn import Shaped
@@ -25,16 +26,21 @@ LETTER_PX = 14.5
 
 def html_of(content: Content) -> str:
     """The page, with pictures and type inside."""
-    template = _environment().get_template("page.html")
+    return _rendered("page.html", content=content, drawn=drawn, label=label, chart=_chart(content.small))
+
+
+def plan_html(page: PlanPage) -> str:
+    """The page of a plan, with its type inside."""
+    return _rendered("plan.html", page=page)
+
+
+def _rendered(name: str, **what: Any) -> str:
+    """A template with the letters it uses of the shipped type."""
+    template = _environment().get_template(name)
     css = (files("kneel.handout") / "page.css").read_text(encoding="utf-8")
-    plain = template.render(
-        content=content, css=css, fonts=(), drawn=drawn, label=label, chart=_chart(content.small)
-    )
-    used = "".join(sorted(set(plain)))
-    fonts = [(weight, _subset(name, used)) for weight, name in FONTS.items()]
-    return template.render(
-        content=content, css=css, fonts=fonts, drawn=drawn, label=label, chart=_chart(content.small)
-    )
+    used = "".join(sorted(set(template.render(css=css, fonts=(), **what))))
+    fonts = [(weight, _subset(face, used)) for weight, face in FONTS.items()]
+    return template.render(css=css, fonts=fonts, **what)
 
 
 def pdf_of(html: str) -> bytes:

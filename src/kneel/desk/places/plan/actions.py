@@ -22,7 +22,7 @@ from kneel.desk.swing.titles import KIND_TITLES
 from kneel.desk.widgets.chooser import Choice, Chooser
 from kneel.desk.widgets.language import tr
 from kneel.disk import shown
-from kneel.model import FileRef, Kind, Plan, Practised, Rung
+from kneel.model import FileRef, Kind, Plan, Practised, Rung, UsageError
 from kneel.practice import standing
 from kneel.practice.choice import HELD, DrillChoice
 from kneel.practice.dose import amount
@@ -262,21 +262,19 @@ class PlanActions:
         plan = self._planned()
         drills = self._practice.offer.drills
         if plan is not None and drills is not None:
-            from kneel.desk.places.plan.page import page_of
-
             name = self._practice.student.name or tr("No name yet")
             proposal = self._practice.offer.proposal
             warning = say.warning_words(proposal.chosen) if proposal and proposal.chosen else ""
-            page = page_of(
-                plan,
-                drills.get(plan.drill),
-                self._open.swing.hand,
-                name,
-                self._practice.today,
-                self._practice.student.flags,
-                warning,
-            )
-            self._save("plan", ".pdf", lambda: page)
+            drill, hand, today = drills.get(plan.drill), self._open.swing.hand, self._practice.today
+            flags = self._practice.student.flags
+
+            def made() -> bytes:
+                from kneel.handout.page import pdf_of, plan_html
+                from kneel.handout.plan import plan_page
+
+                return pdf_of(plan_html(plan_page(plan, drill, hand, name, today, flags, warning)))
+
+            self._save("plan", ".pdf", made)
 
     def _planned(self) -> Plan | None:
         """The plan to give out; None, and that is said, where its drill is not known any more."""
@@ -296,7 +294,10 @@ class PlanActions:
         if keeper is None:
             return
 
-        def failed(_: Exception) -> None:
+        def failed(error: Exception) -> None:
+            if isinstance(error, UsageError):
+                self._practice.failed.emit(str(error))
+                return
             words = tr("Nothing can be written beside %s; nothing was lost.")
             self._practice.failed.emit(words % shown(keeper.clip.name))
 
