@@ -95,6 +95,11 @@ class Days:
 def days_apart(first: Swings, second: Swings) -> float:
     """How much of the days' variance is in a difference of two sides: 2 of two lessons, 0 of one. A lesson on
     both goes out of it; of several on one side each counts by its share.
+
+    >>> one = Swings(0.0, 1.0, 2.0, 1.0, 3, {"4 Aug": 1.0})
+    >>> other = Swings(1.0, 1.0, 2.0, 1.0, 3, {"1 Sep": 1.0})
+    >>> days_apart(one, other), days_apart(one, one)
+    (2.0, 0.0)
     """
     keys = first.lessons.keys() | second.lessons.keys()
     return sum((second.lessons.get(key, 0.0) - first.lessons.get(key, 0.0)) ** 2 for key in keys)
@@ -107,6 +112,12 @@ def days_of(lessons: Sequence[Swings], sides: tuple[Swings, Swings] | None = Non
     From the squares of steps to the next lesson, so that a slow change over many of them does not count as
     spread (J. von Neumann and others, The mean square successive difference, Ann. Math. Statist. 12, 1941,
     from memory).
+
+    >>> means = (0.0, 1.0, 0.0, 1.0, 0.0)
+    >>> lessons = [Swings(mean, 0.1, 2.0, 0.3, 3, {str(k): 1.0}) for k, mean in enumerate(means)]
+    >>> days = days_of(lessons)
+    >>> round(days.variance, 3), round(days.freedom, 2)
+    (0.467, 2.91)
     """
     asked = [set(side.lessons) for side in sides or ()]
 

@@ -229,7 +229,11 @@ def trend_of(
 
 
 def practised_of(plans: Iterable[Plan]) -> tuple[PracticeSpan, ...]:
-    """The plans as stretches of time."""
+    """The plans as stretches of time.
+
+    >>> practised_of([])
+    ()
+    """
     found = []
     for plan in plans:
         last = plan.start + datetime.timedelta(days=plan.days - 1)

@@ -62,7 +62,11 @@ class Aimed:
 
 @cache
 def reaches() -> Reaches:
-    """What comes with the program, as it stands in ``kinds.toml``."""
+    """What comes with the program, as it stands in ``kinds.toml``.
+
+    >>> "pelvis_turn" in reaches().sized
+    True
+    """
     raw = (files("kneel.judge") / "kinds.toml").read_text(encoding="utf-8")
     return msgspec.toml.decode(raw, type=Reaches)
 
@@ -72,7 +76,13 @@ def _reach(kind: Kind) -> KindReach:
 
 
 def asked_of(kind: Kind, check: Check, at: str, aimed: Aimed | None) -> bool:
-    """Whether a check is asked of a kind of swing at a checkpoint."""
+    """Whether a check is asked of a kind of swing at a checkpoint.
+
+    >>> from kneel.judge.knowledge import shipped
+    >>> check = shipped().faults["sway"].check[0]
+    >>> [asked_of(kind, check, "top", None) for kind in (Kind.FULL, Kind.EXAGGERATION)]
+    [True, False]
+    """
     if kind in FOR_ONE_NUMBER and aimed is not None:
         return aimed.asks(check, at)
     return kind is not Kind.EXAGGERATION and _reach(kind).asks(check.measure, at)
@@ -98,7 +108,15 @@ def of_kind(window: Window, kind: Kind, at: str) -> Window:
 
 
 def laid(school: School, measure: str, at: str, club: Club, kind: Kind) -> Window | None:
-    """The window that a school lays on a kind of swing; None where it asks nothing there."""
+    """The window that a school lays on a kind of swing; None where it asks nothing there.
+
+    >>> from kneel.judge.knowledge import shipped
+    >>> school = shipped().schools["centred"]
+    >>> laid(school, "pelvis_shift", "top", Club.IRON, Kind.FULL).lo
+    -1.5
+    >>> laid(school, "pelvis_shift", "impact", Club.IRON, Kind.BACKSWING) is None
+    True
+    """
     window = school.find(measure, at, club)
     reach = _reach(kind)
     if window is None or kind is Kind.EXAGGERATION or not reach.asks(measure, at):

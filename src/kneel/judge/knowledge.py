@@ -40,7 +40,11 @@ class Knowledge:
 
 @cache
 def shipped() -> Knowledge:
-    """What comes with the program."""
+    """What comes with the program.
+
+    >>> sorted(shipped().schools)
+    ['braced', 'centred', 'forward', 'loading']
+    """
     return load()
 
 
@@ -73,7 +77,11 @@ def read_anew() -> str:
 
 
 def own_folder() -> Path:
-    """Where an instructor's own schools and faults lie: ``schools/*.toml`` and ``faults/*.toml`` in it."""
+    """Where an instructor's own schools and faults lie: ``schools/*.toml`` and ``faults/*.toml`` in it.
+
+    >>> own_folder().name
+    'knowledge'
+    """
     return platformdirs.user_config_path("kneel") / "knowledge"
 
 

@@ -126,7 +126,13 @@ def body_size(study: Study) -> float:
 
 
 def as_used(window: Window, numbers: Sized, unit: str) -> Limits:
-    """A window scaled to the body, in the unit in which the value is told."""
+    """A window scaled to the body, in the unit in which the value is told.
+
+    >>> sway = Window("pelvis_shift", ("top",), 2.0, -1.5, 4.0)
+    >>> inches = type("Sized", (), {"size": 1.1, "cm": lambda self, unit: (2.54, 0.0)})()
+    >>> round(as_used(sway, inches, "in").lo, 3)
+    -0.65
+    """
     per = 1.0
     if REGISTRY[window.measure].unit is Unit.LENGTH:
         per = numbers.size / numbers.cm(unit)[0]

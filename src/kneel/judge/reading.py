@@ -173,6 +173,10 @@ def brief_of(
 ) -> Brief:
     """What the documents say besides the numbers, what is to be asked of how they were filmed, and what other
     balls of the set did.
+
+    >>> from kneel.model import Ball
+    >>> brief_of(Swing(), balls=[Ball(strike="fat")]) == brief_of(Swing())
+    False
     """
     overrides = {one.fault: one for swing in swings for one in swing.overrides}
     words = " ".join(f"{swing.flight} {swing.complaint}" for swing in swings)

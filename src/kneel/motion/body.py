@@ -76,6 +76,11 @@ def rough_px_per_m(xy: Mapping[str, FloatArray], *, height_px: float | None = No
     ``xy`` maps anatomical names to (T, 2) pixels with NaN gaps. Legs tell
     best; else the picture's height, taken as 2.2 m. It only sets how much the
     solver smooths and where thresholds lie, never a length the user reads.
+
+    >>> chain = ("left_hip", "left_knee", "left_ankle")
+    >>> legs = {name: np.array([[0.0, 220.0 * k]]) for k, name in enumerate(chain)}
+    >>> round(rough_px_per_m(legs)), round(rough_px_per_m({}, height_px=1080.0))
+    (527, 491)
     """
     for joints, share in ((("hip", "knee", "ankle"), LEG), (("shoulder", "hip"), 0.25)):
         spans = [_span(xy, side, joints) for side in ("left", "right")]

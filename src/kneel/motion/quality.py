@@ -151,7 +151,13 @@ def spoilt_words(qualities: Mapping[str, Quality], hand: Hand, per_px: float | N
 
 
 def first_last(data: PointData) -> tuple[int, int]:
-    """First and last frame index at which a point is sighted or followed."""
+    """First and last frame index at which a point is sighted or followed.
+
+    >>> from kneel.model import Sighting
+    >>> seen = Sighting(np.array([[np.nan] * 2, [1.0, 2.0], [1.0, 2.0], [np.nan] * 2]), np.ones(4))
+    >>> first_last(PointData((seen,), ()))
+    (1, 2)
+    """
     known = np.zeros(len(data.sightings[0].xy), dtype=bool)
     for sighting in data.sightings:
         known |= np.isfinite(sighting.xy[:, 0])

@@ -36,6 +36,12 @@ def from_rows(rows: PointRows, *, height_px: float | None = None) -> dict[str, P
     which smoothing reduces, and the rest, which is taken to last. Where the
     file is silent the noise is measured and a lasting error of 1 % of the
     leg's length is supposed; where it states less than what shows, that counts.
+
+    >>> silent = np.full(9, np.nan)
+    >>> rows = PointRows(np.arange(9), np.arange(9) / 60, {"ball": np.ones((9, 2))}, {"ball": silent})
+    >>> points = from_rows(rows, height_px=720.0)
+    >>> points["ball"].sightings[0].xy.shape
+    (9, 2)
     """
     px_per_m = rough_px_per_m(rows.xy, height_px=height_px)
     unstated = UNSTATED_LASTING * LEG * NOMINAL_STATURE_CM / 100 * px_per_m

@@ -37,6 +37,11 @@ def even_path(times_s: FloatArray, xy: FloatArray, *, smooth_s: float) -> Path:
 
     ``speed_noise`` is what the path's own jitter leaves in the speed; an error
     that lasts leaves nothing there.
+
+    >>> times = np.array([0.0, 0.1, 0.25, 0.3, 0.4])
+    >>> path = even_path(times, np.stack([100 * times, 0 * times], axis=1), smooth_s=0.02)
+    >>> len(path.t), path.speed[2].round().item()
+    (5, 100.0)
     """
     step = float(np.median(np.diff(times_s)))
     t = np.arange(times_s[0], times_s[-1] + step / 2, step)

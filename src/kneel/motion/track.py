@@ -195,6 +195,13 @@ def solve_tracks(
     ``times_s`` is (T,), strictly increasing, in real seconds. ``sweeps`` is
     how often the robust weights are renewed. Points without any sighting are
     left out of the answer.
+
+    >>> from kneel.model import Sighting
+    >>> times, xy = np.arange(30) / 60, np.full((30, 2), 5.0)
+    >>> seen = PointData((Sighting(xy, np.ones(30)),), ())
+    >>> track = solve_tracks(times, {"ball": seen})["ball"]
+    >>> track.xy[15].round(3).tolist(), bool(track.sigma[15].max() < 1)
+    ([5.0, 5.0], True)
     """
     names = [name for name, data in points.items() if data.seen()]
     if not names:

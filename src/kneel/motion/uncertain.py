@@ -258,7 +258,11 @@ def _geometric(a: FloatArray, b: FloatArray) -> FloatArray:
 
 @cache
 def lots(*key: str) -> FloatArray:
-    """Standard normal numbers (DRAWS, 2) of one cause, each with its opposite; the same for one key."""
+    """Standard normal numbers (DRAWS, 2) of one cause, each with its opposite; the same for one key.
+
+    >>> lots("yaw").shape, bool(abs(lots("yaw").mean()) < 1e-12), lots("yaw") is lots("yaw")
+    ((200, 2), True, True)
+    """
     seed = zlib.crc32(" ".join(key).encode())
     half = np.random.default_rng([SEED, seed]).standard_normal((DRAWS // 2, 2))
     return np.concatenate([half, -half])

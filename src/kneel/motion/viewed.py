@@ -93,6 +93,14 @@ def guessed_hand(xy: Mapping[str, NDArray[np.float64]], view: View) -> Hand | No
 
     Face-on the hands first come up on the trail side. Down the line they hang in front of the hips, on the
     ball's side. A mirrored clip looks like the other hand's (common practice, no source).
+
+    >>> trunk = {"hip": (10, 100), "shoulder": (12, 50)}
+    >>> sides = {f"left_{joint}": (x, y) for joint, (x, y) in trunk.items()}
+    >>> sides |= {f"right_{joint}": (-x, y) for joint, (x, y) in trunk.items()}
+    >>> still = {name: np.tile(np.array(place, float), (4, 1)) for name, place in sides.items()}
+    >>> hands = np.array([[0, 110], [0, 110], [-40, 70], [-50, 20.0]])
+    >>> guessed_hand(still | {"grip": hands}, View.FACE_ON)
+    <Hand.RIGHT: 'right'>
     """
     hips, shoulders, grip = _middle(xy, "hip"), _middle(xy, "shoulder"), _hands(xy)
     if hips is None or shoulders is None or grip is None:

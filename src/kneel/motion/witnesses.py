@@ -50,6 +50,14 @@ class Layer:
 
 
 def sighting_layers(per_point: Sequence[Sequence[Sighting]], times_s: FloatArray) -> list[Layer]:
+    """What was sighted of each point, a layer for each source: marks first, then what is believed less where
+    it lies far off.
+
+
+    >>> seen = Sighting(np.ones((4, 2)), np.ones(4))
+    >>> [layer.weight.shape for layer in sighting_layers([[seen], [seen, seen]], np.arange(4) / 60)]
+    [(2, 4), (2, 4)]
+    """
     by_hand = [[s for s in sights if s.by_hand] for sights in per_point]
     seen = [[s for s in sights if not s.by_hand] for sights in per_point]
     layers = []
@@ -75,7 +83,12 @@ def _keeps(sighting: Sighting, times_s: FloatArray) -> FloatArray:
 
 
 def link_layers(per_point: Sequence[Sequence[Links]], length: int) -> list[Layer]:
-    """One layer: what was followed of each point, counted once."""
+    """One layer: what was followed of each point, counted once.
+
+    >>> steps = Links(np.ones((3, 2)), np.ones(3))
+    >>> [layer.weight.shape for layer in link_layers([[steps, steps], []], 3)], link_layers([[], []], 3)
+    ([(2, 3)], [])
+    """
     if not any(per_point):
         return []
     layer = Layer((len(per_point), length), robust=True)

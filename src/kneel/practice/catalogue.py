@@ -34,7 +34,11 @@ class Drills:
 
 @cache
 def known_drills() -> Drills:
-    """The shipped drills, and the instructor's own ``drills/*.toml`` over them. Raises ``KnowledgeError``."""
+    """The shipped drills, and the instructor's own ``drills/*.toml`` over them. Raises ``KnowledgeError``.
+
+    >>> known_drills().get("turn_inside_the_gate").title
+    'Turn inside the gate'
+    """
     folder = own_folder()
     return load(known(), folder if folder.is_dir() else None)
 

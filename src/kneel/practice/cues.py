@@ -36,20 +36,41 @@ class Tried:
 
 
 def moved(cue: Cue) -> tuple[float, float]:
-    """How far the number went the way it should, and the standard error of that."""
+    """How far the number went the way it should, and the standard error of that.
+
+    >>> import datetime
+    >>> number = ("sway", "pelvis_shift", "top", "cm", "up")
+    >>> cue = Cue("Turn", datetime.date(2026, 11, 3), *number, -6.0, 0.5, -3.0, 0.5)
+    >>> moved(cue)
+    (3.0, 0.7071067811865476)
+    """
     sign = 1.0 if cue.way == "up" else -1.0
     sigma = math.hypot(cue.before_sigma, cue.after_sigma) if cue.sigma is None else cue.sigma
     return sign * (cue.after - cue.before), sigma
 
 
 def clearly_moved(cue: Cue) -> bool:
-    """Whether the number went its way by more than the error of both swings makes."""
+    """Whether the number went its way by more than the error of both swings makes.
+
+    >>> import datetime
+    >>> number = ("sway", "pelvis_shift", "top", "cm", "up")
+    >>> cue = Cue("Turn", datetime.date(2026, 11, 3), *number, -6.0, 0.5, -3.0, 0.5)
+    >>> clearly_moved(cue)
+    True
+    """
     way, sigma = moved(cue)
     return way > CLEARLY * sigma
 
 
 def tried(cues: Iterable[Cue], fault: str = "") -> tuple[Tried, ...]:
-    """All cues, or those for a fault: what worked stands first, then what was tried most."""
+    """All cues, or those for a fault: what worked stands first, then what was tried most.
+
+    >>> import datetime
+    >>> number = ("sway", "pelvis_shift", "top", "cm", "up")
+    >>> cue = Cue("Turn", datetime.date(2026, 11, 3), *number, -6.0, 0.5, -3.0, 0.5)
+    >>> [(one.words, one.times, one.worked) for one in tried([cue, cue])]
+    [('Turn', 2, True)]
+    """
     groups: dict[tuple[str, str, str, str], list[Cue]] = {}
     for cue in cues:
         if fault in ("", cue.fault):

@@ -55,7 +55,13 @@ class Amount:
 
 
 def amount(drill: Drill, rung: Rung, minutes: int, flags: Collection[Flag] = ()) -> Amount:
-    """What a session of so many minutes holds on a rung."""
+    """What a session of so many minutes holds on a rung.
+
+    >>> from kneel.practice import drills_in_use
+    >>> drill = drills_in_use().get("turn_inside_the_gate")
+    >>> amount(drill, Rung.NO_BALL, 15).total, amount(drill, Rung.FULL, 15).balls
+    (24, 10)
+    """
     gentle = bool(set(flags) & set(GENTLE))
     left = max(minutes - WARM_UP_MIN, 1)
     if rung is Rung.NO_BALL:

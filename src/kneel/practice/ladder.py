@@ -75,7 +75,16 @@ def held(aim: Aim, value: float, sigma: float, limit: float | None = None) -> Ru
 
 
 def standing(plan: Plan) -> Standing:
-    """Where the sessions of a plan have led; one of another rung than the one stood on tells nothing."""
+    """Where the sessions of a plan have led; one of another rung than the one stood on tells nothing.
+
+    >>> import datetime
+    >>> from kneel.model import Aim
+    >>> aim = Aim("pelvis_shift", "top", "cm", "up", -1.5, 2.5)
+    >>> start, ask = datetime.date(2026, 11, 3), datetime.date(2026, 11, 16)
+    >>> plan = Plan("sway", "turn_inside_the_gate", aim, (-4.5, -3.5, -2.5, -1.5), start, 21, (0, 2), 15, ask)
+    >>> standing(plan).rung.value
+    'no ball'
+    """
     at, speaks, done = 0, 0, False
     last: tuple[float, float] | None = None
     for one in sorted(plan.log, key=lambda one: one.date):

@@ -100,7 +100,11 @@ def _asked(finding: Finding) -> Weighed | None:
 
 
 def edge_of(limits: Limits, side: str, told: Single | None) -> tuple[Way, float]:
-    """Where the number has to go, and the limit on that side."""
+    """Where the number has to go, and the limit on that side.
+
+    >>> edge_of(Limits(-1.5, 4.0, 2.0), "below", None), edge_of(Limits(None, 4.0, 2.0), "above", None)
+    (('up', -1.5), ('down', 4.0))
+    """
     low, high = limits.counted(side)
     if low is not None and high is not None:
         # Of a window with two sides it is the one that is nearer to being broken.

@@ -75,7 +75,16 @@ def check_in_day(start: datetime.date, days: int, weekdays: tuple[int, ...]) -> 
 
 
 def check_ins(plan: Plan) -> tuple[datetime.date, ...]:
-    """All days on which a clip is asked for: the first, and one in each week or two after it to the end."""
+    """All days on which a clip is asked for: the first, and one in each week or two after it to the end.
+
+    >>> import datetime
+    >>> from kneel.model import Aim
+    >>> aim = Aim("pelvis_shift", "top", "cm", "up", -1.5, 2.5)
+    >>> start, ask = datetime.date(2026, 11, 3), datetime.date(2026, 11, 16)
+    >>> plan = Plan("sway", "turn_inside_the_gate", aim, (-4.5, -3.5, -2.5, -1.5), start, 21, (0, 2), 15, ask)
+    >>> [day.day for day in check_ins(plan)]
+    [16, 25]
+    """
     found = [plan.check_in]
     end = plan.start + plan.days * DAY
     while (end - found[-1]).days >= WEEK:
@@ -86,7 +95,16 @@ def check_ins(plan: Plan) -> tuple[datetime.date, ...]:
 
 
 def planned_days(plan: Plan) -> tuple[datetime.date, ...]:
-    """The days of sessions as they were planned; a check-in takes its day."""
+    """The days of sessions as they were planned; a check-in takes its day.
+
+    >>> import datetime
+    >>> from kneel.model import Aim
+    >>> aim = Aim("pelvis_shift", "top", "cm", "up", -1.5, 2.5)
+    >>> start, ask = datetime.date(2026, 11, 3), datetime.date(2026, 11, 16)
+    >>> plan = Plan("sway", "turn_inside_the_gate", aim, (-4.5, -3.5, -2.5, -1.5), start, 21, (0, 2), 15, ask)
+    >>> [day.day for day in planned_days(plan)]
+    [4, 9, 11, 18, 23]
+    """
     last = plan.start + (plan.days - 1) * DAY
     filmed = check_ins(plan)
     return tuple(day for day in given_days(plan.start, last, plan.weekdays) if day not in filmed)
@@ -96,6 +114,14 @@ def sessions(plan: Plan, today: datetime.date) -> tuple[Session, ...]:
     """All sessions: done, missed and ahead, by date. Those that are missed take a later given day.
 
     No session lies later than 30 days after the start; what no longer fits falls away.
+
+    >>> import datetime
+    >>> from kneel.model import Aim
+    >>> aim = Aim("pelvis_shift", "top", "cm", "up", -1.5, 2.5)
+    >>> start, ask = datetime.date(2026, 11, 3), datetime.date(2026, 11, 16)
+    >>> plan = Plan("sway", "turn_inside_the_gate", aim, (-4.5, -3.5, -2.5, -1.5), start, 21, (0, 2), 15, ask)
+    >>> [one.date.day for one in sessions(plan, datetime.date(2026, 11, 6))]
+    [4, 9, 11, 18, 23, 30]
     """
     logged = {one.date: one for one in plan.log}
     past = [Session(day, one.rung, State.DONE, one) for day, one in logged.items()]

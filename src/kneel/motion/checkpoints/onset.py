@@ -40,6 +40,12 @@ def set_off(
     ``begins_s`` is how long its beginning lasts, over which it is fitted. The moment is the mean over all
     onsets by how likely each is, its error their spread. None where too little of it shows, or it does not
     move.
+
+    >>> times = np.arange(200) / 100
+    >>> path = np.stack([300 * np.maximum(times - 1.0, 0) ** 3, 0 * times], axis=1)
+    >>> moment = set_off(times, path, 0.2, rough_s=1.05, begins_s=0.4, px_per_m=200.0)
+    >>> abs(moment.time_s - 1.0) < 0.02
+    True
     """
     part = (times_s >= rough_s - BEFORE_S) & (times_s <= rough_s + begins_s)
     t, places = times_s[part] - rough_s, xy[part]

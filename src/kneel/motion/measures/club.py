@@ -20,7 +20,12 @@ SHAFT = ("grip", "clubhead")
     figure=Figure(Shape.GAP, SHAFT),
 )
 def hands_ahead(now: Points, _: Points) -> FloatArray:
-    """How far the hands are nearer the target than the clubhead."""
+    """How far the hands are nearer the target than the clubhead.
+
+    >>> from kneel.motion.measures.example import across
+    >>> hands_ahead(across("top"), across("address")).round(1).item()
+    -73.0
+    """
     return x(now["grip"]) - x(now["clubhead"])
 
 
@@ -36,7 +41,12 @@ def hands_ahead(now: Points, _: Points) -> FloatArray:
     check="about 12° with a mid-iron at impact (common practice, no source)",
 )
 def shaft_lean(now: Points, _: Points) -> FloatArray:
-    """The shaft against the vertical."""
+    """The shaft against the vertical.
+
+    >>> from kneel.motion.measures.example import across
+    >>> shaft_lean(across("top"), across("address")).round(1).item()
+    -116.3
+    """
     shaft = now["grip"] - now["clubhead"]
     return degrees(x(shaft), y(shaft))
 
@@ -52,7 +62,12 @@ def shaft_lean(now: Points, _: Points) -> FloatArray:
     figure=Figure(Shape.GAP, ("grip", "ball")),
 )
 def hands_to_ball(now: Points, then: Points) -> FloatArray:
-    """How far the hands are past the ball's place."""
+    """How far the hands are past the ball's place.
+
+    >>> from kneel.motion.measures.example import across
+    >>> hands_to_ball(across("top"), across("address")).round(1).item()
+    -34.0
+    """
     return x(now["grip"]) - x(then["ball"])
 
 
@@ -67,7 +82,12 @@ def hands_to_ball(now: Points, then: Points) -> FloatArray:
     figure=Figure(Shape.GAP, ("clubhead", "ball")),
 )
 def club_height(now: Points, then: Points) -> FloatArray:
-    """How far the clubhead is above the ball's place."""
+    """How far the clubhead is above the ball's place.
+
+    >>> from kneel.motion.measures.example import across
+    >>> club_height(across("top"), across("address")).round(1).item()
+    194.0
+    """
     return y(now["clubhead"]) - y(then["ball"])
 
 
@@ -105,7 +125,12 @@ _to_ball("club_to_ball", "Clubhead to the ball", ("clubhead",), "the clubhead")
     figure=Figure(Shape.SEGMENT, SHAFT),
 )
 def shaft_plane(now: Points, _: Points) -> FloatArray:
-    """The shaft against the ground."""
+    """The shaft against the ground.
+
+    >>> from kneel.motion.measures.example import along
+    >>> shaft_plane(along("impact"), along("address")).round(1).item()
+    61.0
+    """
     shaft = now["grip"] - now["clubhead"]
     return degrees(y(shaft), -x(shaft))
 
@@ -123,7 +148,12 @@ def shaft_plane(now: Points, _: Points) -> FloatArray:
     check="9° steeper at impact is hard to manage (common practice, no source)",
 )
 def shaft_plane_rise(now: Points, then: Points) -> FloatArray:
-    """The shaft's angle against the ground less that of address."""
+    """The shaft's angle against the ground less that of address.
+
+    >>> from kneel.motion.measures.example import along
+    >>> shaft_plane_rise(along("impact"), along("address")).round(1).item()
+    -0.9
+    """
     return shaft_plane(now, now) - shaft_plane(then, then)
 
 
@@ -138,7 +168,12 @@ def shaft_plane_rise(now: Points, then: Points) -> FloatArray:
     figure=Figure(Shape.GAP, ("grip", *both("toe"))),
 )
 def hand_depth(now: Points, _: Points) -> FloatArray:
-    """How far the hands are outside the line of the toes."""
+    """How far the hands are outside the line of the toes.
+
+    >>> from kneel.motion.measures.example import along
+    >>> hand_depth(along("impact"), along("address")).round(1).item()
+    13.5
+    """
     return x(now["grip"]) - x(middle(now, "toe"))
 
 
@@ -154,7 +189,12 @@ def hand_depth(now: Points, _: Points) -> FloatArray:
     figure=Figure(Shape.PLUMB, ("grip",)),
 )
 def hands_forward(now: Points, then: Points) -> FloatArray:
-    """The hands toward the ball since address."""
+    """The hands toward the ball since address.
+
+    >>> from kneel.motion.measures.example import along
+    >>> hands_forward(along("impact"), along("address")).round(1).item()
+    -1.0
+    """
     return x(now["grip"]) - x(then["grip"])
 
 
@@ -177,7 +217,12 @@ def _above(place: FloatArray, then: Points) -> FloatArray:
     figure=Figure(Shape.SEGMENT, SHAFT),
 )
 def hands_to_plane(now: Points, then: Points) -> FloatArray:
-    """The hands against the shaft's line at address."""
+    """The hands against the shaft's line at address.
+
+    >>> from kneel.motion.measures.example import along
+    >>> hands_to_plane(along("impact"), along("address")).round(1).item()
+    -1.4
+    """
     return _above(now["grip"], then)
 
 
@@ -192,7 +237,12 @@ def hands_to_plane(now: Points, then: Points) -> FloatArray:
     figure=Figure(Shape.SEGMENT, SHAFT),
 )
 def club_to_plane(now: Points, then: Points) -> FloatArray:
-    """The clubhead against the shaft's line at address."""
+    """The clubhead against the shaft's line at address.
+
+    >>> from kneel.motion.measures.example import along
+    >>> club_to_plane(along("top"), along("address")).round(1).item()
+    3.9
+    """
     return _above(now["clubhead"], then)
 
 
@@ -208,7 +258,12 @@ def club_to_plane(now: Points, then: Points) -> FloatArray:
     figure=Figure(Shape.ANGLE, ("grip", "lead_shoulder", "trail_shoulder")),
 )
 def lead_arm_rise(now: Points, _: Points) -> FloatArray:
-    """At the top, the lead arm's rise against that of the shoulder line."""
+    """At the top, the lead arm's rise against that of the shoulder line.
+
+    >>> from kneel.motion.measures.example import along
+    >>> lead_arm_rise(along("impact"), along("address")).round(1).item()
+    4.0
+    """
     arm = now["grip"] - now["lead_shoulder"]
     line = now["trail_shoulder"] - now["lead_shoulder"]
     return -turned_by(line, arm)
@@ -229,7 +284,12 @@ def lead_arm_rise(now: Points, _: Points) -> FloatArray:
     estimate="An estimate from how much of the shaft's length lies across the picture.",
 )
 def shaft_across(now: Points, then: Points) -> FloatArray:
-    """Where the club points at the top against the target line, by what the picture shows of its length."""
+    """Where the club points at the top against the target line, by what the picture shows of its length.
+
+    >>> from kneel.motion.measures.example import along
+    >>> shaft_across(along("impact"), along("address")).round(1).item()
+    78.6
+    """
     shaft, rest = (p["clubhead"] - p["grip"] for p in (now, then))
     flat = np.sqrt(np.maximum((rest**2).sum(axis=-1) - shaft[..., 1] ** 2, 1e-9))
     return np.degrees(np.arcsin(np.clip(shaft[..., 0] / flat, -1.0, 1.0)))

@@ -36,14 +36,29 @@ def middle(p: Points, joint: str) -> FloatArray:
 
 
 def x(place: FloatArray) -> FloatArray:
+    """How far it lies toward the target, or the ball line, (...).
+
+    >>> x(np.array([4.0, 90.0])).item()
+    4.0
+    """
     return np.asarray(place[..., 0])
 
 
 def y(place: FloatArray) -> FloatArray:
+    """How high it lies, (...).
+
+    >>> y(np.array([4.0, 90.0])).item()
+    90.0
+    """
     return np.asarray(place[..., 1])
 
 
 def length(vector: FloatArray) -> FloatArray:
+    """Lengths of vectors (..., 2), (...).
+
+    >>> length(np.array([3.0, 4.0])).item()
+    5.0
+    """
     return np.hypot(vector[..., 0], vector[..., 1])
 
 

@@ -90,7 +90,12 @@ for _side in SIDES:
     figure=Figure(Shape.GAP, both("knee")),
 )
 def knee_separation(now: Points, _: Points) -> FloatArray:
-    """Distance of the two knee joints in the picture."""
+    """Distance of the two knee joints in the picture.
+
+    >>> from kneel.motion.measures.example import across
+    >>> knee_separation(across("top"), across("address")).round(1).item()
+    29.2
+    """
     return length(now["lead_knee"] - now["trail_knee"])
 
 
@@ -104,7 +109,12 @@ def knee_separation(now: Points, _: Points) -> FloatArray:
     figure=Figure(Shape.GAP, both("knee")),
 )
 def knee_gap(now: Points, _: Points) -> FloatArray:
-    """Distance of the knees over that of the ankles."""
+    """Distance of the knees over that of the ankles.
+
+    >>> from kneel.motion.measures.example import across
+    >>> knee_gap(across("top"), across("address")).round(1).item()
+    0.7
+    """
     return knee_separation(now, now) / length(now["lead_ankle"] - now["trail_ankle"])
 
 
@@ -120,7 +130,12 @@ def knee_gap(now: Points, _: Points) -> FloatArray:
     check="not behind the ball at the top (common practice, no source)",
 )
 def lead_knee_to_ball(now: Points, then: Points) -> FloatArray:
-    """How far the lead knee is past the ball's place."""
+    """How far the lead knee is past the ball's place.
+
+    >>> from kneel.motion.measures.example import across
+    >>> lead_knee_to_ball(across("top"), across("address")).round(1).item()
+    12.0
+    """
     return x(now["lead_knee"]) - x(then["ball"])
 
 
@@ -134,7 +149,12 @@ def lead_knee_to_ball(now: Points, then: Points) -> FloatArray:
     figure=Figure(Shape.GAP, ("lead_knee", "lead_heel")),
 )
 def lead_knee_to_heel(now: Points, _: Points) -> FloatArray:
-    """How far the lead knee is past the lead heel."""
+    """How far the lead knee is past the lead heel.
+
+    >>> from kneel.motion.measures.example import across
+    >>> lead_knee_to_heel(across("top"), across("address")).round(1).item()
+    -10.0
+    """
     return x(now["lead_knee"]) - x(now["lead_heel"])
 
 
@@ -149,7 +169,12 @@ def lead_knee_to_heel(now: Points, _: Points) -> FloatArray:
     figure=Figure(Shape.GAP, ("lead_knee", "lead_ankle")),
 )
 def lead_knee_float(now: Points, _: Points) -> FloatArray:
-    """How far the lead knee is past the lead ankle."""
+    """How far the lead knee is past the lead ankle.
+
+    >>> from kneel.motion.measures.example import across
+    >>> lead_knee_float(across("top"), across("address")).round(1).item()
+    -13.0
+    """
     return x(now["lead_knee"]) - x(now["lead_ankle"])
 
 
@@ -165,7 +190,12 @@ def lead_knee_float(now: Points, _: Points) -> FloatArray:
     figure=Figure(Shape.PLUMB, ("trail_knee",)),
 )
 def trail_knee_drift(now: Points, then: Points) -> FloatArray:
-    """The trail knee, sideways from address."""
+    """The trail knee, sideways from address.
+
+    >>> from kneel.motion.measures.example import across
+    >>> trail_knee_drift(across("top"), across("address")).round(1).item()
+    -3.0
+    """
     return x(now["trail_knee"]) - x(then["trail_knee"])
 
 
@@ -179,7 +209,12 @@ def trail_knee_drift(now: Points, then: Points) -> FloatArray:
     figure=Figure(Shape.SEGMENT, both("knee")),
 )
 def knee_level(now: Points, _: Points) -> FloatArray:
-    """Height of the trail knee over the lead knee."""
+    """Height of the trail knee over the lead knee.
+
+    >>> from kneel.motion.measures.example import across
+    >>> knee_level(across("top"), across("address")).round(1).item()
+    3.0
+    """
     return y(now["trail_knee"]) - y(now["lead_knee"])
 
 
@@ -216,7 +251,12 @@ for _joint in ("shoulder", "hip", "knee"):
     check="near one vertical at impact (common practice, no source)",
 )
 def lead_stack(now: Points, _: Points) -> FloatArray:
-    """Horizontal offset from the lead ankle of lead shoulder, hip or knee, whichever is farthest off."""
+    """Horizontal offset from the lead ankle of lead shoulder, hip or knee, whichever is farthest off.
+
+    >>> from kneel.motion.measures.example import across
+    >>> lead_stack(across("top"), across("address")).round(1).item()
+    -27.0
+    """
     return worst(*(x(now[f"lead_{joint}"]) - x(now["lead_ankle"]) for joint in ("shoulder", "hip", "knee")))
 
 
@@ -321,7 +361,12 @@ for _side in SIDES:
     figure=Figure(Shape.SEGMENT, ("lead_hip", "lead_ankle")),
 )
 def lead_leg_length(now: Points, _: Points) -> FloatArray:
-    """Distance of the lead hip from the lead ankle: longest when the leg is straight."""
+    """Distance of the lead hip from the lead ankle: longest when the leg is straight.
+
+    >>> from kneel.motion.measures.example import across
+    >>> lead_leg_length(across("top"), across("address")).round(1).item()
+    83.7
+    """
     return length(now["lead_hip"] - now["lead_ankle"])
 
 
@@ -360,5 +405,10 @@ for _side in SIDES:
     figure=Figure(Shape.PLUMB, both("knee")),
 )
 def knees_forward(now: Points, then: Points) -> FloatArray:
-    """Middle of both knees toward the ball since address."""
+    """Middle of both knees toward the ball since address.
+
+    >>> from kneel.motion.measures.example import along
+    >>> knees_forward(along("impact"), along("address")).round(1).item()
+    -1.5
+    """
     return x(middle(now, "knee")) - x(middle(then, "knee"))

@@ -85,7 +85,11 @@ LINES: Final[dict[str, Line]] = {
 
 
 def measure_of_line(line: str, view: View) -> Measure | None:
-    """The measure that is written at a reference line in a view, if there is one."""
+    """The measure that is written at a reference line in a view, if there is one.
+
+    >>> [measure_of_line(line, View.FACE_ON) is not None for line in ("nothing", *list(LINES)[:1])]
+    [False, True]
+    """
     written = LINES[line].says.get(view) if line in LINES else None
     return REGISTRY[written.measure] if written else None
 

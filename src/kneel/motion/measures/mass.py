@@ -47,6 +47,10 @@ def centre_of_mass(p: Points) -> FloatArray:
     """Centre of the body's mass, (..., 2), without the club; arms that are not marked hang at the chest.
 
     Feet that are not marked are taken to be at their ankles.
+
+    >>> from kneel.motion.measures.example import across
+    >>> centre_of_mass(across("address")).round(1).tolist(), centre_of_mass(across("top")).round(1).tolist()
+    ([-0.6, 96.9], [-6.2, 98.6])
     """
     lower, upper = middle(p, "hip"), middle(p, "shoulder")
     total = HEAD * p["head"] + TRUNK * (lower + TRUNK_FROM_HIPS * (upper - lower))
@@ -62,13 +66,23 @@ def centre_of_mass(p: Points) -> FloatArray:
 
 
 def _side(now: Points, _: Points) -> FloatArray:
-    """Where the centre of mass hangs between the ankles."""
+    """Where the centre of mass hangs between the ankles.
+
+    >>> from kneel.motion.measures.example import across
+    >>> _side(across("top"), across("address")).round(1).item()
+    35.9
+    """
     lead, trail = x(now["lead_ankle"]), x(now["trail_ankle"])
     return 100 * (x(centre_of_mass(now)) - trail) / (lead - trail)
 
 
 def _toe(now: Points, _: Points) -> FloatArray:
-    """Where the centre of mass hangs between heels and toes."""
+    """Where the centre of mass hangs between heels and toes.
+
+    >>> from kneel.motion.measures.example import along
+    >>> _toe(along("impact"), along("address")).round(1).item()
+    63.6
+    """
     heel, toe = x(middle(now, "heel")), x(middle(now, "toe"))
     return 100 * (x(centre_of_mass(now)) - heel) / (toe - heel)
 

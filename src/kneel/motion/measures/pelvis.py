@@ -35,7 +35,12 @@ HIPS = both("hip")
     check="reference travel of a centred swing (common practice, no source); GUM 5.2.2 by uncertainties",
 )
 def pelvis_shift(now: Points, then: Points) -> FloatArray:
-    """Middle of the two hip joints, sideways from address."""
+    """Middle of the two hip joints, sideways from address.
+
+    >>> from kneel.motion.measures.example import across
+    >>> pelvis_shift(across("top"), across("address")).round(1).item()
+    -5.0
+    """
     return x(middle(now, "hip")) - x(middle(then, "hip"))
 
 
@@ -51,7 +56,12 @@ def pelvis_shift(now: Points, then: Points) -> FloatArray:
     check="flight of a recorded jump: 9.81 m/s² within 3 %",
 )
 def pelvis_lift(now: Points, then: Points) -> FloatArray:
-    """Middle of the two hip joints, up from address."""
+    """Middle of the two hip joints, up from address.
+
+    >>> from kneel.motion.measures.example import across
+    >>> pelvis_lift(across("top"), across("address")).round(1).item()
+    -2.0
+    """
     return y(middle(now, "hip")) - y(middle(then, "hip"))
 
 
@@ -67,7 +77,12 @@ def pelvis_lift(now: Points, then: Points) -> FloatArray:
     check="schools' windows at the top, 0 to 18° (common practice, no source)",
 )
 def pelvis_tilt(now: Points, then: Points) -> FloatArray:
-    """Arc sine of the hips' vertical separation over that at address: turn does not inflate it."""
+    """Arc sine of the hips' vertical separation over that at address: turn does not inflate it.
+
+    >>> from kneel.motion.measures.example import across
+    >>> pelvis_tilt(across("top"), across("address")).round(1).item()
+    6.4
+    """
     return tilt(now["trail_hip"] - now["lead_hip"], then["trail_hip"] - then["lead_hip"])
 
 
@@ -88,7 +103,14 @@ def pelvis_tilt(now: Points, then: Points) -> FloatArray:
     check="40 to 50° at the top, 30 to 45° at impact (McTeigue 1994, from memory)",
 )
 def pelvis_turn(now: Points, then: Points) -> FloatArray:
-    """How far the line of the hips is foreshortened since address; its sign comes from the phase."""
+    """How far the line of the hips is foreshortened since address; its sign comes from the phase.
+
+    >>> import numpy as np
+    >>> from kneel.motion.measures.example import across
+    >>> top = dict(across("top")) | {"closed_hip": np.array(-1.0)}
+    >>> pelvis_turn(top, across("address")).round(1).item()
+    -47.9
+    """
     return now["closed_hip"] * turn(now["lead_hip"] - now["trail_hip"], then["lead_hip"] - then["trail_hip"])
 
 
@@ -107,7 +129,12 @@ def pelvis_turn(now: Points, then: Points) -> FloatArray:
     check="half a thigh past the plumb is a sway (common practice, no source)",
 )
 def trail_hip_cross(now: Points, then: Points) -> FloatArray:
-    """How far the trail hip is past the plumb of its address place; its edge moves as the joint does."""
+    """How far the trail hip is past the plumb of its address place; its edge moves as the joint does.
+
+    >>> from kneel.motion.measures.example import across
+    >>> trail_hip_cross(across("top"), across("address")).round(1).item()
+    2.0
+    """
     return x(then["trail_hip"]) - x(now["trail_hip"])
 
 
@@ -124,7 +151,12 @@ def trail_hip_cross(now: Points, then: Points) -> FloatArray:
     figure=Figure(Shape.PLUMB, ("trail_hip",)),
 )
 def trail_hip_cross_share(now: Points, then: Points) -> FloatArray:
-    """How far the trail hip is past its plumb, in widths of the thigh as they follow from its length."""
+    """How far the trail hip is past its plumb, in widths of the thigh as they follow from its length.
+
+    >>> from kneel.motion.measures.example import across
+    >>> trail_hip_cross_share(across("top"), across("address")).round(1).item()
+    0.1
+    """
     thigh = length(then["trail_hip"] - then["trail_knee"]) * THIGH_WIDTH / THIGH
     return trail_hip_cross(now, then) / thigh
 
@@ -142,7 +174,12 @@ def trail_hip_cross_share(now: Points, then: Points) -> FloatArray:
     figure=Figure(Shape.PLUMB, ("lead_hip",)),
 )
 def lead_hip_cross(now: Points, then: Points) -> FloatArray:
-    """How far the lead hip is past the plumb of its own address place."""
+    """How far the lead hip is past the plumb of its own address place.
+
+    >>> from kneel.motion.measures.example import across
+    >>> lead_hip_cross(across("top"), across("address")).round(1).item()
+    -8.0
+    """
     return x(now["lead_hip"]) - x(then["lead_hip"])
 
 
@@ -160,7 +197,12 @@ def lead_hip_cross(now: Points, then: Points) -> FloatArray:
     check="not above +4 cm at impact in a sound swing (common practice, no source)",
 )
 def pelvis_thrust(now: Points, then: Points) -> FloatArray:
-    """Middle of the two hip joints toward the ball line, from address; the seat where no hips are marked."""
+    """Middle of the two hip joints toward the ball line, from address; the seat where no hips are marked.
+
+    >>> from kneel.motion.measures.example import along
+    >>> pelvis_thrust(along("impact"), along("address")).round(1).item()
+    2.0
+    """
     return x(middle(now, "hip")) - x(middle(then, "hip"))
 
 
@@ -178,7 +220,12 @@ def pelvis_thrust(now: Points, then: Points) -> FloatArray:
     figure=Figure(Shape.PLUMB, ("seat",)),
 )
 def seat_thrust(now: Points, then: Points) -> FloatArray:
-    """Rearmost edge of the pelvis off the seat line, its place at address: a second witness of thrust."""
+    """Rearmost edge of the pelvis off the seat line, its place at address: a second witness of thrust.
+
+    >>> from kneel.motion.measures.example import along
+    >>> seat_thrust(along("impact"), along("address")).round(1).item()
+    -1.0
+    """
     return x(now["seat"]) - x(then["seat"])
 
 
@@ -194,7 +241,12 @@ def seat_thrust(now: Points, then: Points) -> FloatArray:
     figure=Figure(Shape.PLUMB, ("trail_hip",)),
 )
 def trail_hip_depth(now: Points, then: Points) -> FloatArray:
-    """The trail hip joint toward the ball line since address."""
+    """The trail hip joint toward the ball line since address.
+
+    >>> from kneel.motion.measures.example import along
+    >>> trail_hip_depth(along("impact"), along("address")).round(1).item()
+    7.0
+    """
     return x(now["trail_hip"]) - x(then["trail_hip"])
 
 
@@ -210,7 +262,12 @@ def trail_hip_depth(now: Points, then: Points) -> FloatArray:
     figure=Figure(Shape.PLUMB, ("lead_hip",)),
 )
 def lead_hip_depth(now: Points, then: Points) -> FloatArray:
-    """The lead hip joint toward the ball line since address."""
+    """The lead hip joint toward the ball line since address.
+
+    >>> from kneel.motion.measures.example import along
+    >>> lead_hip_depth(along("impact"), along("address")).round(1).item()
+    -3.0
+    """
     return x(now["lead_hip"]) - x(then["lead_hip"])
 
 
@@ -226,7 +283,12 @@ def lead_hip_depth(now: Points, then: Points) -> FloatArray:
     figure=Figure(Shape.PLUMB, ("tailbone",)),
 )
 def tailbone_shift(now: Points, then: Points) -> FloatArray:
-    """The tailbone, sideways from address, seen from behind."""
+    """The tailbone, sideways from address, seen from behind.
+
+    >>> from kneel.motion.measures.example import across
+    >>> tailbone_shift(across("top"), across("address")).round(1).item()
+    2.0
+    """
     return x(now["tailbone"]) - x(then["tailbone"])
 
 
@@ -242,5 +304,10 @@ def tailbone_shift(now: Points, then: Points) -> FloatArray:
     figure=Figure(Shape.PLUMB, ("tailbone",)),
 )
 def trail_hip_to_tailbone(now: Points, then: Points) -> FloatArray:
-    """How far the trail hip still is from where the tailbone was at address."""
+    """How far the trail hip still is from where the tailbone was at address.
+
+    >>> from kneel.motion.measures.example import across
+    >>> trail_hip_to_tailbone(across("top"), across("address")).round(1).item()
+    11.0
+    """
     return x(then["tailbone"]) - x(now["trail_hip"])

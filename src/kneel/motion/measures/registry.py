@@ -291,7 +291,12 @@ def recorded(key: str, title: str, what: str, *, positive: str, says: str, check
 
 
 def lanes_of(view: View) -> list[str]:
-    """The measures shown at first under a picture of that view, in order."""
+    """The measures shown at first under a picture of that view, in order.
+
+    >>> from kneel.motion.measures import REGISTRY
+    >>> [REGISTRY[key].title for key in lanes_of(View.FACE_ON)][:2]
+    ['Pelvis shift', 'Trail hip past its plumb']
+    """
     ranked = [(m.lanes[view], m.key) for m in REGISTRY.values() if m.lanes and view in m.lanes]
     return [key for _, key in sorted(ranked)]
 

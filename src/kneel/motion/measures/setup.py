@@ -52,7 +52,12 @@ for _row in _PLACED:
     check="0.2 to 0.3 of stature by club (common practice, no source)",
 )
 def stance_width(now: Points, _: Points) -> FloatArray:
-    """Distance between the ankle joints."""
+    """Distance between the ankle joints.
+
+    >>> from kneel.motion.measures.example import across
+    >>> stance_width(across("top"), across("address")).round(1).item()
+    44.0
+    """
     return np.hypot(*np.moveaxis(now["lead_ankle"] - now["trail_ankle"], -1, 0))
 
 
@@ -69,7 +74,12 @@ def stance_width(now: Points, _: Points) -> FloatArray:
     check="on one plumb in a sound set-up (common practice, no source)",
 )
 def plumb_fit(now: Points, _: Points) -> FloatArray:
-    """How far armpit, knee and mid-foot are off one vertical line."""
+    """How far armpit, knee and mid-foot are off one vertical line.
+
+    >>> from kneel.motion.measures.example import along
+    >>> plumb_fit(along("impact"), along("address")).round(1).item()
+    14.6
+    """
     foot = (x(middle(now, "toe")) + x(middle(now, "heel"))) / 2
     upper, lower = middle(now, "shoulder"), middle(now, "hip")
     armpit, knee = x(upper + ARMPIT * (lower - upper)), x(middle(now, "knee"))
@@ -90,7 +100,12 @@ def plumb_fit(now: Points, _: Points) -> FloatArray:
     check="about one clubface, 8 cm (common practice, no source)",
 )
 def seat_behind_heel(now: Points, _: Points) -> FloatArray:
-    """How far the rearmost edge of the pelvis is behind the trail heel."""
+    """How far the rearmost edge of the pelvis is behind the trail heel.
+
+    >>> from kneel.motion.measures.example import along
+    >>> seat_behind_heel(along("impact"), along("address")).round(1).item()
+    12.0
+    """
     return x(now["trail_heel"]) - x(now["seat"])
 
 
@@ -105,6 +120,11 @@ def seat_behind_heel(now: Points, _: Points) -> FloatArray:
     figure=Figure(Shape.SEGMENT, ("trail_knee", "trail_ankle")),
 )
 def shin_lean(now: Points, _: Points) -> FloatArray:
-    """The trail shin against the vertical."""
+    """The trail shin against the vertical.
+
+    >>> from kneel.motion.measures.example import along
+    >>> shin_lean(along("impact"), along("address")).round(1).item()
+    11.0
+    """
     shin = now["trail_knee"] - now["trail_ankle"]
     return degrees(x(shin), y(shin))

@@ -108,7 +108,12 @@ def first(times: FloatArray, inside: Mask) -> FloatArray:
     check="about 0.75 s (common practice, no source)",
 )
 def backswing_time(_: Series, __: FloatArray, at: Moments) -> FloatArray:
-    """From address to the top."""
+    """From address to the top.
+
+    >>> at = {"address": np.array([1.0]), "top": np.array([1.75])}
+    >>> backswing_time({}, np.array([]), at).tolist()
+    [0.75]
+    """
     return at["top"] - at["address"]
 
 
@@ -122,7 +127,12 @@ def backswing_time(_: Series, __: FloatArray, at: Moments) -> FloatArray:
     check="0.25 to 0.33 s (common practice, no source)",
 )
 def downswing_time(_: Series, __: FloatArray, at: Moments) -> FloatArray:
-    """From the top to impact."""
+    """From the top to impact.
+
+    >>> at = {"top": np.array([1.75]), "impact": np.array([2.0])}
+    >>> downswing_time({}, np.array([]), at).tolist()
+    [0.25]
+    """
     return at["impact"] - at["top"]
 
 
@@ -136,7 +146,12 @@ def downswing_time(_: Series, __: FloatArray, at: Moments) -> FloatArray:
     check="about 3 : 1 (Grober and Cholewicki, from memory)",
 )
 def tempo(_: Series, __: FloatArray, at: Moments) -> FloatArray:
-    """Backswing time over downswing time."""
+    """Backswing time over downswing time.
+
+    >>> at = {"address": np.array([1.0]), "top": np.array([1.75]), "impact": np.array([2.0])}
+    >>> tempo({}, np.array([]), at).tolist()
+    [3.0]
+    """
     return (at["top"] - at["address"]) / np.maximum(at["impact"] - at["top"], 1e-3)
 
 
@@ -169,7 +184,15 @@ def pelvis_lead_time(series: Series, times: FloatArray, at: Moments) -> FloatArr
     none="The pelvis hardly travels, so there is no share of it.",
 )
 def shift_share(series: Series, times: FloatArray, at: Moments) -> FloatArray:
-    """Share of the forward pelvis travel that is done at delivery."""
+    """Share of the forward pelvis travel that is done at delivery.
+
+    >>> times = np.arange(100) / 100
+    >>> path = {"pelvis_shift": np.interp(times, [0.3, 0.5, 0.7, 0.9], [0.0, -4.0, 4.0, 8.0])[None]}
+    >>> moments = {"half_back": 0.4, "top": 0.5, "delivery": 0.7, "follow": 0.95}
+    >>> at = {name: np.array([time]) for name, time in moments.items()}
+    >>> shift_share(path, times, at).round(2).tolist()
+    [0.64]
+    """
     shift = smoothed(series["pelvis_shift"], times)
     _, low = extreme(-shift, times, between(times, at["half_back"] - 0.2, at["delivery"]))
     _, high = extreme(shift, times, between(times, at["top"], at["follow"]))
@@ -189,7 +212,14 @@ def shift_share(series: Series, times: FloatArray, at: Moments) -> FloatArray:
     none="The pelvis hardly opens, so there is no share of it.",
 )
 def turn_share(series: Series, times: FloatArray, at: Moments) -> FloatArray:
-    """Share of the turn from the top to the follow-through that comes after delivery."""
+    """Share of the turn from the top to the follow-through that comes after delivery.
+
+    >>> times = np.arange(100) / 100
+    >>> path = {"pelvis_turn": np.interp(times, [0.5, 0.7, 0.9], [-40.0, 20.0, 60.0])[None]}
+    >>> at = {name: np.array([time]) for name, time in (("top", 0.5), ("delivery", 0.7), ("follow", 0.9))}
+    >>> turn_share(path, times, at).round(2).tolist()
+    [0.4]
+    """
     top, mid, end = (value_at(series["pelvis_turn"], times, at[n]) for n in ("top", "delivery", "follow"))
     return np.where(end - top > LEAST_TURN_DEG, (end - mid) / np.maximum(end - top, 1e-9), np.nan)
 

@@ -35,7 +35,12 @@ SHOULDERS = both("shoulder")
     check="schools' windows at the top, −5 to 12° (common practice, no source)",
 )
 def side_tilt(now: Points, _: Points) -> FloatArray:
-    """The line from lower to upper centre against the vertical."""
+    """The line from lower to upper centre against the vertical.
+
+    >>> from kneel.motion.measures.example import across
+    >>> side_tilt(across("impact"), across("address")).round(1).item()
+    14.5
+    """
     spine = middle(now, "shoulder") - middle(now, "hip")
     return degrees(-x(spine), y(spine))
 
@@ -51,7 +56,12 @@ def side_tilt(now: Points, _: Points) -> FloatArray:
     figure=Figure(Shape.ANGLE, TRUNK),
 )
 def trunk_bend(now: Points, _: Points) -> FloatArray:
-    """The line from lower to upper centre against the normal of the hip line: side bend on the pelvis."""
+    """The line from lower to upper centre against the normal of the hip line: side bend on the pelvis.
+
+    >>> from kneel.motion.measures.example import across
+    >>> trunk_bend(across("top"), across("address")).round(1).item()
+    9.5
+    """
     hips = now["lead_hip"] - now["trail_hip"]
     spine = middle(now, "shoulder") - middle(now, "hip")
     return turned_by(hips, spine) - 90.0
@@ -69,7 +79,12 @@ def trunk_bend(now: Points, _: Points) -> FloatArray:
     check="0 to −10° at address, about −15° at impact (common practice, no source)",
 )
 def shoulder_tilt(now: Points, then: Points) -> FloatArray:
-    """Arc sine of the shoulders' vertical separation over their separation at address."""
+    """Arc sine of the shoulders' vertical separation over their separation at address.
+
+    >>> from kneel.motion.measures.example import across
+    >>> shoulder_tilt(across("top"), across("address")).round(1).item()
+    31.7
+    """
     return tilt(now["trail_shoulder"] - now["lead_shoulder"], then["trail_shoulder"] - then["lead_shoulder"])
 
 
@@ -90,7 +105,14 @@ def shoulder_tilt(now: Points, then: Points) -> FloatArray:
     check="about 87° at the top (McTeigue 1994, from memory)",
 )
 def shoulder_turn(now: Points, then: Points) -> FloatArray:
-    """How far the line of the shoulders is foreshortened since address; its sign comes from the phase."""
+    """How far the line of the shoulders is foreshortened since address; its sign comes from the phase.
+
+    >>> import numpy as np
+    >>> from kneel.motion.measures.example import across
+    >>> top = dict(across("top")) | {"closed_shoulder": np.array(-1.0)}
+    >>> shoulder_turn(top, across("address")).round(1).item()
+    -90.0
+    """
     gap, rest = (p["lead_shoulder"] - p["trail_shoulder"] for p in (now, then))
     return now["closed_shoulder"] * turn(gap, rest)
 
@@ -111,7 +133,14 @@ def shoulder_turn(now: Points, then: Points) -> FloatArray:
     check="44 to 56° at the top (Myers 2008, Cheetham 2001, from memory)",
 )
 def separation(now: Points, then: Points) -> FloatArray:
-    """Shoulder turn minus pelvis turn."""
+    """Shoulder turn minus pelvis turn.
+
+    >>> import numpy as np
+    >>> from kneel.motion.measures.example import across
+    >>> top = dict(across("top")) | {f"closed_{part}": np.array(-1.0) for part in ("hip", "shoulder")}
+    >>> separation(top, across("address")).round(1).item()
+    -42.1
+    """
     hips, hips_then = (p["lead_hip"] - p["trail_hip"] for p in (now, then))
     return shoulder_turn(now, then) - now["closed_hip"] * turn(hips, hips_then)
 
@@ -128,7 +157,12 @@ def separation(now: Points, then: Points) -> FloatArray:
     check="about 30° at address (common practice, no source); trunk of a recorded jump (open data)",
 )
 def forward_bend(now: Points, _: Points) -> FloatArray:
-    """The line from lower to upper centre against the vertical."""
+    """The line from lower to upper centre against the vertical.
+
+    >>> from kneel.motion.measures.example import along
+    >>> forward_bend(along("impact"), along("address")).round(1).item()
+    34.2
+    """
     spine = middle(now, "shoulder") - middle(now, "hip")
     return degrees(x(spine), y(spine))
 
@@ -144,7 +178,12 @@ def forward_bend(now: Points, _: Points) -> FloatArray:
     figure=Figure(Shape.ANGLE, TRUNK),
 )
 def posture_loss(now: Points, then: Points) -> FloatArray:
-    """Forward bend at address less forward bend now."""
+    """Forward bend at address less forward bend now.
+
+    >>> from kneel.motion.measures.example import along
+    >>> posture_loss(along("impact"), along("address")).round(1).item()
+    -3.8
+    """
     return forward_bend(then, then) - forward_bend(now, now)
 
 
