@@ -18,7 +18,7 @@ FIRST = 7000
 
 
 @pytest.mark.parametrize(
-    ("kind", "cases"), [("points", 20), ("clips", 15), ("documents", 4), ("options", 14), ("window", 4)]
+    ("kind", "cases"), [("points", 20), ("clips", 10), ("documents", 2), ("options", 10), ("window", 2)]
 )
 def test_mutated_input_is_borne(kind, cases):
     assert list(faults(kind, list(range(FIRST, FIRST + cases)))) == []
@@ -26,8 +26,8 @@ def test_mutated_input_is_borne(kind, cases):
 
 def test_killed_at_random_moments_nothing_acknowledged_is_lost():
     lesson = demo_lesson()
-    ends = [killed(seed, lesson) for seed in (FIRST, FIRST + 1, FIRST + 2)]
-    assert [lost for _, lost in ends] == ["", "", ""]
+    ends = [killed(seed, lesson) for seed in (FIRST, FIRST + 1)]
+    assert [lost for _, lost in ends] == ["", ""]
     assert sum(states for states, _ in ends) > 0
 
 

@@ -46,7 +46,7 @@ def film(path: CameraPath, *, noise: float = 3.0, seed: int = 0):
     """A cluttered place with a figure that strides across it, seen by a moving camera."""
     rng = np.random.default_rng(seed)
     place = gaussian_filter(rng.normal(0, 1, (SIZE[0] + 200, SIZE[1] + 200)), 2.5)
-    place = np.clip(120 + 45 * place / place.std(), 0, 255)
+    place = np.clip(120 + 45 * place / place.std(), 0, 255).astype(np.float32)
     figure = np.clip(60 + 25 * gaussian_filter(rng.normal(0, 1, (260, 90)), 2) * 6, 0, 255)
     pictures, joints = [], np.zeros((len(NAMES), len(path.maps), 2))
     for n, seen in enumerate(path.maps):
@@ -55,7 +55,8 @@ def film(path: CameraPath, *, noise: float = 3.0, seed: int = 0):
         still[240:500, left : left + 90] = figure
         whole = seen @ np.array([[1, 0, -100], [0, 1, -100], [0, 0, 1.0]])
         shown = cv2.warpAffine(still, whole, (SIZE[1], SIZE[0]), flags=cv2.INTER_CUBIC)
-        pictures.append(np.clip(shown + rng.normal(0, noise, shown.shape), 0, 255).astype(np.uint8))
+        grain = noise * rng.standard_normal(shown.shape, dtype=np.float32)
+        pictures.append(np.clip(shown + grain, 0, 255).astype(np.uint8))
         ground = np.array([[left - 60, 250], [left - 40, 250], [left - 55, 380.0]])
         joints[:, n] = ground @ seen[:, :2].T + seen[:, 2]
     return pictures, joints
