@@ -61,6 +61,8 @@ def lesson(demo, simulate):
         ("plan", "points.csv", "--ics", DOCUMENT),
         ("plan", "points.csv", "--ics", "ebba.student.json"),
         ("changed", "points.csv", "--after", "hard.csv", "--json", "points.csv"),
+        ("compare", "points.csv", "hard.csv", "--json", "points.csv"),
+        ("compare", "points.csv", DOCUMENT, "--json", CLIP),
         ("handout", DOCUMENT, "--pdf", DOCUMENT),
         ("handout", DOCUMENT, "--html", "hard.mp4"),
         ("handout", DOCUMENT, "--clip", CLIP),

@@ -6,12 +6,12 @@ import json
 import sys
 from pathlib import Path
 
-from kneel.contract import plan, v1
+from kneel.contract import compare, plan, v1
 
 
 def texts() -> dict[str, str]:
     """The schemas as they are published, by the name of their file."""
-    made = {"analyze": v1.schema(), "plan": plan.schema()}
+    made = {"analyze": v1.schema(), "compare": compare.schema(), "plan": plan.schema()}
     return {
         f"{name}-{v1.VERSION}.json": json.dumps(schema, indent=1, sort_keys=True) + "\n"
         for name, schema in made.items()

@@ -69,6 +69,8 @@ OPTIONS = {
     "plan": ("--view", "--stature", "--days", "--weeks", "--minutes", "--start", "--fault", "--drill")
     + ("--flag", "--place", "--prop", "--shot", "--json", "--ics"),
     "changed": ("--after", "--view", "--stature", "--measure", "--least", "--lessons", "--camera", "--json"),
+    "compare": ("--view", "--stature", "--hand-a", "--hand-b", "--stature-b", "--checkpoint-a", "--measure")
+    + ("--golfers", "--lessons", "--camera", "--json"),
     "handout": ("--pdf", "--html", "--clip", "--fault", "--name", "--academy", "--note", "--stature"),
     "book": ("--student", "--day"),
     "probe": ("--json",),

@@ -91,6 +91,7 @@ def _parser() -> argparse.ArgumentParser:
     _add_footage(commands)
     _add_plan(commands)
     _add_changed(commands)
+    _add_compare(commands)
     _add_handout(commands)
     _add_book(commands)
     return parser
@@ -197,6 +198,24 @@ def _add_changed(commands: argparse._SubParsersAction[_Parser]) -> None:
     sub.add_argument("--least", type=float, metavar="X", help="the least change of it that would matter")
     sub.add_argument("--lessons", choices=["same", "different"], default="different")
     sub.add_argument("--camera", choices=["stood", "moved"], help="between the sides; as the pictures show")
+    _add_swing(sub)
+    _add_json(sub)
+
+
+def _add_compare(commands: argparse._SubParsersAction[_Parser]) -> None:
+    sub = commands.add_parser("compare", help="two swings in step, and what differs beyond error")
+    sub.set_defaults(command="compare")
+    for side in "ab":
+        sub.add_argument(side, metavar=side.upper(), help="points in CSV, a swing file, or a video")
+        sub.add_argument(f"--hand-{side}", choices=[h.value for h in Hand], help=f"of {side.upper()} alone")
+        sub.add_argument(f"--stature-{side}", type=float, metavar="CM")
+        sub.add_argument(f"--fps-capture-{side}", type=float, metavar="X")
+        sub.add_argument(f"--checkpoint-{side}", action="append", default=[], metavar="NAME=FRAME")
+    sub.add_argument("--measure", metavar="MEASURE@CHECKPOINT", help="a number that is asked alone")
+    sub.add_argument("--least", type=float, metavar="X", help="the least difference that would matter")
+    sub.add_argument("--golfers", choices=["same", "different"], help="as the swings name them")
+    sub.add_argument("--lessons", choices=["same", "different"], default="different")
+    sub.add_argument("--camera", choices=["stood", "moved"], help="between the two; as the pictures show")
     _add_swing(sub)
     _add_json(sub)
 

@@ -9,12 +9,15 @@ from hashlib import sha256
 
 from kneel.cli.loading import Loaded, analysed_as, load
 from kneel.cli.outputs import Output
+from kneel.compare.family import AskedNumber
 from kneel.compare.lesson import Filmed, judge_lesson
 from kneel.compare.sets import OfSet
 from kneel.disk import shown
 from kneel.judge import Reading, known
+from kneel.judge.kinds import ONCE
 from kneel.judge.numbers import Numbers, OfSwing
-from kneel.model import UsageError
+from kneel.model import CHECKPOINTS, UsageError
+from kneel.motion.measures import REGISTRY, Domain
 from kneel.motion.study import Study
 from kneel.practice.judging import judge_swing
 
@@ -82,3 +85,30 @@ def demand_different(names: Sequence[str], studies: Sequence[Study]) -> None:
         if mark in seen:
             raise UsageError(f"{shown(name)} is the same swing as {shown(seen[mark])}: give each swing once.")
         seen[mark] = name
+
+
+def stood_of(swings: Sequence[tuple[Loaded, Study]]) -> bool:
+    """Whether the pictures show that the camera stood; points show nothing of it."""
+    known = [(loaded.stretch, study) for loaded, study in swings if loaded.stretch is not None]
+    if len(known) < len(swings):
+        return False
+    from kneel.evidence.stood import stood_through
+
+    return stood_through(known)
+
+
+def prescribed_of(text: str | None, least: float | None) -> AskedNumber | None:
+    """The number that is asked alone, as ``pelvis_shift@top``. Raises :class:`UsageError`."""
+    if text is None:
+        return None
+    measure, _, at = text.partition("@")
+    if measure not in REGISTRY:
+        raise UsageError(f"There is no measure “{measure}”.")
+    at = at or (ONCE if REGISTRY[measure].domain is Domain.ONCE else "")
+    if at not in (*CHECKPOINTS, ONCE):
+        raise UsageError(
+            f"--measure takes MEASURE@CHECKPOINT, not {text}; known are {', '.join(CHECKPOINTS)}."
+        )
+    if least is not None and not 0 < least < 1000:
+        raise UsageError(f"--least takes more than 0, not {least:g}.")
+    return AskedNumber(measure, at, least or 0.0)

@@ -191,13 +191,21 @@ def _freedom(parts: Sequence[tuple[float, float]], right_to: float, *, capped: b
 
 
 def two_sides(
-    before: Sequence[Side], after: Sequence[Side], *, lessons: bool = True, stood: bool = False
+    before: Sequence[Side],
+    after: Sequence[Side],
+    *,
+    lessons: bool = True,
+    stood: bool = False,
+    golfers: bool = False,
 ) -> tuple[list[Member], list[Member]]:
-    """Swings as the members of two sides: of two ``lessons`` or one, by a camera that ``stood`` or not."""
+    """Swings as the members of two sides: of two ``lessons`` or one, by a camera that ``stood`` or not, of
+    two ``golfers`` or one.
+    """
     later, moved = "after" if lessons else "before", "before" if stood else "after"
+    other = "after" if golfers else ""
     return (
         [Member(one, "before", "before") for one in before],
-        [Member(one, later, moved) for one in after],
+        [Member(one, later, moved, other) for one in after],
     )
 
 

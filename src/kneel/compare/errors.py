@@ -58,11 +58,14 @@ class OneNumber:
 
 @dataclass(frozen=True)
 class Member:
-    """A swing of a side: its numbers, the lesson it is of, and the camera by a name of its place."""
+    """A swing of a side: its numbers, the lesson it is of, the camera by a name of its place, and the golfer
+    by any name, one and the same where none is given.
+    """
 
     numbers: Side
     lesson: str
     camera: str
+    golfer: str = ""
 
 
 @dataclass(frozen=True)
@@ -91,7 +94,7 @@ class SwingNumber:
     def _parts(self) -> Iterable[tuple[Key | None, float]]:
         for cause, moved in self.single.causes.items():
             if cause[0] == "pose":
-                yield (*cause, "golfer"), moved * POSE_OF_GOLFER**0.5
+                yield (*cause, "golfer", self.member.golfer), moved * POSE_OF_GOLFER**0.5
                 yield (*cause, self.member.lesson), moved * (1 - POSE_OF_GOLFER) ** 0.5
             else:
                 yield shared_key(cause, self.member, self.single.key), moved
@@ -110,13 +113,13 @@ def shared_key(cause: Key, member: Member, measure: str) -> Key | None:
     if name in EACH_CLIP or cause == (measure,):
         return None
     if name == "scale":
-        return (*cause, *map(str, member.numbers.source))
+        return (*cause, *map(str, member.numbers.source), member.golfer)
     if name in CAMERA:
         return (*cause, member.camera)
     if name in CLOTHES:
         return (*cause, member.lesson)
     if name in BUILD:
-        return cause
+        return (*cause, member.golfer)
     # Camera, clothes and scale of a quantity of the whole swing, in one.
     return (*cause, member.lesson, member.camera, *map(str, member.numbers.source))
 

@@ -1,0 +1,161 @@
+"""Two swings in step: from the time of one to the time of the other, through the checkpoints of both.
+
+At each checkpoint the other's time is known to the errors of both. Between neighbours the pace (seconds of
+the other per second of this one) changes little, at the top and at the ball it may change more. The most
+probable times under both are those of least squares (a random walk of the pace, weights by inverse variance
+after GUM); a monotone cubic goes through them (F. N. Fritsch and R. E. Carlson, Monotone piecewise cubic
+interpolation, SIAM J. Numer. Anal. 17, 1980). Before the first and after the last both run in real time.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from functools import cached_property
+from itertools import pairwise
+from typing import TYPE_CHECKING
+
+import numpy as np
+from numpy.typing import NDArray
+
+from kneel.model import CHECKPOINTS, UsageError
+from kneel.motion.checkpoints import Checkpoint
+
+if TYPE_CHECKING:
+    from scipy.interpolate import PchipInterpolator
+
+FloatArray = NDArray[np.float64]
+
+PACE_VARIES = 0.06
+"""By so much of itself the pace changes from stretch to stretch of a swing (common practice, no source)."""
+
+TURNS = {"top": 8.0, "impact": 2.0}
+"""Where it changes so many times as much: a pause at the top, another ratio of back and down; the ball."""
+
+LEAST_SIGMA_S = 5e-4
+LEAST_PACE, MOST_PACE = 0.1, 10.0
+"""A checkpoint that would make the pace leave these is left to its neighbours."""
+
+
+@dataclass(frozen=True)
+class Beat:
+    """A checkpoint of both: its time in each (s), and how far the two are out of step by its errors (s)."""
+
+    name: str
+    a_s: float
+    b_s: float
+    sigma_s: float
+
+
+@dataclass(frozen=True)
+class InStep:
+    """A swing's time as another's. ``beats`` are the checkpoints of both, ``b_s`` the other's times that are
+    believed there (K,), and ``sigma_s`` their standard errors (K,).
+    """
+
+    beats: tuple[Beat, ...]
+    b_s: FloatArray
+    sigma_s: FloatArray
+
+    @staticmethod
+    def of(a: Mapping[str, Checkpoint], b: Mapping[str, Checkpoint]) -> InStep:
+        """Two swings by their checkpoints. Raises :class:`UsageError` where they have none in common.
+
+        >>> def at(*times):
+        ...     names = ("address", "top", "impact", "finish")
+        ...     return {n: Checkpoint(0.0, t, 0.002, "found") for n, t in zip(names, times)}
+        >>> step = InStep.of(at(0.0, 0.8, 1.0, 1.8), at(1.0, 2.2, 2.5, 3.7))
+        >>> step.to_b(np.array([-0.5, 0.8, 1.8])).round(2).tolist()
+        [0.5, 2.2, 3.7]
+        """
+        beats = _beats(a, b)
+        if not beats:
+            raise UsageError("The two have no checkpoint in common; mark one in both.")
+        return InStep(beats, *_believed(beats))
+
+    @cached_property
+    def a_s(self) -> FloatArray:
+        return np.array([beat.a_s for beat in self.beats])
+
+    @property
+    def typical_s(self) -> float:
+        """How far out of step they are believed to be on the whole: the root mean square at the beats."""
+        return float(np.sqrt(np.mean(self.sigma_s**2)))
+
+    def to_b(self, times_s: FloatArray) -> FloatArray:
+        """The other's times at these of the first, (T,) s."""
+        return _warped(self._forth, self.a_s, self.b_s, times_s)
+
+    def to_a(self, times_s: FloatArray) -> FloatArray:
+        """The first's times at these of the other: the same path, walked back, (T,) s."""
+        fine = np.unique(np.concatenate([np.linspace(a, b, 65) for a, b in pairwise(self.a_s)] or [self.a_s]))
+        there = self.to_b(fine)
+        inside = np.interp(times_s, there, fine)
+        before, after = np.minimum(times_s - there[0], 0.0), np.maximum(times_s - there[-1], 0.0)
+        return inside + before + after
+
+    def pace(self, times_s: FloatArray) -> FloatArray:
+        """Seconds of the other that pass in one of the first, (T,); 1 outside the swing."""
+        inside = (times_s >= self.a_s[0]) & (times_s <= self.a_s[-1])
+        if self._forth is None:
+            return np.ones_like(times_s)
+        slope = self._forth.derivative()(np.clip(times_s, self.a_s[0], self.a_s[-1]))
+        return np.where(inside, slope, 1.0)
+
+    @cached_property
+    def _forth(self) -> PchipInterpolator | None:
+        from scipy.interpolate import PchipInterpolator
+
+        return PchipInterpolator(self.a_s, self.b_s) if len(self.beats) > 1 else None
+
+
+def _beats(a: Mapping[str, Checkpoint], b: Mapping[str, Checkpoint]) -> tuple[Beat, ...]:
+    """The checkpoints of both, in order; one that stands against the order of its neighbours is left out."""
+    shared = [name for name in CHECKPOINTS if name in a and name in b]
+    found: list[Beat] = []
+    for name in shared:
+        one, other = a[name], b[name]
+        beat = Beat(name, one.time_s, other.time_s, 0.0)
+        if found and (beat.a_s <= found[-1].a_s or beat.b_s <= found[-1].b_s):
+            continue
+        if found and not LEAST_PACE < (beat.b_s - found[-1].b_s) / (beat.a_s - found[-1].a_s) < MOST_PACE:
+            continue
+        found.append(beat)
+    whole = found and found[-1].a_s > found[0].a_s
+    pace = (found[-1].b_s - found[0].b_s) / (found[-1].a_s - found[0].a_s) if whole else 1.0
+    return tuple(
+        Beat(
+            beat.name,
+            beat.a_s,
+            beat.b_s,
+            float(max(np.hypot(pace * a[beat.name].sigma_s, b[beat.name].sigma_s), LEAST_SIGMA_S)),
+        )
+        for beat in found
+    )
+
+
+def _believed(beats: tuple[Beat, ...]) -> tuple[FloatArray, FloatArray]:
+    """The other's most probable times at the beats, and their standard errors."""
+    count = len(beats)
+    a, b = np.array([one.a_s for one in beats]), np.array([one.b_s for one in beats])
+    sigma = np.array([one.sigma_s for one in beats])
+    rows, wanted = [np.eye(count) / sigma[:, None]], [b / sigma]
+    if count > 2:
+        gaps = np.diff(a)
+        pace = np.diff(np.eye(count), axis=0) / gaps[:, None]
+        usual = (b[-1] - b[0]) / (a[-1] - a[0])
+        loose = np.array([TURNS.get(one.name, 1.0) for one in beats[1:-1]])
+        rows.append(np.diff(pace, axis=0) / (PACE_VARIES * usual * loose)[:, None])
+        wanted.append(np.zeros(count - 2))
+    design, values = np.concatenate(rows), np.concatenate(wanted)
+    spread = np.linalg.inv(design.T @ design)
+    found = spread @ (design.T @ values)
+    if (np.diff(found) <= 0).any():
+        found = b
+    return found, np.sqrt(np.diag(spread))
+
+
+def _warped(curve: PchipInterpolator | None, a: FloatArray, b: FloatArray, times_s: FloatArray) -> FloatArray:
+    inside = np.clip(times_s, a[0], a[-1])
+    there = np.full_like(inside, b[0]) if curve is None else np.asarray(curve(inside))
+    return there + (times_s - inside)

@@ -1,0 +1,213 @@
+"""Two swings in step and compared: against truth, a general library, themselves and their mirror image."""
+
+from __future__ import annotations
+
+import json
+from dataclasses import replace
+
+import numpy as np
+import pytest
+from dtaidistance import dtw_ndim
+from hypothesis import given
+from hypothesis import strategies as st
+
+from kneel.cli.main import main
+from kneel.compare.difference import ChangeWord
+from kneel.compare.family import AskedNumber, asked_by
+from kneel.compare.pair import NOTHING_ALIKE, Alike, paired
+from kneel.compare.step import InStep
+from kneel.judge.knowledge import shipped
+from kneel.judge.numbers import OfSwing
+from kneel.model import CHECKPOINTS, Hand, PointRows, Stature, UsageError, View
+from kneel.motion.analysis import analyse
+from kneel.motion.checkpoints import Checkpoint
+from kneel.motion.setup import Setup
+from kneel.motion.sightings import from_rows
+from kneel.sim.camera import Camera
+from kneel.sim.film import Shoot
+from kneel.sim.swing import SwingPlan
+from tests.conftest import truth_of
+from tests.test_cli import points_file
+
+
+def told(shoot, *, noise=1.5, seed=0, hand=None, flip=False):
+    """A simulated swing analysed from its points."""
+    truth, rng = truth_of(shoot), np.random.default_rng(seed)
+    times = shoot.times_s
+    xy = {name: p + rng.normal(0, noise, p.shape) for name, p in truth.pixels.items()}
+    if flip:
+        other = {"left": "right", "right": "left"}
+        sides = {name: name.partition("_") for name in xy}
+        xy = {
+            (other[side] + low + joint if side in other else name): xy[name] * (-1, 1) + (1280, 0)
+            for name, (side, low, joint) in sides.items()
+        }
+    silent = {name: np.full(len(times), np.nan) for name in xy}
+    scale = Stature(shoot.golfer.stature_cm)
+    setup = Setup(shoot.camera.view, scale=scale, hand=hand or shoot.golfer.hand)
+    return analyse(times, from_rows(PointRows(np.arange(len(times)), times, xy, silent)), setup)
+
+
+def in_truth(one, other, times_s):
+    """The other's time of the same moment of its plan."""
+    a, b = one.plan.knots_s, other.plan.knots_s
+    return np.interp(times_s, a, b) + np.minimum(times_s - a[0], 0) + np.maximum(times_s - a[-1], 0)
+
+
+def off_s(pairs, view, *, noise, ratio=False, yaw=0.0, rate=60.0):
+    """How far out of step pairs of unlike tempo are between address and finish, s."""
+    found = []
+    for k in range(pairs):
+        rng = np.random.default_rng(900 + k)
+        plans = [
+            SwingPlan(tempo=rng.uniform(0.8, 1.3), ratio=rng.uniform(2.3, 3.8) if ratio else None)
+            for _ in range(2)
+        ]
+        cameras = Camera(view), Camera(view, yaw_deg=rng.normal(0, 1) * yaw)
+        one, other = (
+            Shoot(plan=plan, camera=camera, rate=r)
+            for plan, camera, r in zip(plans, cameras, (120.0, rate), strict=True)
+        )
+        a, b = (told(s, noise=noise, seed=2 * k + n) for n, s in enumerate((one, other)))
+        step, times = InStep.of(a.checkpoints, b.checkpoints), a.times_s
+        inside = times[(times > one.plan.knots_s[0]) & (times < one.plan.knots_s[-1])]
+        found.append(step.to_b(inside) - in_truth(one, other, inside))
+    return np.abs(np.concatenate(found))
+
+
+@pytest.mark.parametrize(
+    ("view", "noise", "more", "most_s"),
+    [
+        (View.FACE_ON, 0.0, {}, 0.5 / 60),
+        (View.DOWN_THE_LINE, 0.0, {}, 0.5 / 60),
+        (View.FACE_ON, 1.5, {}, 0.010),
+        (View.DOWN_THE_LINE, 1.5, {}, 0.020),
+        (View.FACE_ON, 1.5, {"ratio": True, "yaw": 3.0}, 0.015),
+        (View.DOWN_THE_LINE, 1.5, {"ratio": True, "yaw": 3.0}, 0.045),
+    ],
+)
+def test_swings_of_unlike_tempo_and_rate_run_in_step(view, noise, more, most_s):
+    """120 against 60 frames a second: nearly all of the swing within half a frame, or what noise leaves."""
+    assert np.percentile(off_s(12, view, noise=noise, **more), 95) < most_s
+
+
+def test_a_general_library_for_warping_time_finds_the_same_step():
+    """Dynamic time warping of the hands' path, without checkpoints (dtaidistance, published on PyPI)."""
+    one, other = (Shoot(plan=SwingPlan(tempo=tempo), rate=120.0) for tempo in (0.9, 1.2))
+    a, b = told(one, noise=0.3), told(other, noise=0.3, seed=1)
+    step = InStep.of(a.checkpoints, b.checkpoints)
+    begin, end = (a.checkpoints[name].shown for name in ("takeaway", "through"))
+    first, last = (b.checkpoints[name].shown for name in ("takeaway", "through"))
+    paths = [
+        np.ascontiguousarray(study.tracks["grip"].xy[s:e] - study.tracks["left_ankle"].xy[s:e])
+        for study, s, e in ((a, begin, end), (b, first, last))
+    ]
+    steps = np.array(dtw_ndim.warping_path(*paths))
+    apart = step.to_b(a.times_s[begin + steps[:, 0]]) - b.times_s[first + steps[:, 1]]
+    # At the top the hands hardly move, and a library without a clock is free there.
+    assert np.median(np.abs(apart)) < 0.5 / 120 and np.percentile(np.abs(apart), 90) < 3 / 120
+
+
+times = st.lists(st.floats(0.03, 0.6), min_size=9, max_size=9).map(lambda gaps: np.cumsum([0.5, *gaps]))
+
+
+@given(times, times, st.sets(st.sampled_from(CHECKPOINTS), min_size=2), st.floats(1e-4, 0.2))
+def test_a_step_is_monotone_runs_both_ways_and_keeps_real_time_outside(a_s, b_s, names, sigma_s):
+    a, b = (
+        {n: Checkpoint(0.0, each[k], sigma_s, "found") for k, n in enumerate(CHECKPOINTS) if n in names}
+        for each in (a_s, b_s)
+    )
+    step = InStep.of(a, b)
+    fine = np.linspace(a_s[0] - 1, a_s[-1] + 1, 400)
+    there = step.to_b(fine)
+    assert (np.diff(there) > -1e-9).all()
+    np.testing.assert_allclose(step.to_b(step.to_a(there)), there, atol=2e-3)
+    np.testing.assert_allclose(np.diff(there)[[0, -1]], np.diff(fine)[[0, -1]], rtol=1e-6)
+    same = InStep.of(a, a)
+    np.testing.assert_allclose(same.to_b(fine), fine, atol=1e-9)
+
+
+def test_a_checkpoint_that_is_little_known_gives_way_to_its_neighbours():
+    """Ten times as unsure, a tenth of the pull; one that only one of them has counts for nothing."""
+    clean = {n: Checkpoint(0.0, 0.3 * k, 0.002, "found") for k, n in enumerate(CHECKPOINTS)}
+    late = clean | {"half_back": replace(clean["half_back"], time_s=0.7)}
+    vague = late | {"half_back": replace(late["half_back"], sigma_s=0.2)}
+    at = np.array([clean["half_back"].time_s])
+    firm, loose = (InStep.of(clean, other).to_b(at)[0] - at[0] for other in (late, vague))
+    assert 0.08 < firm <= 0.1 and loose < 0.02
+    fewer = {name: point for name, point in late.items() if name != "half_back"}
+    assert InStep.of(clean, fewer).to_b(at)[0] == pytest.approx(at[0], abs=1e-6)
+    with pytest.raises(UsageError, match="no checkpoint in common"):
+        InStep.of({}, clean)
+
+
+def both(one, other, alike=NOTHING_ALIKE, prescribed=None):
+    sides = OfSwing(one), OfSwing(other)
+    asked = asked_by(shipped().schools["centred"], sides[0])
+    return paired((one, other), sides, asked, alike, prescribed=prescribed)
+
+
+@pytest.mark.parametrize("view", [View.FACE_ON, View.DOWN_THE_LINE])
+def test_a_swing_against_itself_and_its_mirror_image_differs_in_nothing(view):
+    shoot = Shoot(plan=SwingPlan({"sway": 5.0}), camera=Camera(view))
+    one = told(shoot)
+    mirrored = told(shoot, hand=Hand.LEFT, flip=True)
+    for other in (one, mirrored):
+        pair = both(one, other)
+        assert pair.asked > 15 and not any(row.claimed for row in pair.rows)
+        assert max(abs(row.difference) for row in pair.rows) < 1e-6
+        np.testing.assert_allclose(pair.step.to_b(one.times_s), one.times_s, atol=1e-9)
+
+
+def test_only_what_exceeds_its_error_is_real_and_of_these_two_alone():
+    """A planted sway is told, first in the table; swings alike differ in nothing; never of the student."""
+    plans = {}, {}, {"sway": 8.0}
+    plain, again, swayed = (told(Shoot(plan=SwingPlan(one)), seed=seed) for seed, one in enumerate(plans))
+    assert not any(row.claimed for row in both(plain, again).rows)
+    pair = both(plain, swayed, Alike(True, True, True))
+    first = pair.rows[0]
+    assert (first.measure, first.at, first.verdict) == ("pelvis_shift", "top", ChangeWord.DIFFER)
+    assert first.difference == pytest.approx(-8.0, abs=1.96 * first.sigma)
+    assert [abs(r.difference) / r.sigma for r in pair.rows] == sorted(
+        (abs(r.difference) / r.sigma for r in pair.rows), reverse=True
+    )
+    assert first.detectable > first.detectable_alone
+    asked = both(plain, swayed, prescribed=AskedNumber("head_lift", "top", 1.0))
+    assert asked.rows[0].measure == "head_lift" and asked.asked == pair.asked
+    with pytest.raises(UsageError, match="only swings of one view"):
+        both(plain, told(Shoot(camera=Camera(View.DOWN_THE_LINE))))
+
+
+def test_two_golfers_share_no_build_one_golfer_does():
+    """What lies in a golfer's build goes out between two swings of one, and not of two."""
+    one, other = (told(Shoot(plan=SwingPlan({"sway": s})), seed=n) for n, s in enumerate((0.0, 3.0)))
+    same, two = (both(one, other, Alike(golfer=g)).rows for g in (True, False))
+    errors = {(r.measure, r.at): r.sigma for r in same}
+    wider = [r.sigma / errors[r.measure, r.at] for r in two]
+    assert min(wider) > 0.999 and max(wider) > 1.2
+
+
+def test_the_command_line_compares(tmp_path, simulate, capsys):
+    swings = {"a": simulate(), "b": simulate(sway=8.0, rate=60.0, tempo=1.2, seed=1)}
+    a, b = (str(points_file(tmp_path / f"{name}.csv", one)) for name, one in swings.items())
+    line = ["compare", a, b, "--view", "face-on", "--stature", "176"]
+    assert main([*line, "--json", "-"]) == 0
+    found = json.loads(capsys.readouterr().out)
+    real = [row for row in found["differences"] if row["real"]]
+    assert real[0]["measure"] == "pelvis_shift" and real[0]["difference"] == pytest.approx(-8, abs=1.5)
+    assert found["asked"] == len(found["differences"]) > 15 and found["b"]["root"] == "sway"
+    top = next(one for one in found["in_step"]["checkpoints"] if one["checkpoint"] == "top")
+    truths = [truth.checkpoints_s["top"] for _, truth in swings.values()]
+    assert [top["a_s"], top["b_s"]] == pytest.approx(truths, abs=0.02)
+    frames = dict(map(tuple, found["in_step"]["frames"]))
+    assert frames[round(truths[0] * 120)] == pytest.approx(truths[1] * 60, abs=1.0)
+    assert main([*line, "--measure", "pelvis_shift@top"]) == 0
+    said = capsys.readouterr().out
+    assert said.startswith("In step by ") and "differ by more than errors explain" in said
+    assert main([*line, "--golfers", "same", "--lessons", "same", "--camera", "stood", "--json", "-"]) == 0
+    near = json.loads(capsys.readouterr().out)["differences"]
+    wide = {(r["measure"], r["checkpoint"]): r["sigma"] for r in found["differences"]}
+    assert all(r["sigma"] <= 1.001 * wide[r["measure"], r["checkpoint"]] for r in near)
+    assert main([*line, "--hand-b", "left"]) == 0
+    assert main([*line[:3], "--stature", "176", "--view", "face-on", "--checkpoint-b", "top=9999"]) == 2
+    assert "lies outside frames" in capsys.readouterr().err
