@@ -10,12 +10,13 @@ import pytest
 from dtaidistance import dtw_ndim
 from hypothesis import given
 from hypothesis import strategies as st
+from scipy.interpolate import PchipInterpolator
 
 from kneel.cli.main import main
 from kneel.compare.difference import ChangeWord
 from kneel.compare.family import AskedNumber, asked_by
 from kneel.compare.pair import NOTHING_ALIKE, Alike, paired
-from kneel.compare.step import InStep
+from kneel.compare.step import Beat, InStep
 from kneel.judge.knowledge import shipped
 from kneel.judge.numbers import OfSwing
 from kneel.model import CHECKPOINTS, Hand, PointRows, Stature, UsageError, View
@@ -125,6 +126,15 @@ def test_a_step_is_monotone_runs_both_ways_and_keeps_real_time_outside(a_s, b_s,
     np.testing.assert_allclose(np.diff(there)[[0, -1]], np.diff(fine)[[0, -1]], rtol=1e-6)
     same = InStep.of(a, a)
     np.testing.assert_allclose(same.to_b(fine), fine, atol=1e-9)
+
+
+@given(times, times)
+def test_the_cubic_is_the_monotone_one_of_the_handbooks(x, y):
+    """SciPy's PCHIP (F. N. Fritsch and J. Butland 1984), values and slopes."""
+    step = InStep(tuple(Beat(str(k), a, b, 0.01) for k, (a, b) in enumerate(zip(x, y, strict=True))), y, y)
+    fine, curve = np.linspace(x[0], x[-1], 300), PchipInterpolator(x, y)
+    np.testing.assert_allclose(step.to_b(fine), curve(fine), atol=1e-9)
+    np.testing.assert_allclose(step.pace(fine), curve.derivative()(fine), rtol=1e-6, atol=1e-7)
 
 
 def test_a_checkpoint_that_is_little_known_gives_way_to_its_neighbours():
