@@ -1,5 +1,5 @@
 # Kneel. The two commands a newcomer needs: make demo, make test. Each sets up what it needs.
-.PHONY: demo test lint setup setup-dev screenshots bench accuracy measures judged changed pairs tuned mutants fuzz demo-data demo-followed clean
+.PHONY: demo test lint setup setup-dev screenshots bench accuracy measures judged changed compared pairs tuned mutants fuzz demo-data demo-followed clean
 
 demo: setup
 	@.venv/bin/kneel --demo
@@ -37,6 +37,9 @@ judged: setup-dev
 
 changed: setup-dev
 	@.venv/bin/python -m benchmarks.changed
+
+compared: setup-dev
+	@.venv/bin/python -m benchmarks.compared
 
 pairs: setup-dev
 	@.venv/bin/python -m benchmarks.pairs

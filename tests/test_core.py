@@ -2,16 +2,33 @@
 
 from __future__ import annotations
 
-from dataclasses import FrozenInstanceError
+import datetime
+import importlib
+from dataclasses import FrozenInstanceError, is_dataclass
+from pkgutil import walk_packages
 
+import msgspec
 import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 from scipy.ndimage import gaussian_filter1d
 
-from kneel.model import CameraPath, Hand, Links, Sighting, View, anatomical, side_of, spoken, target_direction
+from kneel.model import (
+    CameraPath,
+    ClipRef,
+    Cue,
+    Hand,
+    Links,
+    Sighting,
+    View,
+    anatomical,
+    side_of,
+    spoken,
+    target_direction,
+)
 from kneel.model.names import PAIRED_JOINTS, POINTS
+from kneel.model.take import MOST_FRAMES
 from kneel.motion.body import LEG, NOMINAL_STATURE_CM, moves, rough_px_per_m
 from kneel.motion.checkpoints.middle import Middle
 from kneel.motion.clock import real_times
@@ -199,3 +216,43 @@ def test_points_of_a_file_split_their_error_into_what_scatters_and_what_lasts():
     restless, fastest = moves("left_hip")
     data = from_marks((), len(rows), {}, px_per_m=200.0, sightings={"left_hip": (sight,)})["left_hip"]
     assert (data.restless, data.fastest) == (200 * restless, pytest.approx(200 * fastest / 3))
+
+
+@pytest.mark.parametrize(
+    "package", ["compare", "contract", "evidence", "handout", "judge", "model", "motion", "practice"]
+)
+def test_what_was_told_is_changed_by_nobody(package):
+    """Threads share records and answers, undo keeps whole documents: each of them is frozen."""
+    whole = importlib.import_module(f"kneel.{package}")
+    modules = [
+        importlib.import_module(one.name) for one in walk_packages(whole.__path__, f"{whole.__name__}.")
+    ]
+    found = [
+        kind for m in modules for kind in vars(m).values() if getattr(kind, "__module__", "") == m.__name__
+    ]
+    structs = [k for k in found if isinstance(k, type) and issubclass(k, msgspec.Struct)]
+    classes = [k for k in found if isinstance(k, type) and is_dataclass(k)]
+    assert len(structs) + len(classes) > 5
+    assert [k for k in structs if not k.__struct_config__.frozen] == []
+    assert [k for k in classes if not k.__dataclass_params__.frozen] == []
+
+
+def test_records_hold_what_just_fits_and_nothing_more():
+    """The longest words there may be, and one letter more."""
+    number = "sway", "pelvis_shift", "top", "cm", "up", -6.0, 0.5, -3.0, 0.5
+    day = datetime.date(2026, 11, 3)
+    assert Cue("x" * 200, day, *number).felt == ""
+    for words in ("x" * 201, " "):
+        with pytest.raises(ValueError, match="1 to 200 letters"):
+            Cue(words, day, *number)
+    clip = ClipRef("a.mp4", 1, 1, 1, 0.0)
+    assert (clip.size_bytes, clip.content) == (0, "")
+    for frames, width, rate in (
+        (0, 1, 0.0),
+        (MOST_FRAMES + 1, 1, 0.0),
+        (1, 0, 0.0),
+        (1, 1, -1.0),
+        (1, 1, 2e6),
+    ):
+        with pytest.raises(ValueError, match="clip"):
+            ClipRef("a.mp4", frames, width, 1, rate)
