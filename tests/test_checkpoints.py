@@ -9,8 +9,11 @@ from kneel.judge import judge, known
 from kneel.model import Hand, Kind, PointRows, Stature, View
 from kneel.motion.analysis import analyse
 from kneel.motion.checkpoints import Moment, shown_frame
+from kneel.motion.checkpoints.phases import _turning
 from kneel.motion.setup import Setup
 from kneel.motion.sightings import from_rows
+from kneel.motion.signal import even_path
+from kneel.motion.viewed import guessed_hand
 from kneel.speech.findings import sentence
 
 
@@ -346,3 +349,25 @@ def test_onsets_are_dated_before_they_can_be_seen(simulate):
             found = study.checkpoints[name]
             assert found.time_s == pytest.approx(truth.checkpoints_s[name], abs=slack), name
             assert abs(found.time_s - truth.checkpoints_s[name]) < 2.5 * found.sigma_s
+
+
+def test_a_wiggle_on_the_way_down_is_no_top():
+    """Going back from the strike the hands come and go a little: the top is where they are highest."""
+    times = np.arange(120) / 120
+    high = np.interp(times, [0.0, 0.2, 0.6, 0.85, 0.88, 0.92, 0.99], [0, 0, 300, 5, 20, 0, 0])
+    hands = even_path(times, np.stack([100 * times, 600 - high], axis=1), smooth_s=0.004)
+    top = _turning(hands, hands, fast=110)
+    assert top is not None and hands.t[top] == pytest.approx(0.6, abs=0.03)
+
+
+def test_hands_that_wave_before_they_hang_tell_no_hand():
+    """What counts is where they come up after the set-up."""
+    trunk = {"hip": (10.0, 100.0), "shoulder": (12.0, 50.0)}
+    sides = (("left", 1), ("right", -1))
+    body = {
+        f"{side}_{joint}": np.tile((k * x, y), (8, 1)) for side, k in sides for joint, (x, y) in trunk.items()
+    }
+    way = np.array([[-50, 20], [-40, 60], [0, 110], [0, 110], [0, 110], [20, 100], [40, 70], [50, 20.0]])
+    assert guessed_hand(body | {"grip": way}, View.FACE_ON) is Hand.LEFT
+    assert guessed_hand(body | {"grip": way * (-1, 1)}, View.FACE_ON) is Hand.RIGHT
+    assert guessed_hand(body | {"grip": way}, View.REAR) is Hand.RIGHT
