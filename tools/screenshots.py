@@ -99,6 +99,7 @@ def main(folder: Path) -> int:
     desk.settle(lambda: desk.window.practice.offer.drills is not None)
     desk.window.go_to(desk.window.plan)
     desk.shoot("plan")
+    take_pair(desk, first)
     take_book(desk)
     desk.window.go_to(desk.window.bench)
     take_unmarked(desk, first)
@@ -125,6 +126,18 @@ def take_book(desk: Desk) -> None:
     window.go_to(window.handout)
     desk.settle(lambda: window.handout.made is not None)
     desk.shoot("handout")
+
+
+def take_pair(desk: Desk, first: Path) -> None:
+    """Then and now: an early extension, and what became of it."""
+    name, pair = first.name.replace("iron.", "iron-line."), desk.window.pair
+    desk.open(first.with_name(name))
+    desk.window.go_to(pair)
+    pair.comparing.open(first.parents[1] / "2026-08-04" / name)
+    desk.settle(lambda: pair.comparing.pair is not None and not pair.other.gathering.busy)
+    desk.window.on_desk.go_to("impact")
+    desk.settle(lambda: all(canvas.exact for canvas in pair.canvases))
+    desk.shoot("pair")
 
 
 def take_chain(desk: Desk, clip: Path) -> None:

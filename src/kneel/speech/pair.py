@@ -39,6 +39,19 @@ def difference_words(one: Difference) -> str:
     return f"{capital(measure_words(one.measure, one.at))}: {first} and {second}, {between} between them."
 
 
+def least_words(one: Difference) -> str:
+    """The least that could be told of it here.
+
+    >>> numbers = -8.1, -6.6, 0.7, 0.6, 9.0, (None, None), (1, 1), 0.01, 1.3, 1.5
+    >>> least_words(Difference("pelvis_shift", "top", "cm", *numbers))
+    'The least that can be told here is 1.5 cm; asked alone, 1.3 cm.'
+    """
+    least, alone = (
+        length_words(v, None, one.unit, signed=False) for v in (one.detectable, one.detectable_alone)
+    )
+    return f"The least that can be told here is {least}; asked alone, {alone}."
+
+
 def pair_sentences(pair: Pair) -> list[str]:
     """All that is said: how they run in step, how many numbers were asked, and those that differ."""
     differing = [difference_words(one) for one in pair.rows if one.claimed]

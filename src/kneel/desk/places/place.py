@@ -47,6 +47,10 @@ class Place(QWidget):
         """The widgets whose focus has the keys of the picture."""
         return ()
 
+    def borrows(self) -> Sequence[str]:
+        """Keys of another place's actions that hold here too: they work on the swing on the desk."""
+        return ()
+
     def hints(self) -> str:
         """The keys worth knowing now."""
         return ""

@@ -45,6 +45,9 @@ class Menus:
                 action.setShortcuts([QKeySequence(k) for k in entry.keys])
                 action.triggered.connect(lambda _=False, deed=handlers[entry.key]: deed())
                 self._reach(entry, action, owners.get(entry.key, places[0]))
+                for place in places:
+                    if entry.key in place.borrows():
+                        self._reach(entry, action, place)
                 menu.addAction(action)
                 self.actions[entry.key] = action
         for key in ticks():

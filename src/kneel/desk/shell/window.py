@@ -12,6 +12,7 @@ from kneel.desk.places.bench import Bench
 from kneel.desk.places.book import BookPlace, Filing, Telling
 from kneel.desk.places.context import Context
 from kneel.desk.places.handout import HandoutPlace
+from kneel.desk.places.pair import PairPlace
 from kneel.desk.places.place import Handlers, Place
 from kneel.desk.places.plan import PlanPlace
 from kneel.desk.records import Which
@@ -25,6 +26,7 @@ from kneel.desk.shell.frame import Frame
 from kneel.desk.shell.guide import Guide
 from kneel.desk.shell.help import help_handlers
 from kneel.desk.shell.menus import Menus
+from kneel.desk.shell.offers import offers_of
 from kneel.desk.shell.opener import Opener
 from kneel.desk.shell.preferences import Preferences
 from kneel.desk.shell.status_bar import StatusBar
@@ -67,7 +69,9 @@ class Window(DropWindow):
         self.telling = Telling(self.on_desk, context, self.practice)
         self.house = Housekeeping(context.records.books, self)
         self.handout = HandoutPlace(self.on_desk, context, self.practice)
-        self.places: tuple[Place, ...] = (self.bench, self.plan, self.book, self.handout)
+        self.pair = PairPlace(self.on_desk, context, self.practice)
+        self.pair.offers = lambda: offers_of(self.bench.rack.entries, self.on_desk)
+        self.places: tuple[Place, ...] = (self.bench, self.pair, self.plan, self.book, self.handout)
         self.status_bar = StatusBar(context)
         self.opener = Opener(self.on_desk, context)
         self.files = Files(self, context, self.on_desk, self.opener, self.bench.rack, self.status_bar)
@@ -122,6 +126,7 @@ class Window(DropWindow):
             "to_plan": lambda: self.go_to(self.plan),
             "to_book": lambda: self.go_to(self.book),
             "to_home": lambda: self.go_to(self.handout),
+            "to_pair": lambda: self.go_to(self.pair),
             "stop_jobs": self.jobs.stop,
             "read_knowledge": self.preferences.read_knowledge,
             "inches": self.preferences.switch_inches,
@@ -150,7 +155,8 @@ class Window(DropWindow):
         bench.reading.book_wanted.connect(lambda: self.go_to(self.book))
         self.plan.name_wanted.connect(bench.name_golfer)
         records.changed.connect(self.practice.record.reload)
-        self.handout.wanted.connect(lambda: self.go_to(self.handout))
+        for room in (self.handout, self.pair):
+            room.wanted.connect(lambda room=room: self.go_to(room))
         self.book.lesson_wanted.connect(self._open_lesson)
         self.book.clip_wanted.connect(lambda whose: self.files.browse(whose) and self.go_to(self.bench))
         self.book.subjects.wanted.connect(lambda: self.go_to(self.book))
@@ -166,7 +172,7 @@ class Window(DropWindow):
         for told in (*said, *(place.said for place in self.places)):
             told.connect(status_bar.tell)
         wrong = (on_desk.failed, on_desk.document.refused, self.opener.said, self.practice.failed)
-        rooms = (self.filing, records, self.book, self.house, self.handout, self.preferences)
+        rooms = (self.filing, records, self.book, self.house, self.handout, self.pair, self.preferences)
         for failed in (*wrong, *(room.failed for room in rooms)):
             failed.connect(status_bar.complain)
         for mended in (records.mended, self.filing.mended):
@@ -279,6 +285,7 @@ class Window(DropWindow):
         self.bench.close_down()
         self.book.close_down()
         self.handout.close_down()
+        self.pair.close_down()
         self.filing.close_down()
         self._context.beside.end()
         self.house.close_down()

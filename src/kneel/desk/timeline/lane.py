@@ -109,7 +109,7 @@ class RibbonLane:
         self._axis(painter, box, series, low, high)
         painter.save()
         painter.setClipRect(box)
-        y_of = _scale(box, low, high)
+        y_of = scale_of(box, low, high)
         channel = channel_of(self._open, self.key)
         if channel is not None:
             self._channel(painter, channel, (low, high), axis, y_of)
@@ -228,7 +228,7 @@ class RibbonLane:
     def _axis(self, painter: QPainter, box: QRectF, series: Series, low: float, high: float) -> None:
         unit = series.unit
         self._title(painter, box, tr(with_unit("", unit, short=True)))
-        y_of, type_, colour = _scale(box, low, high), font(11.5), self._look.colour("secondary")
+        y_of, type_, colour = scale_of(box, low, high), font(11.5), self._look.colour("secondary")
         per = spoken(1.0, unit)
         for tick in _ticks(low * per, high * per, 3 if box.height() > LOW_PX else 1.5):
             value = tick / per
@@ -259,7 +259,7 @@ class RibbonLane:
         painter.setPen(Qt.PenStyle.NoPen)
         painter.setBrush(self._look.colour("clear", 0.12))
         if len(xs) > 1:
-            painter.drawPolygon(_band(xs, y_of(high), y_of(low)))
+            painter.drawPolygon(band_of(xs, y_of(high), y_of(low)))
         painter.setBrush(self._look.colour("clear", 0.38))
         edge = QPen(self._look.colour("clear"), 1.6)
         for x, bottom, top, lo, hi in zip(xs, low, high, channel.lo, channel.hi, strict=True):
@@ -292,15 +292,15 @@ class RibbonLane:
         upper, lower = y_of(series.values + series.sigma), y_of(series.values - series.sigma)
         painter.setPen(Qt.PenStyle.NoPen)
         painter.setBrush(self._look.colour("ink", 0.30))
-        painter.drawPolygon(_band(axis.xs, upper, lower))
+        painter.drawPolygon(band_of(axis.xs, upper, lower))
         path = QPainterPath()
-        path.addPolygon(_line(axis.xs, y_of(series.values)))
+        path.addPolygon(line_of(axis.xs, y_of(series.values)))
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.setPen(QPen(self._look.colour("ink"), 1.8))
         painter.drawPath(path)
 
     def _value(self, painter: QPainter, box: QRectF, series: Series, axis: TimeAxis, frame: int) -> None:
-        y_of = _scale(box, *self._range(series))
+        y_of = scale_of(box, *self._range(series))
         value = float(series.values[frame])
         at = QPointF(axis.x_of(frame), min(max(y_of(value), box.top()), box.bottom()))
         text, type_ = self.told(frame), font(12, 600)
@@ -316,7 +316,7 @@ class RibbonLane:
         painter.drawEllipse(at, 4, 4)
 
 
-def _line(xs: np.ndarray, ys: np.ndarray) -> QPolygonF:
+def line_of(xs: np.ndarray, ys: np.ndarray) -> QPolygonF:
     """Places (N,) as a line, put where Qt keeps them: one object for each takes ten times as long."""
     line = QPolygonF()
     line.fill(QPointF(), len(xs))
@@ -327,12 +327,12 @@ def _line(xs: np.ndarray, ys: np.ndarray) -> QPolygonF:
     return line
 
 
-def _band(xs: np.ndarray, upper: np.ndarray, lower: np.ndarray) -> QPolygonF:
+def band_of(xs: np.ndarray, upper: np.ndarray, lower: np.ndarray) -> QPolygonF:
     """The area between two lines."""
-    return _line(np.concatenate([xs, xs[::-1]]), np.concatenate([upper, lower[::-1]]))
+    return line_of(np.concatenate([xs, xs[::-1]]), np.concatenate([upper, lower[::-1]]))
 
 
-def _scale(box: QRectF, low: float, high: float) -> Callable[..., Any]:
+def scale_of(box: QRectF, low: float, high: float) -> Callable[..., Any]:
     """From values, one or many, to places down the widget."""
     per = box.height() / (high - low)
     return lambda value: box.bottom() - (value - low) * per

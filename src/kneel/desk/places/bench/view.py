@@ -96,6 +96,9 @@ class Bench(BenchParts):
     def handlers(self) -> Handlers:
         return self._actions.table()
 
+    def borrows(self) -> Sequence[str]:
+        return "pair_before", "pair_with"
+
     def picture_parts(self) -> Sequence[QWidget]:
         return self.stage, self.ribbon
 

@@ -1,0 +1,147 @@
+"""What is different: every number of both, the largest for its error first, what is within it greyed."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from PyQt6.QtCore import QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QPainter, QPaintEvent
+from PyQt6.QtWidgets import QAbstractButton, QSizePolicy, QVBoxLayout, QWidget
+
+from kneel.compare.difference import Difference
+from kneel.compare.pair import Pair
+from kneel.desk.swing.titles import checkpoint_title
+from kneel.desk.widgets.card import CardBackground, groundless, scrolled
+from kneel.desk.widgets.language import tr
+from kneel.desk.widgets.text import RIGHT, TOP_LEFT, Label, tip, wide, write, write_block
+from kneel.desk.widgets.theme import Look, font
+from kneel.judge.kinds import ONCE
+from kneel.motion.measures import REGISTRY
+from kneel.speech.pair import counted_words, difference_words, least_words
+from kneel.speech.words import length_words, number
+
+WIDE = 322
+BETWEEN_PX = 96
+TALL, LOW = 40, 24
+
+
+class Row(QAbstractButton):
+    """One number of both. One that differs stands out; one within its error is grey and low."""
+
+    def __init__(self, look: Look, one: Difference) -> None:
+        super().__init__()
+        self.one, self._look = one, look
+        self.setCursor(Qt.CursorShape.PointingHandCursor)
+        self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
+        self.setCheckable(True)
+        state = tr("differs by more than its error") if one.claimed else tr("within its error")
+        self.setAccessibleName(f"{difference_words(one)} {state}")
+        self.setToolTip(tip(f"{difference_words(one)} {least_words(one)}"))
+
+    def sizeHint(self) -> QSize:
+        return QSize(WIDE - 40, TALL if self.one.claimed or not self._fits() else LOW)
+
+    @property
+    def name(self) -> str:
+        """What it is, and at which checkpoint."""
+        at = "" if self.one.at == ONCE else checkpoint_title(self.one.at).lower()
+        return f"{tr(REGISTRY[self.one.measure].short)} {at}".strip()
+
+    def _fits(self) -> bool:
+        return wide(self.name, font(12)) <= WIDE - 40 - 16 - BETWEEN_PX
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        one, look, box = self.one, self._look, QRectF(self.rect())
+        if one.claimed or self.isChecked() or self.underMouse() or self.hasFocus():
+            painter.setPen(look.colour("chosen_edge") if self.hasFocus() else Qt.PenStyle.NoPen)
+            painter.setBrush(look.colour("chosen" if self.isChecked() else "raised"))
+            painter.drawRoundedRect(box.adjusted(0.5, 0.5, -0.5, -0.5), 5, 5)
+        inner = box.adjusted(8, 3, -8, -3)
+        colour = look.colour("text" if one.claimed else "secondary")
+        between = length_words(one.difference, one.sigma, one.unit)
+        cell = QRectF(inner.right() - BETWEEN_PX, inner.top(), BETWEEN_PX, 17)
+        write(painter, cell, between, font(12, 600 if one.claimed else 400), colour, RIGHT)
+        room = QRectF(inner.left(), inner.top(), inner.width() - BETWEEN_PX, inner.height())
+        if not one.claimed:
+            write_block(painter, room, self.name, font(12), colour)
+            return
+        write(painter, room, tr(REGISTRY[one.measure].short), font(12, 600), colour, TOP_LEFT)
+        both = f"{number(one.before, one.unit)} → {number(one.after, one.unit)}"
+        at = "" if one.at == ONCE else f"{checkpoint_title(one.at).lower()} · "
+        under = QRectF(inner.left(), inner.top() + 17, inner.width(), 17)
+        write(painter, under, at + both, font(11.5), look.colour("secondary"))
+
+
+class Differences(CardBackground):
+    """The table; ``chosen`` carries the number that was clicked."""
+
+    chosen = pyqtSignal(object)
+
+    def __init__(self, look: Look) -> None:
+        super().__init__(look)
+        self.setFixedWidth(WIDE)
+        self._title, self.said, self.verdicts = Label(tr("What is different")), Label(), Label()
+        self.heads = Label()
+        self._title.setProperty("role", "strong")
+        self.heads.setProperty("role", "small")
+        for label in (self.said, self.verdicts, self.heads):
+            label.setWordWrap(True)
+        self.verdicts.setProperty("role", "secondary")
+        self.rows: list[Row] = []
+        self._inner = groundless()
+        self._column = QVBoxLayout(self._inner)
+        self._column.setContentsMargins(0, 0, 0, 0)
+        self._column.setSpacing(3)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(12, 10, 8, 10)
+        column.setSpacing(6)
+        for part in (self._title, self.said, self.heads):
+            column.addWidget(part)
+        column.addWidget(scrolled(self._inner), 1)
+        column.addWidget(self.verdicts)
+
+    def wait(self, words: str) -> None:
+        """Nothing is compared yet, and why."""
+        self.said.setText(words)
+        self.heads.setText("")
+        self.verdicts.setText("")
+        self._fill(())
+
+    def show_pair(self, pair: Pair, verdicts: str) -> None:
+        """Show what was compared."""
+        self.said.setText(counted_words(pair))
+        self.heads.setText(tr("what lies between: on the desk less beside"))
+        self.verdicts.setText(verdicts)
+        rows = pair.rows
+        self._fill((*(r for r in rows if r.claimed), *(r for r in rows if not r.claimed)))
+
+    def choose(self, measure: str, at: str) -> None:
+        """Mark the row of a number."""
+        for row in self.rows:
+            row.setChecked((row.one.measure, row.one.at) == (measure, at))
+
+    def _fill(self, rows: Sequence[Difference]) -> None:
+        while (item := self._column.takeAt(0)) is not None:
+            old = item.widget()
+            if old is not None:
+                old.hide()
+                old.deleteLater()
+        self.rows = []
+        quiet = False
+        for one in rows:
+            if not one.claimed and not quiet:
+                quiet = True
+                self._column.addWidget(self._caption(tr("Within their errors: nothing to say")))
+            row = Row(self._look, one)
+            row.clicked.connect(lambda _=False, one=one: self.chosen.emit(one))
+            self._column.addWidget(row)
+            self.rows.append(row)
+        self._column.addStretch(1)
+
+    def _caption(self, words: str) -> QWidget:
+        label = Label(words)
+        label.setProperty("role", "caption")
+        return label

@@ -1,0 +1,26 @@
+"""What can be held beside the swing on the desk: the others of the rack, the one before it first."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from kneel.desk.places.bench.rack.entries import RackEntry
+from kneel.desk.places.pair.comparing import Offer
+from kneel.desk.swing import OpenSwing
+
+
+def offers_of(entries: Sequence[RackEntry], on_desk: OpenSwing) -> list[Offer]:
+    """The rack's other swings of the view on show; ``before`` is the nearest one above the open one."""
+    view, here = on_desk.swing.view, on_desk.path
+    places = [k for k, one in enumerate(entries) if one.document == here]
+    open_at = places[0] if places else len(entries)
+    golfer = on_desk.swing.golfer
+    found, before = [], -1
+    for k, one in enumerate(entries):
+        if one.document == here or one.view is not view:
+            continue
+        if k < open_at and one.golfer == golfer:
+            before = len(found)
+        day = "" if one.day is None else f"{one.day:%d.%m.%Y}"
+        found.append(Offer(one.target, one.stem, " · ".join(part for part in (one.club.value, day) if part)))
+    return [Offer(o.path, o.title, o.detail, k == before) for k, o in enumerate(found)]
