@@ -138,6 +138,7 @@ def take_pair(desk: Desk, first: Path) -> None:
     desk.window.on_desk.go_to("impact")
     desk.settle(lambda: all(canvas.exact for canvas in pair.canvases))
     desk.shoot("pair")
+    desk.open(first)
 
 
 def take_chain(desk: Desk, clip: Path) -> None:
