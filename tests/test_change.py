@@ -26,7 +26,8 @@ from kneel.compare.difference import (
 from kneel.compare.errors import Member, OneNumber, told_by
 from kneel.compare.family import AskedNumber, asked_by, compare_all, judged_alone, judged_together
 from kneel.compare.sets import OfSet, mean_sigma, of_one_lesson
-from kneel.compare.spread import Days, Swings, days_of
+from kneel.compare.spread import Days, Swings, days_apart, days_of
+from kneel.compare.trend import practised_of
 from kneel.model import Guard
 from kneel.motion.failure import Failed
 from kneel.motion.quantity import Single
@@ -377,3 +378,21 @@ def test_the_command_line_answers(tmp_path, capsys):
     assert main([*asked, "--measure", "pelvis_thrust@top"]) == 2
     assert main(["changed", *files["before"], "--after", files["before"][0], "--view", "face-on"]) == 2
     assert "give each swing once" in capsys.readouterr().err
+
+
+def test_days_lie_apart_by_the_share_that_each_side_has_of_them():
+    """Two lessons: 2; one of two lessons on both sides in unlike shares: what is left of it, squared."""
+    parts = {"mean": 0.0, "variance": 1.0, "freedom": 2.0, "spread": 1.0, "count": 4}
+    one, half = Swings(lessons={"a": 1.0}, **parts), Swings(lessons={"a": 0.5, "b": 0.5}, **parts)
+    assert days_apart(one, Swings(lessons={"b": 1.0}, **parts)) == 2.0
+    assert days_apart(one, half) == pytest.approx(0.5**2 + 0.5**2)
+    assert days_apart(half, half) == 0.0
+
+
+def test_practice_lasts_as_many_days_as_the_plan():
+    """From its first day to its last, both among them; one that ended early to its last session."""
+    made = plan(days=14)
+    (span,) = practised_of([made])
+    assert (span.last - span.first).days == 13
+    (early,) = practised_of([plan(days=14, ended="It holds")])
+    assert early.last == early.first == made.start

@@ -704,3 +704,10 @@ def test_a_body_read_off_a_wrong_scale_stays_human(simulate):
         scale = TypedScale(truth.cm_per_px * times)
         study = analyse(rows.times_s, from_rows(rows), Setup(scale=scale))
         assert OfSwing(study, Club.IRON).size == pytest.approx(size, rel=0.03), times
+
+
+@given(st.one_of(st.none(), st.floats(-9, 0)), st.one_of(st.none(), st.floats(0, 9)), st.floats(-20, 20))
+def test_how_far_outside_is_the_distance_to_what_is_allowed(lo, hi, value):
+    """Open sides hold nobody; what is inside is nowhere near outside."""
+    inside = np.clip(value, -np.inf if lo is None else lo, np.inf if hi is None else hi)
+    assert Limits(lo, hi, 1.0).outside(value) == pytest.approx(abs(value - inside), abs=1e-12)

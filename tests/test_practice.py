@@ -27,7 +27,7 @@ from kneel.model import (
 )
 from kneel.practice import PracticeDays, Wish, known_drills, plan_of, propose, sessions, standing
 from kneel.practice.cues import tried
-from kneel.practice.dose import amount
+from kneel.practice.dose import LEAST_BALLS, amount
 from kneel.practice.ladder import rung_limits
 from kneel.practice.schedule import State, check_in_day, check_ins, planned_days
 from tests.test_cli import points_file
@@ -275,3 +275,11 @@ def test_the_cue_that_worked_stands_first():
     assert not next(one for one in found if one.words == "Knee still").worked
     assert {one.fault for one in found} == {"sway"} and len(tried(said)) == 4
     assert found[0].moved == pytest.approx((3.0 + 2.1) / 2)
+
+
+def test_a_short_session_has_a_set_all_the_same():
+    """Less than what a set takes is one set, and the fewer repetitions; with a ball never fewer than some."""
+    drill = known_drills().get("turn_inside_the_gate")
+    short = amount(drill, Rung.NO_BALL, 5)
+    assert (short.sets, short.repetitions) == (1, drill.dose.low)
+    assert amount(drill, Rung.FULL, 5).balls == LEAST_BALLS
