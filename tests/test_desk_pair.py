@@ -137,6 +137,8 @@ def test_one_key_holds_a_swing_against_the_one_before_and_lets_it_go(qtbot, wind
     assert "another desk" not in window.status_bar.text()
     press(qtbot, window, Qt.Key.Key_F10)
     assert window.pair.comparing.path is None, "it lies on the desk now"
+    window.pair.comparing.open(other)
+    assert "already" in window.status_bar.text() and window.pair.comparing.path is None
     window.pair.comparing.open(line)
     qtbot.waitUntil(lambda: "only swings of one view" in window.pair.table.said.text(), timeout=PATIENCE_MS)
     window.pair.comparing.open(tmp_path / "gone.mp4")

@@ -109,6 +109,16 @@ class PairActions:
             tr("The swing beside is held; ← → move this one alone") if clock.held else tr("In step again")
         )
 
+    def say_where(self) -> None:
+        """Where the swing on the desk is chosen."""
+        self._place.said.emit(tr("The swing on the desk is chosen on the Bench (F2)"))
+
+    def say_scale(self) -> None:
+        """What puts both on one scale."""
+        self._place.said.emit(
+            tr("Both are shown at the same centimetres where both have a scale: a stature, or a known length")
+        )
+
     def next_way(self) -> None:
         """The next way of looking."""
         ways = list(Shown)

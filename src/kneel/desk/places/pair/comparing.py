@@ -63,6 +63,9 @@ class Comparing(QObject):
 
     def open(self, path: Path) -> None:
         """Hold a swing beside the one on the desk."""
+        if path == self._on_desk.path:
+            self.failed.emit(tr("That swing lies on the desk already; choose another one."))
+            return
         self.path = path
         callbacks = self._other.callbacks()
 

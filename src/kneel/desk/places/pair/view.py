@@ -82,9 +82,9 @@ class PairPlace(PairParts):
         self.tokens = TokenRow()
         for key, caption, act in (
             ("beside", tr("Beside"), self._actions.choose),
-            ("here", tr("On the desk"), self._actions.choose),
+            ("here", tr("On the desk"), self._actions.say_where),
             ("step", tr("In step by"), self._actions.hold),
-            ("scale", tr("Same scale by"), self._actions.choose_anchor),
+            ("scale", tr("Same scale by"), self._actions.say_scale),
             ("at", tr("Held together at"), self._actions.choose_anchor),
             ("way", tr("Shown"), self._actions.next_way),
         ):
@@ -242,11 +242,15 @@ class PairPlace(PairParts):
 
     def _refresh(self) -> None:
         step, tokens = self.clock.step, self.tokens.tokens
+        both = (self.other, self._open)
+        two_golfers = len({swing.swing.golfer for swing in both if swing.path is not None}) > 1
         for key, swing in (("beside", self.other), ("here", self._open)):
             path = swing.path
             name = tr("choose …") if path is None else shown(path.name.removesuffix(SUFFIX))
+            golfer = swing.swing.golfer if two_golfers else ""
             day = "" if path is None else shown(path.parent.name)
-            tokens[key].show_value(name, day, guessed=False)
+            remark = " · ".join(part for part in (shown(golfer), day) if part)
+            tokens[key].show_value(name, remark, guessed=False)
         by = tr("nothing yet") if step is None else tr("%d checkpoints") % len(step.beats)
         error = "" if step is None else f"± {1000 * step.typical_s:.0f} ms"
         tokens["step"].show_value(tr("held") if self.clock.held else by, error, guessed=False)
