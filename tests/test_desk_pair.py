@@ -16,6 +16,7 @@ from kneel.model import Stature, View
 from tests.desk import PATIENCE_MS, open_clip, press
 from tests.filed import DAYS, MAREN, lessons_in
 from tests.test_bench import SIZES, cut_off, panel_of
+from tests.test_desk_book import book, clip_of, today  # noqa: F401
 
 SHIFT, CTRL = Qt.KeyboardModifier.ShiftModifier, Qt.KeyboardModifier.ControlModifier
 
@@ -143,6 +144,21 @@ def test_one_key_holds_a_swing_against_the_one_before_and_lets_it_go(qtbot, wind
     qtbot.waitUntil(lambda: "only swings of one view" in window.pair.table.said.text(), timeout=PATIENCE_MS)
     window.pair.comparing.open(tmp_path / "gone.mp4")
     qtbot.waitUntil(lambda: "There is no file" in window.status_bar.text(), timeout=PATIENCE_MS)
+
+
+def test_then_and_now_from_the_book(qtbot, window, book, today, tmp_path):  # noqa: F811
+    """A lesson's swing of the view on the desk, by its button; said where there is none."""
+    press(qtbot, window, Qt.Key.Key_F7)
+    qtbot.waitUntil(lambda: window.book.student_page.page is not None, timeout=PATIENCE_MS)
+    qtbot.mouseClick(window.book.lesson.beside, Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: "Open a swing first" in window.status_bar.text(), timeout=PATIENCE_MS)
+    open_clip(qtbot, window, clip_of(tmp_path))
+    press(qtbot, window, Qt.Key.Key_F7)
+    page = window.book.student_page
+    page.show_lesson(page.page.lessons[-1][0].id)
+    qtbot.mouseClick(window.book.lesson.beside, Qt.MouseButton.LeftButton)
+    compared(qtbot, window)
+    assert window.pair.other.path.parent.name == DAYS[0] and window.on_desk.path.parent.name == DAYS[2]
 
 
 def test_no_word_of_the_pair_is_cut_off(qtbot, window, both):

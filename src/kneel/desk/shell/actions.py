@@ -150,6 +150,7 @@ ACTIONS: tuple[Action, ...] = (
     Action("book_measure", "Another number over the lessons …", "Book", ("F8",), needs_swing=False, group=1),
     Action("hold_against", "Hold the other lessons against this one", "Book", needs_swing=False, group=1),
     Action("open_lesson", "Open the lesson on the Bench", "Book", ("F9",), needs_swing=False, group=1),
+    Action("hold_lesson", "Hold the lesson beside the swing on the desk", "Book", group=1),
     Action("choose_root", "Choose what the lesson works on …", "Book", needs_swing=False, group=1),
     Action("give_up_root", "Give that up, with a reason …", "Book", needs_swing=False, group=1),
     Action("archive_student", "Archive the student, or take up again", "Book", needs_swing=False, group=2),

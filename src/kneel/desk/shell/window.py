@@ -158,6 +158,7 @@ class Window(DropWindow):
         for room in (self.handout, self.pair):
             room.wanted.connect(lambda room=room: self.go_to(room))
         self.book.lesson_wanted.connect(self._open_lesson)
+        self.book.beside_wanted.connect(self.pair.hold_of)
         self.book.clip_wanted.connect(lambda whose: self.files.browse(whose) and self.go_to(self.bench))
         self.book.subjects.wanted.connect(lambda: self.go_to(self.book))
         self.frame.wanted.connect(self.go_to)

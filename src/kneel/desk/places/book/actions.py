@@ -29,6 +29,7 @@ from kneel.desk.widgets.entry import Entry
 from kneel.desk.widgets.language import tr
 from kneel.disk import shown
 from kneel.judge import in_use
+from kneel.model import View
 from kneel.model.student import LONGEST_NAME, LONGEST_TEXT
 from kneel.speech.practice import measure_words
 from kneel.speech.words import capital
@@ -46,6 +47,7 @@ class BookParts(Place):
     complaint: Wanted
     declined: QPushButton
     lesson_wanted = pyqtSignal(object)
+    beside_wanted = pyqtSignal(object)
 
     @property
     def student_name(self) -> str:
@@ -69,6 +71,7 @@ class BookActions:
             "book_measure": self.choose_measure,
             "hold_against": self.hold_against,
             "open_lesson": self.open_lesson,
+            "hold_lesson": self.hold_lesson,
             "choose_root": self.choose_root,
             "give_up_root": self.give_up,
             "archive_student": self.archive,
@@ -181,6 +184,22 @@ class BookActions:
             found,
             subject=lambda: self._student_page.student,
             done=self._place.lesson_wanted.emit,
+        )
+
+    def hold_lesson(self, key: str = "") -> None:
+        """Hold a swing of the lesson that is read beside the one on the desk."""
+        page = self._student_page.page
+        swings = page.swings.get(key or self._student_page.lesson, ()) if page is not None else ()
+
+        def found(book: Book) -> dict[View, Path]:
+            # The last of each view is the one the lesson ended with.
+            return {one.view: find_document(book, one) or find_clip(book, one) or one.clip for one in swings}
+
+        self._context.records.read(
+            self._student_page.which,
+            found,
+            subject=lambda: self._student_page.student,
+            done=self._place.beside_wanted.emit,
         )
 
     def choose_root(self) -> Chooser | None:

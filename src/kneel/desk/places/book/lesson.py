@@ -86,9 +86,10 @@ class Said(QPlainTextEdit):
 
 
 class LessonCard(CardBackground):
-    """One lesson. ``open_wanted`` and ``more_wanted`` carry its id."""
+    """One lesson. ``open_wanted``, ``beside_wanted`` and ``more_wanted`` carry its id."""
 
     open_wanted = pyqtSignal(str)
+    beside_wanted = pyqtSignal(str)
     more_wanted = pyqtSignal(str)
 
     def __init__(self, look: Look) -> None:
@@ -102,15 +103,19 @@ class LessonCard(CardBackground):
         self.words = Said(tr("What was said in this lesson"))
         self.words.setFixedHeight(52)
         self.open = QPushButton(tr("Open on the Bench"))
+        self.beside = QPushButton(tr("Beside the desk’s"))
+        self.beside.setToolTip(tr("Hold a swing of this lesson beside the one on the desk: then and now"))
         self.more = QPushButton(tr("More …"))
-        for button in (self.open, self.more):
+        for button in (self.open, self.beside, self.more):
             button.setProperty("small", "true")
         self.open.clicked.connect(lambda _=False: self._tell(self.open_wanted))
+        self.beside.clicked.connect(lambda _=False: self._tell(self.beside_wanted))
         self.more.clicked.connect(lambda _=False: self._tell(self.more_wanted))
         head = QHBoxLayout()
         head.addWidget(self._title)
         head.addStretch(1)
         head.addWidget(self.open)
+        head.addWidget(self.beside)
         head.addWidget(self.more)
         column = QVBoxLayout(self)
         column.setContentsMargins(14, 10, 14, 10)
@@ -132,7 +137,8 @@ class LessonCard(CardBackground):
         title, beside = lesson_title(lesson.day, swings, today)
         self._title.setText(title)
         self._facts.setText("  ·  ".join(part for part in (beside, lesson_facts(lesson, swings)) if part))
-        self.open.setEnabled(bool(swings))
+        for button in (self.open, self.beside):
+            button.setEnabled(bool(swings))
         self.words.show_text((which, lesson.id), lesson.said)
 
     def facts_text(self) -> str:

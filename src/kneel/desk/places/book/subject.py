@@ -28,6 +28,7 @@ OF_STUDENT = {
 OF_LESSON = {
     "hold_against": "Hold the other lessons against that of %s",
     "open_lesson": "Open the lesson of %s on the Bench",
+    "hold_lesson": "Hold the lesson of %s beside the swing on the desk",
     "choose_root": "Choose what the lesson of %s works on …",
     "give_up_root": "Give up what the lesson of %s works on …",
     "delete_lesson": "Delete the lesson of %s",

@@ -149,6 +149,7 @@ class BookPlace(BookParts):
         for typed in (notes, said):
             typed.refused.connect(self.failed)
         self.lesson.open_wanted.connect(handlers.open_lesson)
+        self.lesson.beside_wanted.connect(handlers.hold_lesson)
         self.lesson.more_wanted.connect(lambda _: handlers.more())
         self.film.clicked.connect(lambda _=False: self.clip_wanted.emit(self.student_name))
         self.declined.clicked.connect(lambda _=False: handlers.look_at_declined())

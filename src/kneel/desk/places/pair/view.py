@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
+from pathlib import Path
 
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QBoxLayout, QHBoxLayout, QVBoxLayout, QWidget
@@ -27,7 +28,7 @@ from kneel.desk.widgets.token import Token, TokenRow
 from kneel.disk import shown
 from kneel.documents.swing_file import SUFFIX
 from kneel.judge import Reading
-from kneel.model import CHECKPOINTS
+from kneel.model import CHECKPOINTS, View
 from kneel.motion.quantity import Series
 
 WALKS = ("back", "on", "back_ten", "on_ten", "play", "slower", "faster", "loop", "first", "last")
@@ -143,6 +144,15 @@ class PairPlace(PairParts):
 
     def close_down(self) -> None:
         self.comparing.close()
+
+    def hold_of(self, swings: Mapping[View, Path]) -> None:
+        """Hold one of some swings beside that on the desk: the one of its view."""
+        view = self._open.swing.view
+        if self._open.store is None or view not in swings:
+            self.failed.emit(tr("Open a swing first, of a view that was filmed in that lesson too."))
+            return
+        self.wanted.emit()
+        self.comparing.open(swings[view])
 
     def come(self) -> None:
         self.wanted.emit()
