@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import struct
+import subprocess
+import sys
 import threading
 from fractions import Fraction
 from pathlib import Path
@@ -19,6 +21,7 @@ from kneel.footage.packing import Packer, Unpacker
 from kneel.footage.upright import placed
 from kneel.model import FootageError
 from tests.clips import STEADY, make, number_of
+from tests.desk import PATIENCE_MS
 
 
 def see(clip: Clip, number: int) -> int:
@@ -250,3 +253,30 @@ def test_what_is_left_of_a_broken_tail_is_shown(tmp_path):
         assert see(clip, 4) == 4
         with pytest.raises(FootageError):
             clip.frame(59)
+
+
+SHARED = """
+import threading
+import numpy as np
+from av.video.frame import VideoFrame
+from kneel.footage.upright import Upright, luma_of, picture_of
+grey = np.random.default_rng(0).integers(0, 255, (480, 640, 3), dtype=np.uint8)
+frame = VideoFrame.from_ndarray(grey, format="rgb24").reformat(format="yuvj444p")
+def look(wide):
+    for _ in range(100):
+        picture_of(frame, Upright(0, False, 640, 480), size=(wide, 240), form="bgra")
+        luma_of(frame, Upright(0, False, wide, 240))
+threads = [threading.Thread(target=look, args=(320 + 16 * k,)) for k in range(4)]
+for one in threads:
+    one.start()
+for one in threads:
+    one.join()
+print("lived")
+"""
+
+
+def test_threads_look_at_one_frame_without_harm():
+    """The stage, the pictures made ahead and the following of points share the frames of the store."""
+    words = [sys.executable, "-c", SHARED]
+    done = subprocess.run(words, capture_output=True, text=True, timeout=PATIENCE_MS / 1000, check=False)
+    assert (done.returncode, done.stdout.strip()) == (0, "lived"), done.stderr

@@ -8,7 +8,7 @@ from fractions import Fraction
 from av.codec.context import CodecContext
 from av.packet import Packet
 from av.video.frame import VideoFrame
-from av.video.reformatter import ColorRange, Colorspace
+from av.video.reformatter import ColorRange, Colorspace, VideoReformatter
 
 from kneel.footage.upright import matrix_of, range_of
 
@@ -35,7 +35,8 @@ class Packer:
     def pack(self, frame: VideoFrame) -> Packed:
         """The frame as JPEG, full range, by its own matrix."""
         matrix = matrix_of(frame)
-        full = frame.reformat(
+        full = VideoReformatter().reformat(
+            frame,
             format="yuvj420p",
             src_colorspace=matrix,
             dst_colorspace=matrix,

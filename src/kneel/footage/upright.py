@@ -10,7 +10,7 @@ from typing import Any
 import numpy as np
 from av.sidedata.sidedata import Type as SideData
 from av.video.frame import VideoFrame
-from av.video.reformatter import ColorRange, Colorspace
+from av.video.reformatter import ColorRange, Colorspace, VideoReformatter
 from numpy.typing import NDArray
 
 Picture = NDArray[np.uint8]
@@ -142,7 +142,9 @@ def _converted(
     """A frame, or a part of one, turned upright at a size; ``told`` says what its colours mean."""
     width, height = upright.stored_size(size)
     smaller = width * height < frame.width * frame.height
-    made = frame.reformat(
+    # A converter of its own: that of the frame would be shared by all threads that look at it.
+    made = VideoReformatter().reformat(
+        frame,
         width=width,
         height=height,
         format=form,
@@ -163,7 +165,7 @@ def luma_of(frame: VideoFrame, upright: Upright) -> Picture:
     size = upright.stored_size((upright.width, upright.height))
     plain = frame.format.name in ("yuv420p", "yuvj420p", "yuv422p", "yuvj422p", "yuv444p", "nv12", "gray")
     if not plain or size != (frame.width, frame.height):
-        made = frame.reformat(width=size[0], height=size[1], format="gray")
+        made = VideoReformatter().reformat(frame, width=size[0], height=size[1], format="gray")
         return upright.turned(np.asarray(made.to_ndarray(), dtype=np.uint8))
     plane = frame.planes[0]
     rows = np.frombuffer(memoryview(plane), np.uint8).reshape(-1, plane.line_size)

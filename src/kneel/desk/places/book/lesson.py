@@ -103,7 +103,7 @@ class LessonCard(CardBackground):
         self.words = Said(tr("What was said in this lesson"))
         self.words.setFixedHeight(52)
         self.open = QPushButton(tr("Open on the Bench"))
-        self.beside = QPushButton(tr("Beside the desk’s"))
+        self.beside = QPushButton(tr("Hold beside"))
         self.beside.setToolTip(tr("Hold a swing of this lesson beside the one on the desk: then and now"))
         self.more = QPushButton(tr("More …"))
         for button in (self.open, self.beside, self.more):
