@@ -23,13 +23,13 @@ from kneel.documents.swing_file import SUFFIX, load_swing, save_swing
 from kneel.evidence.kept import kept_swing
 from kneel.footage import Clip, picture_of
 from kneel.handout.making import Home, finding_for, known_of, make_content
-from kneel.handout.page import html_of, pdf_of
-from kneel.handout.stills import framed
+from kneel.handout.page import drawn, html_of, label, pdf_of
+from kneel.handout.stills import HIGH_PX, WIDE_PX, framed
 from kneel.judge import judge
 from kneel.judge.knowledge import shipped
 from kneel.judge.numbers import OfSwing
 from kneel.model import Hand, UsageError, View
-from kneel.motion.drawn import shape_of
+from kneel.motion.drawn import Shaped, shape_of
 from kneel.motion.measures import REGISTRY
 from kneel.motion.measures.lines import words_at
 from kneel.practice import PracticeDays, Wish, known_drills, plan_of, propose
@@ -293,3 +293,27 @@ def test_the_lesson_knows_what_was_worked_on(maren, tmp_path):
         days = [(one.day.isoformat(), one.root.fault) for one, _ in lessons.of_student(db, maren.student.id)]
     book.close()
     assert days == [("2026-11-03", "sway"), ("2026-08-04", "sway")]
+
+
+def test_what_is_drawn_over_a_still_lies_where_it_belongs():
+    """The distance wide, its words beside it on the side away from its line, and never off the picture."""
+    nothing = Shaped((200.0, 300.0))
+    right, left = (replace(nothing, gap=((200.0, 300.0), (x, 300.0))) for x in (260.0, 140.0))
+    words = "8.1 cm"
+    assert (
+        label(right, words)["x"] == 260 + 14
+        and label(left, words)["x"] + label(left, words)["wide"] == 140 - 14
+    )
+    for shape, said in ((None, words), (nothing, words), (right, "")):
+        assert label(shape, said) is None
+    for x in (0.0, 5.0, WIDE_PX - 1.0):
+        tag = label(replace(nothing, gap=((200.0, 300.0), (x, 300.0))), words)
+        assert 4 <= tag["x"] <= WIDE_PX - tag["wide"] - 4 and tag["words"] == words
+    assert drawn(None) == drawn(nothing) == []
+    (line,) = drawn(right)
+    assert (line["a"], line["b"], line["dash"]) == ((200.0, 300.0), (260.0, 300.0), "none")
+    between = (((1.0, 2.0), (3.0, 4.0)),)
+    firm, faint = (drawn(replace(nothing, **{name: between})) for name in ("firm", "faint"))
+    assert firm[0]["wide"] > faint[0]["wide"] < line["wide"] and faint[0]["dash"] != "none"
+    (plumb,) = drawn(replace(nothing, plumbs=((50.0, 90.0),)))
+    assert plumb["a"][0] == plumb["b"][0] == 50.0 and plumb["a"][1] < 300.0 < plumb["b"][1] < HIGH_PX
