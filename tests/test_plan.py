@@ -58,7 +58,7 @@ def opened(qtbot, window, demo, today):
 def on_plan(qtbot, window):
     """Go to the Plan by its key."""
     press(qtbot, window, Qt.Key.Key_F3)
-    assert window.place is window.plan and window.frame.tabs[1].isChecked()
+    assert window.place is window.plan and window.frame.tabs[window.places.index(window.plan)].isChecked()
     return window.plan
 
 
