@@ -9,7 +9,8 @@ from kneel.cli.parts import write_json
 from kneel.cli.several import demand_different, load_all, prescribed_of, read_all, stood_of
 from kneel.compare.difference import LEAST_SWINGS, two_sides
 from kneel.compare.family import asked_by, compare_all
-from kneel.contract.plan import as_content, changed_result
+from kneel.contract.plan import changed_result
+from kneel.contract.v1 import as_content
 from kneel.model import UsageError
 from kneel.motion.failure import Failed
 from kneel.speech.change import change_sentence

@@ -11,7 +11,8 @@ from kneel.cli.parts import write_json
 from kneel.cli.several import filmed_of, prescribed_of, stood_of
 from kneel.compare.family import asked_by
 from kneel.compare.pair import Alike, paired
-from kneel.contract.compare import SwingTold, as_content, compare_result
+from kneel.contract.compare import SwingTold, compare_result
+from kneel.contract.v1 import as_content
 from kneel.judge import Reading
 from kneel.motion.study import Study
 from kneel.speech.pair import pair_sentences
@@ -73,11 +74,11 @@ def _one_golfer(asked: argparse.Namespace, a: Loaded, b: Loaded) -> bool:
     if asked.golfers is not None:
         return bool(asked.golfers == "same")
     if not (a.swing.golfer and b.swing.golfer):
+        # The names' rule is the Book's, which takes its time to load.
         return False
-    from kneel.book.repository.search_text import golfer_name, name_key
+    from kneel.book.repository.search_text import same_golfer
 
-    first, second = (name_key(golfer_name(one.swing.golfer)) for one in (a, b))
-    return bool(first) and first == second
+    return same_golfer(a.swing.golfer, b.swing.golfer)
 
 
 def _told(name: str, reading: Reading) -> SwingTold:

@@ -9,7 +9,8 @@ from collections.abc import Sequence
 from kneel.cli.outputs import Output, demand_outputs
 from kneel.cli.parts import write_json
 from kneel.cli.several import load_all, read_all
-from kneel.contract.plan import PlanResult, as_content, plan_result
+from kneel.contract.plan import PlanResult, plan_result
+from kneel.contract.v1 import as_content
 from kneel.disk import write_bytes
 from kneel.model import Flag, Plan, Prop, Shot, UsageError, Where
 from kneel.model.plan import LEAST_MINUTES, LONGEST_DAYS, MOST_MINUTES, SHORTEST_DAYS

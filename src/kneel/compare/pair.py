@@ -28,11 +28,15 @@ NOTHING_ALIKE = Alike()
 
 @dataclass(frozen=True)
 class Pair:
-    """Two swings: how they run in step, and their numbers compared; ``asked`` is of how many."""
+    """Two swings: how they run in step, and their numbers compared."""
 
     step: InStep
     compared: Compared
-    asked: int
+
+    @property
+    def asked(self) -> int:
+        """Of how many numbers was asked."""
+        return len(self.rows)
 
     @property
     def rows(self) -> tuple[Difference, ...]:
@@ -71,4 +75,4 @@ def paired(
     compared = compare_all(a, b, asked, prescribed=prescribed)
     if isinstance(compared.prescribed, Failed):
         raise UsageError(f"{prescribed.measure if prescribed else ''}: {compared.prescribed.reason}")
-    return Pair(step, compared, len(compared.others) + (compared.prescribed is not None))
+    return Pair(step, compared)

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from typing import Any
 
-import msgspec
 import numpy as np
 from numpy.typing import NDArray
 
@@ -136,8 +135,3 @@ def _told(one: Difference, *, alone: bool) -> DifferenceTold:
 def schema() -> dict[str, Any]:
     """The JSON schema of what ``kneel compare`` writes."""
     return schema_of(CompareResult)
-
-
-def as_content(result: CompareResult) -> dict[str, Any]:
-    """As plain parts, ready for JSON."""
-    return dict(msgspec.to_builtins(result))

@@ -6,8 +6,6 @@ import datetime
 from collections.abc import Mapping, Sequence
 from typing import Any, Literal
 
-import msgspec
-
 from kneel.compare.difference import Difference
 from kneel.compare.family import Compared
 from kneel.contract.result import number
@@ -290,8 +288,3 @@ def _difference(change: Difference) -> ChangeTold:
 def schema() -> dict[str, Any]:
     """The JSON schema of what ``kneel plan`` and ``kneel changed`` write."""
     return schema_of(PlanResult, ChangedResult)
-
-
-def as_content(result: PlanResult | ChangedResult) -> dict[str, Any]:
-    """As plain parts, ready for JSON."""
-    return dict(msgspec.to_builtins(result))

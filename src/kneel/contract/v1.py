@@ -202,6 +202,11 @@ def schema() -> dict[str, Any]:
     return schema_of(Result, LessonResult)
 
 
+def as_content(result: Part) -> dict[str, Any]:
+    """As plain parts, ready for JSON."""
+    return dict(msgspec.to_builtins(result))
+
+
 def schema_of(*kinds: type[Part]) -> dict[str, Any]:
     """The JSON schema of either of some results."""
     either, parts = msgspec.json.schema_components(kinds, ref_template="#/$defs/{name}")

@@ -36,6 +36,16 @@ def golfer_name(golfer: str) -> str:
     return " ".join(golfer.split())[:LONGEST_NAME].strip()
 
 
+def same_golfer(one: str, other: str) -> bool:
+    """Whether two documents name one golfer; nobody who is not named is anybody's.
+
+    >>> same_golfer(" Ebba  Quill", "ebba quill"), same_golfer("", "")
+    (True, False)
+    """
+    first, second = (name_key(golfer_name(name)) for name in (one, other))
+    return bool(first) and first == second
+
+
 def gathered(parts: Iterable[str]) -> str:
     """Several texts as one to search, each once."""
     return " \n ".join(dict.fromkeys(f for part in parts if (f := folded(part))))

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
+from kneel.book.repository.search_text import same_golfer
 from kneel.desk.places.bench.rack.entries import RackEntry
 from kneel.desk.places.pair.comparing import Offer
 from kneel.desk.swing import OpenSwing
@@ -19,7 +20,7 @@ def offers_of(entries: Sequence[RackEntry], on_desk: OpenSwing) -> list[Offer]:
     for k, one in enumerate(entries):
         if one.document == here or one.view is not view:
             continue
-        if k < open_at and one.golfer == golfer:
+        if k < open_at and same_golfer(one.golfer, golfer):
             before = len(found)
         day = "" if one.day is None else f"{one.day:%d.%m.%Y}"
         found.append(Offer(one.target, one.stem, " · ".join(part for part in (one.club.value, day) if part)))

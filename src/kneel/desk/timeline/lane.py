@@ -150,13 +150,13 @@ class RibbonLane:
         unsure = self.suspected()
         if not unsure.any():
             return
-        edges = np.flatnonzero(np.diff(np.concatenate([[0], unsure.astype(int), [0]])))
+        runs = runs_of(unsure)
         painter.setPen(Qt.PenStyle.NoPen)
         painter.setBrush(self._look.colour("watch"))
-        for first, after in edges.reshape(-1, 2):
+        for first, after in runs:
             left, right = axis.x_of(first - 0.5), axis.x_of(after - 0.5)
             painter.drawRect(QRectF(left, box.bottom() - 3, max(right - left, 2.0), 3))
-        first, after = edges[:2]
+        first, after = runs[0]
         at = axis.x_of(after - 0.5) + 6
         room = QRectF(at, box.bottom() - 14, max(box.right() - at, 0.0), 12)
         write(painter, room, tr("less sure: look here first"), font(10.5), self._look.colour("watch"))
@@ -314,6 +314,11 @@ class RibbonLane:
         painter.setPen(QPen(self._look.colour("ground"), 1.4))
         painter.setBrush(self._look.colour("ink"))
         painter.drawEllipse(at, 4, 4)
+
+
+def runs_of(known: np.ndarray) -> np.ndarray:
+    """Where something holds (T,) bool, run by run: the first frame of each and the one after it, (N, 2)."""
+    return np.flatnonzero(np.diff(np.concatenate([[0], known.astype(int), [0]]))).reshape(-1, 2)
 
 
 def line_of(xs: np.ndarray, ys: np.ndarray) -> QPolygonF:

@@ -43,8 +43,8 @@ class PairParts(Place):
         """Hold them together at another place of the body."""
         raise NotImplementedError
 
-    def come(self) -> None:
-        """Ask to be shown."""
+    def hold_beside(self, path: Path) -> None:
+        """Show a swing beside the one on the desk."""
         raise NotImplementedError
 
     def flip(self) -> None:
@@ -79,13 +79,12 @@ class PairActions:
         if before is None:
             self._place.said.emit(tr("No swing of this view was filmed before this one; choose another one."))
             return
-        self._place.come()
-        self._place.comparing.open(before.path)
+        self._place.hold_beside(before.path)
 
     def choose(self) -> None:
         """Choose what to hold the swing on the desk against."""
         choices = [
-            Choice(one.title, lambda path=one.path: self._take(path), one.detail)
+            Choice(one.title, lambda path=one.path: self._place.hold_beside(path), one.detail)
             for one in self._place.offers()
         ]
         choices.append(Choice(tr("Another file …"), self._browse))
@@ -95,11 +94,7 @@ class PairActions:
         here = str(self._open.path.parent) if self._open.path is not None else ""
         name, _ = QFileDialog.getOpenFileName(self._place, tr("Hold against"), here)
         if name:
-            self._take(Path(name))
-
-    def _take(self, path: Path) -> None:
-        self._place.come()
-        self._place.comparing.open(path)
+            self._place.hold_beside(Path(name))
 
     def hold(self) -> None:
         """Hold the other still, or let it follow again."""

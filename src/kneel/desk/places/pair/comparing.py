@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
 
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
-from kneel.book.repository.search_text import golfer_name, name_key
+from kneel.book.index.indexing import day_of
+from kneel.book.repository.search_text import same_golfer
 from kneel.compare.family import asked_by
 from kneel.compare.pair import Alike, Pair, paired
 from kneel.desk.operations import Lane, Operation
@@ -32,10 +32,6 @@ class _Side:
     swing: Swing
     study: Study
     stretch: Stretch
-
-    @property
-    def golfer(self) -> str:
-        return name_key(golfer_name(self.swing.golfer))
 
 
 class Comparing(QObject):
@@ -97,13 +93,9 @@ class Comparing(QObject):
         self._other.close()
 
     def ask(self) -> None:
-        """Compare anew, once the numbers rest."""
-        self._soon.start()
-
-    @property
-    def ready(self) -> bool:
-        """Whether both have numbers of their own."""
-        return all(self._side(swing) is not None for swing in (self._on_desk, self._other))
+        """Compare anew, once the numbers rest; with nothing beside it there is nothing to do."""
+        if self._other.store is not None or self.pair is not None:
+            self._soon.start()
 
     def _side(self, swing: OpenSwing) -> _Side | None:
         study, stretch = swing.analysis, swing.stretch
@@ -116,10 +108,9 @@ class Comparing(QObject):
         if beside is None or here is None:
             self._tell(None)
             return
-        same_day = beside.stretch.path.parent == here.stretch.path.parent
 
         def work(_: object) -> Pair:
-            return _paired(beside, here, same_day)
+            return _paired(beside, here)
 
         def failed(error: Exception) -> None:
             self._tell(str(error) if isinstance(error, KneelError) else tr("These two cannot be compared."))
@@ -138,20 +129,19 @@ class Comparing(QObject):
         self.told.emit(found)
 
 
-def _paired(beside: _Side, here: _Side, same_day: bool) -> Pair:
+def _paired(beside: _Side, here: _Side) -> Pair:
+    """The two compared; lessons are told apart by their day, as in the Book, and two golfers have two."""
     sides = OfSwing(beside.study, beside.swing.club), OfSwing(here.study, here.swing.club)
+    same_day = day_of(beside.stretch.path) == day_of(here.stretch.path)
+    golfer = same_golfer(beside.swing.golfer, here.swing.golfer)
     stood = same_day and stood_through([(one.stretch, one.study) for one in (beside, here)])
-    one_golfer = bool(here.golfer) and beside.golfer == here.golfer
     knowledge = in_use()
     return paired(
         (beside.study, here.study),
         sides,
         asked_by(knowledge.school(here.swing.school), sides[1], knowledge),
-        Alike(lesson=same_day, camera=stood, golfer=one_golfer),
+        Alike(lesson=same_day and golfer, camera=stood, golfer=golfer),
     )
-
-
-Offers = Callable[[], "list[Offer]"]
 
 
 @dataclass(frozen=True)

@@ -11,7 +11,7 @@ from kneel.desk.places.pair.clock import PairClock
 from kneel.desk.swing import OpenSwing
 from kneel.desk.swing.titles import checkpoint_title
 from kneel.desk.timeline.axis import TimeAxis
-from kneel.desk.timeline.lane import band_of, line_of, scale_of
+from kneel.desk.timeline.lane import band_of, line_of, runs_of, scale_of
 from kneel.desk.timeline.paint import boxes_of, paint_cursor, paint_times
 from kneel.desk.widgets.language import tr
 from kneel.desk.widgets.text import CENTRE, wide, write, write_block
@@ -161,9 +161,8 @@ class PairLanes(QWidget):
 
     def _trace(self, painter: QPainter, xs: np.ndarray, ys: np.ndarray, pen: QPen) -> None:
         """A line with gaps where nothing is known."""
-        edges = np.flatnonzero(np.diff(np.concatenate([[0], np.isfinite(ys).astype(int), [0]])))
         path = QPainterPath()
-        for first, after in edges.reshape(-1, 2):
+        for first, after in runs_of(np.isfinite(ys)):
             path.addPolygon(line_of(xs[first:after], ys[first:after]))
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.setPen(pen)

@@ -8,6 +8,7 @@ from pathlib import Path
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QBoxLayout, QHBoxLayout, QVBoxLayout, QWidget
 
+from kneel.book.repository.search_text import same_golfer
 from kneel.compare.difference import Difference
 from kneel.compare.pair import Pair
 from kneel.desk.places.context import Context
@@ -30,6 +31,7 @@ from kneel.documents.swing_file import SUFFIX
 from kneel.judge import Reading
 from kneel.model import CHECKPOINTS, View
 from kneel.motion.quantity import Series
+from kneel.motion.scale import Scale
 
 WALKS = ("back", "on", "back_ten", "on_ten", "play", "slower", "faster", "loop", "first", "last")
 WALKS += ("previous_checkpoint", "next_checkpoint", *(f"checkpoint_{name}" for name in CHECKPOINTS))
@@ -44,7 +46,6 @@ class PairPlace(PairParts):
     key, title = "pair", "Pair"
     wanted = pyqtSignal()
     failed = pyqtSignal(str)
-    hinted = pyqtSignal()
 
     def __init__(self, opened: OpenSwing, context: Context, practice: Practice) -> None:
         super().__init__(Undoing(opened, practice))
@@ -108,7 +109,6 @@ class PairPlace(PairParts):
         column.addWidget(self.tokens)
         column.addLayout(middle, 1)
         column.addWidget(self.lanes)
-        self._refresh()
         self.table.wait(tr("Choose a swing to hold beside the one on the desk (C takes the one before it)."))
 
     # The place
@@ -129,6 +129,7 @@ class PairPlace(PairParts):
         if self.comparing.path is not None and self.other.store is None:
             self.comparing.open(self.comparing.path)
         self._spoken = self._open.selection.fault, self._open.selection.by_hand
+        self._lay()
         self.canvases[1].setFocus()
 
     def leave(self) -> None:
@@ -151,11 +152,15 @@ class PairPlace(PairParts):
         if self._open.store is None or view not in swings:
             self.failed.emit(tr("Open a swing first, of a view that was filmed in that lesson too."))
             return
-        self.wanted.emit()
-        self.comparing.open(swings[view])
+        self.hold_beside(swings[view])
 
-    def come(self) -> None:
-        self.wanted.emit()
+    def hold_beside(self, path: Path) -> None:
+        if self.isVisible():
+            self.comparing.open(path)
+        else:
+            # It is opened as the place comes on show.
+            self.comparing.path = path
+            self.wanted.emit()
 
     # Ways of looking
 
@@ -181,7 +186,9 @@ class PairPlace(PairParts):
         self._lay()
 
     def _lay(self) -> None:
-        """Both on one scale, where both are known and to be seen."""
+        """Both on one scale, where both are known and to be seen; not while another place is on show."""
+        if not self.isVisible():
+            return
         one, other = self.other.analysis, self._open.analysis
         self._scale = ""
         if one is not None and other is not None:
@@ -197,6 +204,8 @@ class PairPlace(PairParts):
             self.comparing.path = None
             self.comparing.close()
         self.lanes.show_measure(None)
+        if self._spoken is not None:
+            self._spoken = self._open.selection.fault, self._open.selection.by_hand
         self._refresh()
 
     def _show(self, found: Pair | str | None) -> None:
@@ -251,10 +260,13 @@ class PairPlace(PairParts):
         self.canvases[1].setFocus()
 
     def _refresh(self) -> None:
+        """Say in the tokens what is shown; while another place is on show, on coming back."""
+        if not self.isVisible():
+            return
         step, tokens = self.clock.step, self.tokens.tokens
         both = (self.other, self._open)
-        two_golfers = len({swing.swing.golfer for swing in both if swing.path is not None}) > 1
-        for key, swing in (("beside", self.other), ("here", self._open)):
+        two_golfers = self.other.path is not None and not same_golfer(*(one.swing.golfer for one in both))
+        for key, swing in zip(("beside", "here"), both, strict=True):
             path = swing.path
             name = tr("choose …") if path is None else shown(path.name.removesuffix(SUFFIX))
             golfer = swing.swing.golfer if two_golfers else ""
@@ -264,8 +276,8 @@ class PairPlace(PairParts):
         by = tr("nothing yet") if step is None else tr("%d checkpoints") % len(step.beats)
         error = "" if step is None else f"± {1000 * step.typical_s:.0f} ms"
         tokens["step"].show_value(tr("held") if self.clock.held else by, error, guessed=False)
-        analysis = self._open.analysis
-        source = getattr(getattr(analysis, "scale", None), "source", "") if analysis is not None else ""
+        scale = self._open.analysis.scale if self._open.analysis is not None else None
+        source = scale.source if isinstance(scale, Scale) else ""
         tokens["scale"].show_value(self._scale or source or tr("nothing yet"), "", guessed=bool(self._scale))
         tokens["at"].show_value(tr(self.held_at.value), "", guessed=False)
         tokens["way"].show_value(tr(self.way.value), "", guessed=False)
