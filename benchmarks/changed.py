@@ -29,6 +29,7 @@ from kneel.compare.family import AskedNumber, asked_by, compare_all, judged_alon
 from kneel.judge.numbers import OfSwing
 from kneel.model import Stature, UsageError, View
 from kneel.motion.quantity import Single
+from kneel.motion.study import Study
 from kneel.sim.camera import Camera
 from kneel.sim.film import Shoot
 from kneel.sim.golfer import Golfer
@@ -78,15 +79,18 @@ def side(
         rng, lesson = np.random.default_rng([seed, k, 7]), np.random.default_rng([day, 8])
         plan = SwingPlan(dict(amounts), variation=1.0, seed=seed * 101 + k)
         shoot = Shoot(golfer, plan, camera, rate)
-        truth = shoot.truth()
-        noise = float(rng.uniform(1, 2))
-        xy = {
-            n: p + rng.normal(0, noise, p.shape) + lesson.normal(0, LASTING_PX, 2)
-            for n, p in sorted(truth.pixels.items())
-        }
-        stated = float(np.hypot(noise, LASTING_PX))
-        numbers.append(OfSwing(study_of(shoot, xy, stated, Stature(golfer.stature_cm)), golfer.club))
+        numbers.append(OfSwing(marked(shoot, float(rng.uniform(1, 2)), rng, lesson), golfer.club))
     return numbers
+
+
+def marked(shoot: Shoot, noise: float, rng: np.random.Generator, lesson: np.random.Generator) -> Study:
+    """A swing from points with white noise, and joints that lie off alike in all of its lesson."""
+    xy = {
+        name: p + rng.normal(0, noise, p.shape) + lesson.normal(0, LASTING_PX, 2)
+        for name, p in sorted(shoot.truth().pixels.items())
+    }
+    stated = float(np.hypot(noise, LASTING_PX))
+    return study_of(shoot, xy, stated, Stature(shoot.golfer.stature_cm))
 
 
 def pair(seed: int) -> Pair | None:

@@ -17,18 +17,16 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from benchmarks.changed import LASTING_PX, POWER, PRESCRIBED, START
+from benchmarks.changed import POWER, PRESCRIBED, START, marked
 from benchmarks.planted import scene
-from benchmarks.swings import any_camera, study_of
+from benchmarks.swings import any_camera
 from kneel.compare.difference import Difference
 from kneel.compare.family import asked_by
 from kneel.compare.pair import Alike, Pair, paired
 from kneel.judge.numbers import OfSwing
-from kneel.model import Stature, UsageError, View
+from kneel.model import UsageError, View
 from kneel.motion.study import Study
-from kneel.sim.camera import Camera
 from kneel.sim.film import Shoot
-from kneel.sim.golfer import Golfer
 from kneel.sim.swing import SwingPlan
 
 MARKS_PX = 1.5
@@ -50,17 +48,6 @@ class Came:
     off_ms: np.ndarray
 
 
-def swing(golfer: Golfer, camera: Camera, rate: float, plan: SwingPlan, seed: int, lesson: int) -> Study:
-    """A swing with white noise and marks that lie off alike in all of its lesson."""
-    rng, day = np.random.default_rng([seed, 7]), np.random.default_rng([lesson, 8])
-    shoot = Shoot(golfer, plan, camera, rate)
-    xy = {
-        name: p + rng.normal(0, MARKS_PX, p.shape) + day.normal(0, LASTING_PX, 2)
-        for name, p in sorted(shoot.truth().pixels.items())
-    }
-    return study_of(shoot, xy, float(np.hypot(MARKS_PX, LASTING_PX)), Stature(golfer.stature_cm))
-
-
 def pair(seed: int) -> Came | None:
     """One pair by its number; None where this body cannot swing so."""
     rng = np.random.default_rng([seed, 21])
@@ -76,8 +63,11 @@ def pair(seed: int) -> Came | None:
 
     def against(amount: float, k: int) -> tuple[Pair, Study, SwingPlan, SwingPlan]:
         plans = [SwingPlan({dial: a}, tempo=t) for a, t in zip((START, amount), tempos, strict=True)]
-        a = swing(golfer, camera, rate, plans[0], 10 * seed, lessons[0])
-        b = swing(golfer, other, slower, plans[1], 10 * seed + k, lessons[1])
+        shoots = Shoot(golfer, plans[0], camera, rate), Shoot(golfer, plans[1], other, slower)
+        a, b = (
+            marked(shoot, MARKS_PX, np.random.default_rng([n, 7]), np.random.default_rng([lesson, 8]))
+            for shoot, n, lesson in zip(shoots, (10 * seed, 10 * seed + k), lessons, strict=True)
+        )
         sides = OfSwing(a, golfer.club), OfSwing(b, golfer.club)
         return paired((a, b), sides, asked_by(school, sides[0]), alike, prescribed=prescribed), a, *plans
 

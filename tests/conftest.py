@@ -93,6 +93,14 @@ def truth_of(shoot: Shoot) -> Truth:
     return _TRUTHS[key]
 
 
+def rows_seen(shoot: Shoot, noise: float, seed: int) -> PointRows:
+    """A swing's points as its camera sees them, with white noise (px) that is not stated."""
+    rng, count = np.random.default_rng(seed), len(shoot.times_s)
+    xy = {name: p + rng.normal(0, noise, p.shape) for name, p in truth_of(shoot).pixels.items()}
+    silent = {name: np.full(count, np.nan) for name in xy}
+    return PointRows(np.arange(count), shoot.times_s, xy, silent)
+
+
 @pytest.fixture
 def simulate() -> Callable[..., Simulated]:
     """Points as a camera would see them, with white noise, and the truth."""
@@ -115,12 +123,7 @@ def simulate() -> Callable[..., Simulated]:
             Camera(hand=hand, **camera),
             rate,
         )
-        truth = truth_of(shoot)
-        rng = np.random.default_rng(seed)
-        xy = {name: p + rng.normal(0, noise, p.shape) for name, p in truth.pixels.items()}
-        count = len(shoot.times_s)
-        silent = {name: np.full(count, np.nan) for name in xy}
-        return PointRows(np.arange(count), shoot.times_s, xy, silent), truth
+        return rows_seen(shoot, noise, seed), truth_of(shoot)
 
     return run
 

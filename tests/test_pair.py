@@ -19,7 +19,7 @@ from kneel.compare.pair import NOTHING_ALIKE, Alike, paired
 from kneel.compare.step import Beat, InStep
 from kneel.judge.knowledge import shipped
 from kneel.judge.numbers import OfSwing
-from kneel.model import CHECKPOINTS, Hand, PointRows, Stature, UsageError, View
+from kneel.model import CHECKPOINTS, Hand, Stature, UsageError, View
 from kneel.motion.analysis import analyse
 from kneel.motion.checkpoints import Checkpoint
 from kneel.motion.setup import Setup
@@ -27,26 +27,23 @@ from kneel.motion.sightings import from_rows
 from kneel.sim.camera import Camera
 from kneel.sim.film import Shoot
 from kneel.sim.swing import SwingPlan
-from tests.conftest import truth_of
+from tests.conftest import rows_seen
 from tests.test_cli import points_file
 
 
 def told(shoot, *, noise=1.5, seed=0, hand=None, flip=False):
     """A simulated swing analysed from its points."""
-    truth, rng = truth_of(shoot), np.random.default_rng(seed)
-    times = shoot.times_s
-    xy = {name: p + rng.normal(0, noise, p.shape) for name, p in truth.pixels.items()}
+    rows = rows_seen(shoot, noise, seed)
     if flip:
         other = {"left": "right", "right": "left"}
-        sides = {name: name.partition("_") for name in xy}
-        xy = {
-            (other[side] + low + joint if side in other else name): xy[name] * (-1, 1) + (1280, 0)
-            for name, (side, low, joint) in sides.items()
-        }
-    silent = {name: np.full(len(times), np.nan) for name in xy}
+        xy = {}
+        for name, places in rows.xy.items():
+            side, low, joint = name.partition("_")
+            xy[other.get(side, side) + low + joint] = places * (-1, 1) + (1280, 0)
+        rows = replace(rows, xy=xy)
     scale = Stature(shoot.golfer.stature_cm)
     setup = Setup(shoot.camera.view, scale=scale, hand=hand or shoot.golfer.hand)
-    return analyse(times, from_rows(PointRows(np.arange(len(times)), times, xy, silent)), setup)
+    return analyse(rows.times_s, from_rows(rows), setup)
 
 
 def in_truth(one, other, times_s):
