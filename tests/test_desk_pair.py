@@ -5,14 +5,17 @@ from __future__ import annotations
 import numpy as np
 import pytest
 from PyQt6.QtCore import QPoint, QPointF, Qt
-from PyQt6.QtGui import QWheelEvent
+from PyQt6.QtGui import QMouseEvent, QWheelEvent
 from PyQt6.QtWidgets import QApplication, QFileDialog
 
+from kneel.book.index.made import noted_of
+from kneel.book.maintenance.purge import KEPT
 from kneel.compare.pair import Pair
-from kneel.desk.places.pair.actions import Shown
+from kneel.desk.places.pair.both import Shown
 from kneel.desk.places.pair.scale import HeldAt, anchor_of
 from kneel.desk.widgets.chooser import Chooser
-from kneel.model import Stature, View
+from kneel.footage import Clip
+from kneel.model import Stature, View, anatomical
 from tests.desk import PATIENCE_MS, open_clip, press
 from tests.filed import DAYS, MAREN, lessons_in
 from tests.test_bench import SIZES, cut_off, panel_of
@@ -42,7 +45,7 @@ def compared(qtbot, window):
 
 def test_then_and_now_run_in_step_from_either_side(qtbot, window, both):
     here, there = window.on_desk, both.other
-    picture = both.canvases[1]
+    picture = both.laying.pictures[1]
     press(qtbot, picture, Qt.Key.Key_4)
     assert here.checkpoint == "top" == there.checkpoint
     for name in ("impact", "address"):
@@ -55,8 +58,8 @@ def test_then_and_now_run_in_step_from_either_side(qtbot, window, both):
     went = there.cursor.frame
     middle, down, none = QPointF(9, 9), QPoint(0, -120), Qt.MouseButton.NoButton
     phase = Qt.ScrollPhase.NoScrollPhase
-    turn = QWheelEvent(middle, middle, QPoint(), down, none, CTRL, phase, False)
-    QApplication.sendEvent(both.canvases[0], turn)
+    turn = QWheelEvent(middle, middle, QPoint(), down, none, SHIFT, phase, False)
+    QApplication.sendEvent(both.laying.pictures[0], turn)
     assert there.cursor.frame == went + 1
     assert here.cursor.frame == pytest.approx(both.clock.step.to_a(there.times_s[[went + 1]])[0] * 120, abs=1)
     press(qtbot, picture, Qt.Key.Key_X)
@@ -86,31 +89,181 @@ def test_the_table_says_what_the_pair_says_and_leads_to_it(qtbot, window, both):
     qtbot.waitUntil(lambda: both.comparing.pair is not pair, timeout=PATIENCE_MS)
 
 
-def test_both_are_shown_on_one_scale_in_several_ways(qtbot, window, both):
+def test_both_are_shown_on_one_scale_in_every_way_of_looking(qtbot, window, both):
     """The same centimetres, held together at a place that can be chosen, in every way of looking."""
-    for way in (Shown.BESIDE, Shown.UNDER, Shown.FLIP):
-        assert both.way is way
-        at = []
+    laying, pictures = both.laying, both.laying.pictures
+    for way in Shown:
+        assert laying.both.way is way
         for held in HeldAt:
-            both.hold_at(held)
-            per_cm = []
-            for canvas, swing in zip(both.canvases, (both.other, window.on_desk), strict=True):
-                if canvas.isVisible():
-                    per_cm.append(canvas.view.scale / swing.analysis.scale.per_px)
-                    spot = canvas.view.to_widget(*anchor_of(swing.analysis, held))
-                    at.append((spot.x() - canvas.width() / 2, spot.y()))
-            assert max(per_cm) / min(per_cm) < 1.01
-        if way is Shown.BESIDE:
-            np.testing.assert_allclose(at[::2], at[1::2], atol=4)
-        press(qtbot, both.canvases[1], Qt.Key.Key_V)
-    assert both.way is Shown.BESIDE
-    press(qtbot, both.canvases[1], Qt.Key.Key_V, SHIFT)
-    assert [canvas.isVisible() for canvas in both.canvases] == [False, True]
-    both.flip()
-    assert [canvas.isVisible() for canvas in both.canvases] == [True, False]
-    press(qtbot, both.canvases[0], Qt.Key.Key_S)
+            laying.hold_at(held)
+            if None in [anchor_of(swing.analysis, held) for swing in laying.swings]:
+                assert laying.now.lacking == "no ball is seen" and held is HeldAt.BALL
+                continue
+            at, per_cm = [], []
+            for canvas, swing in zip(pictures, (both.other, window.on_desk), strict=True):
+                per_cm.append(canvas.view.scale / swing.analysis.scale.per_px)
+                spot = canvas.view.to_widget(*anchor_of(swing.analysis, held))
+                at.append((spot.x() - canvas.width() / 2, spot.y() - canvas.height() / 2))
+            assert per_cm[0] == pytest.approx(per_cm[1], rel=1e-6)
+            np.testing.assert_allclose(*at, atol=1)
+        press(qtbot, pictures[1], Qt.Key.Key_V)
+    assert laying.both.way is Shown.BESIDE
+    press(qtbot, pictures[1], Qt.Key.Key_V, SHIFT)
+    assert [canvas.isVisible() for canvas in pictures] == [False, True]
+    press(qtbot, pictures[1], Qt.Key.Key_V, SHIFT)
+    assert [canvas.isVisible() for canvas in pictures] == [True, False]
+    press(qtbot, pictures[0], Qt.Key.Key_S)
     panel_of(window, Chooser).pick("Trail ankle")
-    assert both.held_at is HeldAt.TRAIL_ANKLE
+    assert laying.held_at is HeldAt.TRAIL_ANKLE
+    # What the hand does to one is done to both, until both are fitted again.
+    before = pictures[0].view.scale, pictures[1].view.scale
+    press(qtbot, pictures[0], Qt.Key.Key_Plus)
+    after = pictures[0].view.scale, pictures[1].view.scale
+    np.testing.assert_allclose(np.divide(after, before), 1.25, rtol=1e-6)
+    press(qtbot, pictures[0], Qt.Key.Key_0)
+    assert (pictures[0].view.scale, pictures[1].view.scale) == pytest.approx(before)
+
+
+def test_an_edge_uncovers_one_or_the_other_and_an_outline_lies_over(qtbot, window, both):
+    laying, (first, second) = both.laying, both.laying.pictures
+    both.show_way(Shown.WIPE)
+    window.on_desk.go_to("impact")
+    alone = [canvas.seen() for canvas in (first, second)]
+    edge = laying.both.edge
+    drag(edge, QPointF(-laying.both.width() / 5, 40))
+    assert laying.both.share == pytest.approx(0.3, abs=0.02)
+    press(qtbot, edge, Qt.Key.Key_Right)
+    at = edge.geometry().center().x()
+    assert at == pytest.approx(laying.both.width() * (laying.both.share), abs=2)
+    seen, row = window.grab(), laying.both.mapTo(window, QPoint(0, 300)).y()
+    left = laying.both.mapTo(window, QPoint(0, 0)).x()
+    for image, x in ((alone[0], 20), (alone[1], laying.both.width() - 20)):
+        assert near(seen.toImage().pixelColor(left + x, row), image.pixelColor(x, 300))
+    both.show_way(Shown.BESIDE)
+    without = second.seen()
+    both.show_way(Shown.GHOST)
+    qtbot.waitUntil(lambda: second.exact, timeout=PATIENCE_MS)
+    outlined = second.seen()
+    hip = second.view.to_widget(*window.on_desk.analysis.tracks["left_hip"].xy[window.on_desk.cursor.frame])
+    assert without.size() != outlined.size() and not first.isVisible() and hip.x() > 0
+    second.over, over = None, second.over
+    plain = second.seen()
+    second.over = over
+    assert plain != outlined, "the outline of the other lies over it"
+
+
+def drag(widget, to):
+    """Move with the left button held."""
+    none, left = Qt.KeyboardModifier.NoModifier, Qt.MouseButton.LeftButton
+    event = QMouseEvent(QMouseEvent.Type.MouseMove, to, QPointF(widget.mapToGlobal(to)), left, left, none)
+    QApplication.sendEvent(widget, event)
+
+
+def near(one, other):
+    return max(abs(a - b) for a, b in zip(one.getRgb(), other.getRgb(), strict=True)) < 12
+
+
+def test_what_is_drawn_on_one_is_drawn_at_the_same_place_of_the_other(qtbot, window, both):
+    """Drawn in the Pair, by mouse; one key copies it, one undo takes it back, whichever swing it is of."""
+    here, there = window.on_desk, both.other
+    picture = both.laying.pictures[1]
+    here.go_to("address")
+    press(qtbot, picture, Qt.Key.Key_D)
+    assert "Nothing new is drawn" in window.status_bar.text()
+    window.actions_by_key["draw_circle"].trigger()
+    head = picture.view.to_widget(*here.analysis.tracks["head"].xy[here.cursor.frame]).toPoint()
+    qtbot.mousePress(picture, Qt.MouseButton.LeftButton, pos=head)
+    drag(picture, QPointF(head + QPoint(30, 0)))
+    qtbot.mouseRelease(picture, Qt.MouseButton.LeftButton, pos=head + QPoint(30, 0))
+    assert len(here.swing.drawn) == 1 and not there.swing.drawn
+    press(qtbot, picture, Qt.Key.Key_D)
+    (copied,) = there.swing.drawn
+    frame = there.numbers.shown("address")
+    np.testing.assert_allclose(copied.points[:2], there.analysis.tracks["head"].xy[frame], atol=6)
+    sizes = [abs(one.swing.drawn[0].points[2] - one.swing.drawn[0].points[0]) for one in (here, there)]
+    grown = here.analysis.scale.per_px / there.analysis.scale.per_px
+    assert sizes[1] / sizes[0] == pytest.approx(grown, rel=0.05) and copied.frame == frame
+    press(qtbot, picture, Qt.Key.Key_D)
+    assert len(there.swing.drawn) == 1, "what lies there already is not drawn twice"
+    press(qtbot, window, Qt.Key.Key_Z, CTRL)
+    assert not there.swing.drawn and len(here.swing.drawn) == 1
+    press(qtbot, window, Qt.Key.Key_Z, CTRL)
+    assert not here.swing.drawn
+    press(qtbot, window, Qt.Key.Key_Y, CTRL)
+    assert len(here.swing.drawn) == 1
+
+
+def test_a_left_hander_is_mirrored_and_two_students_go_into_no_folder(qtbot, window, tmp_path):
+    face = next(p for p in lessons_in(tmp_path / "range", DAYS[2:], "maren*") if "line" not in p.name)
+    left = next(p for p in lessons_in(tmp_path / "other", DAYS[2:], "wilma*") if "line" not in p.name)
+    open_clip(qtbot, window, face)
+    window.pair.hold_beside(left)
+    compared(qtbot, window)
+    laying = window.pair.laying
+    qtbot.waitUntil(lambda: laying.now.mirrored, timeout=PATIENCE_MS)
+    sides = []
+    for canvas, swing in zip(laying.pictures, laying.swings, strict=True):
+        at = [
+            canvas.view.to_widget(*swing.analysis.tracks[anatomical(f"{side}_ankle", swing.swing.hand)].xy[0])
+            for side in ("lead", "trail")
+        ]
+        sides.append(at[0].x() - at[1].x())
+    assert sides[0] > 20 < sides[1], "lead is at the same side of both"
+    x, y = laying.swings[0].analysis.tracks["head"].xy[0]
+    assert laying.pictures[0].view.to_picture(laying.pictures[0].view.to_widget(x, y)) == pytest.approx(
+        (x, y)
+    )
+    assert window.pair.comparing.light[0] != window.pair.comparing.light[1], "one was filmed before a wall"
+    press(qtbot, laying.pictures[1], Qt.Key.Key_E, CTRL)
+    assert "Two students" in window.status_bar.text() and not (face.parent / KEPT).exists()
+    press(qtbot, laying.pictures[1], Qt.Key.Key_C, CTRL)
+    copied = QApplication.clipboard().image()
+    assert copied.height() > laying.both.height() and copied.width() == laying.both.width()
+
+
+def test_still_and_slow_clip_show_both_with_what_differs(qtbot, window, both):
+    """They lie beside the clip on the desk, and go with either of the two."""
+    picture, kept = both.laying.pictures[1], window.on_desk.path.parent / KEPT
+    window.on_desk.go_to("impact")
+    press(qtbot, picture, Qt.Key.Key_E, CTRL)
+    qtbot.waitUntil(lambda: any(kept.glob("*impact pair.png")), timeout=PATIENCE_MS)
+    press(qtbot, picture, Qt.Key.Key_E, CTRL | SHIFT)
+    qtbot.waitUntil(lambda: any(kept.glob("*slow pair.mp4")), timeout=6 * PATIENCE_MS)
+    qtbot.waitUntil(lambda: "slow pair" in window.status_bar.text(), timeout=6 * PATIENCE_MS)
+    assert window.on_desk.checkpoint == "impact", "the desk stays where it is"
+    (clip,) = kept.glob("*slow pair.mp4")
+    info = Clip(clip).info
+    assert info.width == both.laying.both.width() // 2 * 2 and info.frames > 100
+    assert both.sheet.said[0].count(" → ") == 1 and any("differ" in line for line in both.sheet.said)
+    of = window._context.records.books.open(window.practice.record.which)
+    assert {*noted_of(of, clip)} == {window.on_desk.path, both.other.path}
+
+
+def test_two_moments_of_one_swing(qtbot, window, tmp_path):
+    """Chosen like any other swing; numbers from checkpoint to checkpoint, without what both err by alike."""
+    face = next(p for p in lessons_in(tmp_path / "range", DAYS[2:], "maren*") if "line" not in p.name)
+    open_clip(qtbot, window, face)
+    window.on_desk.go_to("top")
+    press(qtbot, window.bench.stage, Qt.Key.Key_C, SHIFT)
+    panel_of(window, Chooser).pick("This swing, address")
+    pair, table = window.pair, window.pair.table
+    qtbot.waitUntil(lambda: bool(table.rows), timeout=PATIENCE_MS)
+    row = next(r.one for r in table.rows if r.one.measure == "pelvis_shift")
+    told = window.on_desk.analysis.at("pelvis_shift", "top")
+    assert row.difference == pytest.approx(told.value, abs=0.05) and row.sigma < 1.3 * told.sigma
+    beside = pair.laying.pictures[0]
+    assert beside.moment == window.on_desk.numbers.shown("address") and beside.isVisible()
+    press(qtbot, pair.laying.pictures[1], Qt.Key.Key_Right)
+    qtbot.waitUntil(lambda: "checkpoint to checkpoint" in table.said.text(), timeout=PATIENCE_MS)
+    none, phase = Qt.MouseButton.NoButton, Qt.ScrollPhase.NoScrollPhase
+    turn = QWheelEvent(QPointF(9, 9), QPointF(9, 9), QPoint(), QPoint(0, -120), none, SHIFT, phase, False)
+    QApplication.sendEvent(beside, turn)
+    assert beside.moment == window.on_desk.numbers.shown("address") + 1
+    press(qtbot, window, Qt.Key.Key_F2)
+    press(qtbot, window, Qt.Key.Key_F10)
+    assert pair.laying.pictures[0].moment is not None
+    window.pair.hold_beside(face.with_name("gone.mp4"))
+    assert pair.laying.pictures[0].moment is None
 
 
 def test_one_key_holds_a_swing_against_the_one_before_and_lets_it_go(qtbot, window, tmp_path):

@@ -15,17 +15,19 @@ from scipy.interpolate import PchipInterpolator
 from kneel.cli.main import main
 from kneel.compare.difference import ChangeWord
 from kneel.compare.family import AskedNumber, asked_by
-from kneel.compare.pair import NOTHING_ALIKE, Alike, paired
+from kneel.compare.pair import NOTHING_ALIKE, Alike, AtMoment, moments, paired
+from kneel.compare.place import same_place, same_point
 from kneel.compare.step import Beat, InStep
 from kneel.judge.knowledge import shipped
 from kneel.judge.numbers import OfSwing
-from kneel.model import CHECKPOINTS, Hand, Stature, UsageError, View
+from kneel.model import CHECKPOINTS, Hand, Stature, UsageError, View, side_of
 from kneel.motion.analysis import analyse
 from kneel.motion.checkpoints import Checkpoint
 from kneel.motion.setup import Setup
 from kneel.motion.sightings import from_rows
 from kneel.sim.camera import Camera
 from kneel.sim.film import Shoot
+from kneel.sim.golfer import Golfer
 from kneel.sim.swing import SwingPlan
 from tests.conftest import rows_seen
 from tests.test_cli import points_file
@@ -192,6 +194,57 @@ def test_two_golfers_share_no_build_one_golfer_does():
     errors = {(r.measure, r.at): r.sigma for r in same}
     wider = [r.sigma / errors[r.measure, r.at] for r in two]
     assert min(wider) > 0.999 and max(wider) > 1.2
+
+
+@pytest.mark.parametrize("view", [View.FACE_ON, View.DOWN_THE_LINE])
+def test_two_moments_of_one_swing_err_only_by_what_they_do_not_share(view):
+    """What scale and camera do to both goes out: the error is smaller than of two swings, and is kept to."""
+    off = []
+    for seed in range(6):
+        shoot = Shoot(plan=SwingPlan({"sway": float(seed)}), camera=Camera(view))
+        exact, seen = told(shoot, noise=0.01), told(shoot, noise=1.5, seed=seed)
+        truth = {row.measure: row.difference for row in moments(exact, OfSwing(exact), "top", "impact").rows}
+        rows = moments(seen, OfSwing(seen), "top", "impact").rows
+        off += [(row.difference - truth[row.measure]) / row.sigma for row in rows if row.measure in truth]
+    assert (
+        len(off) > 120 and 0.1 < np.sqrt(np.mean(np.square(off))) < 1.1 and np.mean(np.abs(off) > 1.96) < 0.05
+    )
+    again = AtMoment(OfSwing(seen), "top"), AtMoment(OfSwing(seen), "impact")
+    for row in rows:
+        single = [side.tell(row.measure, "once") for side in again]
+        assert row.before == single[0].value and row.after == single[1].value
+    shares = [r.sigma / np.hypot(*(s.tell(r.measure, "once").sigma for s in again)) for r in rows]
+    assert max(shares) < 1.15 and np.median(shares) < 1 and min(shares) < 0.6
+    with pytest.raises(UsageError, match="The delivery is not found"):
+        moments(replace(seen, checkpoints={"top": seen.checkpoints["top"]}), OfSwing(seen), "top", "delivery")
+
+
+@pytest.mark.parametrize("hand", [Hand.RIGHT, Hand.LEFT])
+def test_one_place_on_two_bodies(hand):
+    """What touches a joint touches it there too, by lead and trail, in the other body's size, unturned."""
+    here = told(Shoot())
+    there = told(
+        Shoot(golfer=Golfer(205.0, hand=hand), camera=Camera(hand=hand, distance_cm=550.0)), noise=0.5
+    )
+    starts = [study.checkpoints["address"].shown for study in (here, there)]
+    for point in ("right_knee", "left_hip", "head", "left_ankle"):
+        other = same_point(point, here, there)
+        assert side_of(point, here.setup.hand) == side_of(other, hand)
+        at = here.tracks[point].xy[[starts[0]]]
+        line = np.concatenate([at + (0, -30), at, at + (0, 40)])
+        moved = same_place(here, there, line)
+        np.testing.assert_allclose(
+            moved[1], there.tracks[other].xy[starts[1]], atol=0.35 * 0.1 * there.px_per_m
+        )
+        np.testing.assert_allclose(moved[:, 0], moved[1, 0], atol=1e-9)
+        grown = (moved[2, 1] - moved[0, 1]) / 70
+        tall = [
+            np.ptp([s.tracks[n].xy[f, 1] for n in ("head", "left_ankle")])
+            for s, f in zip((here, there), starts, strict=True)
+        ]
+        assert grown == pytest.approx(tall[1] / tall[0], rel=0.06)
+    with pytest.raises(UsageError, match="need their address"):
+        same_place(here, replace(there, checkpoints={}), line)
 
 
 def test_the_command_line_compares(tmp_path, simulate, capsys):

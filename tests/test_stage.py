@@ -12,21 +12,23 @@ from PyQt6.QtCore import QPoint, QPointF, QRectF, QSizeF, Qt
 from PyQt6.QtGui import QWheelEvent
 from PyQt6.QtWidgets import QApplication
 
-from kneel.desk.places.bench import keeping
+from kneel.desk.places import keeping
 from kneel.desk.stage.drawing import drawn_at, gap_of, places_of
 from kneel.desk.stage.figure import figures_at
 from kneel.desk.stage.pictures import Manner, Pictures
 from kneel.desk.stage.room import Room
-from kneel.desk.stage.viewport import Hold
+from kneel.desk.stage.viewport import Hold, Pose, Viewport
 from kneel.desk.swing.document import Document
 from kneel.documents.swing_file import load_swing
 from kneel.footage import Clip, FrameStore, picture_of
+from kneel.footage.light import brightness_of, in_light, powers_alike
 from kneel.model import Club, Drawn, Mark, Override, Swing
 from kneel.model.take import SHAPES
 from kneel.motion.measures import REGISTRY, Shape
 from kneel.motion.measures.lines import LINES, measure_of_line
 from tests.clips import make
 from tests.desk import CLIP, PATIENCE_MS, open_clip, press, saved
+from tests.filed import DAYS, DEMO
 
 CTRL = Qt.KeyboardModifier.ControlModifier
 LEFT = Qt.MouseButton.LeftButton
@@ -402,3 +404,52 @@ def _do(document: Document, what: str, *how) -> None:
         document.change("Say", now.given(overrides=(*now.overrides, Override(*how))))
     else:
         document.change("Name", now.given(golfer=how[0]))
+
+
+@settings(deadline=None, max_examples=60)
+@given(
+    mirrored=st.booleans(),
+    turned=st.floats(-8, 8),
+    scale=st.floats(0.2, 6),
+    place=st.tuples(st.floats(0, 1279), st.floats(0, 719)),
+    at=st.tuples(st.floats(0, 700), st.floats(0, 500)),
+)
+def test_a_picture_lies_where_it_is_put_however_it_is_turned(mirrored, turned, scale, place, at):
+    """There and back, as large as asked, upright by as much as it leaned; and what is seen is decoded."""
+    view = Viewport()
+    view.set_picture(1280, 720)
+    view.set_area(QRectF(0, 0, 700, 500))
+    view.set_pose(Pose(mirrored, turned))
+    view.put(scale, place, QPointF(*at))
+    assert view.scale == pytest.approx(scale)
+    spot = view.to_widget(*place)
+    assert (spot.x(), spot.y()) == pytest.approx(at, abs=1e-6)
+    assert view.to_picture(spot) == pytest.approx(place, abs=1e-6)
+    right, down = (view.to_widget(place[0] + dx, place[1] + dy) - spot for dx, dy in ((1, 0), (0, 1)))
+    lean = np.radians(turned)
+    way = -1 if mirrored else 1
+    np.testing.assert_allclose(
+        (right.x(), right.y()), way * scale * np.array([np.cos(lean), np.sin(lean)]), atol=1e-9
+    )
+    np.testing.assert_allclose(
+        (down.x(), down.y()), scale * np.array([-np.sin(lean), np.cos(lean)]), atol=1e-9
+    )
+    left, top, width, height = view.part
+    for x in (5.0, 350.0, 695.0):
+        for y in (5.0, 250.0, 495.0):
+            seen = view.to_picture(QPointF(x, y))
+            if view.shown.contains(x, y) and 0 <= seen[0] <= 1279 and 0 <= seen[1] <= 719:
+                assert left - 1 <= seen[0] <= left + width and top - 1 <= seen[1] <= top + height
+
+
+def test_a_picture_in_another_light_is_lighter_in_its_middle_and_clips_nothing():
+    """As bright as a brighter clip by one curve, black and white as they were."""
+    clip = Clip(DEMO / DAYS[2] / CLIP)
+    frame, upright = clip.frame(1), clip.info.upright
+    middle = brightness_of(frame, upright)
+    power, other = powers_alike(middle, min(1.3 * middle, 0.98))
+    plain, light = (in_light(picture_of(frame, upright), p) for p in (1.0, power))
+    assert power < 1.0 == other and powers_alike(0.5, 0.52) == (1.0, 1.0)
+    told = np.median(light) / 255
+    assert told == pytest.approx((np.median(plain) / 255) ** power, abs=0.01) and told > middle
+    assert set(np.unique(light[plain == 0])) <= {0} and set(np.unique(light[plain == 255])) <= {255}

@@ -36,6 +36,12 @@ class Compared:
     counts: tuple[int, int]
 
     @property
+    def rows(self) -> tuple[Difference, ...]:
+        """All differences, the largest for its error first; what a plan prescribes, before all."""
+        first = (self.prescribed,) if isinstance(self.prescribed, Difference) else ()
+        return (*first, *sorted(self.others, key=lambda one: one.p))
+
+    @property
     def claimed(self) -> tuple[Difference, ...]:
         """All that is said to have changed, or to differ."""
         first = (self.prescribed,) if isinstance(self.prescribed, Difference) else ()

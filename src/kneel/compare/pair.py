@@ -3,15 +3,21 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from kneel.compare.difference import Difference, two_sides
 from kneel.compare.errors import Side
 from kneel.compare.family import AskedNumber, Compared, compare_all
 from kneel.compare.step import InStep
+from kneel.judge.kinds import ONCE
 from kneel.model import UsageError
 from kneel.motion.failure import Failed
+from kneel.motion.measures import REGISTRY, Domain
+from kneel.motion.quantity import Single
 from kneel.motion.study import Study
+
+OF_A_POSE = ("pose", "paths")
+"""Names of causes that go with how the body stands, and so are others at another moment."""
 
 
 @dataclass(frozen=True)
@@ -40,10 +46,8 @@ class Pair:
 
     @property
     def rows(self) -> tuple[Difference, ...]:
-        """All differences, the largest for its error first; what a plan prescribes, before all."""
-        first = self.compared.prescribed
-        rest = sorted(self.compared.others, key=lambda one: one.p)
-        return (first, *rest) if isinstance(first, Difference) else tuple(rest)
+        """All differences, as :class:`Compared` has them."""
+        return self.compared.rows
 
 
 def paired(
@@ -76,3 +80,37 @@ def paired(
     if isinstance(compared.prescribed, Failed):
         raise UsageError(f"{prescribed.measure if prescribed else ''}: {compared.prescribed.reason}")
     return Pair(step, compared)
+
+
+@dataclass(frozen=True)
+class AtMoment:
+    """A swing that tells every measure at one moment of it, whichever is asked for."""
+
+    numbers: Side
+    moment: str
+
+    @property
+    def source(self) -> tuple[str, float]:
+        return self.numbers.source
+
+    def tell(self, measure: str, at: str) -> Single | Failed:  # noqa: ARG002
+        """A measure at the moment; what goes with the pose there is a cause of its own."""
+        told = self.numbers.tell(measure, self.moment)
+        if isinstance(told, Failed):
+            return told
+        own = {(*k, self.moment) if k[0] in OF_A_POSE else k: v for k, v in told.causes.items()}
+        return replace(told, _given=own)
+
+
+def moments(study: Study, numbers: Side, first: str, second: str) -> Compared:
+    """Two moments of one swing, by checkpoints: every measure that both tell, and what lies between.
+
+    Scale, camera, clothes and build are one and the same, and go out of the difference.
+    Raises :class:`UsageError` where one of the two is not found.
+    """
+    for name in (first, second):
+        if name not in study.checkpoints:
+            raise UsageError(f"The {name.replace('_', ' ')} is not found in this swing.")
+    asked = [AskedNumber(k, ONCE, 0.0) for k, entry in REGISTRY.items() if entry.domain is Domain.FRAMES]
+    sides = two_sides((AtMoment(numbers, first),), (AtMoment(numbers, second),), lessons=False, stood=True)
+    return compare_all(*sides, asked)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from kneel.compare.difference import Difference
+from kneel.compare.family import Compared
 from kneel.compare.pair import Pair
 from kneel.speech.practice import measure_words
 from kneel.speech.words import capital, length_words, number, with_unit
@@ -15,12 +16,12 @@ def step_words(pair: Pair) -> str:
     return f"In step by {by}, ± {1000 * pair.step.typical_s:.0f} ms."
 
 
-def counted_words(pair: Pair) -> str:
+def counted_words(found: Compared) -> str:
     """How many numbers were asked, and how many differ."""
-    if not pair.asked:
+    asked, real = len(found.rows), len(found.claimed)
+    if not asked:
         return "No number is told by both."
-    real = sum(one.claimed for one in pair.rows)
-    numbers = "one number" if pair.asked == 1 else f"{pair.asked} numbers"
+    numbers = "one number" if asked == 1 else f"{asked} numbers"
     if not real:
         return f"Of {numbers} none differs by more than its error explains."
     verb = "differs by more than its error explains" if real == 1 else "differ by more than errors explain"
@@ -54,5 +55,5 @@ def least_words(one: Difference) -> str:
 
 def pair_sentences(pair: Pair) -> list[str]:
     """All that is said: how they run in step, how many numbers were asked, and those that differ."""
-    differing = [difference_words(one) for one in pair.rows if one.claimed]
-    return [step_words(pair), counted_words(pair), *differing]
+    differing = [difference_words(one) for one in pair.compared.rows if one.claimed]
+    return [step_words(pair), counted_words(pair.compared), *differing]

@@ -103,9 +103,9 @@ made = Table(
     "made",
     metadata,
     Column("path", Text, primary_key=True),
-    Column("document", Text, nullable=False, index=True),
+    Column("document", Text, primary_key=True, index=True),
 )
-"""Pages, stills and slow clips that were saved, each with the document it was made of."""
+"""Pages, stills and slow clips that were saved, each with the documents it was made of."""
 
 declined = Table(
     "declined",

@@ -10,11 +10,12 @@ from kneel.book.db.opening import Book
 from kneel.book.db.tables import made
 
 
-def note_made(book: Book, path: Path, document: Path) -> None:
-    """A file was made of a document. Raises ``BookError``."""
+def note_made(book: Book, path: Path, *documents: Path) -> None:
+    """A file was made of some documents. Raises ``BookError``."""
     with book.writing() as db:
         db.execute(delete(made).where(made.c.path == str(path)))
-        db.execute(insert(made).values(path=str(path), document=str(document)))
+        for document in dict.fromkeys(documents):
+            db.execute(insert(made).values(path=str(path), document=str(document)))
 
 
 def made_of(book: Book, document: Path) -> list[Path]:
@@ -24,8 +25,8 @@ def made_of(book: Book, document: Path) -> list[Path]:
         return [Path(row.path) for row in rows]
 
 
-def noted_of(book: Book, path: Path) -> Path | None:
-    """The document a file was noted with, None where it was not. Raises ``BookError``."""
+def noted_of(book: Book, path: Path) -> list[Path]:
+    """The documents a file was noted with, none where it was not. Raises ``BookError``."""
     with book.reading() as db:
-        found = db.scalar(select(made.c.document).where(made.c.path == str(path)))
-    return None if found is None else Path(found)
+        rows = db.execute(select(made.c.document).where(made.c.path == str(path)))
+        return [Path(row.document) for row in rows]

@@ -120,6 +120,8 @@ def _told_by_name(book: Book, clip: Path, document: Path) -> list[Path]:
     found = []
     for path in kept:
         fits = [stem for stem in (*stems, clip.stem) if path.name.startswith(f"{stem} ")]
-        if max(fits, key=len, default="") == clip.stem and noted_of(book, path) in (None, document):
-            found.append(path)
+        if max(fits, key=len, default="") == clip.stem:
+            noted = noted_of(book, path)
+            if not noted or document in noted:
+                found.append(path)
     return found

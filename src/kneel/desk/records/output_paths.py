@@ -6,7 +6,7 @@ Each file is noted in the Book with the swing it was made of, so that exactly th
 from __future__ import annotations
 
 import contextlib
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from pathlib import Path
 
 from kneel.book.index.made import note_made
@@ -49,16 +49,21 @@ class OutputKeeper:
     """Keeps what is made of one swing; made in the interface thread, used in workers."""
 
     @staticmethod
-    def of(opened: OpenSwing, books: Books) -> OutputKeeper | None:
-        """The keeper of the open swing; None where none is open."""
+    def of(opened: OpenSwing, books: Books, others: Sequence[OpenSwing] = ()) -> OutputKeeper | None:
+        """The keeper of the open swing, of a picture that shows ``others`` too; None where none is open."""
         store, path = opened.store, opened.path
         if store is None or path is None:
             return None
-        return OutputKeeper(books, store.info.path, path, opened.swing.golfer)
+        also = [one.path for one in others if one.path is not None]
+        return OutputKeeper(books, store.info.path, path, opened.swing.golfer, also)
 
-    def __init__(self, books: Books, clip: Path, document: Path, golfer: str = "") -> None:
-        self._books, self.clip, self._document, self._golfer = books, clip, document, golfer
-        self._which: Which = books.which(clip)
+    def __init__(
+        self, books: Books, clip: Path, document: Path, golfer: str = "", also: Sequence[Path] = ()
+    ) -> None:
+        self._books, self.clip, self._golfer = books, clip, golfer
+        self._of: dict[Which, list[Path]] = {books.which(clip): [document]}
+        for one in also:
+            self._of.setdefault(books.which(one), []).append(one)
 
     def keep(self, what: str, suffix: str, made: bytes) -> Path:
         """Keep bytes; gives where. Raises ``OSError``."""
@@ -79,6 +84,7 @@ class OutputKeeper:
         return target
 
     def note(self, target: Path) -> None:
-        """Have it known of which swing a file was made; without the Book it is told by its name."""
-        with contextlib.suppress(KneelError):
-            note_made(self._books.open(self._which), target, self._document)
+        """Have it known of which swings a file was made; without the Book it is told by its name."""
+        for which, documents in self._of.items():
+            with contextlib.suppress(KneelError):
+                note_made(self._books.open(which), target, *documents)

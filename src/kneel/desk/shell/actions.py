@@ -181,6 +181,7 @@ ACTIONS: tuple[Action, ...] = (
     Action("pair_flip", "Pair: one at a time, and the other", "Look", ("Shift+V",), group=3),
     Action("pair_at", "Pair: held together at …", "Look", ("S",), group=3),
     Action("pair_hold", "Pair: hold one, move the other", "Look", ("X",), group=3),
+    Action("pair_same", "Pair: draw the same on the other body", "Draw", ("D",), group=1),
     Action("pair_back", "Pair: the other one frame back", "Look", ("Ctrl+Left",), group=3),
     Action("pair_on", "Pair: the other one frame on", "Look", ("Ctrl+Right",), group=3),
     Action("to_bench", "To the Bench", "Look", ("F2",), needs_swing=False, group=4, reach=WIN),

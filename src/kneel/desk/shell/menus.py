@@ -14,7 +14,10 @@ from kneel.desk.widgets.language import tr
 
 
 class Menus:
-    """Builds the actions of the window and of all places; ``ticks`` tells which are on."""
+    """Builds the actions of the window and of all places; ``ticks`` tells which are on.
+
+    An action that several places have a deed for is done by the one on show, else by the first of them.
+    """
 
     def __init__(
         self,
@@ -24,13 +27,11 @@ class Menus:
         own: Handlers,
         actions: dict[str, QAction],
         ticks: Callable[[], Mapping[str, bool]],
+        on_show: Callable[[], Place],
     ) -> None:
         self._window, self._ticks, self.actions = window, ticks, actions
-        handlers, owners = own, dict[str, Place]()
-        for place in places:
-            theirs = place.handlers()
-            handlers = handlers | theirs
-            owners |= dict.fromkeys(theirs, place)
+        self._on_show, self._deeds = on_show, {place: place.handlers() for place in places}
+        self._own = own
         for name in MENUS:
             menu = bar.addMenu(tr(name))
             if menu is None:
@@ -43,15 +44,19 @@ class Menus:
                     group = entry.group
                 action = QAction(tr(entry.title), window)
                 action.setShortcuts([QKeySequence(k) for k in entry.keys])
-                action.triggered.connect(lambda _=False, deed=handlers[entry.key]: deed())
-                self._reach(entry, action, owners.get(entry.key, places[0]))
-                for place in places:
-                    if entry.key in place.borrows():
-                        self._reach(entry, action, place)
+                action.triggered.connect(lambda _=False, key=entry.key: self._do(key))
+                homes = [p for p in places if entry.key in self._deeds[p] or entry.key in p.borrows()]
+                for place in homes or places[:1]:
+                    self._reach(entry, action, place)
                 menu.addAction(action)
                 self.actions[entry.key] = action
         for key in ticks():
             self.actions[key].setCheckable(True)
+
+    def _do(self, key: str) -> None:
+        here = self._deeds[self._on_show()]
+        deeds = (here, self._own, *self._deeds.values())
+        next(their[key] for their in deeds if key in their)()
 
     def tick(self) -> None:
         """Tick what is on."""

@@ -90,6 +90,7 @@ class Window(DropWindow):
             self._own_handlers(),
             self.actions_by_key,
             lambda: ticks_of(self.on_desk, self.bench, self.book, self.preferences, look),
+            lambda: self.place,
         )
         self._connect()
         self._restore()

@@ -10,7 +10,7 @@ from kneel.desk.stage import body, captions, drawing, measured
 from kneel.desk.stage.framing import swing_box
 from kneel.desk.stage.pictures import Manner, Pictures
 from kneel.desk.stage.scene import Held, Scene
-from kneel.desk.stage.viewport import Hold, Viewport
+from kneel.desk.stage.viewport import PLAIN, Hold, Viewport
 from kneel.desk.swing import OpenSwing
 from kneel.desk.widgets.theme import Look
 from kneel.model.take import Drawn
@@ -37,6 +37,9 @@ class Canvas(QWidget):
         self.selected: str | None = None
         self.drawn: int | None = None
         """Which of the things drawn is chosen."""
+
+        self.light = 1.0
+        """The picture's own light and shade is raised to this power; under 1 it is shown lighter."""
 
         self.plain = self.trail = self.large = False
         self.caption = ""
@@ -126,6 +129,11 @@ class Canvas(QWidget):
             self._lay()
         self.update()
 
+    def lay_on(self, size: QSize) -> None:
+        """Lie as on a widget of that size, though it is not seen itself."""
+        self.resize(size)
+        self._lay()
+
     def _lay(self) -> None:
         """The picture has the widget, but for the strip of a sentence."""
         area = QRectF(self.rect())
@@ -152,7 +160,8 @@ class Canvas(QWidget):
         scene = self.scene()
         if not self.caption:
             captions.paint_frame_caption(painter, scene)
-        painter.setClipRect(self.view.shown)
+        painter.save()
+        painter.setClipRect(self.view.shown, Qt.ClipOperation.IntersectClip)
         if not self.plain:
             body.paint_ghost(painter, scene)
             if self.trail:
@@ -162,7 +171,7 @@ class Canvas(QWidget):
             body.paint_points(painter, scene)
             measured.paint_numbers(painter, scene)
         drawing.paint_drawn(painter, scene, self.drawn, self.drawing())
-        painter.setClipping(False)
+        painter.restore()
         if self.caption:
             captions.paint_sentence(painter, self._strip, self.caption)
         elif not self.plain:
@@ -208,11 +217,15 @@ class Canvas(QWidget):
         place = self.view.place_of(part)
         size = max(round(place.width() * ratio), 1), max(round(place.height() * ratio), 1)
         number = opened.first + opened.cursor.frame
-        image, self.exact = self._pictures.show(Manner(store, part, size), number, self._near())
+        image, self.exact = self._pictures.show(Manner(store, part, size, self.light), number, self._near())
         if image is not None:
-            painter.setClipRect(self.rect())
-            painter.drawImage(QRectF(place.topLeft(), place.size()), image, QRectF(image.rect()))
-            painter.setClipping(False)
+            painter.save()
+            painter.setClipRect(self.view.shown, Qt.ClipOperation.IntersectClip)
+            if self.view.pose != PLAIN:
+                painter.setTransform(self.view.pose.about(self.view.rect.center()), combine=True)
+                painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
+            painter.drawImage(place, image, QRectF(image.rect()))
+            painter.restore()
 
     def _near(self) -> tuple[int, ...]:
         """The frames that a key jumps to."""

@@ -23,13 +23,22 @@ def paint_frame_caption(painter: QPainter, scene: Scene) -> None:
     words = frame_words(scene.opened)
     bold, plain = font(12.5, 600), font(12.5)
     first = wide(title, bold)
-    corner = scene.view.shown.topLeft() + QPointF(10, 8)
+    corner = scene.area.topLeft() + QPointF(10, 8)
     box = QRectF(corner, QSizeF(first + wide(words, plain) + 20, HIGH))
     paint_plate(painter, box)
     inner = box.adjusted(10, 0, -10, 0)
     write(painter, inner, title, bold, PLATE_TEXT)
     write(painter, inner.adjusted(first, 0, 0, 0), words, plain, PLATE_TEXT)
     scene.room.take(box)
+
+
+def paint_note(painter: QPainter, scene: Scene, words: str) -> None:
+    """A few words in the other corner."""
+    type_ = font(11.5)
+    box = QRectF(0, scene.area.top() + 8, wide(words, type_) + 20, HIGH)
+    box.moveRight(scene.area.right() - 10)
+    paint_plate(painter, box)
+    write(painter, box.adjusted(10, 0, -10, 0), words, type_, PLATE_TEXT)
 
 
 def legend_items(scene: Scene) -> list[tuple[str, str]]:
@@ -59,7 +68,7 @@ def paint_legend(painter: QPainter, scene: Scene) -> None:
     type_ = font(11.5)
     widths = [wide(words, type_) + 32 for words, _ in items]
     line, column = QSizeF(sum(widths) + 8, HIGH), QSizeF(max(widths) + 8, ROW * len(items) + HIGH - ROW)
-    shown = scene.view.shown
+    shown = scene.area
     for size in (line, column):
         corner = QPointF(shown.right() - size.width() / 2 - 10, shown.bottom() - size.height() / 2 - 8)
         box = scene.room.place_free(size, corner, 1, scene.places.get("legend"))
@@ -101,7 +110,7 @@ def _sign(painter: QPainter, look: Look, kind: str, at: QPointF) -> None:
 def paint_hint(painter: QPainter, scene: Scene, words: str, look: Look) -> None:
     """What a click will do now, under the upper edge."""
     type_ = font(13, 600)
-    shown = scene.view.shown
+    shown = scene.area
     width = min(wide(words, type_) + 28, shown.width() - 16)
     box = QRectF(shown.center().x() - width / 2, shown.top() + 42, width, 30)
     painter.setPen(Qt.PenStyle.NoPen)

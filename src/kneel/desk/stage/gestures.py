@@ -42,8 +42,9 @@ class DragPoint:
     def nudge(self, dx: float, dy: float) -> None:
         """Move by fractions of a picture pixel while held."""
         self._moved = True
-        self._offset += QPointF(dx, dy) * self._view.scale
-        self.place = self.place[0] + dx, self.place[1] + dy
+        x, y = self.place
+        self._offset += self._view.to_widget(x + dx, y + dy) - self._view.to_widget(x, y)
+        self.place = x + dx, y + dy
         self._show()
 
     def end(self, at: QPointF) -> None:
@@ -193,7 +194,8 @@ class MoveDrawn:
         self._by = QPointF()
 
     def move(self, at: QPointF) -> None:
-        self._by = (at - self._start) / self._view.scale
+        (x, y), (from_x, from_y) = self._view.to_picture(at), self._view.to_picture(self._start)
+        self._by = QPointF(x - from_x, y - from_y)
         document = self._open.document
         document.preview(self._moved(document.history.now, self._which, self._by.x(), self._by.y()))
 

@@ -33,7 +33,7 @@ def paint_numbers(painter: QPainter, scene: Scene) -> None:
     opened = scene.opened
     if not scene.figures or opened.analysis is None:
         return
-    away = -opened.analysis.direction
+    away = opened.analysis.direction if scene.view.pose.mirrored else -opened.analysis.direction
     for figure in scene.figures:
         _plate(painter, scene, figure, away)
 
@@ -157,7 +157,7 @@ def _thread(painter: QPainter, box: QRectF, target: QPointF) -> None:
 
 def _ground(scene: Scene) -> float:
     """How far down plumbs hang: to the feet."""
-    feet = [p.y for p in scene.points if p.name.endswith(("ankle", "toe", "heel"))]
+    feet = [scene.at((p.x, p.y)).y() for p in scene.points if p.name.endswith(("ankle", "toe", "heel"))]
     if feet:
-        return scene.view.to_widget(0, max(feet)).y() + 14
+        return max(feet) + 14
     return scene.view.shown.bottom() - 24

@@ -10,6 +10,7 @@ import numpy as np
 from PyQt6.QtGui import QImage
 
 from kneel.footage import FrameStore, Part, picture_of
+from kneel.footage.light import in_light
 
 AHEAD, BEHIND = 10, 3
 BOUND_BYTES = 160 * 1024 * 1024
@@ -18,11 +19,14 @@ FEWEST = 4
 
 @dataclass(frozen=True)
 class Manner:
-    """How pictures are wanted: of which clip, which part of it, and how large (width, height, px)."""
+    """How pictures are wanted: of which clip, which part of it, how large (width, height, px), and in what
+    light: each of its values, as a share of white, is raised to that power.
+    """
 
     store: FrameStore
     part: Part
     size: tuple[int, int]
+    light: float = 1.0
 
 
 class PictureMade:
@@ -137,7 +141,8 @@ class Pictures:
 
 def _made(frame: object, manner: Manner) -> PictureMade:
     upright = manner.store.info.upright
-    return PictureMade(picture_of(frame, upright, size=manner.size, form="bgra", part=manner.part))
+    pixels = picture_of(frame, upright, size=manner.size, form="bgra", part=manner.part)
+    return PictureMade(in_light(pixels, manner.light))
 
 
 def _room(manner: Manner) -> int:

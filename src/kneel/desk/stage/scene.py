@@ -72,9 +72,8 @@ class Scene:
         opened = self.opened
         discs = body_discs(opened.analysis, opened.cursor.frame, opened.swing.hand)
         if len(discs):
-            scale, rect = self.view.scale, self.view.rect
-            shift = np.array([rect.left() + 0.5 * scale, rect.top() + 0.5 * scale])
-            discs = np.column_stack([discs[:, :2] * scale + shift, discs[:, 2] * scale])
+            at = [self.at((x, y)) for x, y, _ in discs.tolist()]
+            discs = np.column_stack([[p.x() for p in at], [p.y() for p in at], discs[:, 2] * self.view.scale])
         return Room(self.area, discs)
 
     def at(self, place: tuple[float, float]) -> QPointF:

@@ -8,7 +8,6 @@ from kneel.desk.places.bench.balls import note_ball
 from kneel.desk.places.bench.cueing import Cueing
 from kneel.desk.places.bench.cutting import Cutting
 from kneel.desk.places.bench.elsewhere import Elsewhere
-from kneel.desk.places.bench.keeping import Keeping
 from kneel.desk.places.bench.layout import Layout
 from kneel.desk.places.bench.marking import Marking
 from kneel.desk.places.bench.naming import Naming
@@ -17,9 +16,10 @@ from kneel.desk.places.bench.reading import ReadingPane
 from kneel.desk.places.bench.strip import Strip
 from kneel.desk.places.bench.student import StudentView
 from kneel.desk.places.context import Context
+from kneel.desk.places.keeping import Keeping
 from kneel.desk.places.place import Handlers, Place
 from kneel.desk.records.practice import Practice
-from kneel.desk.stage import drawing
+from kneel.desk.stage.chosen import keep_lasting, take_away
 from kneel.desk.stage.stage import Stage
 from kneel.desk.swing import OpenSwing
 from kneel.desk.swing.player import Player
@@ -57,7 +57,7 @@ class BenchActions:
         self.elsewhere = Elsewhere(opened, context, bench)
         self.elsewhere.said.connect(bench.said)
         self.elsewhere.failed.connect(opened.failed)
-        self._keeping = Keeping(opened, bench.stage, context.records.books)
+        self._keeping = Keeping(opened, bench.stage, context.records.books, bench)
         self._keeping.said.connect(bench.said)
 
     def table(self) -> Handlers:
@@ -203,23 +203,12 @@ class BenchActions:
             self._bench.said.emit(tr("No point is being marked: M begins."))
 
     def _unmark(self) -> None:
-        stage, document = self._bench.stage, self._open.document
-        if stage.drawn is not None and stage.drawn < len(self._open.swing.drawn):
-            document.change("Take away what was drawn", drawing.without(self._open.swing, stage.drawn))
-            stage.drawn = None
-        elif stage.selected:
-            swing = self._open.swing.without_mark(stage.selected, self._open.cursor.frame)
-            document.change(f"Unmark {stage.selected.replace('_', ' ')}", swing)
-        else:
+        if not take_away(self._bench.stage, self._open):
             self._bench.said.emit(tr("Nothing is chosen on the picture: click on a mark or a drawing first."))
 
     def _lasting(self) -> None:
         """Keep what is drawn for the whole swing, or for this frame again."""
-        stage = self._bench.stage
-        if stage.drawn is not None and stage.drawn < len(self._open.swing.drawn):
-            swing = drawing.lasting(self._open.swing, stage.drawn, self._open.cursor.frame)
-            self._open.document.change("Keep what is drawn", swing)
-        else:
+        if not keep_lasting(self._bench.stage, self._open):
             self._bench.said.emit(tr("Nothing drawn is chosen: click on it first."))
 
     def _cancel(self) -> None:

@@ -199,7 +199,8 @@ class BookActions:
         self._context.records.read(
             self._student_page.which,
             found,
-            subject=lambda: self._student_page.student,
+            # What was asked for is that lesson, whosever page is read meanwhile.
+            subject=lambda: None,
             done=self._place.beside_wanted.emit,
         )
 

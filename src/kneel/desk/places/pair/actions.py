@@ -3,27 +3,28 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from enum import Enum
 from pathlib import Path
 
+from PyQt6.QtGui import QGuiApplication
 from PyQt6.QtWidgets import QFileDialog
 
+from kneel.desk.places.context import Context
+from kneel.desk.places.keeping import Keeping
+from kneel.desk.places.pair.both import Shown
+from kneel.desk.places.pair.carrying import carried_over, frame_there
 from kneel.desk.places.pair.clock import PairClock
 from kneel.desk.places.pair.comparing import Comparing, Offer
+from kneel.desk.places.pair.laying import Laying
 from kneel.desk.places.pair.scale import HeldAt
+from kneel.desk.places.pair.sheet import PairSheet
 from kneel.desk.places.place import Handlers, Place
+from kneel.desk.stage.chosen import keep_lasting, take_away
+from kneel.desk.stage.drawing import TITLES as SHAPES
 from kneel.desk.swing import OpenSwing
+from kneel.desk.swing.titles import checkpoint_title
 from kneel.desk.widgets.chooser import Choice, Chooser
 from kneel.desk.widgets.language import tr
-from kneel.desk.widgets.theme import Look
-
-
-class Shown(Enum):
-    """How the two are looked at."""
-
-    BESIDE = "side by side"
-    UNDER = "over and under"
-    FLIP = "one at a time"
+from kneel.model import UsageError
 
 
 class PairParts(Place):
@@ -31,20 +32,20 @@ class PairParts(Place):
 
     comparing: Comparing
     clock: PairClock
-    held_at: HeldAt
-    way: Shown
+    laying: Laying
+    sheet: PairSheet
     offers: Callable[[], list[Offer]]
 
     def show_way(self, way: Shown) -> None:
         """Look at the two in another way."""
         raise NotImplementedError
 
-    def hold_at(self, held: HeldAt) -> None:
-        """Hold them together at another place of the body."""
-        raise NotImplementedError
-
     def hold_beside(self, path: Path) -> None:
         """Show a swing beside the one on the desk."""
+        raise NotImplementedError
+
+    def hold_moment(self, frame: int) -> None:
+        """Show another moment of the swing on the desk beside it."""
         raise NotImplementedError
 
     def flip(self) -> None:
@@ -55,21 +56,42 @@ class PairParts(Place):
 class PairActions:
     """The actions on two swings."""
 
-    def __init__(self, opened: OpenSwing, place: PairParts, look: Look) -> None:
-        self._open, self._place, self._look = opened, place, look
+    def __init__(self, opened: OpenSwing, other: OpenSwing, place: PairParts, context: Context) -> None:
+        self._open, self._other, self._place, self._look = opened, other, place, context.look
+        self._keeping = Keeping(
+            opened, place.sheet, context.records.books, place, others=lambda: (other,), kind="pair"
+        )
+        self._keeping.said.connect(place.said)
 
     def table(self) -> Handlers:
         """Every key with its deed."""
-        return {
+        place, laying = self._place, self._place.laying
+        handlers: Handlers = {
             "pair_before": self.with_the_one_before,
             "pair_with": self.choose,
             "pair_hold": self.hold,
-            "pair_back": lambda: self._place.clock.move_other(-1),
-            "pair_on": lambda: self._place.clock.move_other(1),
+            "pair_back": lambda: place.clock.move_other(-1),
+            "pair_on": lambda: place.clock.move_other(1),
             "pair_way": self.next_way,
-            "pair_flip": self._place.flip,
+            "pair_flip": place.flip,
             "pair_at": self.choose_anchor,
+            "pair_same": self.draw_the_same,
+            "unmark": self._take_away,
+            "lasting": self._keep_lasting,
+            "cancel": lambda: [canvas.cancel() for canvas in laying.every],
+            "plain": self._plain,
+            "fit": laying.fit,
+            "closer": lambda: laying.pictures[laying.in_hand].zoom(1.25),
+            "farther": lambda: laying.pictures[laying.in_hand].zoom(0.8),
+            "copy": self._copy,
+            "still": lambda: self._may_be_kept() and self._keeping.save_still(),
+            "slow_clip": lambda: self._may_be_kept() and self._keeping.save_slow_clip(),
         }
+        for shape in SHAPES:
+            handlers[f"draw_{shape}"] = lambda what=shape: laying.pictures[laying.in_hand].draw(what)
+        return handlers
+
+    # Which two
 
     def with_the_one_before(self) -> None:
         """Hold the swing on the desk against the one filmed before it."""
@@ -88,6 +110,12 @@ class PairActions:
             for one in self._place.offers()
         ]
         choices.append(Choice(tr("Another file …"), self._browse))
+        study = self._open.analysis
+        for name, point in study.checkpoints.items() if study is not None else ():
+            title = tr("This swing, %s") % tr(checkpoint_title(name)).lower()
+            choices.append(
+                Choice(title, lambda frame=point.shown: self._place.hold_moment(frame), tr("another moment"))
+            )
         Chooser(self._place.window(), self._look, tr("Hold against"), choices).open(None)
 
     def _browse(self) -> None:
@@ -95,6 +123,8 @@ class PairActions:
         name, _ = QFileDialog.getOpenFileName(self._place, tr("Hold against"), here)
         if name:
             self._place.hold_beside(Path(name))
+
+    # How they are shown
 
     def hold(self) -> None:
         """Hold the other still, or let it follow again."""
@@ -116,12 +146,62 @@ class PairActions:
 
     def next_way(self) -> None:
         """The next way of looking."""
-        ways = list(Shown)
-        self._place.show_way(ways[(ways.index(self._place.way) + 1) % len(ways)])
+        ways, now = list(Shown), self._place.laying.both.way
+        self._place.show_way(ways[(ways.index(now) + 1) % len(ways)])
 
     def choose_anchor(self) -> None:
         """Choose where the two are held together."""
         choices = [
-            Choice(tr(one.value.capitalize()), lambda one=one: self._place.hold_at(one)) for one in HeldAt
+            Choice(tr(one.value.capitalize()), lambda one=one: self._place.laying.hold_at(one))
+            for one in HeldAt
         ]
         Chooser(self._place.window(), self._look, tr("Held together at"), choices).open(None)
+
+    def _plain(self) -> None:
+        for canvas in self._place.laying.every:
+            canvas.plain = not canvas.plain
+            canvas.update()
+
+    # What is drawn
+
+    def draw_the_same(self) -> None:
+        """Draw on the other body what is drawn on the one in hand, at the same place."""
+        laying = self._place.laying
+        k = laying.in_hand
+        one, other = laying.swings[k], laying.swings[1 - k]
+        if one is other or other.analysis is None:
+            self._place.said.emit(tr("Hold another swing beside this one first."))
+            return
+        frame = frame_there(self._place.clock, one, other, from_desk=k == 1)
+        try:
+            count = carried_over(one, other, laying.pictures[k], frame)
+        except UsageError as error:
+            self._place.said.emit(str(error))
+            return
+        words = tr("Drawn on the other body too") if count else tr("Nothing new is drawn on this picture.")
+        self._place.said.emit(words)
+
+    def _take_away(self) -> None:
+        laying = self._place.laying
+        if not take_away(laying.pictures[laying.in_hand], laying.swings[laying.in_hand]):
+            self._place.said.emit(tr("Nothing is chosen on the picture: click on a mark or a drawing first."))
+
+    def _keep_lasting(self) -> None:
+        laying = self._place.laying
+        if not keep_lasting(laying.pictures[laying.in_hand], laying.swings[laying.in_hand]):
+            self._place.said.emit(tr("Nothing drawn is chosen: click on it first."))
+
+    # What goes out
+
+    def _copy(self) -> None:
+        clipboard = QGuiApplication.clipboard()
+        if clipboard is not None:
+            clipboard.setImage(self._place.sheet.seen())
+            self._place.said.emit(tr("Both pictures copied"))
+
+    def _may_be_kept(self) -> bool:
+        """A picture that shows one student beside another is not put into either's folder."""
+        why = self._place.comparing.not_kept
+        if why:
+            self._place.said.emit(why)
+        return not why

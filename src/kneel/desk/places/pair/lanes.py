@@ -32,6 +32,7 @@ class PairLanes(QWidget):
         super().__init__()
         self._on_desk, self._other, self._clock, self._look = on_desk, other, clock, look
         self.measure: str | None = None
+        self._moment: int | None = None
         self.setMinimumSize(QSize(360, 150))
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Preferred)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
@@ -47,6 +48,11 @@ class PairLanes(QWidget):
         self.measure = measure
         self.update()
 
+    def show_moment(self, moment: int | None) -> None:
+        """Show how far the swing is from what it was at a frame of it; None for another swing."""
+        self._moment = moment
+        self.update()
+
     @property
     def axis(self) -> TimeAxis | None:
         times = self._on_desk.times_s
@@ -57,6 +63,10 @@ class PairLanes(QWidget):
         NaN where the other has no such moment; None where either does not tell it.
         """
         mine = self._series(self._on_desk)
+        if mine is not None and self._moment is not None:
+            # What both moments err by alike goes out; how much that is, the table says.
+            there, frames = min(self._moment, len(mine.values) - 1), len(mine.values)
+            return mine, np.full(frames, mine.values[there]), np.full(frames, np.nan)
         theirs = self._series(self._other)
         step = self._clock.step
         if mine is None or theirs is None or step is None or mine.unit != theirs.unit:
@@ -137,12 +147,13 @@ class PairLanes(QWidget):
         error: np.ndarray,
     ) -> None:
         self._ground(painter, box)
-        self._title(painter, box, tr("Between them"), tr("grey: what error alone can make"))
+        under = tr("grey: what error alone can make") if self._moment is None else tr("errors: in the table")
+        self._title(painter, box, tr("Between them"), under)
         sure = error[np.isfinite(error)]
         usual = float(np.median(sure)) if len(sure) else 1.0
         low, high = _reach(np.concatenate([between, [1.4 * usual, -1.4 * usual]]))
         y_of = scale_of(box, low, high)
-        known = np.isfinite(between)
+        known = np.isfinite(between) & np.isfinite(error)
         painter.save()
         painter.setClipRect(box)
         painter.setPen(Qt.PenStyle.NoPen)
@@ -199,8 +210,10 @@ class PairLanes(QWidget):
         unit = mine.unit
         both = f"{number(float(values[frame]), unit)} → {number(float(mine.values[frame]), unit)}"
         real = tr("beyond error") if abs(between[frame]) > error[frame] else tr("within error")
-        gap = length_words(float(between[frame]), float(error[frame]) / COVERS, unit)
-        words = (with_unit(both, unit, short=True), f"{gap}, {real}")
+        gap = f"{length_words(float(between[frame]), float(error[frame]) / COVERS, unit)}, {real}"
+        if not np.isfinite(error[frame]):
+            gap = length_words(float(between[frame]), None, unit)
+        words = (with_unit(both, unit, short=True), gap)
         for box, text in zip(boxes, words, strict=True):
             width = wide(text, font(12, 600)) + 16
             x = axis.x_of(frame) + 10

@@ -1,22 +1,29 @@
-"""Both pictures on one scale: the same centimetres on the screen, held together at one place of the body."""
+"""Both pictures on one scale: the same centimetres on the screen, held together at one place of the body,
+upright, and looking the same way.
+"""
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from enum import Enum
 
 import numpy as np
-from PyQt6.QtCore import QRectF
+from PyQt6.QtCore import QPointF, QRectF
 
 from kneel.desk.stage.canvas import Canvas
+from kneel.desk.stage.framing import swing_box
+from kneel.desk.stage.viewport import Pose
 from kneel.model import anatomical
 from kneel.motion.scale import Scale
 from kneel.motion.study import Study
 
-ABOVE, BELOW = 0.80, 0.20
-"""How much of what is shown lies over the place that holds them together, and under it."""
+ABOVE_M, BELOW_M, ASIDE_M = 2.1, 0.35, 0.9
+"""What is shown about the place that holds them together, where a body is not found yet."""
 
-LARGEST_CM = 260.0
-"""A club held high, and the feet."""
+ROOM = 1.03
+
+LEVEL_DEG = 0.3
+"""A picture that leans by less is shown as it was filmed."""
 
 
 class HeldAt(Enum):
@@ -25,45 +32,121 @@ class HeldAt(Enum):
     LEAD_ANKLE = "lead ankle"
     TRAIL_ANKLE = "trail ankle"
     LOWER_CENTRE = "lower centre"
+    BALL = "ball"
+
+
+@dataclass(frozen=True)
+class Laid:
+    """How two pictures lie: by what they have one scale, ``lacking`` why they have none; the one beside may
+    be ``mirrored``.
+    """
+
+    by: str = ""
+    lacking: str = ""
+    mirrored: bool = False
+
+
+@dataclass(frozen=True)
+class Hung:
+    """Where and how large a picture hangs: its anchor, px of it, and how many of its px are one unit."""
+
+    canvas: Canvas
+    anchor: tuple[float, float]
+    per_px: float
 
 
 def anchor_of(study: Study, held: HeldAt) -> tuple[float, float] | None:
-    """The place at address, px, at the height of the ankles; None where it is not known."""
+    """The place at address, px, at the height of the ankles or of the ball; None where it is not known."""
     start = study.checkpoints.get("address")
-    hand = study.setup.hand
-    ankles = [study.tracks.get(anatomical(f"{side}_ankle", hand)) for side in ("lead", "trail")]
-    if start is None or any(track is None for track in ankles):
+    if start is None:
         return None
-    lead, trail = (track.xy[start.shown] for track in ankles if track is not None)
-    at = {HeldAt.LEAD_ANKLE: lead, HeldAt.TRAIL_ANKLE: trail}.get(held)
-    if at is None:
-        hips = [study.tracks.get(anatomical(f"{side}_hip", hand)) for side in ("lead", "trail")]
-        if any(track is None for track in hips):
-            return None
-        middle = np.mean([track.xy[start.shown] for track in hips if track is not None], axis=0)
-        at = np.array([middle[0], (lead[1] + trail[1]) / 2])
-    return float(at[0]), float(at[1])
+
+    def at(*points: str) -> np.ndarray | None:
+        tracks = [study.tracks.get(anatomical(point, study.setup.hand)) for point in points]
+        known = [track.xy[start.shown] for track in tracks if track is not None]
+        return np.mean(known, axis=0) if len(known) == len(points) else None
+
+    if held is HeldAt.LOWER_CENTRE:
+        hips, feet = at("lead_hip", "trail_hip"), at("lead_ankle", "trail_ankle")
+        place = None if hips is None or feet is None else np.array([hips[0], feet[1]])
+    else:
+        place = at(held.value.replace(" ", "_"))
+    return None if place is None else (float(place[0]), float(place[1]))
 
 
-def lay_alike(canvases: tuple[Canvas, Canvas], studies: tuple[Study, Study], held: HeldAt) -> str:
-    """Show both on one scale, held together; gives what is in the way, empty where nothing is."""
-    boxes, reach = [], LARGEST_CM
-    for canvas, study in zip(canvases, studies, strict=True):
-        at, scale = anchor_of(study, held), study.scale
-        if at is None:
-            return "the feet are not seen"
-        if not isinstance(scale, Scale) or scale.unit == "stance":
-            return "no stature"
-        per_px = scale.per_px * scale.cm_per_unit
-        picture = canvas.view.rect.height() / canvas.view.scale
-        over, under = at[1] * per_px, (picture - at[1]) * per_px
-        # No more is shown of either than its picture holds.
-        reach = min(reach, over / ABOVE, under / BELOW)
-        boxes.append((canvas, at, per_px))
-    for canvas, (x, y), per_px in boxes:
-        high = reach / per_px
-        wide = high * canvas.width() / max(canvas.height(), 1)
-        canvas.view.frame_on(QRectF(x - wide / 2, y - ABOVE * high, wide, high))
-        canvas.forget_places()
-        canvas.update()
-    return ""
+def lay_alike(canvases: tuple[Canvas, Canvas], studies: tuple[Study, Study], held: HeldAt) -> Laid:
+    """Show both on one scale, level, held together; the first is mirrored where it swings the other way."""
+    hung = _hang(canvases, studies, held)
+    mirrored = studies[0].direction != studies[1].direction
+    if isinstance(hung, str):
+        return Laid(lacking=hung)
+    for one, study, turned in zip(hung, studies, (mirrored, False), strict=True):
+        one.canvas.view.set_pose(_pose(study, mirrored=turned))
+    reach = np.max([_needed(one, study) for one, study in zip(hung, studies, strict=True)], axis=0)
+    left, over, right, under = (ROOM * reach).tolist()
+    areas = [QRectF(one.canvas.rect()) for one in hung]
+    per_unit = min(min(a.height() / (over + under), a.width() / (left + right)) for a in areas)
+    for one, area in zip(hung, areas, strict=True):
+        x = area.center().x() + (left - right) / 2 * per_unit
+        y = area.center().y() + (over - under) / 2 * per_unit
+        one.canvas.view.put(per_unit * one.per_px, one.anchor, QPointF(x, y))
+        _renew(one.canvas)
+    scale = studies[1].scale
+    return Laid(by=scale.source if isinstance(scale, Scale) else "", mirrored=mirrored)
+
+
+def lay_like(
+    canvases: tuple[Canvas, Canvas], studies: tuple[Study, Study], held: HeldAt, leader: int
+) -> None:
+    """Put the other picture as the hand has put one of them: as large, and as far from its middle."""
+    hung = _hang(canvases, studies, held)
+    if isinstance(hung, str):
+        return
+    one, other = hung[leader], hung[1 - leader]
+    at = one.canvas.view.to_widget(*one.anchor) - QRectF(one.canvas.rect()).center()
+    scale = one.canvas.view.scale / one.per_px * other.per_px
+    other.canvas.view.put(scale, other.anchor, QRectF(other.canvas.rect()).center() + at)
+    _renew(other.canvas)
+
+
+def _hang(
+    canvases: tuple[Canvas, Canvas], studies: tuple[Study, Study], held: HeldAt
+) -> tuple[Hung, Hung] | str:
+    """Both with anchor and scale; a few words where something is lacking."""
+    scales = [study.scale for study in studies]
+    known = [scale for scale in scales if isinstance(scale, Scale)]
+    if len(known) < 2 or known[0].unit != known[1].unit:
+        return "no stature"
+    hung = []
+    for canvas, study, scale in zip(canvases, studies, known, strict=True):
+        anchor = anchor_of(study, held)
+        if anchor is None:
+            return "no ball is seen" if held is HeldAt.BALL else "the feet are not seen"
+        hung.append(Hung(canvas, anchor, scale.per_px))
+    return hung[0], hung[1]
+
+
+def _needed(one: Hung, study: Study) -> tuple[float, float, float, float]:
+    """How far a swing reaches from its anchor, in units: left, over, right and under it, as it is posed."""
+    box = swing_box(study)
+    if box is None:
+        per_m = study.px_per_m * one.per_px
+        return ASIDE_M * per_m, ABOVE_M * per_m, ASIDE_M * per_m, BELOW_M * per_m
+    view = one.canvas.view
+    corners = [view.posed(x, y) for x in (box.left(), box.right()) for y in (box.top(), box.bottom())]
+    x, y = view.posed(*one.anchor)
+    across, down = ([corner[k] for corner in corners] for k in (0, 1))
+    sides = (x - min(across), y - min(down), max(across) - x, max(down) - y)
+    return tuple(side * one.per_px for side in sides)  # type: ignore[return-value]
+
+
+def _pose(study: Study, *, mirrored: bool) -> Pose:
+    """The picture without the camera's lean, as the numbers have it."""
+    lean = study.stand.roll_deg
+    turned = 0.0 if abs(lean) < LEVEL_DEG else (lean if mirrored else -lean)
+    return Pose(mirrored, turned)
+
+
+def _renew(canvas: Canvas) -> None:
+    canvas.forget_places()
+    canvas.update()

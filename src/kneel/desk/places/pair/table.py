@@ -9,7 +9,7 @@ from PyQt6.QtGui import QPainter, QPaintEvent
 from PyQt6.QtWidgets import QAbstractButton, QSizePolicy, QVBoxLayout, QWidget
 
 from kneel.compare.difference import Difference
-from kneel.compare.pair import Pair
+from kneel.compare.family import Compared
 from kneel.desk.swing.titles import checkpoint_title
 from kneel.desk.widgets.card import CardBackground, groundless, scrolled
 from kneel.desk.widgets.language import tr
@@ -110,12 +110,12 @@ class Differences(CardBackground):
         self.verdicts.setText("")
         self._fill(())
 
-    def show_pair(self, pair: Pair, verdicts: str) -> None:
+    def show_compared(self, found: Compared, verdicts: str) -> None:
         """Show what was compared."""
-        self.said.setText(counted_words(pair))
+        self.said.setText(counted_words(found))
         self.heads.setText(tr("what lies between: on the desk less beside"))
         self.verdicts.setText(verdicts)
-        rows = pair.rows
+        rows = found.rows
         self._fill((*(r for r in rows if r.claimed), *(r for r in rows if not r.claimed)))
 
     def choose(self, measure: str, at: str) -> None:

@@ -6,36 +6,35 @@ from collections.abc import Callable, Mapping, Sequence
 from pathlib import Path
 
 from PyQt6.QtCore import pyqtSignal
-from PyQt6.QtWidgets import QBoxLayout, QHBoxLayout, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
-from kneel.book.repository.search_text import same_golfer
 from kneel.compare.difference import Difference
+from kneel.compare.family import Compared
 from kneel.compare.pair import Pair
 from kneel.desk.places.context import Context
-from kneel.desk.places.pair.actions import PairActions, PairParts, Shown
-from kneel.desk.places.pair.canvas import PairCanvas
+from kneel.desk.places.pair.actions import PairActions, PairParts
+from kneel.desk.places.pair.both import Shown
 from kneel.desk.places.pair.clock import PairClock
 from kneel.desk.places.pair.comparing import Comparing, Offer
 from kneel.desk.places.pair.lanes import PairLanes
-from kneel.desk.places.pair.scale import HeldAt, lay_alike
+from kneel.desk.places.pair.laying import Laying
+from kneel.desk.places.pair.sheet import PairSheet
+from kneel.desk.places.pair.speaking import Speaking
 from kneel.desk.places.pair.table import Differences
+from kneel.desk.places.pair.tokens import PairTokens, moment_words, swing_words
 from kneel.desk.places.place import Handlers
 from kneel.desk.places.undoing import Undoing
 from kneel.desk.records.practice import Practice
 from kneel.desk.swing import OpenSwing
 from kneel.desk.widgets.language import tr
-from kneel.desk.widgets.theme import Look
-from kneel.desk.widgets.token import Token, TokenRow
-from kneel.disk import shown
-from kneel.documents.swing_file import SUFFIX
-from kneel.judge import Reading
 from kneel.model import CHECKPOINTS, View
-from kneel.motion.quantity import Series
-from kneel.motion.scale import Scale
+from kneel.speech.pair import counted_words, difference_words
 
 WALKS = ("back", "on", "back_ten", "on_ten", "play", "slower", "faster", "loop", "first", "last")
 WALKS += ("previous_checkpoint", "next_checkpoint", *(f"checkpoint_{name}" for name in CHECKPOINTS))
 """What the Bench does with the swing on the desk and this place lets it do here too."""
+
+NOTHING_YET = "Choose a swing to hold beside the one on the desk (C takes the one before it)."
 
 
 class PairPlace(PairParts):
@@ -48,60 +47,37 @@ class PairPlace(PairParts):
     failed = pyqtSignal(str)
 
     def __init__(self, opened: OpenSwing, context: Context, practice: Practice) -> None:
-        super().__init__(Undoing(opened, practice))
+        self._open, self.other = opened, OpenSwing(context.jobs)
+        super().__init__(Undoing(opened, practice, self.other))
         look = context.look
-        self._open = opened
-        self.other = OpenSwing(context.jobs)
         self.other.setParent(self)
         self.clock = PairClock(opened, self.other)
-        self.comparing = Comparing(opened, self.other, context)
-        self.way, self.held_at = Shown.BESIDE, HeldAt.LEAD_ANKLE
+        self.comparing = Comparing(opened, self.other, context, practice)
         self.offers: Callable[[], list[Offer]] = list
-        self.canvases = (
-            PairCanvas(self.other, look, tr("the swing beside")),
-            PairCanvas(opened, look, tr("the swing on the desk")),
-        )
+        self.laying = Laying(opened, self.other, look)
         self.lanes = PairLanes(opened, self.other, self.clock, look)
         self.table = Differences(look)
-        self._scale = ""
-        self._spoken: tuple[str | None, bool] | None = None
-        self._actions = PairActions(opened, self, look)
-        self._build(look)
-        self.comparing.told.connect(self._show)
-        self.comparing.failed.connect(self.failed)
-        self.clock.changed.connect(self._refresh)
-        self.other.failed.connect(self.failed)
-        opened.opened.connect(self._on_opened)
-        self.table.chosen.connect(self._go_to)
-        self.canvases[0].stepped.connect(self.clock.move_other)
-        self.canvases[1].stepped.connect(opened.cursor.step)
-        for canvas in self.canvases:
-            canvas.laid.connect(self._lay)
-        for swing in (opened, self.other):
-            swing.numbers.renewed.connect(self._lay)
+        self.speaking = Speaking(opened, self.other)
+        self.sheet = PairSheet(opened, self.other, self.laying.both, self.clock)
+        self._actions = PairActions(opened, self.other, self, context)
+        self.tokens = PairTokens(
+            look,
+            {
+                "beside": self._actions.choose,
+                "here": self._actions.say_where,
+                "step": self._actions.hold,
+                "scale": self._actions.say_scale,
+                "at": self._actions.choose_anchor,
+                "way": self._actions.next_way,
+            },
+        )
+        self._build()
+        self._connect()
 
-    def _build(self, look: Look) -> None:
-        self.tokens = TokenRow()
-        for key, caption, act in (
-            ("beside", tr("Beside"), self._actions.choose),
-            ("here", tr("On the desk"), self._actions.say_where),
-            ("step", tr("In step by"), self._actions.hold),
-            ("scale", tr("Same scale by"), self._actions.say_scale),
-            ("at", tr("Held together at"), self._actions.choose_anchor),
-            ("way", tr("Shown"), self._actions.next_way),
-        ):
-            token = Token(look, caption)
-            token.clicked.connect(lambda _=False, act=act: act())
-            self.tokens.put(key, token)
-        self._both = QWidget()
-        self._pictures = QBoxLayout(QBoxLayout.Direction.LeftToRight, self._both)
-        self._pictures.setContentsMargins(0, 0, 0, 0)
-        self._pictures.setSpacing(8)
-        for canvas in self.canvases:
-            self._pictures.addWidget(canvas, 1)
+    def _build(self) -> None:
         middle = QHBoxLayout()
         middle.setSpacing(10)
-        middle.addWidget(self._both, 1)
+        middle.addWidget(self.laying.both, 1)
         middle.addWidget(self.table)
         column = QVBoxLayout(self)
         column.setContentsMargins(12, 0, 12, 6)
@@ -109,7 +85,23 @@ class PairPlace(PairParts):
         column.addWidget(self.tokens)
         column.addLayout(middle, 1)
         column.addWidget(self.lanes)
-        self.table.wait(tr("Choose a swing to hold beside the one on the desk (C takes the one before it)."))
+        self.table.wait(tr(NOTHING_YET))
+
+    def _connect(self) -> None:
+        opened, other = self._open, self.other
+        self.comparing.told.connect(self._show)
+        for failed in (self.comparing.failed, other.failed, other.document.refused, other.autosave.clashed):
+            failed.connect(self.failed)
+        other.autosave.troubled.connect(lambda trouble: trouble and self.failed.emit(trouble))
+        self.clock.changed.connect(self._refresh)
+        self.laying.changed.connect(self._refresh)
+        opened.opened.connect(self._on_opened)
+        opened.cursor.moved.connect(self.comparing.moved)
+        self.table.chosen.connect(self._go_to)
+        beside, moment, here = self.laying.every
+        beside.stepped.connect(self.clock.move_other)
+        moment.stepped.connect(lambda by: self.hold_moment((moment.moment or 0) + by))
+        here.stepped.connect(opened.cursor.step)
 
     # The place
 
@@ -120,7 +112,7 @@ class PairPlace(PairParts):
         return WALKS
 
     def picture_parts(self) -> Sequence[QWidget]:
-        return (*self.canvases, self.lanes)
+        return (*self.laying.every, self.lanes)
 
     def hints(self) -> str:
         return tr("← → frame in step    1–9 checkpoint    V way of looking    X hold one    F1 all keys")
@@ -128,17 +120,15 @@ class PairPlace(PairParts):
     def enter(self) -> None:
         if self.comparing.path is not None and self.other.store is None:
             self.comparing.open(self.comparing.path)
-        self._spoken = self._open.selection.fault, self._open.selection.by_hand
-        self._lay()
-        self.canvases[1].setFocus()
+        self.speaking.begin()
+        self.laying.lay()
+        self._refresh()
+        self.laying.pictures[1].setFocus()
 
     def leave(self) -> None:
-        selection = self._open.selection
-        if self._spoken is not None and self._spoken[0] != selection.fault:
-            # What the Bench speaks of is its own.
-            selection.fault, selection.by_hand = self._spoken
-            selection.chose.emit()
-        self._spoken = None
+        self.speaking.end()
+        for canvas in self.laying.every:
+            canvas.cancel()
         # Whoever opens that swing next has to be able to work on it.
         self.comparing.close()
         self.clock.held = False
@@ -155,45 +145,34 @@ class PairPlace(PairParts):
         self.hold_beside(swings[view])
 
     def hold_beside(self, path: Path) -> None:
+        self.laying.show_moment(None)
         if self.isVisible():
             self.comparing.open(path)
         else:
             # It is opened as the place comes on show.
-            self.comparing.path = path
+            self.comparing.path, self.comparing.moment = path, None
             self.wanted.emit()
 
-    # Ways of looking
+    def hold_moment(self, frame: int) -> None:
+        frame = min(max(frame, 0), max(self._open.frames - 1, 0))
+        self.comparing.hold_moment(frame)
+        self.laying.show_moment(frame)
+        if not self.isVisible():
+            self.wanted.emit()
+        self._refresh()
 
     def show_way(self, way: Shown) -> None:
-        self.way = way
-        under = way is Shown.UNDER
-        direction = QBoxLayout.Direction.TopToBottom if under else QBoxLayout.Direction.LeftToRight
-        self._pictures.setDirection(direction)
-        self.canvases[0].setVisible(way is not Shown.FLIP)
-        self.canvases[1].setVisible(True)
+        self.laying.both.show_way(way)
         self._refresh()
 
     def flip(self) -> None:
-        if self.way is not Shown.FLIP:
+        both = self.laying.both
+        if both.way is not Shown.FLIP:
             self.show_way(Shown.FLIP)
             return
-        first = self.canvases[0].isVisibleTo(self._both)
-        self.canvases[0].setVisible(not first)
-        self.canvases[1].setVisible(first)
-
-    def hold_at(self, held: HeldAt) -> None:
-        self.held_at = held
-        self._lay()
-
-    def _lay(self) -> None:
-        """Both on one scale, where both are known and to be seen; not while another place is on show."""
-        if not self.isVisible():
-            return
-        one, other = self.other.analysis, self._open.analysis
-        self._scale = ""
-        if one is not None and other is not None:
-            self._scale = lay_alike(self.canvases, (one, other), self.held_at)
-        self._refresh()
+        both.on_show = 1 - both.on_show
+        both.lay()
+        both.pictures[both.on_show].setFocus()
 
     # What is told
 
@@ -203,90 +182,53 @@ class PairPlace(PairParts):
             # The swing beside has been taken to the desk.
             self.comparing.path = None
             self.comparing.close()
+        self.comparing.moment = None
+        self.laying.show_moment(None)
         self.lanes.show_measure(None)
-        if self._spoken is not None:
-            self._spoken = self._open.selection.fault, self._open.selection.by_hand
+        self.speaking.begin_anew()
         self._refresh()
 
-    def _show(self, found: Pair | str | None) -> None:
-        if isinstance(found, Pair):
-            self.table.show_pair(found, self._verdicts())
-            if self.lanes.measure is None or not self._told(self.lanes.measure):
-                self._choose(self._first(found))
+    def _show(self, found: Pair | Compared | str | None) -> None:
+        compared = found.compared if isinstance(found, Pair) else found
+        self.laying.light(self.comparing.light)
+        self.sheet.said = self._lines(compared)
+        if isinstance(compared, Compared):
+            self.table.show_compared(compared, self.speaking.verdicts() if isinstance(found, Pair) else "")
+            if self.lanes.measure is None or not self.speaking.told(self.lanes.measure):
+                self._choose(self.speaking.first(compared))
         else:
-            waiting = tr("Choose a swing to hold beside the one on the desk (C takes the one before it).")
-            self.table.wait(found or (tr("Looking at both …") if self.comparing.path else waiting))
+            self.table.wait(compared or (tr("Looking at both …") if self.comparing.path else tr(NOTHING_YET)))
         self._refresh()
 
-    def _first(self, found: Pair) -> Difference | None:
-        """What differs most beyond its error; else what the picture speaks of, where both tell it."""
-        rows, chosen = found.rows, self._open.selection.measure
-        real = (row for row in rows if row.claimed)
-        spoken = (row for row in rows if row.measure == chosen)
-        return next(real, next(spoken, next(iter(rows), None)))
-
-    def _told(self, measure: str) -> bool:
-        analysis = self._open.analysis
-        return analysis is not None and isinstance(analysis.measure(measure), Series)
-
-    def _verdicts(self) -> str:
-        """What comes first in each."""
-        words = []
-        for swing in (self.other, self._open):
-            reading = swing.numbers.reading
-            finding = reading.first if reading is not None and reading.findings else None
-            told = finding and f"{finding.fault.title}: {finding.verdict.value}"
-            words.append(told or tr("nothing at work"))
-        return tr("Beside: %s. On the desk: %s.") % tuple(words)
+    def _lines(self, compared: Compared | str | None) -> list[str]:
+        """What stands under both in a picture that goes out."""
+        moment = self.comparing.moment
+        if moment is None:
+            titles = [" · ".join(swing_words(swing)) for swing in (self.other, self._open)]
+        else:
+            titles = [moment_words(self._open, frame)[1] for frame in (moment, self._open.cursor.frame)]
+        if not isinstance(compared, Compared):
+            return [" · ".join(titles)]
+        differing = [difference_words(one) for one in compared.rows if one.claimed]
+        return [" → ".join(titles), counted_words(compared), *differing]
 
     def _choose(self, one: Difference | None) -> None:
         """Let pictures, traces and table speak of one number."""
         if one is None:
             return
-        if self._told(one.measure):
+        if self.speaking.told(one.measure):
             self.lanes.show_measure(one.measure)
         self.table.choose(one.measure, one.at)
-        for swing in (self.other, self._open):
-            fault = _resting_on(swing.numbers.reading, one)
-            if fault is not None:
-                here = swing.cursor.frame
-                swing.selection.choose(fault)
-                swing.cursor.go(here)
+        self.speaking.speak_of(one)
 
     def _go_to(self, one: Difference) -> None:
         """To the checkpoint of a number, with its traces."""
         self._choose(one)
         self._open.go_to(one.at)
-        self.canvases[1].setFocus()
+        self.laying.pictures[1].setFocus()
 
     def _refresh(self) -> None:
         """Say in the tokens what is shown; while another place is on show, on coming back."""
-        if not self.isVisible():
-            return
-        step, tokens = self.clock.step, self.tokens.tokens
-        both = (self.other, self._open)
-        two_golfers = self.other.path is not None and not same_golfer(*(one.swing.golfer for one in both))
-        for key, swing in zip(("beside", "here"), both, strict=True):
-            path = swing.path
-            name = tr("choose …") if path is None else shown(path.name.removesuffix(SUFFIX))
-            golfer = swing.swing.golfer if two_golfers else ""
-            day = "" if path is None else shown(path.parent.name)
-            remark = " · ".join(part for part in (shown(golfer), day) if part)
-            tokens[key].show_value(name, remark, guessed=False)
-        by = tr("nothing yet") if step is None else tr("%d checkpoints") % len(step.beats)
-        error = "" if step is None else f"± {1000 * step.typical_s:.0f} ms"
-        tokens["step"].show_value(tr("held") if self.clock.held else by, error, guessed=False)
-        scale = self._open.analysis.scale if self._open.analysis is not None else None
-        source = scale.source if isinstance(scale, Scale) else ""
-        tokens["scale"].show_value(self._scale or source or tr("nothing yet"), "", guessed=bool(self._scale))
-        tokens["at"].show_value(tr(self.held_at.value), "", guessed=False)
-        tokens["way"].show_value(tr(self.way.value), "", guessed=False)
-        self.lanes.update()
-
-
-def _resting_on(reading: Reading | None, one: Difference) -> str | None:
-    """A finding that rests on a number, so that the picture shows it; None where there is none."""
-    found = reading.findings if reading is not None else ()
-    exact = (f.key for f in found if (f.measure, f.checkpoint) == (one.measure, one.at))
-    near = (f.key for f in found if f.measure == one.measure)
-    return next(exact, next(near, None))
+        if self.isVisible():
+            self.tokens.say(self._open, self.other, self.clock, self.laying, self.laying.both.way)
+            self.lanes.show_moment(self.comparing.moment)

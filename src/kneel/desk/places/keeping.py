@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 import queue
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator, Sequence
 from pathlib import Path
+from typing import Protocol
 
 import numpy as np
 from PyQt6.QtCore import QBuffer, QByteArray, QIODevice, QObject, QTimer, pyqtSignal
@@ -13,7 +14,6 @@ from PyQt6.QtGui import QImage
 from kneel.desk.operations import Lane, Operation, Task
 from kneel.desk.records import Books
 from kneel.desk.records.output_paths import KEPT, OutputKeeper
-from kneel.desk.stage.stage import Stage
 from kneel.desk.swing import OpenSwing
 from kneel.desk.widgets.language import tr
 from kneel.disk import shown
@@ -30,14 +30,38 @@ STOPPING_S = 0.2
 """Between two pictures, for the encoder to come to its turn."""
 
 
+class Picture(Protocol):
+    """What is kept: a picture as it is seen now, and as it would be at another frame (None until that can be
+    told).
+    """
+
+    def seen(self) -> QImage: ...
+
+    def seen_at(self, frame: int) -> QImage | None: ...
+
+
 class Keeping(QObject):
-    """Stills and slow clips of the stage; ``said`` tells where they lie."""
+    """Stills and slow clips of a picture; ``said`` tells where they lie.
+
+    ``others`` are further swings that are seen on it: it goes where one of them is deleted. ``kind`` stands
+    in the files' names.
+    """
 
     said = pyqtSignal(str)
 
-    def __init__(self, opened: OpenSwing, stage: Stage, books: Books) -> None:
-        super().__init__(stage)
-        self._open, self._stage, self._books = opened, stage, books
+    def __init__(
+        self,
+        opened: OpenSwing,
+        picture: Picture,
+        books: Books,
+        parent: QObject,
+        *,
+        others: Callable[[], Sequence[OpenSwing]] = tuple,
+        kind: str = "",
+    ) -> None:
+        super().__init__(parent)
+        self._open, self._picture, self._books = opened, picture, books
+        self._others, self._kind = others, kind
         self._stills = Lane(self)
         self._clips = Lane(self, opened.jobs, tr("saving a slow clip"))
         self._frames: list[int] = []
@@ -49,29 +73,32 @@ class Keeping(QObject):
 
     def save_still(self) -> None:
         """Save the picture as it is seen, beside the clip."""
-        keeper = OutputKeeper.of(self._open, self._books)
+        keeper = OutputKeeper.of(self._open, self._books, self._others())
         if keeper is None:
             return
         at = self._open.checkpoint or f"frame {self._open.first + self._open.cursor.frame}"
-        image = self._stage.seen()
+        image = self._picture.seen()
         self._stills.start(
             Operation(
-                work=lambda _: keeper.keep(at.replace("_", " "), ".png", _as_png(image)),
+                work=lambda _: keeper.keep(self._named(at), ".png", _as_png(image)),
                 done=self._tell,
                 failed=lambda _: self._open.failed.emit(_nowhere(keeper.clip)),
             )
         )
+
+    def _named(self, what: str) -> str:
+        return " ".join(part for part in (what.replace("_", " "), self._kind) if part)
 
     def _tell(self, path: Path) -> None:
         self.said.emit(tr("Saved as %s") % shown(f"{KEPT}/{path.name}"))
 
     def save_slow_clip(self) -> None:
         """Save the swing as it is seen, four times slowed, beside the clip."""
-        keeper = OutputKeeper.of(self._open, self._books)
+        keeper = OutputKeeper.of(self._open, self._books, self._others())
         if keeper is None or self._timer.isActive():
             return
         self._frames = self._moments()
-        first = self._stage.seen()
+        first = self._picture.seen()
         self._size = first.width() // 2 * 2, first.height() // 2 * 2
         self._pictures = queue.Queue(AHEAD)
         pictures, size, total = self._pictures, self._size, len(self._frames)
@@ -81,9 +108,11 @@ class Keeping(QObject):
             if task.stopped():
                 target.unlink(missing_ok=True)
 
+        named = self._named("slow")
+
         def work(task: Task) -> Path | None:
             try:
-                return keeper.keep_as("slow", ".mp4", lambda target: write(target, task))
+                return keeper.keep_as(named, ".mp4", lambda target: write(target, task))
             except OSError as error:
                 raise FootageError(_nowhere(keeper.clip)) from error
 
@@ -126,7 +155,7 @@ class Keeping(QObject):
             self._give(None)
             return
         frame = self._frames[0]
-        image = self._stage.seen_at(frame)
+        image = self._picture.seen_at(frame)
         if image is None:
             # Its frame is still being decoded.
             return
