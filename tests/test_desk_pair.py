@@ -14,6 +14,7 @@ from kneel.compare.pair import Pair
 from kneel.desk.places.pair.both import Shown
 from kneel.desk.places.pair.scale import HeldAt, anchor_of
 from kneel.desk.widgets.chooser import Chooser
+from kneel.desk.widgets.entry import Entry
 from kneel.footage import Clip
 from kneel.model import Stature, View, anatomical
 from tests.desk import PATIENCE_MS, open_clip, press
@@ -87,6 +88,20 @@ def test_the_table_says_what_the_pair_says_and_leads_to_it(qtbot, window, both):
     assert np.isfinite(sigma[frame])
     window.on_desk.set("Set stature", scale=Stature(190.0))
     qtbot.waitUntil(lambda: both.comparing.pair is not pair, timeout=PATIENCE_MS)
+
+
+def test_the_number_of_the_plan_is_asked_alone(qtbot, window, both):
+    """First in the table, whatever it comes to, and by its own limit; of nobody else's swing."""
+    qtbot.waitUntil(lambda: window.practice.offer.proposal is not None, timeout=PATIENCE_MS)
+    assert both.comparing.pair.compared.prescribed is None and window.practice.begin()
+    qtbot.waitUntil(lambda: both.comparing.pair.compared.prescribed is not None, timeout=PATIENCE_MS)
+    pair, aim = both.comparing.pair, window.practice.plan.aim
+    alone = pair.compared.prescribed
+    assert (alone.measure, alone.at) == (aim.measure, aim.at) and pair.rows[0] is alone
+    assert alone.detectable == alone.detectable_alone < pair.rows[1].detectable
+    assert [row.one for row in both.table.rows if row.alone] == [alone]
+    both.other.set("Name the student", golfer="Ida Fenn")
+    qtbot.waitUntil(lambda: both.comparing.pair.compared.prescribed is None, timeout=PATIENCE_MS)
 
 
 def test_both_are_shown_on_one_scale_in_every_way_of_looking(qtbot, window, both):
@@ -237,6 +252,36 @@ def test_still_and_slow_clip_show_both_with_what_differs(qtbot, window, both):
     assert both.sheet.said[0].count(" → ") == 1 and any("differ" in line for line in both.sheet.said)
     of = window._context.records.books.open(window.practice.record.which)
     assert {*noted_of(of, clip)} == {window.on_desk.path, both.other.path}
+
+
+def test_a_reference_that_shows_what_is_lacking_by_one_key(qtbot, window, tmp_path):
+    """Of the same view and with nothing at work; it may be kept with the student, who is not on the shelf."""
+    face = next(p for p in lessons_in(tmp_path / "range", DAYS[2:], "maren*") if "line" not in p.name)
+    open_clip(qtbot, window, face)
+    assert window.on_desk.selection.fault == "sway"
+    press(qtbot, window.bench.stage, Qt.Key.Key_R, SHIFT)
+    compared(qtbot, window)
+    place, beside = window.pair, window.pair.tokens.tokens["beside"]
+    (shown,) = [one for one in place.references.every if one.document == place.other.path]
+    assert "sway" in shown.card.shows and shown.swing.view is View.FACE_ON
+    qtbot.waitUntil(lambda: "simulated" in beside.accessibleName(), timeout=PATIENCE_MS)
+    first = place.comparing.pair.rows[0]
+    assert first.measure == "pelvis_shift" and first.claimed and not place.comparing.not_kept
+    window.actions_by_key["put_on_shelf"].trigger()
+    entry = panel_of(window, Entry)
+    entry.field.setText("Maren Tolhurst, in writing")
+    press(qtbot, entry.field, Qt.Key.Key_Return)
+    press(qtbot, panel_of(window, Entry).field, Qt.Key.Key_Return)
+    count = len(place.references.every)
+    qtbot.waitUntil(lambda: len(place.references.every) == count + 1, timeout=PATIENCE_MS)
+    (mine,) = [one for one in place.references.every if one.card.leave != "simulated"]
+    assert mine.swing.golfer == "" and "sway" not in mine.card.shows
+    of = window._context.records.books.open(window.practice.record.which)
+    assert noted_of(of, mine.document) == [window.on_desk.path]
+    window.actions_by_key["take_off_shelf"].trigger()
+    panel_of(window, Chooser).pick(mine.card.title)
+    qtbot.waitUntil(lambda: len(place.references.every) == count, timeout=PATIENCE_MS)
+    assert not mine.document.exists()
 
 
 def test_two_moments_of_one_swing(qtbot, window, tmp_path):

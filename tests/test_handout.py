@@ -14,6 +14,8 @@ import msgspec
 import numpy as np
 import pypdf
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 from pdfminer.high_level import extract_text
 
 from kneel.book import open_book
@@ -22,9 +24,12 @@ from kneel.cli.main import main
 from kneel.documents.swing_file import SUFFIX, load_swing, save_swing
 from kneel.evidence.kept import kept_swing
 from kneel.footage import Clip, picture_of
+from kneel.handout.clip import RATE, SLOWER, drawn_on, frames_of, stops_of
+from kneel.handout.content import Small, _wanted
 from kneel.handout.making import Home, finding_for, known_of, make_content
-from kneel.handout.page import drawn, html_of, label, pdf_of
+from kneel.handout.page import CHART, chart, drawn, html_of, label, pdf_of
 from kneel.handout.stills import HIGH_PX, WIDE_PX, framed
+from kneel.handout.weeks import weeks_of
 from kneel.judge import judge
 from kneel.judge.knowledge import shipped
 from kneel.judge.numbers import OfSwing
@@ -315,5 +320,95 @@ def test_what_is_drawn_over_a_still_lies_where_it_belongs():
     between = (((1.0, 2.0), (3.0, 4.0)),)
     firm, faint = (drawn(replace(nothing, **{name: between})) for name in ("firm", "faint"))
     assert firm[0]["wide"] > faint[0]["wide"] < line["wide"] and faint[0]["dash"] != "none"
+    far = label(replace(nothing, gap=((200.0, 300.0), (WIDE_PX - 1.0, 300.0))), words)
+    assert far["x"] == WIDE_PX - far["wide"] - 4 and far["y"] == 283.0
     (plumb,) = drawn(replace(nothing, plumbs=((50.0, 90.0),)))
     assert plumb["a"][0] == plumb["b"][0] == 50.0 and plumb["a"][1] < 300.0 < plumb["b"][1] < HIGH_PX
+
+
+@given(
+    st.lists(st.floats(-30, 30), min_size=2, max_size=4),
+    st.one_of(st.none(), st.floats(-20, 20)),
+    st.one_of(st.none(), st.floats(-20, 20)),
+)
+def test_the_small_picture_keeps_order_and_distance(values, low, high):
+    """Points from left to right, each as high as it is large; the wanted band where its edges are."""
+    if low is not None and high is not None and low > high:
+        low, high = high, low
+    points = tuple((f"{k} Nov", value) for k, value in enumerate(values))
+    made = chart(Small("Pelvis shift, cm", points, low, high, "cm"))
+    width, height = CHART
+    assert (made["width"], made["height"]) == (width, height) == (336.0, 150.0)
+    xs, ys = ([point[k] for point in made["points"]] for k in "xy")
+    assert xs[0] == 45.0 and xs[-1] == pytest.approx(width - 45.0) and np.ptp(np.diff(xs)) < 1e-9
+    assert min(ys) >= 34 - 1e-9 and max(ys) <= height - 30 + 1e-9
+    if max(values) - min(values) > 1e-3:
+        slope, start = np.polyfit(values, ys, 1)
+        assert slope < 0 and np.allclose(np.polyval((slope, start), values), ys, atol=1e-6)
+        for edge, at in ((high, "top"), (low, "bottom")):
+            if made["band"] and edge is not None:
+                there = made["band"]["top"] + (made["band"]["high"] if at == "bottom" else 0.0)
+                whole = slope * edge + start
+                assert there == pytest.approx(whole, abs=1e-6) or not 34 < whole < height - 30
+    assert (made["band"] is None) == (low is None and high is None)
+
+
+def test_the_slow_clip_waits_where_it_argues_and_is_six_times_slower(maren):
+    """Every frame in its order and time; at each stop the frame itself, with its words, for 2.2 s."""
+    study, hand = maren.study, maren.swing.hand
+    finding = finding_for(maren)
+    stops = stops_of(finding, study, ("impact", "address", "top", "delivery"), hand)
+    names = [name for name in ("address", "top", "impact") if name in study.checkpoints]
+    assert [stop.frame for stop in stops] == [study.checkpoints[name].shown for name in names]
+    assert stops[0].words == "Set-up" and "cm" in stops[1].words
+    fine = replace(study, times_s=np.arange(len(study.times_s)) / (RATE * SLOWER))
+    for timed, per_frame in ((study, RATE * SLOWER / 120.0), (fine, 1.0)):
+        order = frames_of(timed, stops[0].frame - 2, stops[-1].frame + 9, stops)
+        shown = [frame for frame, words in order if not words]
+        assert np.all(np.diff([frame for frame, _ in order]) >= 0) and shown[0] == stops[0].frame - 2
+        assert len(shown) == pytest.approx(per_frame * (stops[-1].frame + 12 - stops[0].frame), abs=6)
+        assert shown == sorted({*range(shown[0], shown[-1] + 1)} - {s.frame for s in stops}) or per_frame > 1
+        for stop in stops:
+            assert sum(one == (stop.frame, stop.words) for one in order) == round(2.2 * 30)
+
+
+def test_a_frame_of_the_slow_clip_has_line_distance_and_words(maren):
+    """Light lines on dark where the shape is, words on a band at the foot, in as many lines as they need."""
+    grey = np.full((360, 640, 3), 120, np.uint8)
+    shape = Shaped((300.0, 200.0), plumbs=((320.0, 90.0),), gap=((320.0, 200.0), (280.0, 200.0)))
+    made = drawn_on(grey.copy(), shape, 0.5, 150.0, "", big=False)
+    changed = np.argwhere((made != 120).any(axis=2))
+    assert changed[:, 1].min() >= 140 - 4 and changed[:, 1].max() <= 160 + 4 and changed[:, 0].max() <= 153
+    assert made[145, 160].min() > 200 and made[20, 160].min() > 200, "the plumb from the ground up"
+    assert made[100, 150].min() > 200, "the distance"
+    low, high = (
+        drawn_on(grey.copy(), None, 1.0, None, words, big=big)
+        for words, big in (("Top", False), ("Top: " + "your hips moved away " * 9, True))
+    )
+    bands = [np.flatnonzero((one != 120).any(axis=(1, 2)))[0] for one in (low, high)]
+    assert bands[0] > 320 > bands[1] > 120 and (low[: bands[0]] == 120).all()
+    assert (low[bands[0] :] < 60).all(axis=2).mean() > 0.5
+
+
+def test_what_is_wanted_and_when_to_practise(maren):
+    """The limit in words without a sign; the weeks from this Monday on, each day once."""
+    finding = finding_for(maren)
+    told = finding.decided.told
+    edge = finding.decided.limits.lo
+    assert told.value < edge < 0 and _wanted(finding).startswith("Wanted is no more than ")
+
+    def with_value(value):
+        return _wanted(replace(finding, decided=replace(finding.decided, told=replace(told, value=value))))
+
+    assert with_value(edge / 2).startswith("Wanted is at least ")
+    assert with_value(2.0).endswith(" the other way.")
+    weeks = weeks_of(maren.student.plan, TODAY)
+    days = [cell.day for week in weeks for cell in week]
+    monday = TODAY - datetime.timedelta(TODAY.weekday())
+    assert days == [
+        f"{(monday + datetime.timedelta(k)):%a}"[:2] + f" {(monday + datetime.timedelta(k)).day}"
+        for k in range(7 * len(weeks))
+    ]
+    assert sum(cell.film for week in weeks for cell in week) >= 1
+    practised = [cell.words for week in weeks for cell in week if cell.words.endswith("min")]
+    assert len(practised) > 4 and {*practised} == {f"{maren.student.plan.minutes} min"}

@@ -146,8 +146,8 @@ def build(folder: Path) -> None:
         print(f"filmed {take.day}/{clip.name}, {clip.stat().st_size // 1024} kB", file=sys.stderr)
 
 
-def _document(take: DemoTake, clip: Path, truth: Truth) -> Swing:
-    shoot = take.shoot
+def marked(truth: Truth, shoot: Shoot) -> tuple[Mark, ...]:
+    """The marks of a careful hand on the frames that an instructor would mark."""
     rng = np.random.default_rng(shoot.seed)
     marks = []
     for name in MARKED_AT:
@@ -156,6 +156,11 @@ def _document(take: DemoTake, clip: Path, truth: Truth) -> Swing:
             x, y = truth.pixels[point][frame] + rng.normal(0, MARK_SIGMA_PX, 2)
             if 0 <= x < shoot.camera.width and 0 <= y < shoot.camera.height:
                 marks.append(Mark(point, frame, round(float(x), 2), round(float(y), 2)))
+    return tuple(sorted(marks, key=lambda m: (m.point, m.frame)))
+
+
+def _document(take: DemoTake, clip: Path, truth: Truth) -> Swing:
+    shoot = take.shoot
     reference = ClipRef(
         str(clip),
         len(shoot.times_s),
@@ -174,7 +179,7 @@ def _document(take: DemoTake, clip: Path, truth: Truth) -> Swing:
         club=shoot.golfer.club,
         school=take.student.school,
         scale=Stature(shoot.golfer.stature_cm),
-        marks=tuple(sorted(marks, key=lambda m: (m.point, m.frame))),
+        marks=marked(truth, shoot),
         guessed=("view",),
         complaint=take.student.complaint,
         flight=take.student.ball_flight,

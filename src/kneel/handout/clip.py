@@ -86,7 +86,7 @@ def write_slow(
     first = max(stops[0].frame - 2, 0)
     last = min(stops[-1].frame + round(0.35 / _step_s(study)), len(study.times_s) - 1)
     size = _size(clip.upright.width, clip.upright.height)
-    order = _order(study, first, last, stops)
+    order = frames_of(study, first, last, stops)
     measure = finding.measure or ""
     address = study.checkpoints.get("address")
 
@@ -197,7 +197,7 @@ def _told(study: Study, measure: str, frame: int, hand: Hand) -> str:
     return f"{words}, {length_words(abs(value), None, series.unit, signed=False)}"
 
 
-def _order(study: Study, first: int, last: int, stops: Sequence[ClipStop]) -> list[tuple[int, str]]:
+def frames_of(study: Study, first: int, last: int, stops: Sequence[ClipStop]) -> list[tuple[int, str]]:
     """Which frame of the swing stands on each of the new clip's, and what is written there."""
     times = study.times_s
     wait = round(WAITS_S * RATE)

@@ -26,7 +26,7 @@ LETTER_PX = 14.5
 
 def html_of(content: Content) -> str:
     """The page, with pictures and type inside."""
-    return _rendered("page.html", content=content, drawn=drawn, label=label, chart=_chart(content.small))
+    return _rendered("page.html", content=content, drawn=drawn, label=label, chart=chart(content.small))
 
 
 def plan_html(page: PlanPage) -> str:
@@ -116,7 +116,7 @@ def label(shape: Shaped | None, words: str) -> dict[str, Any] | None:
     return {"x": left, "y": y - 17, "wide": wide, "words": words}
 
 
-def _chart(small: Small | None) -> dict[str, Any] | None:
+def chart(small: Small | None) -> dict[str, Any] | None:
     """Where the points of the small picture lie."""
     if small is None:
         return None

@@ -97,7 +97,7 @@ class Bench(BenchParts):
         return self._actions.table()
 
     def borrows(self) -> Sequence[str]:
-        return "pair_before", "pair_with"
+        return "pair_before", "pair_with", "pair_reference"
 
     def picture_parts(self) -> Sequence[QWidget]:
         return self.stage, self.ribbon

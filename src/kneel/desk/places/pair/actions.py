@@ -15,6 +15,7 @@ from kneel.desk.places.pair.carrying import carried_over, frame_there
 from kneel.desk.places.pair.clock import PairClock
 from kneel.desk.places.pair.comparing import Comparing, Offer
 from kneel.desk.places.pair.laying import Laying
+from kneel.desk.places.pair.references import References, told
 from kneel.desk.places.pair.scale import HeldAt
 from kneel.desk.places.pair.sheet import PairSheet
 from kneel.desk.places.place import Handlers, Place
@@ -23,8 +24,11 @@ from kneel.desk.stage.drawing import TITLES as SHAPES
 from kneel.desk.swing import OpenSwing
 from kneel.desk.swing.titles import checkpoint_title
 from kneel.desk.widgets.chooser import Choice, Chooser
+from kneel.desk.widgets.entry import Entry
 from kneel.desk.widgets.language import tr
+from kneel.judge import in_use
 from kneel.model import UsageError
+from kneel.references.card import LONGEST
 
 
 class PairParts(Place):
@@ -34,6 +38,7 @@ class PairParts(Place):
     clock: PairClock
     laying: Laying
     sheet: PairSheet
+    references: References
     offers: Callable[[], list[Offer]]
 
     def show_way(self, way: Shown) -> None:
@@ -76,6 +81,9 @@ class PairActions:
             "pair_flip": place.flip,
             "pair_at": self.choose_anchor,
             "pair_same": self.draw_the_same,
+            "pair_reference": self.with_reference,
+            "put_on_shelf": self.put_on_shelf,
+            "take_off_shelf": self.take_off_shelf,
             "unmark": self._take_away,
             "lasting": self._keep_lasting,
             "cancel": lambda: [canvas.cancel() for canvas in laying.every],
@@ -110,6 +118,14 @@ class PairActions:
             for one in self._place.offers()
         ]
         choices.append(Choice(tr("Another file …"), self._browse))
+        choices += [
+            Choice(
+                tr("Reference: %s") % one.card.title,
+                lambda path=one.document: self._place.hold_beside(path),
+                told(one),
+            )
+            for one in self._place.references.suited()
+        ]
         study = self._open.analysis
         for name, point in study.checkpoints.items() if study is not None else ():
             title = tr("This swing, %s") % tr(checkpoint_title(name)).lower()
@@ -117,6 +133,63 @@ class PairActions:
                 Choice(title, lambda frame=point.shown: self._place.hold_moment(frame), tr("another moment"))
             )
         Chooser(self._place.window(), self._look, tr("Hold against"), choices).open(None)
+
+    def with_reference(self) -> None:
+        """Hold the swing on the desk against the reference that shows what it lacks."""
+        references = self._place.references
+        if self._open.path is None:
+            return
+        if references.every is None:
+            references.load(self.with_reference)
+            return
+        suited = references.suited()
+        if not suited:
+            self._place.said.emit(tr("No reference of this view lies on the shelf."))
+            return
+        self._place.hold_beside(suited[0].document)
+
+    def put_on_shelf(self) -> None:
+        """Put the swing on the desk on the shelf of references: by whose leave, and under what name."""
+        swing = self._open.swing
+
+        def named(leave: str) -> None:
+            title = f"{in_use().school(swing.school).title}, {swing.club.value}"
+            Entry(
+                self._place.window(),
+                self._look,
+                tr("Name of the reference"),
+                lambda words: self._place.references.put_on(str(words), leave),
+                words=title,
+                most=LONGEST,
+            ).open()
+
+        if self._open.path is not None:
+            Entry(
+                self._place.window(),
+                self._look,
+                tr("By whose leave may it be shown to others?"),
+                lambda words: str(words).strip() and named(str(words)),
+                most=LONGEST,
+                remark=tr(
+                    "It is copied without the name, and goes where the swing or the student is deleted."
+                ),
+            ).open()
+
+    def take_off_shelf(self) -> None:
+        """Choose a reference to be taken off the shelf for good."""
+        references = self._place.references
+        if references.every is None:
+            references.load(self.take_off_shelf)
+            return
+        choices = [
+            Choice(
+                one.card.title,
+                lambda one=one: references.take_off(one),
+                f"{one.swing.view.value} · {told(one)}",
+            )
+            for one in references.every
+        ]
+        Chooser(self._place.window(), self._look, tr("Take which off the shelf?"), choices).open(None)
 
     def _browse(self) -> None:
         here = str(self._open.path.parent) if self._open.path is not None else ""

@@ -66,6 +66,9 @@ class Comparing(QObject):
         self.moment: int | None = None
         """The frame of the swing on the desk that is held beside it; None where another swing is."""
 
+        self.shown_by_leave = False
+        """Whether the other is a reference, which may be shown to others."""
+
         self.pair: Pair | None = None
         self.light = (1.0, 1.0)
         self._lit: tuple[FrameStore, ...] = ()
@@ -76,6 +79,7 @@ class Comparing(QObject):
         for swing in (on_desk, other):
             swing.numbers.renewed.connect(self.ask)
             swing.opened.connect(self.ask)
+        practice.changed.connect(self.ask)
 
     def open(self, path: Path) -> None:
         """Hold a swing beside the one on the desk."""
@@ -123,7 +127,7 @@ class Comparing(QObject):
     def not_kept(self) -> str:
         """Why a picture of both is not put into a folder; empty where it may be."""
         golfers = self._other.swing.golfer, self._on_desk.swing.golfer
-        if self._other.store is None or same_golfer(*golfers):
+        if self._other.store is None or self.shown_by_leave or same_golfer(*golfers):
             return ""
         return tr("Two students are on this picture, so it is not saved beside a clip; it can be copied.")
 
@@ -169,7 +173,7 @@ class Comparing(QObject):
         self._askers.start(
             Operation(
                 work=work,
-                subject=lambda: (self._other.analysis, self._on_desk.analysis),
+                subject=lambda: self._subject,
                 done=done,
                 failed=failed,
             )
@@ -186,10 +190,15 @@ class Comparing(QObject):
         self._askers.start(
             Operation(
                 work=lambda _: moments(here.study, numbers, first, second),
-                subject=lambda: (self.moment, self._on_desk.cursor.frame, self._on_desk.analysis),
+                subject=lambda: (self.moment, self._on_desk.cursor.frame, self._subject),
                 done=self._tell,
             )
         )
+
+    @property
+    def _subject(self) -> tuple[int, int]:
+        """Which numbers are compared; the work under way holds them, so that no others can pass for them."""
+        return id(self._other.analysis), id(self._on_desk.analysis)
 
     def _prescribed(self) -> AskedNumber | None:
         """The number of the plan that runs, where both swings are of its student."""

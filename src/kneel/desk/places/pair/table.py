@@ -13,7 +13,7 @@ from kneel.compare.family import Compared
 from kneel.desk.swing.titles import checkpoint_title
 from kneel.desk.widgets.card import CardBackground, groundless, scrolled
 from kneel.desk.widgets.language import tr
-from kneel.desk.widgets.text import RIGHT, TOP_LEFT, Label, tip, wide, write, write_block
+from kneel.desk.widgets.text import RIGHT, Label, high, tip, wide, write, write_block
 from kneel.desk.widgets.theme import Look, font
 from kneel.judge.kinds import ONCE
 from kneel.motion.measures import REGISTRY
@@ -23,33 +23,45 @@ from kneel.speech.words import length_words, number
 WIDE = 322
 BETWEEN_PX = 96
 TALL, LOW = 40, 24
+ROOM = WIDE - 40 - 16 - BETWEEN_PX
+"""For the name of a number."""
 
 
 class Row(QAbstractButton):
     """One number of both. One that differs stands out; one within its error is grey and low."""
 
-    def __init__(self, look: Look, one: Difference) -> None:
+    def __init__(self, look: Look, one: Difference, *, alone: bool = False) -> None:
         super().__init__()
         self.one, self._look = one, look
+        self.alone = alone
+        """Whether it is the number of the plan, which was asked alone."""
+
         self.setCursor(Qt.CursorShape.PointingHandCursor)
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self.setCheckable(True)
         state = tr("differs by more than its error") if one.claimed else tr("within its error")
-        self.setAccessibleName(f"{difference_words(one)} {state}")
+        whose = tr("the plan’s number, asked alone") if alone else ""
+        self.setAccessibleName(" ".join(part for part in (difference_words(one), state, whose) if part))
         self.setToolTip(tip(f"{difference_words(one)} {least_words(one)}"))
 
     def sizeHint(self) -> QSize:
-        return QSize(WIDE - 40, TALL if self.one.claimed or not self._fits() else LOW)
+        if self.one.claimed:
+            return QSize(WIDE - 40, round(self._title_high()) + TALL - 17)
+        return QSize(WIDE - 40, TALL if not self._fits() else LOW)
+
+    def _title_high(self) -> float:
+        return max(high(tr(REGISTRY[self.one.measure].short), font(12, 600), ROOM), 17.0)
 
     @property
     def name(self) -> str:
         """What it is, and at which checkpoint."""
         at = "" if self.one.at == ONCE else checkpoint_title(self.one.at).lower()
-        return f"{tr(REGISTRY[self.one.measure].short)} {at}".strip()
+        plan = tr("(the plan’s)") if self.alone else ""
+        return " ".join(part for part in (tr(REGISTRY[self.one.measure].short), at, plan) if part)
 
     def _fits(self) -> bool:
-        return wide(self.name, font(12)) <= WIDE - 40 - 16 - BETWEEN_PX
+        return wide(self.name, font(12)) <= ROOM
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
@@ -68,11 +80,12 @@ class Row(QAbstractButton):
         if not one.claimed:
             write_block(painter, room, self.name, font(12), colour)
             return
-        write(painter, room, tr(REGISTRY[one.measure].short), font(12, 600), colour, TOP_LEFT)
+        write_block(painter, room, tr(REGISTRY[one.measure].short), font(12, 600), colour)
         both = f"{number(one.before, one.unit)} → {number(one.after, one.unit)}"
         at = "" if one.at == ONCE else f"{checkpoint_title(one.at).lower()} · "
-        under = QRectF(inner.left(), inner.top() + 17, inner.width(), 17)
-        write(painter, under, at + both, font(11.5), look.colour("secondary"))
+        under = QRectF(inner.left(), inner.top() + self._title_high(), inner.width(), 17)
+        plan = tr(" · the plan’s") if self.alone else ""
+        write(painter, under, at + both + plan, font(11.5), look.colour("secondary"))
 
 
 class Differences(CardBackground):
@@ -116,14 +129,15 @@ class Differences(CardBackground):
         self.heads.setText(tr("what lies between: on the desk less beside"))
         self.verdicts.setText(verdicts)
         rows = found.rows
-        self._fill((*(r for r in rows if r.claimed), *(r for r in rows if not r.claimed)))
+        ordered = (*(r for r in rows if r.claimed), *(r for r in rows if not r.claimed))
+        self._fill(ordered, found.prescribed)
 
     def choose(self, measure: str, at: str) -> None:
         """Mark the row of a number."""
         for row in self.rows:
             row.setChecked((row.one.measure, row.one.at) == (measure, at))
 
-    def _fill(self, rows: Sequence[Difference]) -> None:
+    def _fill(self, rows: Sequence[Difference], alone: object = None) -> None:
         while (item := self._column.takeAt(0)) is not None:
             old = item.widget()
             if old is not None:
@@ -135,7 +149,7 @@ class Differences(CardBackground):
             if not one.claimed and not quiet:
                 quiet = True
                 self._column.addWidget(self._caption(tr("Within their errors: nothing to say")))
-            row = Row(self._look, one)
+            row = Row(self._look, one, alone=one is alone)
             row.clicked.connect(lambda _=False, one=one: self.chosen.emit(one))
             self._column.addWidget(row)
             self.rows.append(row)

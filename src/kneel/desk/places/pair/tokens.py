@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping
 
 from kneel.book.repository.search_text import same_golfer
-from kneel.desk.places.pair.both import Shown
 from kneel.desk.places.pair.clock import PairClock
 from kneel.desk.places.pair.laying import Laying
 from kneel.desk.swing import OpenSwing
@@ -15,6 +14,7 @@ from kneel.desk.widgets.theme import Look
 from kneel.desk.widgets.token import Token, TokenRow
 from kneel.disk import shown
 from kneel.documents.swing_file import SUFFIX
+from kneel.references.card import SIMULATED, Card
 
 CAPTIONS = {
     "beside": "Beside",
@@ -36,13 +36,18 @@ class PairTokens(TokenRow):
             token.clicked.connect(lambda _=False, act=acts[key]: act())
             self.put(key, token)
 
-    def say(self, on_desk: OpenSwing, other: OpenSwing, clock: PairClock, laying: Laying, way: Shown) -> None:
-        """Say what is shown now."""
+    def say(
+        self, on_desk: OpenSwing, other: OpenSwing, clock: PairClock, laying: Laying, card: Card | None
+    ) -> None:
+        """Say what is shown now; ``card`` is that of a reference beside."""
         both = (other, on_desk)
         two = other.path is not None and not same_golfer(*(one.swing.golfer for one in both))
         mirrored = tr("mirrored") if laying.now.mirrored else ""
         self._say_swing("beside", other, two_golfers=two, more=mirrored)
-        self._say_swing("here", on_desk, two_golfers=two)
+        if card is not None:
+            by = tr("simulated") if card.leave == SIMULATED else tr("by leave of %s") % shown(card.leave)
+            self._put("beside", shown(card.title), " · ".join(part for part in (by, mirrored) if part))
+        self._say_swing("here", on_desk, two_golfers=two and card is None)
         moment = laying.pictures[0].moment
         if moment is not None:
             self._put("beside", *moment_words(on_desk, moment))
@@ -58,7 +63,7 @@ class PairTokens(TokenRow):
             tr(told) if told else tr("nothing yet"), "", guessed=bool(laid.lacking)
         )
         self._put("at", tr(laying.held_at.value))
-        self._put("way", tr(way.value))
+        self._put("way", tr(laying.both.way.value))
 
     def _say_swing(self, key: str, swing: OpenSwing, *, two_golfers: bool, more: str = "") -> None:
         name, day = swing_words(swing)

@@ -18,6 +18,7 @@ from kneel.desk.places.pair.clock import PairClock
 from kneel.desk.places.pair.comparing import Comparing, Offer
 from kneel.desk.places.pair.lanes import PairLanes
 from kneel.desk.places.pair.laying import Laying
+from kneel.desk.places.pair.references import References, of_document
 from kneel.desk.places.pair.sheet import PairSheet
 from kneel.desk.places.pair.speaking import Speaking
 from kneel.desk.places.pair.table import Differences
@@ -59,6 +60,7 @@ class PairPlace(PairParts):
         self.table = Differences(look)
         self.speaking = Speaking(opened, self.other)
         self.sheet = PairSheet(opened, self.other, self.laying.both, self.clock)
+        self.references = References(opened, context)
         self._actions = PairActions(opened, self.other, self, context)
         self.tokens = PairTokens(
             look,
@@ -90,8 +92,10 @@ class PairPlace(PairParts):
     def _connect(self) -> None:
         opened, other = self._open, self.other
         self.comparing.told.connect(self._show)
-        for failed in (self.comparing.failed, other.failed, other.document.refused, other.autosave.clashed):
+        wrong = (self.comparing.failed, self.references.failed, other.failed)
+        for failed in (*wrong, other.document.refused, other.autosave.clashed):
             failed.connect(self.failed)
+        self.references.said.connect(self.said)
         other.autosave.troubled.connect(lambda trouble: trouble and self.failed.emit(trouble))
         self.clock.changed.connect(self._refresh)
         self.laying.changed.connect(self._refresh)
@@ -120,6 +124,8 @@ class PairPlace(PairParts):
     def enter(self) -> None:
         if self.comparing.path is not None and self.other.store is None:
             self.comparing.open(self.comparing.path)
+        if self.references.every is None:
+            self.references.load(self._refresh)
         self.speaking.begin()
         self.laying.lay()
         self._refresh()
@@ -230,5 +236,9 @@ class PairPlace(PairParts):
     def _refresh(self) -> None:
         """Say in the tokens what is shown; while another place is on show, on coming back."""
         if self.isVisible():
-            self.tokens.say(self._open, self.other, self.clock, self.laying, self.laying.both.way)
+            reference = of_document(self.references.every, self.other.path)
+            self.comparing.shown_by_leave = reference is not None
+            self.tokens.say(
+                self._open, self.other, self.clock, self.laying, None if reference is None else reference.card
+            )
             self.lanes.show_moment(self.comparing.moment)
