@@ -16,7 +16,9 @@ from kneel.desk.places.pair.scale import HeldAt, anchor_of
 from kneel.desk.widgets.chooser import Chooser
 from kneel.desk.widgets.entry import Entry
 from kneel.footage import Clip
+from kneel.judge.numbers import body_size
 from kneel.model import Stature, View, anatomical
+from kneel.speech.pair import least_words
 from tests.desk import PATIENCE_MS, open_clip, press
 from tests.filed import DAYS, MAREN, lessons_in
 from tests.test_bench import SIZES, cut_off, panel_of
@@ -82,6 +84,10 @@ def test_the_table_says_what_the_pair_says_and_leads_to_it(qtbot, window, both):
     row = next(r for r in table.rows if (r.one.measure, r.one.at) == ("pelvis_shift", "impact"))
     qtbot.mouseClick(row, Qt.MouseButton.LeftButton)
     assert window.on_desk.checkpoint == "impact" and both.lanes.measure == "pelvis_shift" and row.isChecked()
+    assert table.least.text() == least_words(row.one)
+    both.comparing.ask()
+    qtbot.wait(300)
+    assert [r.one.measure for r in table.rows if r.isChecked()] == ["pelvis_shift"]
     mine, theirs, sigma = both.lanes.traces()
     frame = window.on_desk.cursor.frame
     assert mine.values[frame] - theirs[frame] == pytest.approx(row.one.difference, abs=0.6)
@@ -130,6 +136,13 @@ def test_both_are_shown_on_one_scale_in_every_way_of_looking(qtbot, window, both
     press(qtbot, pictures[0], Qt.Key.Key_S)
     panel_of(window, Chooser).pick("Trail ankle")
     assert laying.held_at is HeldAt.TRAIL_ANKLE
+    press(qtbot, pictures[0], Qt.Key.Key_S, SHIFT)
+    sizes = [
+        canvas.view.scale * swing.analysis.px_per_m * body_size(swing.analysis)
+        for canvas, swing in zip(pictures, laying.swings, strict=True)
+    ]
+    assert sizes[0] == pytest.approx(sizes[1], rel=0.02) and "body" in laying.now.by
+    press(qtbot, pictures[0], Qt.Key.Key_S, SHIFT)
     # What the hand does to one is done to both, until both are fitted again.
     before = pictures[0].view.scale, pictures[1].view.scale
     press(qtbot, pictures[0], Qt.Key.Key_Plus)

@@ -17,7 +17,7 @@ from kneel.compare.difference import ChangeWord
 from kneel.compare.family import AskedNumber, asked_by
 from kneel.compare.pair import NOTHING_ALIKE, Alike, AtMoment, moments, paired
 from kneel.compare.place import same_place, same_point
-from kneel.compare.step import Beat, InStep
+from kneel.compare.step import LEAVES, RESTS, Beat, InStep, in_step
 from kneel.judge.knowledge import shipped
 from kneel.judge.numbers import OfSwing
 from kneel.model import CHECKPOINTS, Hand, Stature, UsageError, View, side_of
@@ -28,7 +28,7 @@ from kneel.motion.sightings import from_rows
 from kneel.sim.camera import Camera
 from kneel.sim.film import Shoot
 from kneel.sim.golfer import Golfer
-from kneel.sim.swing import SwingPlan
+from kneel.sim.swing import IMPACT, TOP, SwingPlan
 from tests.conftest import rows_seen
 from tests.test_cli import points_file
 
@@ -69,7 +69,7 @@ def off_s(pairs, view, *, noise, ratio=False, yaw=0.0, rate=60.0):
             for plan, camera, r in zip(plans, cameras, (120.0, rate), strict=True)
         )
         a, b = (told(s, noise=noise, seed=2 * k + n) for n, s in enumerate((one, other)))
-        step, times = InStep.of(a.checkpoints, b.checkpoints), a.times_s
+        step, times = in_step(a, b), a.times_s
         inside = times[(times > one.plan.knots_s[0]) & (times < one.plan.knots_s[-1])]
         found.append(step.to_b(inside) - in_truth(one, other, inside))
     return np.abs(np.concatenate(found))
@@ -91,11 +91,49 @@ def test_swings_of_unlike_tempo_and_rate_run_in_step(view, noise, more, most_s):
     assert np.percentile(off_s(12, view, noise=noise, **more), 95) < most_s
 
 
+@pytest.mark.parametrize("view", [View.FACE_ON, View.DOWN_THE_LINE])
+def test_one_that_waits_at_the_top_keeps_step_before_and_after(view):
+    """The other stands at its top meanwhile; the way back and down are no more out of step than ever."""
+    plan, wait_s, rate = SwingPlan(tempo=1.15), 0.5, 120.0
+    one, other = Shoot(camera=Camera(view)), Shoot(plan=plan, camera=Camera(view))
+    rows, noise = rows_seen(other, 1.0, 3), np.random.default_rng(5)
+    top = round(plan.knots_s[TOP] * rate)
+    held = np.r_[: top + 1, np.full(round(wait_s * rate), top), top + 1 : len(rows.times_s)]
+    xy = {
+        p: at[held] + noise.normal(0, 1, (len(held), 2)) * (held == top)[:, None] for p, at in rows.xy.items()
+    }
+    sigma = {point: each[held] for point, each in rows.sigma.items()}
+    waiting = replace(rows, xy=xy, sigma=sigma, times_s=np.arange(len(held)) / rate)
+    setup = Setup(view, scale=Stature(other.golfer.stature_cm))
+    a, b = told(one, noise=1.0), analyse(waiting.times_s, from_rows(waiting), setup)
+    step, times, (here, there) = in_step(a, b), a.times_s, (one.plan.knots_s, plan.knots_s)
+    truth = np.interp(times, here, there) + wait_s * (times > here[TOP])
+    off = np.abs(step.to_b(times) - truth)
+    back, down = (times > here[0]) & (times < here[TOP - 1]), (times > here[TOP + 1]) & (times < here[-1])
+    limit = 0.010 if view is View.FACE_ON else 0.020
+    assert np.percentile(off[back], 95) < limit > np.percentile(off[down], 95)
+    assert len(step.checkpoints) == len(step.beats) - 2 and {RESTS, LEAVES} & {x.name for x in step.beats}
+    waited = np.ptp(step.to_b(times[np.abs(times - here[TOP]) < 0.1]))
+    assert waited > wait_s, "the wait passes while the other stands at its top"
+    stands = step.to_a(np.linspace(there[TOP] + 0.1, there[TOP] + wait_s - 0.1, 9))
+    assert np.ptp(stands) < 0.15 and abs(stands.mean() - here[TOP]) < 0.06
+
+
+def test_a_half_swing_runs_in_step_with_a_full_one():
+    """Through what both have: each at its own top at once, and at the ball."""
+    full, half = (Shoot(plan=SwingPlan(length=length, tempo=t)) for length, t in ((1.0, 1.1), (0.7, 0.9)))
+    step = in_step(told(full), told(half, seed=1))
+    knots = full.plan.knots_s, half.plan.knots_s
+    for at in (TOP, IMPACT):
+        assert step.to_b(knots[0][[at]])[0] == pytest.approx(knots[1][at], abs=0.03)
+    assert (np.diff(step.to_b(np.linspace(0, 2.5, 200))) >= 0).all()
+
+
 def test_a_general_library_for_warping_time_finds_the_same_step():
     """Dynamic time warping of the hands' path, without checkpoints (dtaidistance, published on PyPI)."""
     one, other = (Shoot(plan=SwingPlan(tempo=tempo), rate=120.0) for tempo in (0.9, 1.2))
     a, b = told(one, noise=0.3), told(other, noise=0.3, seed=1)
-    step = InStep.of(a.checkpoints, b.checkpoints)
+    step = in_step(a, b)
     begin, end = (a.checkpoints[name].shown for name in ("takeaway", "through"))
     first, last = (b.checkpoints[name].shown for name in ("takeaway", "through"))
     paths = [

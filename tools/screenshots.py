@@ -20,11 +20,10 @@ import cv2  # noqa: E402
 from tools.upright import upright  # noqa: E402
 
 from kneel.demo.place import demo_lesson  # noqa: E402
+from kneel.desk.places.pair.both import Shown  # noqa: E402
 from kneel.desk.shell.app import make_application  # noqa: E402
 from kneel.desk.shell.filming import show_filming  # noqa: E402
 from kneel.desk.shell.window import Window  # noqa: E402
-from kneel.desk.widgets.chooser import Chooser  # noqa: E402
-from kneel.desk.widgets.panels import Panel  # noqa: E402
 from kneel.documents.swing_file import load_swing  # noqa: E402
 from kneel.footage import Clip  # noqa: E402
 from kneel.footage.upright import picture_of  # noqa: E402
@@ -71,16 +70,11 @@ class Desk:
         if fault:
             session.selection.choose(fault)
 
-    def panel(self, kind: type[Panel]) -> Panel:
-        """The panel of a kind that is open."""
-        return next(one for one in self.window.findChildren(kind) if one.isVisible())
-
 
 def main(folder: Path) -> int:
     """Write every picture into ``folder``."""
     folder.mkdir(parents=True, exist_ok=True)
     desk = Desk(folder)
-    desk.shoot("empty")
     first = demo_lesson()
     before = first.parents[1] / "2026-09-29"
     chain = before / "lorcan-mead-iron.mp4"
@@ -129,15 +123,32 @@ def take_book(desk: Desk) -> None:
 
 
 def take_pair(desk: Desk, first: Path) -> None:
-    """Then and now: an early extension, and what became of it."""
+    """Then and now, beside each other and across an edge; and a slide with a reference."""
     name, pair = first.name.replace("iron.", "iron-line."), desk.window.pair
+
+    def compared(checkpoint: str) -> None:
+        desk.settle(lambda: pair.comparing.pair is not None and not pair.other.gathering.busy)
+        desk.window.on_desk.go_to(checkpoint)
+        shown = [canvas for canvas in pair.laying.pictures if canvas.isVisible()]
+        desk.settle(lambda: all(canvas.exact for canvas in shown))
+
     desk.open(first.with_name(name))
     desk.window.go_to(pair)
-    pair.comparing.open(first.parents[1] / "2026-08-04" / name)
-    desk.settle(lambda: pair.comparing.pair is not None and not pair.other.gathering.busy)
-    desk.window.on_desk.go_to("impact")
-    desk.settle(lambda: all(canvas.exact for canvas in pair.canvases))
+    pair.hold_beside(first.parents[1] / "2026-08-04" / name)
+    compared("impact")
     desk.shoot("pair")
+    pair.show_way(Shown.WIPE)
+    compared("impact")
+    desk.shoot("pair-edge")
+    desk.window.go_to(desk.window.bench)
+    desk.open(first.with_name("priya-sandell-driver.mp4"), "slide")
+    desk.window.actions_by_key["pair_reference"].trigger()
+    pair.show_way(Shown.GHOST)
+    desk.settle(lambda: pair.other.path is not None and pair.comparing.pair is not None)
+    compared("impact")
+    desk.shoot("pair-reference")
+    pair.show_way(Shown.BESIDE)
+    desk.window.go_to(desk.window.bench)
     desk.open(first)
 
 
@@ -189,17 +200,12 @@ def take_held(desk: Desk, clip: Path) -> None:
 
 
 def take_panels(desk: Desk) -> None:
-    """The guided reading, the palette, and the page on how to film, over the Bench."""
+    """The guided reading, and the page on how to film, over the Bench."""
     window = desk.window
     window.guide.start()
     window.guide.step(1)
     desk.shoot("guide")
     window.guide.end()
-    window.actions_by_key["palette"].trigger()
-    palette = desk.panel(Chooser)
-    palette.line.setText("check")
-    desk.shoot("palette")
-    palette.close()
     page = show_filming(window, desk.look)
     desk.shoot("filming")
     page.close()

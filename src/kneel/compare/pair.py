@@ -8,7 +8,7 @@ from dataclasses import dataclass, replace
 from kneel.compare.difference import Difference, two_sides
 from kneel.compare.errors import Side
 from kneel.compare.family import AskedNumber, Compared, compare_all
-from kneel.compare.step import InStep
+from kneel.compare.step import InStep, in_step
 from kneel.judge.kinds import ONCE
 from kneel.model import UsageError
 from kneel.motion.failure import Failed
@@ -68,7 +68,7 @@ def paired(
             f"One is seen {views[0].value} and the other {views[1].value}: "
             "only swings of one view are compared."
         )
-    step = InStep.of(*(study.checkpoints for study in studies))
+    step = in_step(*studies)
     a, b = two_sides(
         sides[:1],
         sides[1:],

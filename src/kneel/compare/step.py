@@ -5,12 +5,15 @@ the other per second of this one) changes little, at the top and at the ball it 
 probable times under both are those of least squares (a random walk of the pace, weights by inverse variance
 after GUM); a monotone cubic goes through them (F. N. Fritsch and R. E. Carlson, Monotone piecewise cubic
 interpolation, SIAM J. Numer. Anal. 17, 1980). Before the first and after the last both run in real time.
+
+One that waits at the top, or waits longer there, has two moments more: when the hands come to rest, and when
+they leave. The other then stands still, or nearly, while it waits.
 """
 
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 from itertools import pairwise
 
@@ -19,18 +22,36 @@ from numpy.typing import NDArray
 
 from kneel.model import CHECKPOINTS, UsageError
 from kneel.motion.checkpoints import Checkpoint
+from kneel.motion.study import Study
 
 FloatArray = NDArray[np.float64]
 
 PACE_VARIES = 0.06
 """By so much of itself the pace changes from stretch to stretch of a swing (common practice, no source)."""
 
-TURNS = {"top": 8.0, "impact": 2.0}
-"""Where it changes so many times as much: a pause at the top, another ratio of back and down; the ball."""
+RESTS, LEAVES = "comes to rest", "leaves"
+"""Two moments about the top, where one of two swings waits there."""
+
+NAMES = tuple(name for one in CHECKPOINTS for name in ((RESTS, one, LEAVES) if one == "top" else (one,)))
+
+TURNS = {"top": 8.0, "impact": 2.0, RESTS: 120.0, LEAVES: 120.0}
+"""Where it changes so many times as much: another ratio of back and down; the ball; a wait at the top."""
+
+WAITING = {RESTS, "top"}
+"""From these on to the next moment one may stand while the other goes."""
+
+REST_M = 0.03
+"""Hands that stay within this of where they are at the top rest there."""
+
+WAIT_S = 0.12
+"""A rest that is longer than the other's by this is a wait."""
+
+REST_SIGMA_S = 0.012
+MOST_WAIT_PACE = 200.0
 
 LEAST_SIGMA_S = 5e-4
-LEAST_PACE, MOST_PACE = 0.1, 10.0
-"""A checkpoint that would make the pace leave these is left to its neighbours."""
+MOST_PACE = 10.0
+"""A checkpoint that would make the pace more than this, or its inverse, is left to its neighbours."""
 
 
 @dataclass(frozen=True)
@@ -68,6 +89,11 @@ class InStep:
         if not beats:
             raise UsageError("The two have no checkpoint in common; mark one in both.")
         return InStep(beats, *_believed(beats))
+
+    @property
+    def checkpoints(self) -> tuple[Beat, ...]:
+        """Those of the beats that are checkpoints."""
+        return tuple(beat for beat in self.beats if beat.name in CHECKPOINTS)
 
     @cached_property
     def a_s(self) -> FloatArray:
@@ -114,6 +140,36 @@ class InStep:
         return there + (times_s - inside), np.where(times_s == inside, pace, 1.0)
 
 
+def in_step(one: Study, other: Study) -> InStep:
+    """Two swings in step by their checkpoints, and by how long each waits at the top.
+
+    Raises :class:`UsageError` where they have no checkpoint in common.
+    """
+    rests = [rest_at_top(study) for study in (one, other)]
+    moments = [dict(study.checkpoints) for study in (one, other)]
+    (first, second), (a, b) = rests, moments
+    if first is not None and second is not None and abs(np.diff(second)[0] - np.diff(first)[0]) > WAIT_S:
+        for found, (begin, end) in ((a, first), (b, second)):
+            top = found["top"]
+            found[RESTS], found[LEAVES] = (
+                replace(top, time_s=time_s, sigma_s=REST_SIGMA_S) for time_s in (begin, end)
+            )
+            found["top"] = replace(top, time_s=(begin + end) / 2)
+    return InStep.of(a, b)
+
+
+def rest_at_top(study: Study) -> tuple[float, float] | None:
+    """When the hands come to rest at the top, and when they leave, s; None where they are not followed."""
+    top, hands = study.checkpoints.get("top"), study.tracks.get("grip")
+    if top is None or hands is None or study.px_per_m <= 0:
+        return None
+    away = np.linalg.norm(hands.xy - hands.xy[top.shown], axis=1) > REST_M * study.px_per_m
+    before, after = np.flatnonzero(away[: top.shown]), np.flatnonzero(away[top.shown :])
+    if not len(before) or not len(after):
+        return None
+    return float(study.times_s[before[-1] + 1]), float(study.times_s[top.shown + after[0] - 1])
+
+
 def monotone_slopes(x: FloatArray, y: FloatArray) -> FloatArray:
     """Slopes at rising knots (K,) with which a cubic of Hermite through them never turns back.
 
@@ -140,14 +196,16 @@ def _end(near: float, far: float, steep: float, beyond: float) -> float:
 
 def _beats(a: Mapping[str, Checkpoint], b: Mapping[str, Checkpoint]) -> tuple[Beat, ...]:
     """The checkpoints of both, in order; one that stands against the order of its neighbours is left out."""
-    shared = [name for name in CHECKPOINTS if name in a and name in b]
+    shared = [name for name in NAMES if name in a and name in b]
     found: list[Beat] = []
     for name in shared:
         one, other = a[name], b[name]
         beat = Beat(name, one.time_s, other.time_s, 0.0)
         if found and (beat.a_s <= found[-1].a_s or beat.b_s <= found[-1].b_s):
             continue
-        if found and not LEAST_PACE < (beat.b_s - found[-1].b_s) / (beat.a_s - found[-1].a_s) < MOST_PACE:
+        waits = bool(found) and found[-1].name in WAITING and {RESTS, LEAVES} <= {*shared}
+        most = MOST_WAIT_PACE if waits else MOST_PACE
+        if found and not 1 / most < (beat.b_s - found[-1].b_s) / (beat.a_s - found[-1].a_s) < most:
             continue
         found.append(beat)
     whole = found and found[-1].a_s > found[0].a_s

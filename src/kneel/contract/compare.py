@@ -11,6 +11,7 @@ from kneel.compare.difference import Difference
 from kneel.compare.pair import Pair
 from kneel.contract.result import number
 from kneel.contract.v1 import VERSION, Number, Part, schema_of
+from kneel.model import CHECKPOINTS
 
 FloatArray = NDArray[np.float64]
 
@@ -111,6 +112,7 @@ def _step(
         tuple(
             StepAt(beat.name, number(beat.a_s, 5), number(b_s, 5), number(beat.b_s, 5), number(sigma_s, 5))
             for beat, b_s, sigma_s in zip(step.beats, step.b_s, step.sigma_s, strict=True)
+            if beat.name in CHECKPOINTS
         ),
         tuple((int(numbers[0][k]), round(float(frame), 3)) for k, frame in zip(inside, frames, strict=True)),
     )

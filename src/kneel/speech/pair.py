@@ -11,7 +11,7 @@ from kneel.speech.words import capital, length_words, number, with_unit
 
 def step_words(pair: Pair) -> str:
     """By what the two run in step, and how well."""
-    count = len(pair.step.beats)
+    count = len(pair.step.checkpoints)
     by = "one checkpoint" if count == 1 else f"{count} checkpoints"
     return f"In step by {by}, ± {1000 * pair.step.typical_s:.0f} ms."
 

@@ -183,6 +183,7 @@ ACTIONS: tuple[Action, ...] = (
     Action("pair_way", "Pair: another way of looking", "Look", ("V",), group=3),
     Action("pair_flip", "Pair: one at a time, and the other", "Look", ("Shift+V",), group=3),
     Action("pair_at", "Pair: held together at …", "Look", ("S",), group=3),
+    Action("pair_scale", "Pair: lengths as large, or bodies", "Look", ("Shift+S",), group=3),
     Action("pair_hold", "Pair: hold one, move the other", "Look", ("X",), group=3),
     Action("pair_same", "Pair: draw the same on the other body", "Draw", ("D",), group=1),
     Action("pair_back", "Pair: the other one frame back", "Look", ("Ctrl+Left",), group=3),

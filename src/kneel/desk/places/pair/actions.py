@@ -16,7 +16,7 @@ from kneel.desk.places.pair.clock import PairClock
 from kneel.desk.places.pair.comparing import Comparing, Offer
 from kneel.desk.places.pair.laying import Laying
 from kneel.desk.places.pair.references import References, told
-from kneel.desk.places.pair.scale import HeldAt
+from kneel.desk.places.pair.scale import HeldAt, ScaledBy
 from kneel.desk.places.pair.sheet import PairSheet
 from kneel.desk.places.place import Handlers, Place
 from kneel.desk.stage.chosen import keep_lasting, take_away
@@ -80,6 +80,7 @@ class PairActions:
             "pair_way": self.next_way,
             "pair_flip": place.flip,
             "pair_at": self.choose_anchor,
+            "pair_scale": self.turn_scale,
             "pair_same": self.draw_the_same,
             "pair_reference": self.with_reference,
             "put_on_shelf": self.put_on_shelf,
@@ -211,10 +212,15 @@ class PairActions:
         """Where the swing on the desk is chosen."""
         self._place.said.emit(tr("The swing on the desk is chosen on the Bench (F2)"))
 
-    def say_scale(self) -> None:
-        """What puts both on one scale."""
+    def turn_scale(self) -> None:
+        """Let lengths be as large on both pictures, or bodies."""
+        laying = self._place.laying
+        bodies = laying.scaled_by is ScaledBy.LENGTHS
+        laying.scale_by(ScaledBy.BODIES if bodies else ScaledBy.LENGTHS)
         self._place.said.emit(
-            tr("Both are shown at the same centimetres where both have a scale: a stature, or a known length")
+            tr("Both bodies are shown as large; the numbers are their own")
+            if bodies
+            else tr("Both are shown at the same lengths, by a stature or something of known length")
         )
 
     def next_way(self) -> None:

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 from PyQt6.QtCore import QObject, pyqtSignal
 
-from kneel.compare.step import InStep
+from kneel.compare.step import InStep, in_step
 from kneel.desk.swing import OpenSwing
 from kneel.model import UsageError
 
@@ -40,7 +40,7 @@ class PairClock(QObject):
         self.step = None
         if one is not None and other is not None:
             try:
-                self.step = InStep.of(one.checkpoints, other.checkpoints)
+                self.step = in_step(one, other)
             except UsageError:
                 self.step = None
         self.changed.emit()

@@ -7,7 +7,7 @@ from PyQt6.QtGui import QPainter
 
 from kneel.desk.places.pair.both import BothPictures, Shown
 from kneel.desk.places.pair.canvas import PairCanvas
-from kneel.desk.places.pair.scale import HeldAt, Laid, lay_alike, lay_like
+from kneel.desk.places.pair.scale import HeldAt, Laid, ScaledBy, lay_alike, lay_like
 from kneel.desk.stage.captions import paint_note
 from kneel.desk.stage.outline import paint_outline
 from kneel.desk.stage.scene import ON_PICTURE
@@ -25,7 +25,7 @@ class Laying(QObject):
     def __init__(self, on_desk: OpenSwing, other: OpenSwing, look: Look) -> None:
         super().__init__()
         self._on_desk, self._other = on_desk, other
-        self.held_at = HeldAt.LEAD_ANKLE
+        self.held_at, self.scaled_by = HeldAt.LEAD_ANKLE, ScaledBy.LENGTHS
         self.now = Laid()
         self._leader: int | None = None
         self._beside = PairCanvas(other, look, tr("the swing beside"))
@@ -72,6 +72,11 @@ class Laying(QObject):
         self.held_at = held
         self.fit()
 
+    def scale_by(self, scaled: ScaledBy) -> None:
+        """Let lengths be as large on both, or bodies."""
+        self.scaled_by = scaled
+        self.fit()
+
     def light(self, powers: tuple[float, float]) -> None:
         """Show each in a light of its own, so that both look alike."""
         for canvas, power in zip((self._beside, self._here), powers, strict=True):
@@ -91,9 +96,9 @@ class Laying(QObject):
         if studies is None:
             self.now = Laid()
         elif self._leader is not None:
-            lay_like(self.pictures, studies, self.held_at, self._leader)
+            lay_like(self.pictures, studies, self.held_at, self._leader, self.scaled_by)
         else:
-            self.now = lay_alike(self.pictures, studies, self.held_at)
+            self.now = lay_alike(self.pictures, studies, self.held_at, self.scaled_by)
         self.changed.emit()
 
     def _studies(self) -> tuple[Study, Study] | None:
@@ -105,7 +110,7 @@ class Laying(QObject):
         studies = self._studies()
         if canvas in self.pictures and studies is not None:
             self._leader = self.pictures.index(canvas)
-            lay_like(self.pictures, studies, self.held_at, self._leader)
+            lay_like(self.pictures, studies, self.held_at, self._leader, self.scaled_by)
 
     def _paint_outline(self, painter: QPainter) -> None:
         """The body of the one beside over the picture on the desk."""

@@ -13,6 +13,7 @@ from PyQt6.QtCore import QPointF, QRectF
 from kneel.desk.stage.canvas import Canvas
 from kneel.desk.stage.framing import swing_box
 from kneel.desk.stage.viewport import Pose
+from kneel.judge.numbers import body_size
 from kneel.model import anatomical
 from kneel.motion.scale import Scale
 from kneel.motion.study import Study
@@ -20,7 +21,7 @@ from kneel.motion.study import Study
 ABOVE_M, BELOW_M, ASIDE_M = 2.1, 0.35, 0.9
 """What is shown about the place that holds them together, where a body is not found yet."""
 
-ROOM = 1.03
+ROOM = 0.02
 
 LEVEL_DEG = 0.3
 """A picture that leans by less is shown as it was filmed."""
@@ -74,16 +75,28 @@ def anchor_of(study: Study, held: HeldAt) -> tuple[float, float] | None:
     return None if place is None else (float(place[0]), float(place[1]))
 
 
-def lay_alike(canvases: tuple[Canvas, Canvas], studies: tuple[Study, Study], held: HeldAt) -> Laid:
+class ScaledBy(Enum):
+    """What is as large on both pictures."""
+
+    LENGTHS = "lengths"
+    BODIES = "bodies"
+
+
+def lay_alike(
+    canvases: tuple[Canvas, Canvas],
+    studies: tuple[Study, Study],
+    held: HeldAt,
+    scaled: ScaledBy = ScaledBy.LENGTHS,
+) -> Laid:
     """Show both on one scale, level, held together; the first is mirrored where it swings the other way."""
-    hung = _hang(canvases, studies, held)
+    hung = _hang(canvases, studies, held, scaled)
     mirrored = studies[0].direction != studies[1].direction
     if isinstance(hung, str):
         return Laid(lacking=hung)
     for one, study, turned in zip(hung, studies, (mirrored, False), strict=True):
         one.canvas.view.set_pose(_pose(study, mirrored=turned))
     reach = np.max([_needed(one, study) for one, study in zip(hung, studies, strict=True)], axis=0)
-    left, over, right, under = (ROOM * reach).tolist()
+    left, over, right, under = reach.tolist()
     areas = [QRectF(one.canvas.rect()) for one in hung]
     per_unit = min(min(a.height() / (over + under), a.width() / (left + right)) for a in areas)
     for one, area in zip(hung, areas, strict=True):
@@ -92,14 +105,19 @@ def lay_alike(canvases: tuple[Canvas, Canvas], studies: tuple[Study, Study], hel
         one.canvas.view.put(per_unit * one.per_px, one.anchor, QPointF(x, y))
         _renew(one.canvas)
     scale = studies[1].scale
-    return Laid(by=scale.source if isinstance(scale, Scale) else "", mirrored=mirrored)
+    by = scale.source if isinstance(scale, Scale) else ""
+    return Laid(by=by if scaled is ScaledBy.LENGTHS else "the body’s size", mirrored=mirrored)
 
 
 def lay_like(
-    canvases: tuple[Canvas, Canvas], studies: tuple[Study, Study], held: HeldAt, leader: int
+    canvases: tuple[Canvas, Canvas],
+    studies: tuple[Study, Study],
+    held: HeldAt,
+    leader: int,
+    scaled: ScaledBy = ScaledBy.LENGTHS,
 ) -> None:
     """Put the other picture as the hand has put one of them: as large, and as far from its middle."""
-    hung = _hang(canvases, studies, held)
+    hung = _hang(canvases, studies, held, scaled)
     if isinstance(hung, str):
         return
     one, other = hung[leader], hung[1 - leader]
@@ -110,7 +128,7 @@ def lay_like(
 
 
 def _hang(
-    canvases: tuple[Canvas, Canvas], studies: tuple[Study, Study], held: HeldAt
+    canvases: tuple[Canvas, Canvas], studies: tuple[Study, Study], held: HeldAt, scaled: ScaledBy
 ) -> tuple[Hung, Hung] | str:
     """Both with anchor and scale; a few words where something is lacking."""
     scales = [study.scale for study in studies]
@@ -122,7 +140,8 @@ def _hang(
         anchor = anchor_of(study, held)
         if anchor is None:
             return "no ball is seen" if held is HeldAt.BALL else "the feet are not seen"
-        hung.append(Hung(canvas, anchor, scale.per_px))
+        size = body_size(study) if scaled is ScaledBy.BODIES else 1.0
+        hung.append(Hung(canvas, anchor, scale.per_px / size))
     return hung[0], hung[1]
 
 
@@ -132,7 +151,9 @@ def _needed(one: Hung, study: Study) -> tuple[float, float, float, float]:
     if box is None:
         per_m = study.px_per_m * one.per_px
         return ASIDE_M * per_m, ABOVE_M * per_m, ASIDE_M * per_m, BELOW_M * per_m
-    view = one.canvas.view
+    view, room = one.canvas.view, ROOM * box.height()
+    whole = QRectF(0, 0, view.rect.width() / view.scale, view.rect.height() / view.scale)
+    box = box.adjusted(-room, -room, room, room).intersected(whole)
     corners = [view.posed(x, y) for x in (box.left(), box.right()) for y in (box.top(), box.bottom())]
     x, y = view.posed(*one.anchor)
     across, down = ([corner[k] for corner in corners] for k in (0, 1))

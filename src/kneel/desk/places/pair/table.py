@@ -97,13 +97,15 @@ class Differences(CardBackground):
         super().__init__(look)
         self.setFixedWidth(WIDE)
         self._title, self.said, self.verdicts = Label(tr("What is different")), Label(), Label()
-        self.heads = Label()
+        self.heads, self.least = Label(), Label()
         self._title.setProperty("role", "strong")
-        self.heads.setProperty("role", "small")
-        for label in (self.said, self.verdicts, self.heads):
+        for label in (self.heads, self.least):
+            label.setProperty("role", "small")
+        for label in (self.said, self.verdicts, self.heads, self.least):
             label.setWordWrap(True)
         self.verdicts.setProperty("role", "secondary")
         self.rows: list[Row] = []
+        self._chosen = "", ""
         self._inner = groundless()
         self._column = QVBoxLayout(self._inner)
         self._column.setContentsMargins(0, 0, 0, 0)
@@ -114,6 +116,7 @@ class Differences(CardBackground):
         for part in (self._title, self.said, self.heads):
             column.addWidget(part)
         column.addWidget(scrolled(self._inner), 1)
+        column.addWidget(self.least)
         column.addWidget(self.verdicts)
 
     def wait(self, words: str) -> None:
@@ -121,6 +124,7 @@ class Differences(CardBackground):
         self.said.setText(words)
         self.heads.setText("")
         self.verdicts.setText("")
+        self.least.setText("")
         self._fill(())
 
     def show_compared(self, found: Compared, verdicts: str) -> None:
@@ -131,11 +135,16 @@ class Differences(CardBackground):
         rows = found.rows
         ordered = (*(r for r in rows if r.claimed), *(r for r in rows if not r.claimed))
         self._fill(ordered, found.prescribed)
+        self.choose(*self._chosen)
 
     def choose(self, measure: str, at: str) -> None:
-        """Mark the row of a number."""
+        """Mark the row of a number, and say the least that could be told of it."""
+        self._chosen = measure, at
+        self.least.setText("")
         for row in self.rows:
             row.setChecked((row.one.measure, row.one.at) == (measure, at))
+            if row.isChecked():
+                self.least.setText(least_words(row.one))
 
     def _fill(self, rows: Sequence[Difference], alone: object = None) -> None:
         while (item := self._column.takeAt(0)) is not None:

@@ -52,7 +52,7 @@ class PairTokens(TokenRow):
         if moment is not None:
             self._put("beside", *moment_words(on_desk, moment))
         step = clock.step
-        by = tr("nothing yet") if step is None else tr("%d checkpoints") % len(step.beats)
+        by = tr("nothing yet") if step is None else tr("%d checkpoints") % len(step.checkpoints)
         error = "" if step is None else f"± {1000 * step.typical_s:.0f} ms"
         if moment is not None:
             by, error = tr("one swing"), ""

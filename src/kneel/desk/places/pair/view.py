@@ -68,7 +68,7 @@ class PairPlace(PairParts):
                 "beside": self._actions.choose,
                 "here": self._actions.say_where,
                 "step": self._actions.hold,
-                "scale": self._actions.say_scale,
+                "scale": self._actions.turn_scale,
                 "at": self._actions.choose_anchor,
                 "way": self._actions.next_way,
             },
