@@ -13,14 +13,17 @@ from kneel.desk.swing.titles import checkpoint_title
 from kneel.desk.timeline.axis import TimeAxis
 from kneel.desk.timeline.lane import band_of, line_of, runs_of, scale_of
 from kneel.desk.timeline.paint import boxes_of, paint_cursor, paint_times
+from kneel.desk.timeline.painted import Painted
 from kneel.desk.widgets.language import tr
 from kneel.desk.widgets.text import CENTRE, wide, write, write_block
 from kneel.desk.widgets.theme import Look, font
 from kneel.motion.measures import REGISTRY
 from kneel.motion.quantity import Series
-from kneel.speech.words import length_words, number, with_unit
+from kneel.speech.words import length_words, number, spoken_unit, with_unit
 
 LEFT, RIGHT, HEAD, AXIS = 148, 22, 22, 20
+Traces = tuple[Series, np.ndarray, np.ndarray]
+
 COVERS = 1.96
 """So many standard errors are what error alone makes, 95 times in 100."""
 
@@ -33,6 +36,8 @@ class PairLanes(QWidget):
         self._on_desk, self._other, self._clock, self._look = on_desk, other, clock, look
         self.measure: str | None = None
         self._moment: int | None = None
+        self._painted = Painted()
+        self._known: tuple[tuple[object, ...], Traces | None] | None = None
         self.setMinimumSize(QSize(360, 150))
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Preferred)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
@@ -58,7 +63,7 @@ class PairLanes(QWidget):
         times = self._on_desk.times_s
         return TimeAxis(times, LEFT, max(self.width() - LEFT - RIGHT, 1)) if len(times) > 1 else None
 
-    def traces(self) -> tuple[Series, np.ndarray, np.ndarray] | None:
+    def traces(self) -> Traces | None:
         """The measure of the swing on the desk, and the other's value and error at each of its frames (T,),
         NaN where the other has no such moment; None where either does not tell it.
         """
@@ -76,6 +81,13 @@ class PairLanes(QWidget):
         told = [np.where(known, np.interp(there, times, v), np.nan) for v in (theirs.values, theirs.sigma)]
         return mine, told[0], told[1]
 
+    def _known_traces(self) -> Traces | None:
+        """The traces, taken anew only where what they are of has changed."""
+        of = self._on_desk.analysis, self._other.analysis, self._clock.step, self.measure, self._moment
+        if self._known is None or any(a is not b for a, b in zip(of, self._known[0], strict=True)):
+            self._known = of, self.traces()
+        return self._known[1]
+
     def _series(self, swing: OpenSwing) -> Series | None:
         study = swing.analysis
         if study is None or self.measure is None:
@@ -88,7 +100,7 @@ class PairLanes(QWidget):
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        axis, traces = self.axis, self.traces()
+        axis, traces = self.axis, self._known_traces()
         if axis is None or traces is None or self.measure is None:
             words = tr("Both swings’ measures run here, in step, once two are compared.")
             write(painter, QRectF(self.rect()), words, font(12.5), self._look.colour("secondary"), CENTRE)
@@ -97,15 +109,28 @@ class PairLanes(QWidget):
         room = QRectF(LEFT, HEAD, axis.width, self.height() - HEAD - AXIS)
         first, second = boxes_of(room, 2)
         between, error = mine.values - values, COVERS * np.hypot(mine.sigma, sigma)
-        self._checkpoints(painter, axis)
-        self._both(painter, first, axis, mine, values)
-        self._between(painter, second, axis, mine.unit, between, error)
+
+        def still(on: QPainter) -> None:
+            self._checkpoints(on, axis)
+            self._both(on, first, axis, mine, values)
+            self._between(on, second, axis, mine.unit, between, error)
+            start = self._on_desk.numbers.shown("address")
+            zero = float(self._on_desk.times_s[start]) if start is not None else 0.0
+            paint_times(on, self._look, axis, zero, self.height() - AXIS, self.width())
+
+        # A step moves the cursor; all else is painted anew only when it has changed.
+        about = (
+            *traces,
+            self._on_desk.analysis,
+            spoken_unit("cm"),
+            self._on_desk.checkpoint or "",
+            self._look.colours,
+        )
+        size = self.width(), self.height(), self.devicePixelRatioF()
+        painter.drawPixmap(0, 0, self._painted.layer(size, about, still))
         cursor = self._on_desk.cursor.frame
         paint_cursor(painter, self._look, axis.x_of(cursor), axis, HEAD - 4, self.height() - AXIS + 4)
         self._told(painter, (first, second), axis, cursor, mine, values, between, error)
-        start = self._on_desk.numbers.shown("address")
-        zero = float(self._on_desk.times_s[start]) if start is not None else 0.0
-        paint_times(painter, self._look, axis, zero, self.height() - AXIS, self.width())
 
     def _title(self, painter: QPainter, box: QRectF, title: str, under: str) -> None:
         write(
