@@ -20,6 +20,7 @@ from pathlib import Path
 
 import numpy as np
 import platformdirs
+from scipy.special import stdtr
 
 from benchmarks.accuracy import MARKS, analysis_of, three_marks
 from benchmarks.cast import Cast, Style, cast, filmed, golfer_of
@@ -34,17 +35,28 @@ from kneel.model import Stature, Swing, View
 
 SEED, COUNT = 9700, 8
 RATE = 60.0
+PLANTED = 1.4
 KINDS = {"shift": ("_shift", "_thrust"), "flex": ("knee_flex",), "turn": ("_turn", "separation")}
 
 
 @dataclass(frozen=True)
 class Held:
-    """One number of one pair, held against the truth: how far off it is told, and what was said of that."""
+    """One number of one pair, held against the truth: how far off it is told, and what was said of that.
+
+    ``false`` is whether it would have been claimed among all of its pair had nothing changed.
+    """
 
     pair: str
     marks: str
+    number: int
     found: Difference
     error: float
+    false: bool
+
+    @property
+    def seen(self) -> bool:
+        """Whether a difference of 1.4 times the table's limit is told from nothing with that error on it."""
+        return abs(PLANTED * self.found.detectable + self.error) > self.found.detectable
 
 
 def lessons(seed: int, count: int) -> Iterator[tuple[Cast, Cast, Cast]]:
@@ -117,7 +129,7 @@ def pairs(count: int, folder: Path) -> Iterator[tuple[str, str, bool, Case, Case
 def held(count: int, folder: Path) -> Iterator[Held]:
     """Every number that the school asks of every pair."""
     school = known().school("centred")
-    for pair, marks, two, a, b in pairs(count, folder):
+    for number, (pair, marks, two, a, b) in enumerate(pairs(count, folder)):
         before, after = OfSwing(a.study), OfSwing(b.study)
         sides = two_sides([before], [after], lessons=two, stood=not two)
         told = []
@@ -127,13 +139,23 @@ def held(count: int, folder: Path) -> Iterator[Held]:
             found = difference(*sides, one.measure, one.at)
             if isinstance(found, Difference) and true[0] is not None and true[1] is not None:
                 told.append((found, off(one.measure, found.difference, true[1] - true[0])))
-        judged = judged_together([found for found, _ in told], [0.0] * len(told))
-        yield from (Held(pair, marks, one, error) for one, (_, error) in zip(judged, told, strict=True))
+        nothing = [0.0] * len(told)
+        judged = judged_together([found for found, _ in told], nothing)
+        alone = judged_together([_of_error(found, error) for found, error in told], nothing)
+        for one, false, (_, error) in zip(judged, alone, told, strict=True):
+            yield Held(pair, marks, number, one, error, false.claimed)
+
+
+def _of_error(found: Difference, error: float) -> Difference:
+    """The difference as it would have been told had nothing changed."""
+    p = 2 * float(stdtr(min(found.freedom, 1e9), -abs(error) / max(found.sigma, 1e-12)))
+    return replace(found, before=0.0, after=error, p=p)
 
 
 def page(found: Sequence[Held]) -> str:
     """The figures, one line a kind of pair."""
-    head = ("pairs", "marks", "numbers", "past the table’s limit", "past their own limit", "factor", *KINDS)
+    limits = "past the table’s limit", "past their own limit", "any in a pair", f"found at {PLANTED} limits"
+    head = ("pairs", "marks", "numbers", *limits, "factor", *KINDS)
     lines = [f"| {' | '.join(head)} |", "|" + " --- |" * len(head)]
     for pair in dict.fromkeys(one.pair for one in found):
         for marks in MARKS:
@@ -144,7 +166,10 @@ def page(found: Sequence[Held]) -> str:
                 [one for one in few if any(word in one.found.measure for word in words)]
                 for words in KINDS.values()
             ]
-            cells = [pair, marks, str(len(few)), f"{past:.1f} %", f"{alone:.1f} %", _factor(few)]
+            wrong = {one.number: any(o.false for o in few if o.number == one.number) for one in few}
+            every = f"{sum(wrong.values())} of {len(wrong)}"
+            seen = f"{100 * np.mean([one.seen for one in few]):.0f} %"
+            cells = [pair, marks, str(len(few)), f"{past:.1f} %", f"{alone:.1f} %", every, seen, _factor(few)]
             lines.append(f"| {' | '.join([*cells, *map(_factor, kinds)])} |")
     return "\n".join(lines)
 

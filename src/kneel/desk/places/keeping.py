@@ -127,9 +127,11 @@ class Keeping(QObject):
         )
         self._timer.start()
 
-    def stop(self) -> None:
-        """Give it up; nothing is left behind."""
+    def stop(self) -> bool:
+        """Give it up, and nothing is left behind; tells whether there was anything to give up."""
+        busy = self._timer.isActive()
         self._clips.stop()
+        return busy
 
     def _end(self) -> None:
         """However it ended: the encoder waits for no more pictures."""

@@ -45,7 +45,8 @@ class Undoing:
         """The document whose step is the latest of all; None where that is one of the records."""
         record = self._practice.record
         theirs = record.records.when(record.which)[0 if back else 1]
-        found = [(_when(swing.document, back=back), swing.document) for swing in self._swings]
+        lying = [one for one in self._swings if one.store is not None or one is self._swings[0]]
+        found = [(_when(swing.document, back=back), swing.document) for swing in lying]
         stepped = [(when, document) for when, document in found if when is not None]
         when, document = max(stepped, key=lambda one: one[0], default=(None, self._swings[0].document))
         return None if theirs is not None and (when is None or theirs > when) else document

@@ -166,9 +166,10 @@ class Files(QObject):
 
     # Keeping work safe
 
-    def save_elsewhere(self) -> None:
-        """Ask for another place for the document, and go on there."""
-        path = self._on_desk.path
+    def save_elsewhere(self, swing: OpenSwing | None = None) -> None:
+        """Ask for another place for a document, that on the desk or another, and go on there."""
+        swing = swing or self._on_desk
+        path = swing.path
         start = str(path) if path else self._folder()
         name, _ = QFileDialog.getSaveFileName(
             self._window, tr("Save elsewhere"), start, f"{tr('Swings')} (*{SUFFIX})"
@@ -177,7 +178,7 @@ class Files(QObject):
             chosen = Path(name)
             if not chosen.name.endswith(SUFFIX):
                 chosen = chosen.with_name(chosen.name.removesuffix(".json") + SUFFIX)
-            self._on_desk.autosave.save_elsewhere(chosen)
+            swing.autosave.save_elsewhere(chosen)
 
     def _on_clash(self, words: str) -> None:
         autosave, document = self._on_desk.autosave, self._on_desk.document
@@ -213,10 +214,16 @@ class Files(QObject):
             self._window, self._context.look, names, lambda: self._opener.recover(kept[0]), decline
         )
 
-    def cannot_keep(self) -> None:
-        """Work can be saved nowhere: ask what to do before it is left."""
-        trouble = self._on_desk.autosave.trouble
-        ask_to_leave(self._window, self._context.look, trouble, self.save_elsewhere, self.leaving.emit)
+    def cannot_keep(self, swing: OpenSwing | None = None) -> None:
+        """Work on the desk, or on another swing, can be saved nowhere: ask what to do before it is left."""
+        swing = swing or self._on_desk
+        ask_to_leave(
+            self._window,
+            self._context.look,
+            swing.autosave.trouble,
+            lambda: self.save_elsewhere(swing),
+            self.leaving.emit,
+        )
 
 
 def _sorted_out(paths: Sequence[Path], golfer: str) -> tuple[list[Path], list[Path], list[Path], list[Path]]:

@@ -280,10 +280,11 @@ class Window(DropWindow):
         self.opener.stop()
         if self.bench.student.on:
             self.bench.student.show(False)
-        if not self.on_desk.close(losing=self._leaving):
-            event.ignore()
-            self.files.cannot_keep()
-            return
+        for swing in (self.pair.other, self.on_desk):
+            if not swing.close(losing=self._leaving):
+                event.ignore()
+                self.files.cannot_keep(swing)
+                return
         self.bench.close_down()
         self.book.close_down()
         self.handout.close_down()

@@ -67,6 +67,7 @@ class PairActions:
             opened, place.sheet, context.records.books, place, others=lambda: (other,), kind="pair"
         )
         self._keeping.said.connect(place.said)
+        other.opened.connect(self.stop_keeping)
 
     def table(self) -> Handlers:
         """Every key with its deed."""
@@ -271,6 +272,11 @@ class PairActions:
             self._place.said.emit(tr("Nothing drawn is chosen: click on it first."))
 
     # What goes out
+
+    def stop_keeping(self) -> None:
+        """The swing beside is let go: no clip of both can go on."""
+        if self._keeping.stop():
+            self._place.said.emit(tr("The slow clip of both was stopped; nothing of it was left behind"))
 
     def _copy(self) -> None:
         clipboard = QGuiApplication.clipboard()

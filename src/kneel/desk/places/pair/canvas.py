@@ -60,6 +60,11 @@ class PairCanvas(Stage):
         return scene
 
     def paint(self, painter: QPainter) -> None:
+        if self._open.store is None:
+            painter.fillRect(self.rect(), self._look.colour("panel"))
+            words = tr("No swing is here yet.")
+            write(painter, QRectF(self.rect()), words, font(12.5), self._look.colour("secondary"), CENTRE)
+            return
         if self.moment is None:
             super().paint(painter)
         else:
@@ -75,10 +80,7 @@ class PairCanvas(Stage):
         if self._open.store is not None:
             super().paintEvent(event)
             return
-        painter = QPainter(self)
-        painter.fillRect(self.rect(), self._look.colour("panel"))
-        words = tr("No swing is here yet.")
-        write(painter, QRectF(self.rect()), words, font(12.5), self._look.colour("secondary"), CENTRE)
+        self.paint(QPainter(self))
 
     def zoom(self, factor: float, at: QPointF | None = None) -> None:
         self.view.zoom_at(at or QPointF(self.rect().center()), factor, smallest=0.05)
