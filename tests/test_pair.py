@@ -297,6 +297,7 @@ def test_the_command_line_compares(tmp_path, simulate, capsys):
     top = next(one for one in found["in_step"]["checkpoints"] if one["checkpoint"] == "top")
     truths = [truth.checkpoints_s["top"] for _, truth in swings.values()]
     assert [top["a_s"], top["b_s"]] == pytest.approx(truths, abs=0.02)
+    assert [found["in_step"][side]["top"] for side in "ab"] == [top["a_s"], top["b_s"]]
     frames = dict(map(tuple, found["in_step"]["frames"]))
     assert frames[round(truths[0] * 120)] == pytest.approx(truths[1] * 60, abs=1.0)
     assert main([*line, "--measure", "pelvis_shift@top"]) == 0

@@ -31,10 +31,13 @@ class StepAt(Part, frozen=True):
 
 
 class StepTold(Part, frozen=True):
-    """How the two run in step. ``frames`` are pairs: a frame of A, and the frame of B, fractions allowed,
-    that shows the same moment of the swing.
+    """How the two run in step. ``a`` and ``b`` are the times (s) of each that go with one another, by
+    checkpoint; ``frames`` are pairs: a frame of A, and the frame of B, fractions allowed, that shows the same
+    moment of the swing.
     """
 
+    a: dict[str, Number]
+    b: dict[str, Number]
     sigma_s: Number
     checkpoints: tuple[StepAt, ...]
     frames: tuple[tuple[int, float], ...]
@@ -107,13 +110,16 @@ def _step(
     there = step.to_b(a)
     inside = np.flatnonzero((there >= b[0]) & (there <= b[-1]))
     frames = np.interp(there[inside], b, numbers[1])
+    at = tuple(
+        StepAt(beat.name, number(beat.a_s, 5), number(b_s, 5), number(beat.b_s, 5), number(sigma_s, 5))
+        for beat, b_s, sigma_s in zip(step.beats, step.b_s, step.sigma_s, strict=True)
+        if beat.name in CHECKPOINTS
+    )
     return StepTold(
+        {one.checkpoint: one.a_s for one in at},
+        {one.checkpoint: one.b_s for one in at},
         number(step.typical_s, 5),
-        tuple(
-            StepAt(beat.name, number(beat.a_s, 5), number(b_s, 5), number(beat.b_s, 5), number(sigma_s, 5))
-            for beat, b_s, sigma_s in zip(step.beats, step.b_s, step.sigma_s, strict=True)
-            if beat.name in CHECKPOINTS
-        ),
+        at,
         tuple((int(numbers[0][k]), round(float(frame), 3)) for k, frame in zip(inside, frames, strict=True)),
     )
 
