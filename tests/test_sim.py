@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import csv
 import json
+import subprocess
+import sys
 from functools import cache
 
 import cv2
@@ -456,3 +458,24 @@ def test_command_line_refuses_with_one_sentence(options, tmp_path, capsys):
     told = capsys.readouterr().err.strip()
     assert told.count("\n") == 0 and told.endswith(".")
     assert not (tmp_path / "x.mp4").exists()
+
+
+FILMS = """
+from pathlib import Path
+import kneel.sim.film as making
+from kneel.sim.camera import Camera
+
+if __name__ == "__main__":
+    making.WORTH_SHARING = 1
+    making.film(making.Shoot(camera=Camera(width=64, height=36), rate=8.0), Path("small.mp4"))
+    print(__spec__.name, Path(__file__).name)
+"""
+
+
+def test_a_module_of_any_folder_can_film_with_several_processes(tmp_path):
+    """The processes that draw never look for it: they run what is Kneel's own."""
+    (tmp_path / "films_here.py").write_text(FILMS, encoding="utf-8")
+    line = [sys.executable, "-m", "films_here"]
+    done = subprocess.run(line, cwd=tmp_path, capture_output=True, text=True, check=False)
+    assert done.stdout.split() == ["films_here", "films_here.py"], done.stderr
+    assert (tmp_path / "small.mp4").stat().st_size > 500

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import argparse
 from collections.abc import Sequence
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 import msgspec
 
@@ -24,15 +24,22 @@ from kneel.speech.findings import differences, done_well, place, reasons, senten
 from kneel.speech.headline import headline
 from kneel.speech.words import checkpoint_words
 
+if TYPE_CHECKING:
+    from kneel.motion.space.linked import Linked
+
 
 def run(asked: argparse.Namespace) -> int:
     """Analyse one input, or several of one lesson, and print or write the result."""
     if asked.lesson:
+        if asked.also:
+            raise UsageError("--also goes with one swing, and not with --lesson.")
         from kneel.cli.lesson import run_lesson
 
         return run_lesson(asked)
     if asked.balls:
         raise UsageError("--balls goes with --lesson: it tells what each of its swings struck.")
+    if (asked.also_view or asked.also_fps) and not asked.also:
+        raise UsageError("--also-view and --also-fps speak of a second clip: name it by --also.")
     if len(asked.inputs) > 1:
         raise UsageError("Several inputs are one lesson: say --lesson, or analyse them one by one.")
     asked.input = asked.inputs[0]
@@ -42,17 +49,38 @@ def run(asked: argparse.Namespace) -> int:
     chosen = knowledge.school(loaded.swing.school)
     second = knowledge.school(asked.against) if asked.against else None
     analysis = analysed_as(loaded, asked)
+    linked: Linked | None = None
+    if asked.also:
+        # Of one camera nothing of this is loaded.
+        from kneel.cli.space import linked_with, told_by_two
+
+        linked = linked_with(asked, outputs, loaded, analysis)
+        analysis = told_by_two(analysis, linked)
     reading = judge_swing(analysis, chosen, loaded.swing)
     against = judge_swing(analysis, second, loaded.swing) if second else None
     for output in outputs:
-        write_json(_content(loaded, analysis, reading, against), output)
+        write_json(_content(loaded, analysis, reading, against, linked), output)
     if asked.json != "-":
+        if linked is not None:
+            from kneel.cli.space import print_space
+
+            print_space(linked)
         _print(analysis, reading, against, loaded.warnings)
     return 0
 
 
-def _content(loaded: Loaded, analysis: Study, reading: Reading, against: Reading | None) -> dict[str, Any]:
-    told = result(analysis, reading, loaded.clip, loaded.frames, against=against, warnings=loaded.warnings)
+def _content(
+    loaded: Loaded, analysis: Study, reading: Reading, against: Reading | None, linked: Linked | None
+) -> dict[str, Any]:
+    told = result(
+        analysis,
+        reading,
+        loaded.clip,
+        loaded.frames,
+        against=against,
+        warnings=loaded.warnings,
+        linked=linked,
+    )
     return dict(msgspec.to_builtins(told))
 
 

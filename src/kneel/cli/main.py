@@ -121,6 +121,11 @@ def _add_analyze(commands: argparse._SubParsersAction[_Parser]) -> None:
         "--balls", metavar="FILE", help="what the balls of a lesson did: swing,strike,start,curve,carry"
     )
     sub.add_argument("--against", metavar="STANDARD", help="judge under a second school too")
+    sub.add_argument("--also", metavar="SECOND", help="the same swing by a second camera")
+    sub.add_argument("--also-view", choices=[v.value for v in View], help="from where that one filmed it")
+    sub.add_argument(
+        "--also-fps", type=float, metavar="X", help="that one's true rate, where its file does not tell it"
+    )
     _add_swing(sub)
     _add_json(sub)
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -22,6 +22,9 @@ from kneel.speech.headline import headline
 from kneel.speech.lesson import lesson_text, seen_in
 from kneel.speech.units import spoken, spoken_unit
 
+if TYPE_CHECKING:
+    from kneel.motion.space.linked import Linked
+
 IntArray = NDArray[np.int64]
 
 LOPSIDED = 0.1
@@ -36,8 +39,11 @@ def result(
     *,
     against: Reading | None = None,
     warnings: Sequence[str] = (),
+    linked: Linked | None = None,
 ) -> v1.Result:
-    """Build the result; ``frames`` (T,) are the numbers that the file gives its frames."""
+    """Build the result; ``frames`` (T,) are the numbers that the file gives its frames, ``linked`` what a
+    second camera of the swing adds.
+    """
     measures: dict[str, v1.Measure] = {}
     missing: dict[str, str] = {}
     for key in REGISTRY:
@@ -46,6 +52,7 @@ def result(
             measures[key] = told
         else:
             missing[key] = told
+    measures |= _in_space(linked)
     stand = study.stand
     return v1.Result(
         v1.VERSION,
@@ -86,7 +93,23 @@ def result(
             against.school.key, findings_of(against), against.priority, differences(reading, against)
         ),
         balls_of(reading),
+        None
+        if linked is None
+        else v1.Space(
+            number(linked.clock.offset_s, 5), number(linked.clock.sigma_s, 5), number(linked.clock.left_cm, 2)
+        ),
     )
+
+
+def _in_space(linked: Linked | None) -> dict[str, v1.Measure]:
+    """What two cameras tell together, by keys of its own."""
+    found: dict[str, dict[str, v1.Value]] = {}
+    units: dict[str, Any] = {}
+    for (key, moment), one in linked.numbers.items() if linked is not None else ():
+        units[key] = spoken_unit(one.unit)
+        value = v1.Value(told_number(one.value, one.unit), told_number(one.sigma, one.unit))
+        found.setdefault(key, {})[moment] = value
+    return {key: v1.Measure(units[key], at) for key, at in found.items()}
 
 
 def balls_of(reading: Reading) -> v1.Balls | None:

@@ -125,6 +125,16 @@ class Balls(Part, frozen=True):
     text: str
 
 
+class Space(Part, frozen=True):
+    """A second camera: ``offset_s`` is its clock less that of the first, ``left_cm`` how far apart both see
+    the hands then.
+    """
+
+    offset_s: Number
+    sigma_s: Number
+    left_cm: Number
+
+
 class Result(Part, frozen=True, omit_defaults=True):
     """The whole answer. ``kind`` is what was swung, said or guessed; ``missing`` why a measure is none.
 
@@ -148,6 +158,7 @@ class Result(Part, frozen=True, omit_defaults=True):
     warnings: tuple[str, ...]
     against: Judgement | None = None
     balls: Balls | None = None
+    space: Space | None = None
 
 
 class Shown(Finding, frozen=True):
