@@ -3,9 +3,9 @@
 World: x toward the target, y up from the ankles, z toward the ball line, cm; 0 between the ankles at address.
 Unknown are all joints at every moment, how each camera stands, how far each joint is seen off in each view
 all through, and the lengths of the bones. Everything that is believed beforehand is a named prior, one row of
-the least squares with its spread: cameras (``YAW_DEG``, ``ROLL_DEG``, ``DISTANCE_SHARE``, height, scale), what
-joints are seen off by (``OFF_CM``), bones that keep their length (``BONE_KEEPS_CM``) and are as long as a table
-has them (``BONES``), the stance along the target (``STANCE_DEG``), the pelvis square at address
+the least squares with its spread: cameras (``YAW_DEG``, ``ROLL_DEG``, ``DISTANCE_SHARE``, height, scale),
+what joints are seen off by (``OFF_CM``), bones that keep their length (``BONE_KEEPS_CM``) and are as long as a
+table has them (``BONES``), the stance along the target (``STANCE_DEG``), the pelvis square at address
 (``SQUARE_DEG``). Gauss and Newton's steps, damped (B. Triggs et al., Bundle adjustment, a modern synthesis,
 2000); errors by the inverse of the normal matrix.
 """
@@ -48,8 +48,8 @@ BONES = {
     ("lead_hip", "trail_hip"): (0.104, 0.15),
     ("lead_shoulder", "trail_shoulder"): (0.205, 0.12),
 }
-"""Lengths as shares of stature, and their relative spread (Winter 2009, fig. 4.1; how far a pair's middles lie
-apart, from memory)."""
+"""Lengths as shares of stature, and their relative spread (Winter 2009, fig. 4.1; how far the middles of a
+pair lie apart, from memory)."""
 
 TRUNK_SHARE, TRUNK_SPREAD, TRUNK_KEEPS_CM = SHOULDER_HEIGHT - HIP_HEIGHT, 0.06, 2.0
 TRUNK = (("lead_hip", "trail_hip"), ("lead_shoulder", "trail_shoulder"))
@@ -303,7 +303,7 @@ def solve(
         moments,
         points,
         np.asarray(xyz, dtype=np.float64),
-        spread[problem.ends[3] :, problem.ends[3] :],
+        np.asarray(spread[problem.ends[3] :, problem.ends[3] :], dtype=np.float64),
         _pace(seen, xyz),
         cost / max(len(problem.residuals(values)) - len(values), 1),
     )

@@ -42,6 +42,9 @@ LEAST_RISE_CM = 40.0
 FLOOR_CM = 0.6
 """No pair of hands is seen alike to better than this by two cameras (common practice, no source)."""
 
+SEEN_S = 0.001
+"""Hands are followed a little late or early, by the blur of each camera (simulated clips)."""
+
 MISFIT_CM = 9.0
 """What is left over, root mean square, by which two clips are of two swings."""
 
@@ -117,7 +120,7 @@ def _told(first: _Hands, second: _Hands, span: tuple[float, float], best: float)
         return Failed("The hands of the two clips do not go together: they show two swings.", "two swings")
     offset = best - float(np.clip(slope / bend, -reach, reach))
     variance = max(rms, FLOOR_CM) ** 2 * _fewer(left)
-    return Clock(offset, float(np.sqrt(2 * variance / bend)), rms)
+    return Clock(offset, float(np.hypot(np.sqrt(2 * variance / bend), SEEN_S)), rms)
 
 
 def _fewer(left: FloatArray) -> float:
