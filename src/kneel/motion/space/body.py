@@ -4,8 +4,8 @@ World: x toward the target, y up from the ankles, z toward the ball line, cm; 0 
 Unknown are all joints at every moment, how each camera stands, how far each joint is seen off in each view
 all through, and the lengths of the bones. Everything that is believed beforehand is a named prior, one row of
 the least squares with its spread: cameras (``YAW_DEG``, ``ROLL_DEG``, ``DISTANCE_SHARE``, height, scale),
-what joints are seen off by (``OFF_CM``), bones that keep their length (``BONE_KEEPS_CM``) and are as long as a
-table has them (``BONES``), the stance along the target (``STANCE_DEG``), the pelvis square at address
+what joints are seen off by (``OFF_CM``), bones that keep their length (``BONE_KEEPS_CM``) and are as long as
+a table has them (``BONES``), the stance along the target (``STANCE_DEG``), the pelvis square at address
 (``SQUARE_DEG``). Gauss and Newton's steps, damped (B. Triggs et al., Bundle adjustment, a modern synthesis,
 2000); errors by the inverse of the normal matrix.
 """
@@ -261,14 +261,52 @@ class _Problem:
         return rows
 
     def slopes(self, values: FloatArray) -> FloatArray:
-        """How the residuals change with each unknown, (N, U)."""
+        """How the residuals change with each unknown, (N, U).
+
+        A joint at a moment is seen in two pictures alone, what it is seen off by in one: most are nothing.
+        """
         base = self.residuals(values)
-        made = np.empty((len(base), len(values)))
-        for k in range(len(values)):
+        made = np.zeros((len(base), len(values)))
+        cameras, _, _, bones, xyz = self.split(values)
+        whole = (*range(self.ends[1]), *range(self.ends[2], self.ends[3]))
+        for k in whole:
             moved = values.copy()
             moved[k] += SLIGHT
             made[:, k] = (self.residuals(moved) - base) / SLIGHT
+        row, seen_rows = 1, self.count * self.many * 2
+        for k, one in enumerate(self.seen):
+            block = made[row : row + seen_rows].reshape(self.count, self.many, 2, -1)
+            self._seen_slopes(block, k, self._shown_slopes(cameras[k], one.view, xyz))
+            row += seen_rows + self.CAMERA
+            for j in range(2 * self.count):
+                made[row + j, self.ends[1] + 2 * self.count * k + j] = 1 / self.off[j // 2]
+            row += 2 * self.count
+        believed = np.concatenate(self._believed(bones, xyz))
+        for j in range(xyz.size):
+            moved = xyz.copy()
+            moved.flat[j] += SLIGHT
+            changed = np.concatenate(self._believed(bones, moved))
+            made[row:, self.ends[3] + j] = (changed - believed) / SLIGHT
         return made
+
+    def _shown_slopes(self, camera: FloatArray, view: View, xyz: FloatArray) -> FloatArray:
+        """How what is shown of each joint moves with it, (K, P, axis, 2)."""
+        base, found = self.shown(camera, view, xyz), []
+        for axis in range(3):
+            moved = xyz.copy()
+            moved[..., axis] += SLIGHT
+            found.append((self.shown(camera, view, moved) - base) / SLIGHT)
+        return np.stack(found, axis=2)
+
+    def _seen_slopes(self, block: FloatArray, which: int, moves: FloatArray) -> None:
+        """Fill the rows of one picture, (P, K, 2, U): by each joint at each moment, and by what it is off."""
+        joints = block[..., self.ends[3] :].reshape(*block.shape[:3], self.many, self.count, 3)
+        offs = block[..., self.ends[1] + 2 * self.count * which :]
+        for p, whiten in enumerate(self.whiten[which]):
+            # (K, K) by (K, axis, 2): which moment's place pulls at which residual.
+            joints[p, :, :, :, p] = -np.einsum("ij,jac->icja", whiten, moves[:, p])
+            for c in range(2):
+                offs[p, :, c, 2 * p + c] = -whiten.sum(axis=1)
 
 
 def solve(

@@ -1,0 +1,242 @@
+"""Two cameras of one swing: one clock, one body in space, held against truth and a general solver."""
+
+from __future__ import annotations
+
+import json
+from dataclasses import replace
+from functools import cache
+
+import numpy as np
+import pytest
+from scipy.optimize import least_squares
+
+from kneel.cli.main import main
+from kneel.evidence.kept import kept_swing
+from kneel.judge import Verdict, known
+from kneel.model import Hand, Stature, UsageError, View, anatomical
+from kneel.motion.analysis import analyse
+from kneel.motion.checkpoints import Moment
+from kneel.motion.setup import Setup
+from kneel.motion.sightings import from_rows
+from kneel.motion.space import body as bundle
+from kneel.motion.space.clock import Clock, find_clock
+from kneel.motion.space.linked import link, told_by_two
+from kneel.motion.space.quantities import QUANTITIES
+from kneel.practice.judging import judge_swing
+from kneel.sim.camera import Camera
+from kneel.sim.film import Shoot
+from kneel.sim.golfer import Golfer
+from kneel.sim.swing import SwingPlan
+from tests.conftest import rows_seen
+from tests.filed import DAYS, DEMO
+from tests.test_cli import points_file
+
+LATER_S = 0.31
+MOMENTS = ("half_back", "top", "half_down", "impact", "follow", "finish")
+BODY = tuple(
+    f"{side}_{joint}" for side in ("lead", "trail") for joint in ("hip", "knee", "ankle", "shoulder")
+)
+
+
+def shoots(seed, *, rates=(120.0, 60.0), faults=None, tempo=None):
+    """One swing of some body by two cameras that somebody set up, the second started later."""
+    rng = np.random.default_rng([31, seed])
+    hand = Hand.LEFT if seed % 3 == 0 else Hand.RIGHT
+    golfer = Golfer(rng.uniform(155, 195), hand)
+    tempo = rng.uniform(0.85, 1.25) if tempo is None else tempo
+    plan = SwingPlan({"sway": rng.uniform(0, 6)} if faults is None else faults, tempo=tempo, seed=seed)
+    made = []
+    for k, view in enumerate((View.REAR if seed % 4 == 0 else View.FACE_ON, View.DOWN_THE_LINE)):
+        camera = Camera(
+            view,
+            hand,
+            distance_cm=rng.normal(430, 60),
+            camera_height_cm=rng.normal(105, 18),
+            yaw_deg=rng.normal(0, 3),
+            roll_deg=rng.normal(0, 0.6),
+        )
+        made.append(Shoot(golfer, plan, camera, rates[k], start_s=LATER_S * k))
+    return made
+
+
+def filmed(shoot, noise, seed):
+    """The points of a clip by its own clock, which begins with it."""
+    rows = rows_seen(shoot, noise, seed)
+    return replace(rows, times_s=rows.times_s - rows.times_s[0])
+
+
+def told(shoot, *, noise=1.5, seed=0):
+    """A clip analysed from its points."""
+    rows, scale = filmed(shoot, noise, seed), Stature(shoot.golfer.stature_cm)
+    setup = Setup(shoot.camera.view, scale=scale, hand=shoot.golfer.hand)
+    return analyse(rows.times_s, from_rows(rows), setup)
+
+
+@cache
+def both(seed, rates=(120.0, 60.0), noise=1.5):
+    """The two studies, and the truth."""
+    first, second = shoots(seed, rates=rates)
+    return told(first, noise=noise, seed=seed), told(second, noise=noise, seed=seed + 99), first.truth()
+
+
+def joints(truth, hand, name):
+    """True joints at a checkpoint: x to the target, y up, z to the ball."""
+    at, found = truth.checkpoints_s[name], {}
+    for point in BODY:
+        x, z, y = (np.interp(at, truth.times_s, axis) for axis in truth.space[anatomical(point, hand)].T)
+        found[point] = np.array([x, y, z])
+    return found
+
+
+def off(linked, truth, hand, keys):
+    """How far off the numbers are, with their errors, (N, 2)."""
+    then, found = joints(truth, hand, "address"), []
+    for key in keys:
+        for name in MOMENTS:
+            one = linked.numbers.get((key, name))
+            if one is not None:
+                true = QUANTITIES[key].compute(joints(truth, hand, name), then)
+                error = one.value - true
+                found.append(((error + 180) % 360 - 180 if one.unit == "deg" else error, one.sigma))
+    return np.array(found)
+
+
+@pytest.mark.parametrize("rates", [(60.0, 60.0), (120.0, 60.0), (30.0, 60.0)])
+def test_the_clock_is_right_to_a_few_milliseconds_and_says_how_well(rates):
+    """Clips a third of a second apart; both hands, face-on and from behind, cameras set up by eye."""
+    found = []
+    for seed in range(8):
+        clock = find_clock(*both(seed, rates)[:2])
+        assert isinstance(clock, Clock) and clock.left_cm < 3
+        found.append((clock.offset_s + LATER_S, clock.sigma_s))
+    errors, sigmas = np.array(found).T
+    assert np.sqrt(np.mean(errors**2)) < 0.002
+    assert 0.2 < np.sqrt(np.mean((errors / sigmas) ** 2)) < 1.3
+
+
+def test_a_body_in_space_is_told_with_its_error():
+    """Turns, shift, thrust and lift of bodies nobody drew, six moments each."""
+    limits = {"pelvis_turn_3d": 4.5, "chest_turn_3d": 4.5, "pelvis_shift_3d": 0.8, "pelvis_thrust_3d": 0.8}
+    limits |= {"pelvis_lift_3d": 0.6, "side_tilt_3d": 2.5, "lead_knee_flex_3d": 4.0, "knees_cross_3d": 2.0}
+    linked = {seed: link(*both(seed)[:2]) for seed in range(6)}
+    for key, limit in limits.items():
+        every = [off(one, both(s)[2], both(s)[0].setup.hand, [key]) for s, one in linked.items()]
+        errors, sigmas = np.concatenate(every).T
+        assert len(errors) > 25 and np.sqrt(np.mean(errors**2)) < limit, key
+        assert np.sqrt(np.mean((errors / sigmas) ** 2)) < 1.25, key
+    for one in linked.values():
+        for side in ("lead", "trail"):
+            legs = [
+                np.linalg.norm(one.body.at(f"{side}_hip", m) - one.body.at(f"{side}_knee", m))
+                for m in one.body.moments
+            ]
+            assert np.ptp(legs) < 2.5, "a thigh keeps its length"
+
+
+def test_the_bundle_finds_what_a_general_solver_finds(monkeypatch):
+    """SciPy's trust-region least squares on the same residuals (M. A. Branch et al. 1999), and its errors."""
+    first, second, _ = both(1)
+    seen = []
+    real = bundle.solve
+
+    def spied(cameras, points, moments, stature, late):
+        few = [0, *(k for k, name in enumerate(moments) if name in ("top", "impact"))]
+        cut = tuple(
+            replace(
+                one,
+                places=one.places[:, few],
+                spread=one.spread[:, few][:, :, few],
+                pace=one.pace[:, few],
+            )
+            for one in cameras
+        )
+        seen.append((cut, points, tuple(moments[k] for k in few), stature, late))
+        return real(*seen[0])
+
+    monkeypatch.setattr(bundle, "solve", spied)
+    ours = bundle.find_body(first, second, find_clock(first, second), 175.0)
+    problem = bundle._Problem(*seen[0])
+    theirs = least_squares(problem.residuals, problem.start(), method="trf", x_scale="jac")
+    xyz = problem.split(theirs.x)[4]
+    np.testing.assert_allclose(ours.xyz, xyz, atol=0.05)
+    spread = np.linalg.inv(theirs.jac.T @ theirs.jac)[problem.ends[3] :, problem.ends[3] :]
+    np.testing.assert_allclose(np.sqrt(np.diag(ours.covariance)), np.sqrt(np.diag(spread)), rtol=0.05)
+
+
+def test_another_swing_another_person_and_the_same_view_are_refused():
+    """By the clock, the hand, the view, with the reason."""
+    face, line, _ = both(1)
+    with pytest.raises(UsageError, match="Both clips are face-on"):
+        link(face, face)
+    quick, slow = (shoots(1, faults={}, tempo=tempo) for tempo in (0.8, 1.25))
+    with pytest.raises(UsageError, match="two swings"):
+        link(told(quick[0]), told(slow[1], seed=3))
+    with pytest.raises(UsageError, match="two people"):
+        link(both(2)[0], both(3)[1])
+    back = link(line, face)
+    assert back.clock.offset_s == pytest.approx(-link(face, line).clock.offset_s)
+
+
+def test_a_strike_that_both_heard_sharpens_the_clock_unless_it_is_another():
+    """Put together by their errors; one that lies far off the hands' own clock counts for nothing."""
+    pair = both(2)[:2]
+    plain, at = link(*pair).clock, 1.7
+    heard = {}
+    for late in (0.004, 0.2):
+        whens = at, at + plain.offset_s + late
+        setups = (replace(s.setup, strikes=(Moment(t, 0.002),)) for s, t in zip(pair, whens, strict=True))
+        heard[late] = link(*(replace(s, setup=u) for s, u in zip(pair, setups, strict=True))).clock
+    assert heard[0.004].sigma_s < plain.sigma_s and 0 < heard[0.004].offset_s - plain.offset_s < 0.004
+    assert heard[0.2] == plain
+
+
+def test_a_turn_that_one_view_guesses_becomes_a_firm_fault_by_two():
+    """A pelvis that turns too little: two cameras say so, and a clean one is not accused."""
+    school = known().school("centred")
+    for faults, wanted in (({"short_turn": 30.0}, Verdict.FAULT), ({}, None)):
+        first, second = shoots(2, faults=faults, tempo=1.0)
+        study, other = told(first, seed=5), told(second, seed=6)
+        linked = link(study, other)
+        one, two = (judge_swing(s, school) for s in (study, told_by_two(study, linked)))
+        sigma = {r: r.of("short_turn").sigma for r in (one, two)} if wanted else {}
+        if wanted is not None:
+            assert two.of("short_turn").verdict is wanted and sigma[two] < sigma[one]
+        else:
+            turned = [
+                f.key for f in two.findings if f.verdict is Verdict.FAULT and "turn" in (f.measure or "")
+            ]
+            assert turned == []
+
+
+def test_marked_clips_tell_the_turn_through_pictures():
+    """The demo's own clips, six frames marked in each: the clock, the turn, the shift."""
+    name = "maren-tolhurst-iron"
+    face, line = (kept_swing(DEMO / DAYS[2] / f"{name}{end}.swing.json").study for end in ("", "-line"))
+    linked = link(face, line)
+    assert linked.clock.offset_s == pytest.approx(-0.15, abs=3 * linked.clock.sigma_s)
+    assert linked.clock.sigma_s < 0.005
+    turn = {at: linked.numbers["pelvis_turn_3d", at] for at in ("top", "impact")}
+    assert turn["top"].value == pytest.approx(-43.5, abs=4.5) and turn["top"].sigma < 6
+    assert linked.numbers["pelvis_shift_3d", "top"].value == pytest.approx(
+        face.at("pelvis_shift", "top").value, abs=1.0
+    )
+
+
+def test_the_command_line_takes_a_second_camera(tmp_path, capsys):
+    first, second = shoots(1)
+    files = []
+    for k, shoot in enumerate((first, second)):
+        files.append(str(points_file(tmp_path / f"{k}.csv", (filmed(shoot, 1.5, k), None))))
+    stature = f"{first.golfer.stature_cm:.0f}"
+    line = ["analyze", files[0], "--view", "face-on", "--stature", stature, "--also", files[1]]
+    assert main([*line, "--also-view", "down-the-line", "--json", "-"]) == 0
+    result = json.loads(capsys.readouterr().out)
+    assert result["space"]["offset_s"] == pytest.approx(-LATER_S, abs=0.005)
+    turn = result["measures"]["pelvis_turn_3d"]
+    assert turn["unit"] == "deg" and -60 < turn["at"]["top"]["value"] < -30
+    assert result["measures"]["pelvis_turn"]["at"]["top"] == turn["at"]["top"]
+    assert main([*line, "--also-view", "face-on"]) == 2
+    assert "one along the target line" in capsys.readouterr().err
+    assert main([*line[:6], "--also-view", "face-on"]) == 2
+    assert main([*line, "--also-view", "down-the-line"]) == 0
+    assert "reads 0.31" in capsys.readouterr().out
