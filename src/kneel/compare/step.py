@@ -90,6 +90,15 @@ class InStep:
             raise UsageError("The two have no checkpoint in common; mark one in both.")
         return InStep(beats, *_believed(beats))
 
+    @staticmethod
+    def by_clock(offset_s: float, sigma_s: float) -> InStep:
+        """Two clips of one swing, of which the second's clock reads so much more.
+
+        >>> InStep.by_clock(-0.15, 0.001).to_a(np.array([0.0, 1.0])).round(2).tolist()
+        [0.15, 1.15]
+        """
+        return InStep((Beat("clock", 0.0, offset_s, sigma_s),), np.array([offset_s]), np.array([sigma_s]))
+
     @property
     def checkpoints(self) -> tuple[Beat, ...]:
         """Those of the beats that are checkpoints."""

@@ -8,6 +8,8 @@ from kneel.book.repository.search_text import same_golfer
 from kneel.desk.places.bench.rack.entries import RackEntry
 from kneel.desk.places.pair.comparing import Offer
 from kneel.desk.swing import OpenSwing
+from kneel.desk.widgets.language import tr
+from kneel.model import View
 
 
 def offers_of(entries: Sequence[RackEntry], on_desk: OpenSwing) -> list[Offer]:
@@ -17,11 +19,19 @@ def offers_of(entries: Sequence[RackEntry], on_desk: OpenSwing) -> list[Offer]:
     open_at = places[0] if places else len(entries)
     golfer = on_desk.swing.golfer
     found, before = [], -1
+    others: list[Offer] = []
     for k, one in enumerate(entries):
-        if one.document == here or one.view is not view:
+        if one.document == here:
+            continue
+        day = "" if one.day is None else f"{one.day:%d.%m.%Y}"
+        if one.view is not view:
+            across = (one.view is View.DOWN_THE_LINE) != (view is View.DOWN_THE_LINE)
+            mine = open_at < len(entries) and one.day == entries[open_at].day
+            if across and mine and same_golfer(one.golfer, golfer):
+                detail = tr("another camera, %s") % one.view.value
+                others.append(Offer(one.target, one.stem, " · ".join(p for p in (detail, day) if p)))
             continue
         if k < open_at and same_golfer(one.golfer, golfer):
             before = len(found)
-        day = "" if one.day is None else f"{one.day:%d.%m.%Y}"
         found.append(Offer(one.target, one.stem, " · ".join(part for part in (one.club.value, day) if part)))
-    return [Offer(o.path, o.title, o.detail, k == before) for k, o in enumerate(found)]
+    return [*(Offer(o.path, o.title, o.detail, k == before) for k, o in enumerate(found)), *others]

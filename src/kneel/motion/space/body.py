@@ -13,7 +13,7 @@ a table has them (``BONES``), the stance along the target (``STANCE_DEG``), the 
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -88,14 +88,34 @@ class Body:
     covariance: FloatArray
     pace: FloatArray
     misfit: float
+    times_s: FloatArray = field(default_factory=lambda: np.empty(0))
+    """When the moments are, by the clock of the camera across the line (K,)."""
+
+    def placed(self, time_s: float) -> dict[str, FloatArray]:
+        """Every joint at a time, between the moments in a straight line, (3,) cm by name."""
+        at = float(np.interp(time_s, self.times_s, np.arange(len(self.times_s))))
+        low = max(min(int(at), len(self.times_s) - 2), 0)
+        high = min(low + 1, len(self.times_s) - 1)
+        here = self.xyz[low] + (at - low) * (self.xyz[high] - self.xyz[low])
+        return dict(zip(self.points, here, strict=True))
+
+    def doubt(self, point: str, time_s: float) -> FloatArray:
+        """The covariance of a joint at the moment nearest to a time, (3, 3) cm²."""
+        k = int(np.abs(self.times_s - time_s).argmin())
+        first = 3 * (k * len(self.points) + self.points.index(point))
+        return np.asarray(self.covariance[first : first + 3, first : first + 3])
 
     def at(self, point: str, moment: str) -> FloatArray:
         """A joint at a moment, (3,) cm."""
         return np.asarray(self.xyz[self.moments.index(moment), self.points.index(point)])
 
 
-def find_body(across: Study, along: Study, clock: Clock, stature_cm: float) -> Body | Failed:
-    """The body at the checkpoints of the first camera's swing, told by both."""
+def find_body(
+    across: Study, along: Study, clock: Clock, stature_cm: float, *, between: int = 0
+) -> Body | Failed:
+    """The body at the checkpoints of the first camera's swing, told by both, and at so many moments between
+    the first and the last of them.
+    """
     for study in (across, along):
         if isinstance(study.places, Failed):
             return study.places
@@ -106,22 +126,38 @@ def find_body(across: Study, along: Study, clock: Clock, stature_cm: float) -> B
     needed = {f"{side}_{joint}" for side in ("lead", "trail") for joint in ("hip", "ankle")}
     if not needed <= {*points}:
         return Failed("Hips and ankles have to be known in both clips.", "points")
-    found = [
-        (name, point.frame, point.time_s + clock.offset_s)
-        for name, point in across.checkpoints.items()
-        if along.times_s[0] <= point.time_s + clock.offset_s <= along.times_s[-1]
-    ]
+    found = _moments(across, along, clock, between)
     if not found or found[0][0] != ADDRESS:
         return Failed("The second clip does not show address.", "address")
-    names = tuple(name for name, _, _ in found)
-    there = np.interp([t for _, _, t in found], along.times_s, np.arange(len(along.times_s)))
-    timed_here = [Timed(name, frame, 0.0) for name, frame, _ in found]
-    timed_there = [Timed(name, float(frame), 0.0) for name, frame in zip(names, there, strict=True)]
+    names, times = tuple(name for name, _ in found), np.array([time for _, time in found])
+    here = np.interp(times, across.times_s, np.arange(len(across.times_s)))
+    there = np.interp(times + clock.offset_s, along.times_s, np.arange(len(along.times_s)))
+    timed_here, timed_there = (
+        [Timed(name, float(frame), 0.0) for name, frame in zip(names, frames, strict=True)]
+        for frames in (here, there)
+    )
     seen = (
         _seen(across.places.sample_at(timed_here, {}), across, points),
         _seen(along.places.sample_at(timed_there, {}), along, points),
     )
-    return solve(seen, points, names, stature_cm, clock.sigma_s)
+    solved = solve(seen, points, names, stature_cm, clock.sigma_s)
+    return replace(solved, times_s=times)
+
+
+def _moments(across: Study, along: Study, clock: Clock, between: int) -> list[tuple[str, float]]:
+    """Names and times of the checkpoints that both clips show, and of so many moments between, in order."""
+    known = [
+        (name, point.time_s)
+        for name, point in across.checkpoints.items()
+        if along.times_s[0] <= point.time_s + clock.offset_s <= along.times_s[-1]
+    ]
+    if not known or not between:
+        return known
+    more = np.linspace(known[0][1], known[-1][1], between + 2)[1:-1]
+    gap = (known[-1][1] - known[0][1]) / (between + 1)
+    # A checkpoint nearby tells as much.
+    apart = [t for t in more.tolist() if min(abs(t - at) for _, at in known) > gap / 3]
+    return sorted([*known, *((f"{t:.3f} s", t) for t in apart)], key=lambda one: one[1])
 
 
 def _seen(sample: Sample, study: Study, points: Sequence[str]) -> Seen:
@@ -315,7 +351,7 @@ def solve(
     moments: tuple[str, ...],
     stature_cm: float,
     late_s: float,
-) -> Body | Failed:
+) -> Body:
     """The most probable body of what two cameras show, with its errors."""
     problem = _Problem(seen, points, moments, stature_cm, late_s)
     values = problem.start()

@@ -44,10 +44,17 @@ class Linked:
     clock: Clock
     body: Body
     numbers: Mapping[tuple[str, str], InSpace]
+    turned: bool = False
+    """Whether the first camera is the one that looks along the target line."""
+
+    def body_s(self, first_s: float) -> float:
+        """A time of the first clip on the clock that the body goes by, that of the camera across the line."""
+        return first_s + self.clock.offset_s if self.turned else first_s
 
 
-def link(first: Study, second: Study) -> Linked:
-    """Two clips as one swing, ``second``'s clock by that of ``first``.
+def link(first: Study, second: Study, *, between: int = 0) -> Linked:
+    """Two clips as one swing, ``second``'s clock by that of ``first``; the body at so many moments
+    ``between`` the checkpoints besides.
 
     Raises :class:`UsageError` with the reason where they are of one view, or not of one swing.
     """
@@ -66,12 +73,12 @@ def link(first: Study, second: Study) -> Linked:
         raise UsageError(f"{clock.reason} Link two clips of one swing.")
     clock = _with_strikes(clock, across, along)
     _demand_one_swing(clock, across, along)
-    body = find_body(across, along, clock, stature_of(across, along))
+    body = find_body(across, along, clock, stature_of(across, along), between=between)
     if isinstance(body, Failed):
         raise UsageError(f"{body.reason} Mark them, and link the clips again.")
     numbers = told(body, {name: point.sigma_s for name, point in across.checkpoints.items()})
     shown = Clock(-clock.offset_s, clock.sigma_s, clock.left_cm) if turned else clock
-    return Linked(shown, body, numbers)
+    return Linked(shown, body, numbers, turned)
 
 
 def _with_strikes(clock: Clock, across: Study, along: Study) -> Clock:

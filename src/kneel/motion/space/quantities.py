@@ -163,13 +163,13 @@ QUANTITIES = {
 
 
 def told(body: Body, time_sigma_s: Mapping[str, float]) -> dict[tuple[str, str], InSpace]:
-    """Every quantity at every moment, by key and moment; ``time_sigma_s`` is how unsure each moment is."""
+    """Every quantity at some moments, by key and moment; ``time_sigma_s`` is how unsure each of those is."""
     found = {}
     for key, one in QUANTITIES.items():
         if not {*one.needs} <= {*body.points}:
             continue
-        for moment in body.moments:
-            told_one = _at(body, one, moment, time_sigma_s.get(moment, 0.0))
+        for moment in (name for name in body.moments if name in time_sigma_s):
+            told_one = _at(body, one, moment, time_sigma_s[moment])
             if told_one is not None:
                 found[key, moment] = told_one
     return found

@@ -8,6 +8,7 @@ from PyQt6.QtCore import QObject, pyqtSignal
 from kneel.compare.step import InStep, in_step
 from kneel.desk.swing import OpenSwing
 from kneel.model import UsageError
+from kneel.motion.space.linked import Linked
 
 
 class PairClock(QObject):
@@ -21,6 +22,9 @@ class PairClock(QObject):
     def __init__(self, on_desk: OpenSwing, other: OpenSwing) -> None:
         super().__init__()
         self._on_desk, self._other = on_desk, other
+        self.linked: Linked | None = None
+        """The one clock of both, where they are two cameras of one swing."""
+
         self.step: InStep | None = None
         self.held = False
         self._following = False
@@ -38,13 +42,21 @@ class PairClock(QObject):
         """Take the step from the checkpoints as they are found now."""
         one, other = self._on_desk.analysis, self._other.analysis
         self.step = None
-        if one is not None and other is not None:
+        if self.linked is not None:
+            self.step = InStep.by_clock(self.linked.clock.offset_s, self.linked.clock.sigma_s)
+        elif one is not None and other is not None:
             try:
                 self.step = in_step(one, other)
             except UsageError:
                 self.step = None
         self.changed.emit()
         self.follow()
+
+    def link(self, linked: Linked | None) -> None:
+        """Run both by one clock, or by their checkpoints again."""
+        if linked is not self.linked:
+            self.linked = linked
+            self.renew()
 
     def hold(self, held: bool) -> None:
         """Hold the other still while the swing on the desk moves, or let it follow again."""

@@ -24,11 +24,14 @@ from kneel.footage import FrameStore
 from kneel.footage.light import brightness_of, powers_alike
 from kneel.judge import in_use
 from kneel.judge.numbers import OfSwing
-from kneel.model import KneelError, Swing
+from kneel.model import KneelError, Swing, UsageError, View
 from kneel.motion.failure import Failed
+from kneel.motion.space.linked import Linked, link
 from kneel.motion.study import Study
 
 SOON_MS = 60
+BETWEEN = 16
+"""So many moments between the checkpoints are told of a body in space, for it to move smoothly."""
 
 
 @dataclass(frozen=True)
@@ -41,11 +44,11 @@ class _Side:
 
 @dataclass(frozen=True)
 class Found:
-    """What lies between two swings: the pair, and by what power each picture is to be shown so that both lie
-    in one light.
+    """What two swings tell together: a pair, or one swing by two cameras; and by what power each picture is
+    to be shown so that both lie in one light.
     """
 
-    pair: Pair
+    pair: Pair | Linked
     light: tuple[float, float]
 
 
@@ -70,6 +73,7 @@ class Comparing(QObject):
         """Whether the other is a reference, which may be shown to others."""
 
         self.pair: Pair | None = None
+        self.linked: Linked | None = None
         self.light = (1.0, 1.0)
         self._lit: tuple[FrameStore, ...] = ()
         self._openers = Lane(self, context.jobs, tr("opening the other swing"), newest=True)
@@ -139,7 +143,12 @@ class Comparing(QObject):
 
     def ask(self) -> None:
         """Compare anew, once the numbers rest; with nothing beside it there is nothing to do."""
-        if self._other.store is not None or self.pair is not None or self.moment is not None:
+        if (
+            self._other.store is not None
+            or self.pair is not None
+            or self.linked is not None
+            or self.moment is not None
+        ):
             self._soon.start()
 
     def _side(self, swing: OpenSwing) -> _Side | None:
@@ -161,7 +170,8 @@ class Comparing(QObject):
         light = self.light if stores == self._lit else None
 
         def work(_: object) -> Found:
-            return Found(_paired(beside, here, prescribed), light or _light(beside, here))
+            told = _linked(beside, here) if _two_cameras(beside, here) else _paired(beside, here, prescribed)
+            return Found(told, light or _light(beside, here))
 
         def done(found: Found) -> None:
             self._lit, self.light = stores, found.light
@@ -207,9 +217,25 @@ class Comparing(QObject):
             return None
         return AskedNumber(plan.aim.measure, plan.aim.at, plan.aim.by)
 
-    def _tell(self, found: Pair | Compared | str | None) -> None:
+    def _tell(self, found: Pair | Linked | Compared | str | None) -> None:
         self.pair = found if isinstance(found, Pair) else None
+        self.linked = found if isinstance(found, Linked) else None
         self.told.emit(found)
+
+
+def _two_cameras(beside: _Side, here: _Side) -> bool:
+    """Whether one looks along the target line and the other across it."""
+    return len({one.study.setup.view is View.DOWN_THE_LINE for one in (beside, here)}) == 2
+
+
+def _linked(beside: _Side, here: _Side) -> Linked:
+    """Both as one swing by two cameras. Raises ``UsageError`` where they are not."""
+    golfers = beside.swing.golfer, here.swing.golfer
+    if all(golfers) and not same_golfer(*golfers):
+        raise UsageError(
+            tr("One is seen along the target line, the other across it, and they are two golfers.")
+        )
+    return link(here.study, beside.study, between=BETWEEN)
 
 
 def _light(beside: _Side, here: _Side) -> tuple[float, float]:

@@ -14,7 +14,7 @@ from kneel.desk.stage.canvas import Canvas
 from kneel.desk.stage.framing import swing_box
 from kneel.desk.stage.viewport import Pose
 from kneel.judge.numbers import body_size
-from kneel.model import anatomical
+from kneel.model import View, anatomical
 from kneel.motion.scale import Scale
 from kneel.motion.study import Study
 
@@ -90,7 +90,9 @@ def lay_alike(
 ) -> Laid:
     """Show both on one scale, level, held together; the first is mirrored where it swings the other way."""
     hung = _hang(canvases, studies, held, scaled)
-    mirrored = studies[0].direction != studies[1].direction
+    # Two views of one swing look two ways.
+    one_view = len({study.setup.view is View.DOWN_THE_LINE for study in studies}) == 1
+    mirrored = one_view and studies[0].direction != studies[1].direction
     if isinstance(hung, str):
         return Laid(lacking=hung)
     for one, study, turned in zip(hung, studies, (mirrored, False), strict=True):

@@ -17,7 +17,10 @@ from kneel.desk.widgets.text import RIGHT, Label, high, tip, wide, write, write_
 from kneel.desk.widgets.theme import Look, font
 from kneel.judge.kinds import ONCE
 from kneel.motion.measures import REGISTRY
+from kneel.motion.space.linked import Linked
+from kneel.motion.space.quantities import QUANTITIES, InSpace, Quantity
 from kneel.speech.pair import counted_words, difference_words, least_words
+from kneel.speech.space import clock_words
 from kneel.speech.words import length_words, number
 
 WIDE = 322
@@ -88,6 +91,34 @@ class Row(QAbstractButton):
         write(painter, under, at + both + plan, font(11.5), look.colour("secondary"))
 
 
+class SpaceRow(QWidget):
+    """A number of the body in space."""
+
+    def __init__(self, look: Look, of: Quantity, found: InSpace) -> None:
+        super().__init__()
+        self._look, self._title = look, tr(of.title.removesuffix(" in space").removesuffix(", in space"))
+        self._value = length_words(found.value, found.sigma, found.unit)
+        self._way = tr("+ %s") % tr(of.positive)
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
+        self.setAccessibleName(f"{self._title}: {self._value}, {self._way}")
+
+    def sizeHint(self) -> QSize:
+        return QSize(WIDE - 40, round(self._title_high() + high(self._way, font(11), ROOM)) + 8)
+
+    def _title_high(self) -> float:
+        return max(high(self._title, font(12, 600), ROOM), 17.0)
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        inner = QRectF(self.rect()).adjusted(8, 3, -8, -3)
+        cell = QRectF(inner.right() - BETWEEN_PX, inner.top(), BETWEEN_PX, 17)
+        write(painter, cell, self._value, font(12, 600), self._look.colour("text"), RIGHT)
+        room = QRectF(inner.left(), inner.top(), ROOM, self._title_high())
+        write_block(painter, room, self._title, font(12, 600), self._look.colour("text"))
+        under = QRectF(inner.left(), inner.top() + self._title_high(), ROOM, inner.height())
+        write_block(painter, under, self._way, font(11), self._look.colour("secondary"))
+
+
 class Differences(CardBackground):
     """The table; ``chosen`` carries the number that was clicked."""
 
@@ -121,6 +152,7 @@ class Differences(CardBackground):
 
     def wait(self, words: str) -> None:
         """Nothing is compared yet, and why."""
+        self._title.setText(tr("What is different"))
         self.said.setText(words)
         self.heads.setText("")
         self.verdicts.setText("")
@@ -129,6 +161,7 @@ class Differences(CardBackground):
 
     def show_compared(self, found: Compared, verdicts: str) -> None:
         """Show what was compared."""
+        self._title.setText(tr("What is different"))
         self.said.setText(counted_words(found))
         self.heads.setText(tr("what lies between: on the desk less beside"))
         self.verdicts.setText(verdicts)
@@ -136,6 +169,24 @@ class Differences(CardBackground):
         ordered = (*(r for r in rows if r.claimed), *(r for r in rows if not r.claimed))
         self._fill(ordered, found.prescribed)
         self.choose(*self._chosen)
+
+    def show_space(self, linked: Linked, checkpoint: str) -> None:
+        """Show what two cameras tell of one swing at a checkpoint; ``checkpoint`` is empty between them."""
+        self._title.setText(tr("In space"))
+        self.said.setText(clock_words(linked))
+        where = checkpoint_title(checkpoint).lower() if checkpoint else ""
+        self.heads.setText(
+            tr("in space, %s") % where if where else tr("stand on a checkpoint for its numbers")
+        )
+        self.verdicts.setText("")
+        self.least.setText("")
+        self._fill(())
+        self._column.takeAt(self._column.count() - 1)
+        for key, one in QUANTITIES.items():
+            found = linked.numbers.get((key, checkpoint))
+            if found is not None:
+                self._column.addWidget(SpaceRow(self._look, one, found))
+        self._column.addStretch(1)
 
     def choose(self, measure: str, at: str) -> None:
         """Mark the row of a number, and say the least that could be told of it."""

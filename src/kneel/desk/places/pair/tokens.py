@@ -56,6 +56,8 @@ class PairTokens(TokenRow):
         error = "" if step is None else f"± {1000 * step.typical_s:.0f} ms"
         if moment is not None:
             by, error = tr("one swing"), ""
+        if clock.linked is not None:
+            by, error = tr("one clock"), f"± {1000 * clock.linked.clock.sigma_s:.1f} ms"
         self._put("step", tr("held") if clock.held else by, error)
         laid = laying.now
         told = laid.lacking or laid.by

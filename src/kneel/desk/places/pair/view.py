@@ -20,6 +20,7 @@ from kneel.desk.places.pair.lanes import PairLanes
 from kneel.desk.places.pair.laying import Laying
 from kneel.desk.places.pair.references import References, of_document
 from kneel.desk.places.pair.sheet import PairSheet
+from kneel.desk.places.pair.space import SpaceView
 from kneel.desk.places.pair.speaking import Speaking
 from kneel.desk.places.pair.table import Differences
 from kneel.desk.places.pair.tokens import PairTokens, moment_words, swing_words
@@ -29,7 +30,9 @@ from kneel.desk.records.practice import Practice
 from kneel.desk.swing import OpenSwing
 from kneel.desk.widgets.language import tr
 from kneel.model import CHECKPOINTS, View
+from kneel.motion.space.linked import Linked
 from kneel.speech.pair import counted_words, difference_words
+from kneel.speech.space import clock_words
 
 WALKS = ("back", "on", "back_ten", "on_ten", "play", "slower", "faster", "loop", "first", "last")
 WALKS += ("previous_checkpoint", "next_checkpoint", *(f"checkpoint_{name}" for name in CHECKPOINTS))
@@ -57,6 +60,8 @@ class PairPlace(PairParts):
         self.offers: Callable[[], list[Offer]] = list
         self.laying = Laying(opened, self.other, look)
         self.lanes = PairLanes(opened, self.other, self.clock, look)
+        self.space = SpaceView(opened, look)
+        self.space.hide()
         self.table = Differences(look)
         self.speaking = Speaking(opened, self.other)
         self.sheet = PairSheet(opened, self.other, self.laying.both, self.clock)
@@ -73,6 +78,7 @@ class PairPlace(PairParts):
                 "way": self._actions.next_way,
             },
         )
+        self._told_at = ""
         self._build()
         self._connect()
 
@@ -87,6 +93,7 @@ class PairPlace(PairParts):
         column.addWidget(self.tokens)
         column.addLayout(middle, 1)
         column.addWidget(self.lanes)
+        column.addWidget(self.space)
         self.table.wait(tr(NOTHING_YET))
 
     def _connect(self) -> None:
@@ -100,7 +107,7 @@ class PairPlace(PairParts):
         self.clock.changed.connect(self._refresh)
         self.laying.changed.connect(self._refresh)
         opened.opened.connect(self._on_opened)
-        opened.cursor.moved.connect(self.comparing.moved)
+        opened.cursor.moved.connect(self._on_moved)
         self.table.chosen.connect(self._go_to)
         beside, moment, here = self.laying.every
         beside.stepped.connect(self.clock.move_other)
@@ -116,7 +123,7 @@ class PairPlace(PairParts):
         return WALKS
 
     def picture_parts(self) -> Sequence[QWidget]:
-        return (*self.laying.every, self.lanes)
+        return (*self.laying.every, self.lanes, self.space)
 
     def hints(self) -> str:
         return tr("← → frame in step    1–9 checkpoint    V way of looking    X hold one    F1 all keys")
@@ -195,7 +202,25 @@ class PairPlace(PairParts):
         self.speaking.begin_anew()
         self._refresh()
 
-    def _show(self, found: Pair | Compared | str | None) -> None:
+    def _on_moved(self) -> None:
+        self.comparing.moved()
+        linked, here = self.comparing.linked, self._open.checkpoint or ""
+        if linked is not None and here != self._told_at:
+            self._told_at = here
+            self.table.show_space(linked, here)
+
+    def _show(self, found: Pair | Linked | Compared | str | None) -> None:
+        linked = found if isinstance(found, Linked) else None
+        self.clock.link(linked)
+        self.space.show_linked(linked)
+        self.lanes.setVisible(linked is None)
+        if linked is not None:
+            self._told_at = self._open.checkpoint or ""
+            self.laying.light(self.comparing.light)
+            self.sheet.said = [clock_words(linked)]
+            self.table.show_space(linked, self._told_at)
+            self._refresh()
+            return
         compared = found.compared if isinstance(found, Pair) else found
         self.laying.light(self.comparing.light)
         self.sheet.said = self._lines(compared)

@@ -1,0 +1,227 @@
+"""The body that two cameras see together: from above, where no camera stood, and as a figure that turns."""
+
+from __future__ import annotations
+
+from itertools import pairwise
+
+import numpy as np
+from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
+from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QTransform
+from PyQt6.QtWidgets import QSizePolicy, QWidget
+
+from kneel.desk.swing import OpenSwing
+from kneel.desk.widgets.language import tr
+from kneel.desk.widgets.text import CENTRE, tip, write
+from kneel.desk.widgets.theme import Look, font
+from kneel.motion.space.linked import Linked
+
+Joints = dict[str, np.ndarray]
+
+BONES = (
+    ("lead", ("lead_hip", "lead_knee", "lead_ankle")),
+    ("trail", ("trail_hip", "trail_knee", "trail_ankle")),
+    (None, ("lead_hip", "trail_hip")),
+    (None, ("lead_shoulder", "trail_shoulder")),
+    (None, ("lead_shoulder", "lead_hip")),
+    (None, ("trail_shoulder", "trail_hip")),
+    ("lead", ("lead_shoulder", "grip")),
+    ("trail", ("trail_shoulder", "grip")),
+)
+DOUBTFUL = ("lead_hip", "trail_hip", "lead_knee", "trail_knee")
+COVERS = 2.0
+STEP_DEG = 5.0
+MARGIN, HEAD = 14.0, 24.0
+RULE_CM = 20.0
+
+
+class SpaceView(QWidget):
+    """Left a figure that the hand turns, right the view from above, of the frame on show."""
+
+    def __init__(self, on_desk: OpenSwing, look: Look) -> None:
+        super().__init__()
+        self._open, self._look = on_desk, look
+        self.linked: Linked | None = None
+        self.azimuth = 35.0
+        """From where the figure is seen, degrees from face-on toward the target."""
+
+        self._grip: float | None = None
+        self.setMinimumSize(QSize(360, 150))
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Preferred)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setAccessibleName(tr("The body in space, by both cameras"))
+        self.setToolTip(tip(tr("Drag the figure, or Ctrl+↑ ↓, to see it from elsewhere")))
+        for signal in (on_desk.cursor.moved, look.changed):
+            signal.connect(lambda *_: self.update())
+
+    def sizeHint(self) -> QSize:
+        return QSize(1000, 260)
+
+    def show_linked(self, linked: Linked | None) -> None:
+        """Show another body, or none."""
+        self.linked = linked
+        self.setVisible(linked is not None)
+        self.update()
+
+    @property
+    def time_s(self) -> float:
+        """The body's time of the frame on show."""
+        times, frame = self._open.times_s, self._open.cursor.frame
+        return self.linked.body_s(float(times[min(frame, len(times) - 1)])) if self.linked else 0.0
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.fillRect(self.rect(), self._look.colour("panel"))
+        if self.linked is None or not len(self._open.times_s):
+            return
+        now = self.linked.body.placed(self.time_s)
+        start = self.linked.body.placed(float(self.linked.body.times_s[0]))
+        half = self.width() / 2
+        self._figure(painter, QRectF(0, 0, half, self.height()), now)
+        self._above(painter, QRectF(half, 0, half, self.height()), now, start)
+
+    def _title(self, painter: QPainter, box: QRectF, words: str, more: str) -> None:
+        line = QRectF(box.left() + MARGIN, box.top() + 4, box.width() - 2 * MARGIN, HEAD - 4)
+        taken = write(painter, line, words, font(12, 600), self._look.colour("text"))
+        rest = line.adjusted(taken + 8, 0, 0, 0)
+        write(painter, rest, more, font(11.5), self._look.colour("secondary"))
+
+    def _figure(self, painter: QPainter, box: QRectF, now: Joints) -> None:
+        """Bones from where the hand has turned it."""
+        self._title(painter, box, tr("Figure"), tr("seen %.0f° from face-on · drag to turn") % self.azimuth)
+        turn = np.radians(self.azimuth)
+        room = box.adjusted(MARGIN, HEAD, -MARGIN, -MARGIN)
+        ups = [xyz[1] for xyz in now.values()]
+        scale = room.height() / max(max(ups) - min(ups) + 24, 1)
+
+        def at(xyz: np.ndarray) -> QPointF:
+            aside = xyz[0] * np.cos(turn) + xyz[2] * np.sin(turn)
+            return QPointF(room.center().x() + aside * scale, room.bottom() - (xyz[1] - min(ups) + 4) * scale)
+
+        self._ground(painter, at)
+        self._bones(painter, now, at, BONES)
+        if "head" in now:
+            painter.setPen(QPen(self._look.colour("ink"), 1.6))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.drawEllipse(at(now["head"]), 10 * scale, 12 * scale)
+
+    def _ground(self, painter: QPainter, at) -> None:
+        """The target line under the feet, with its arrow."""
+        ends = [at(np.array([x, -6.0, 0.0])) for x in (-45.0, 60.0)]
+        painter.setPen(QPen(self._look.colour("faint"), 1.2, Qt.PenStyle.DashLine))
+        painter.drawLine(*ends)
+        words = QRectF(ends[1].x() - 40, ends[1].y() - 18, 80, 16)
+        write(painter, words, tr("target"), font(11), self._look.colour("secondary"), CENTRE)
+
+    def _above(self, painter: QPainter, box: QRectF, now: Joints, start: Joints) -> None:
+        """Pelvis, knees and feet from above, now and at address, each with its doubt."""
+        self._title(painter, box, tr("From above"), self._turns())
+        room = box.adjusted(MARGIN, HEAD, -MARGIN, -MARGIN)
+        every = [xyz for joints in (now, start) for xyz in joints.values()]
+        low, high = (np.array([f(v[k] for v in every) for k in (0, 2)]) for f in (min, max))
+        wide, deep = high - low + 24
+        scale = min(room.width() / wide, room.height() / deep)
+        middle = (low + high) / 2
+
+        def at(xyz: np.ndarray) -> QPointF:
+            # The ball line lies at the foot of the picture, as the camera face-on has it before it.
+            return room.center() + QPointF(xyz[0] - middle[0], xyz[2] - middle[1]) * scale
+
+        self._doubts(painter, now, at, scale)
+        painter.setOpacity(0.45)
+        self._bones(painter, start, at, BONES[:4], dashed=True)
+        painter.setOpacity(1.0)
+        self._bones(painter, now, at, BONES[:4])
+        for joint, words in (("hip", tr("pelvis")), ("shoulder", tr("chest"))):
+            pair = [now.get(f"{side}_{joint}") for side in ("lead", "trail")]
+            if all(one is not None for one in pair):
+                # Beside the end that lies farther to the target.
+                end = max((at(one) for one in pair if one is not None), key=lambda place: place.x())
+                box = QRectF(end.x() + 10, end.y() - 8, 60, 16)
+                write(painter, box, words, font(11), self._look.colour("text"))
+        for side in ("lead", "trail"):
+            painter.setPen(QPen(self._look.colour(side), 1.4))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            foot = now.get(f"{side}_ankle")
+            if foot is not None:
+                painter.drawRoundedRect(
+                    QRectF(at(foot) - QPointF(4, 4) * scale, at(foot) + QPointF(4, 16) * scale), 4, 4
+                )
+        self._rule(painter, room, scale)
+
+    def _doubts(self, painter: QPainter, now: Joints, at, scale: float) -> None:
+        assert self.linked is not None
+        painter.setPen(Qt.PenStyle.NoPen)
+        for point in DOUBTFUL:
+            if point not in now:
+                continue
+            spread = self.linked.body.doubt(point, self.time_s)[np.ix_((0, 2), (0, 2))]
+            sizes, ways = np.linalg.eigh(spread)
+            first, second = COVERS * np.sqrt(np.maximum(sizes, 0.0)) * scale
+            side = point.split("_")[0]
+            painter.setBrush(self._look.colour(side, 0.22))
+            here = at(now[point])
+            turned = QTransform.fromTranslate(here.x(), here.y())
+            turned.rotate(float(np.degrees(np.arctan2(ways[1, 0], ways[0, 0]))))
+            painter.save()
+            painter.setTransform(turned, combine=True)
+            painter.drawEllipse(QPointF(0, 0), first, second)
+            painter.restore()
+
+    def _turns(self) -> str:
+        """The turns at the checkpoint on show, with their errors."""
+        assert self.linked is not None
+        name = self._open.checkpoint or ""
+        told = [
+            (tr(word), self.linked.numbers.get((key, name)))
+            for word, key in (("pelvis", "pelvis_turn_3d"), ("chest", "chest_turn_3d"))
+        ]
+        words = [f"{word} {one.value:+.0f} ± {one.sigma:.0f}°".replace("-", "−") for word, one in told if one]
+        return " · ".join(words) or tr("turns are told at checkpoints · dashes: address · soft: likely area")
+
+    def _rule(self, painter: QPainter, room: QRectF, scale: float) -> None:
+        y = room.bottom() - 2
+        painter.setPen(QPen(self._look.colour("secondary"), 1.4))
+        painter.drawLine(QPointF(room.left(), y), QPointF(room.left() + RULE_CM * scale, y))
+        box = QRectF(room.left(), y - 18, 80, 16)
+        write(painter, box, tr("%.0f cm") % RULE_CM, font(11), self._look.colour("secondary"))
+        target = QRectF(room.right() - 90, room.center().y() - 8, 90, 16)
+        write(painter, target, tr("target →"), font(11), self._look.colour("secondary"), CENTRE)
+        ball = QRectF(room.center().x() - 60, room.bottom() - 14, 120, 16)
+        write(painter, ball, tr("ball side"), font(11), self._look.colour("secondary"), CENTRE)
+
+    def _bones(self, painter: QPainter, joints: Joints, at, bones, *, dashed: bool = False) -> None:
+        for side, names in bones:
+            if not {*names} <= {*joints}:
+                continue
+            pen = QPen(self._look.colour(side) if side else self._look.colour("ink"), 2.2)
+            if dashed:
+                pen = QPen(pen.color(), 1.3, Qt.PenStyle.DashLine)
+            pen.setCapStyle(Qt.PenCapStyle.RoundCap)
+            painter.setPen(pen)
+            places = [at(joints[name]) for name in names]
+            for a, b in pairwise(places):
+                painter.drawLine(a, b)
+
+    # The hand
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        self.setFocus()
+        self._grip = event.position().x() if event.position().x() < self.width() / 2 else None
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        if self._grip is not None:
+            self.turn_by((event.position().x() - self._grip) * 0.6)
+            self._grip = event.position().x()
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        ways = {Qt.Key.Key_Up: STEP_DEG, Qt.Key.Key_Down: -STEP_DEG}
+        if event.modifiers() & Qt.KeyboardModifier.ControlModifier and event.key() in ways:
+            self.turn_by(ways[Qt.Key(event.key())])
+        else:
+            super().keyPressEvent(event)
+
+    def turn_by(self, degrees: float) -> None:
+        """See the figure from so much further round."""
+        self.azimuth = (self.azimuth + degrees + 180) % 360 - 180
+        self.update()
