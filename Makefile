@@ -1,5 +1,5 @@
 # Kneel. The two commands a newcomer needs: make demo, make test. Each sets up what it needs.
-.PHONY: demo test lint setup setup-dev screenshots bench accuracy measures judged changed compared pairs tuned mutants fuzz demo-data demo-followed clean
+.PHONY: demo test lint setup setup-dev screenshots bench accuracy measures judged changed compared pairs space tuned mutants fuzz demo-data demo-followed clean
 
 demo: setup
 	@.venv/bin/kneel --demo
@@ -40,6 +40,9 @@ changed: setup-dev
 
 compared: setup-dev
 	@.venv/bin/python -m benchmarks.compared
+
+space: setup-dev
+	@.venv/bin/python -m benchmarks.space
 
 pairs: setup-dev
 	@.venv/bin/python -m benchmarks.pairs

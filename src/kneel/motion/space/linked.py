@@ -22,8 +22,8 @@ STRIKE_S = 0.006
 HEARD_SIGMAS = 4.0
 """Strikes that lie farther from the clock of the hands than this are of two swings, or no strikes."""
 
-APART_SIGMAS = 3.5
-"""A checkpoint of both that lies farther apart than this on one clock tells of two swings."""
+APART_SIGMAS, APART_S = 4.0, 0.04
+"""A checkpoint of both that lies farther apart than both of these on one clock tells of two swings."""
 
 COMPARED = ("half_back", "top", "half_down", "impact", "follow")
 
@@ -100,7 +100,7 @@ def _demand_one_swing(clock: Clock, across: Study, along: Study) -> None:
             continue
         apart = other.time_s - one.time_s - clock.offset_s
         sigma = float(np.hypot(np.hypot(one.sigma_s, other.sigma_s), clock.sigma_s))
-        if abs(apart) > APART_SIGMAS * sigma:
+        if abs(apart) > max(APART_SIGMAS * sigma, APART_S):
             raise UsageError(
                 f"On one clock the {name.replace('_', ' ')} of the two clips lies {abs(apart):.2f} s apart: "
                 "they show two swings. Link two clips of one swing."

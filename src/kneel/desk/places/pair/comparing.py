@@ -26,8 +26,10 @@ from kneel.judge import in_use
 from kneel.judge.numbers import OfSwing
 from kneel.model import KneelError, Swing, UsageError, View
 from kneel.motion.failure import Failed
-from kneel.motion.space.linked import Linked, link
+from kneel.motion.space.linked import Linked, link, told_by_two
 from kneel.motion.study import Study
+from kneel.practice.judging import judge_swing
+from kneel.speech.headline import headline
 
 SOON_MS = 60
 BETWEEN = 16
@@ -50,6 +52,8 @@ class Found:
 
     pair: Pair | Linked
     light: tuple[float, float]
+    words: str = ""
+    """What comes first of one swing by two cameras."""
 
 
 class Comparing(QObject):
@@ -74,6 +78,9 @@ class Comparing(QObject):
 
         self.pair: Pair | None = None
         self.linked: Linked | None = None
+        self.by_both = ""
+        """What comes first of one swing by two cameras."""
+
         self.light = (1.0, 1.0)
         self._lit: tuple[FrameStore, ...] = ()
         self._openers = Lane(self, context.jobs, tr("opening the other swing"), newest=True)
@@ -170,11 +177,14 @@ class Comparing(QObject):
         light = self.light if stores == self._lit else None
 
         def work(_: object) -> Found:
-            told = _linked(beside, here) if _two_cameras(beside, here) else _paired(beside, here, prescribed)
-            return Found(told, light or _light(beside, here))
+            alike = light or _light(beside, here)
+            if _two_cameras(beside, here):
+                linked = _linked(beside, here)
+                return Found(linked, alike, _by_both(beside, here, linked))
+            return Found(_paired(beside, here, prescribed), alike)
 
         def done(found: Found) -> None:
-            self._lit, self.light = stores, found.light
+            self._lit, self.light, self.by_both = stores, found.light, found.words
             self._tell(found.pair)
 
         def failed(error: Exception) -> None:
@@ -236,6 +246,15 @@ def _linked(beside: _Side, here: _Side) -> Linked:
             tr("One is seen along the target line, the other across it, and they are two golfers.")
         )
     return link(here.study, beside.study, between=BETWEEN)
+
+
+def _by_both(beside: _Side, here: _Side, linked: Linked) -> str:
+    """What comes first by both cameras: the turns are those that they tell together."""
+    across = here if here.study.setup.view is not View.DOWN_THE_LINE else beside
+    knowledge = in_use()
+    study = told_by_two(across.study, linked)
+    reading = judge_swing(study, knowledge.school(across.swing.school), across.swing, knowledge)
+    return tr("By both cameras: %s") % headline(reading, study)
 
 
 def _light(beside: _Side, here: _Side) -> tuple[float, float]:

@@ -170,15 +170,17 @@ class Differences(CardBackground):
         self._fill(ordered, found.prescribed)
         self.choose(*self._chosen)
 
-    def show_space(self, linked: Linked, checkpoint: str) -> None:
-        """Show what two cameras tell of one swing at a checkpoint; ``checkpoint`` is empty between them."""
+    def show_space(self, linked: Linked, checkpoint: str, words: str) -> None:
+        """Show what two cameras tell of one swing at a checkpoint, and in ``words`` what comes first;
+        ``checkpoint`` is empty between them.
+        """
         self._title.setText(tr("In space"))
         self.said.setText(clock_words(linked))
         where = checkpoint_title(checkpoint).lower() if checkpoint else ""
         self.heads.setText(
             tr("in space, %s") % where if where else tr("stand on a checkpoint for its numbers")
         )
-        self.verdicts.setText("")
+        self.verdicts.setText(words)
         self.least.setText("")
         self._fill(())
         self._column.takeAt(self._column.count() - 1)

@@ -207,7 +207,7 @@ class PairPlace(PairParts):
         linked, here = self.comparing.linked, self._open.checkpoint or ""
         if linked is not None and here != self._told_at:
             self._told_at = here
-            self.table.show_space(linked, here)
+            self.table.show_space(linked, here, self.comparing.by_both)
 
     def _show(self, found: Pair | Linked | Compared | str | None) -> None:
         linked = found if isinstance(found, Linked) else None
@@ -218,7 +218,7 @@ class PairPlace(PairParts):
             self._told_at = self._open.checkpoint or ""
             self.laying.light(self.comparing.light)
             self.sheet.said = [clock_words(linked)]
-            self.table.show_space(linked, self._told_at)
+            self.table.show_space(linked, self._told_at, self.comparing.by_both)
             self._refresh()
             return
         compared = found.compared if isinstance(found, Pair) else found
