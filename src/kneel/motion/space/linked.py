@@ -10,6 +10,7 @@ import numpy as np
 from kneel.model import Stature, TypedValue, UsageError, View
 from kneel.motion.body import LEG, NOMINAL_STATURE_CM
 from kneel.motion.failure import Failed
+from kneel.motion.measures.in_space import TOLD_BY_TWO
 from kneel.motion.scale import Scale
 from kneel.motion.space.body import Body, find_body
 from kneel.motion.space.clock import Clock, find_clock
@@ -26,13 +27,6 @@ APART_SIGMAS, APART_S = 4.0, 0.04
 """A checkpoint of both that lies farther apart than both of these on one clock tells of two swings."""
 
 COMPARED = ("half_back", "top", "half_down", "impact", "follow")
-
-TOLD_BY_TWO = {
-    "pelvis_turn_3d": "pelvis_turn",
-    "chest_turn_3d": "shoulder_turn",
-    "separation_3d": "separation",
-}
-"""What one view tells by foreshortening alone, and two tell."""
 
 SOURCE = "two cameras"
 
