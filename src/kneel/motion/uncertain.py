@@ -44,6 +44,12 @@ class Measurable(Protocol):
     def bends(self) -> bool: ...
 
 
+MOST_SHARE: Final = 2.0
+"""Up to so many times of what first order tells the causes keep their shares of an error from draws."""
+
+EDGE: Final = ("place", "edge")
+"""What is left of such an error."""
+
 STEP: Final = 1e-3
 """Half the width of a central difference, as a share of the measured places' unit a metre."""
 
@@ -116,7 +122,11 @@ def _bent(
     )
     first_order = np.sqrt(sum((c**2 for c in causes.values()), np.zeros(len(values))))
     share = sigma / np.maximum(first_order, 1e-12)
-    scaled = {key: cause * share for key, cause in causes.items()}
+    # Where slopes vanish, as at no turn at all, first order does not tell which cause the error is of: what it
+    # cannot explain is the clip's own, or two clips would be taken to err alike.
+    told = np.minimum(share, MOST_SHARE)
+    scaled = {key: cause * told for key, cause in causes.items()}
+    scaled[EDGE] = np.sqrt(np.maximum(sigma**2 - (told * first_order) ** 2, 0.0))
     return Estimate(values, sigma, values + low, values + high, scaled, slopes, share)
 
 
