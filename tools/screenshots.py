@@ -22,7 +22,6 @@ from tools.upright import upright  # noqa: E402
 from kneel.demo.place import demo_lesson  # noqa: E402
 from kneel.desk.places.pair.both import Shown  # noqa: E402
 from kneel.desk.shell.app import make_application  # noqa: E402
-from kneel.desk.shell.filming import show_filming  # noqa: E402
 from kneel.desk.shell.window import Window  # noqa: E402
 from kneel.documents.swing_file import load_swing  # noqa: E402
 from kneel.footage import Clip  # noqa: E402
@@ -140,6 +139,15 @@ def take_pair(desk: Desk, first: Path) -> None:
     pair.show_way(Shown.WIPE)
     compared("impact")
     desk.shoot("pair-edge")
+    pair.show_way(Shown.BESIDE)
+    desk.window.go_to(desk.window.bench)
+    desk.open(first)
+    desk.window.go_to(pair)
+    pair.hold_beside(first.with_name(name))
+    desk.settle(lambda: pair.comparing.linked is not None and not pair.other.gathering.busy)
+    desk.window.on_desk.go_to("top")
+    desk.settle(lambda: all(canvas.exact for canvas in pair.laying.pictures))
+    desk.shoot("pair-space")
     desk.window.go_to(desk.window.bench)
     desk.open(first.with_name("priya-sandell-driver.mp4"), "slide")
     desk.window.actions_by_key["pair_reference"].trigger()
@@ -200,15 +208,12 @@ def take_held(desk: Desk, clip: Path) -> None:
 
 
 def take_panels(desk: Desk) -> None:
-    """The guided reading, and the page on how to film, over the Bench."""
+    """The guided reading over the Bench."""
     window = desk.window
     window.guide.start()
     window.guide.step(1)
     desk.shoot("guide")
     window.guide.end()
-    page = show_filming(window, desk.look)
-    desk.shoot("filming")
-    page.close()
 
 
 def take_unmarked(desk: Desk, first: Path) -> None:
