@@ -42,7 +42,7 @@ LEAST_RISE_CM = 40.0
 FLOOR_CM = 0.6
 """No pair of hands is seen alike to better than this by two cameras (common practice, no source)."""
 
-SEEN_S = 0.001
+SEEN_S = 0.0015
 """Hands are followed a little late or early, by the blur of each camera (simulated clips)."""
 
 MISFIT_CM = 9.0
