@@ -122,8 +122,8 @@ def _bent(
     )
     first_order = np.sqrt(sum((c**2 for c in causes.values()), np.zeros(len(values))))
     share = sigma / np.maximum(first_order, 1e-12)
-    # Where slopes vanish, as at no turn at all, first order does not tell which cause the error is of: what it
-    # cannot explain is the clip's own, or two clips would be taken to err alike.
+    # Where slopes vanish, as at no turn at all, first order does not tell which cause the error is of:
+    # what it cannot explain is the clip's own, or two clips would be taken to err alike.
     told = np.minimum(share, MOST_SHARE)
     scaled = {key: cause * told for key, cause in causes.items()}
     scaled[EDGE] = np.sqrt(np.maximum(sigma**2 - (told * first_order) ** 2, 0.0))

@@ -57,6 +57,7 @@ TRUNK = (("lead_hip", "trail_hip"), ("lead_shoulder", "trail_shoulder"))
 STANCE_DEG, SQUARE_DEG = 3.0, 4.0
 ADDRESS = "address"
 ROUNDS, SLIGHT = 8, 1e-4
+UNSEEN_CM = 1000.0
 
 
 @dataclass(frozen=True)
@@ -128,7 +129,7 @@ def find_body(
         return Failed("Hips and ankles have to be known in both clips.", "points")
     found = _moments(across, along, clock, between)
     if not found or found[0][0] != ADDRESS:
-        return Failed("The second clip does not show address.", "address")
+        return Failed("Both clips have to show address, and it has to be known across the line.", "address")
     names, times = tuple(name for name, _ in found), np.array([time for _, time in found])
     here = np.interp(times, across.times_s, np.arange(len(across.times_s)))
     there = np.interp(times + clock.offset_s, along.times_s, np.arange(len(along.times_s)))
@@ -164,12 +165,15 @@ def _seen(sample: Sample, study: Study, points: Sequence[str]) -> Seen:
     assert isinstance(study.places, Places)
     per = study.places.scale.cm_per_unit
     stand = study.stand
-    places = np.stack([sample.now[p] for p in points]) * per
-    pace = np.stack([sample.pace[p] for p in points]) * per
+    places = np.nan_to_num(np.stack([sample.now[p] for p in points])) * per
+    pace = np.nan_to_num(np.stack([sample.pace[p] for p in points])) * per
     spread = []
     for p in points:
-        lasts = sample.lasts[p]
+        known = np.isfinite(sample.now[p]).all(axis=1) & np.isfinite(sample.sigma[p])
+        lasts = np.where(known[:, None], np.nan_to_num(sample.lasts[p]), 0.0)
         own = np.maximum(sample.sigma[p] ** 2 - (lasts**2).sum(axis=1), (0.05 / per) ** 2)
+        # What is not seen at a moment says nothing there.
+        own = np.where(known, own, (UNSEEN_CM / per) ** 2)
         spread.append((np.diag(own) + lasts @ lasts.T) * per**2)
     return Seen(
         study.setup.view,
@@ -367,6 +371,8 @@ def solve(
             if tried <= cost:
                 break
             damp *= 10
+        if not tried <= cost:
+            break
         better = cost - tried
         values, cost, damp = np.asarray(values + step), tried, max(damp / 10, 1e-9)
         if better < 1e-6 * max(cost, 1.0):

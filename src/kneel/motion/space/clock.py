@@ -16,7 +16,7 @@ observations than frames (effective number by the lag-one correlation).
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -44,6 +44,10 @@ FLOOR_CM = 0.6
 
 SEEN_S = 0.0015
 """Hands are followed a little late or early, by the blur of each camera (simulated clips)."""
+
+USUAL_SLOWINGS = (2.0, 4.0, 8.0, 10.0, 0.5, 0.25, 0.125)
+TOGETHER_CM = 3.0
+"""Hands that go together are seen alike to better than this."""
 
 MISFIT_CM = 9.0
 """What is left over, root mean square, by which two clips are of two swings."""
@@ -85,17 +89,23 @@ class _Hands:
     behind: bool
 
 
-def find_clock(across: Study, along: Study) -> Clock | Failed:
-    """The clock of two cameras: ``across`` faces the golfer or the back, ``along`` looks down the line."""
+def find_clock(across: Study, along: Study, *, slower: float = 1.0) -> Clock | Failed:
+    """The clock of two cameras: ``across`` faces the golfer or the back, ``along`` looks down the line.
+
+    ``slower`` is by how many times less time passed than the second clip's own times tell.
+    """
     first, second = _hands(across), _hands(along)
     for one in (first, second):
         if isinstance(one, Failed):
             return one
     assert isinstance(first, _Hands) and isinstance(second, _Hands)
-    start = _guess(across, along)
+    second = replace(second, times_s=second.times_s / slower)
+    start = _guess(across, along, slower)
     if isinstance(start, Failed):
         return start
     span = _span(across, first)
+    if min(len(first.times_s), len(second.times_s)) < LEAST_FRAMES:
+        return Failed("One of the two is too short for a swing.", "short")
     coarse = np.arange(start - FARTHEST_S, start + FARTHEST_S + STEP_S / 2, STEP_S)
     sums = np.array([_solved(first, second, span, offset)[0] for offset in coarse])
     if not np.isfinite(sums).any():
@@ -112,6 +122,8 @@ def _told(first: _Hands, second: _Hands, span: tuple[float, float], best: float)
     reach = 3 * FINE_S
     around = np.array([best - reach, best, best + reach])
     sums = [_solved(first, second, span, offset) for offset in around]
+    if not all(np.isfinite(total) for total, _ in sums):
+        return Failed("The two clips hardly overlap in time.", "clock")
     bend = (sums[0][0] - 2 * sums[1][0] + sums[2][0]) / reach**2
     slope = (sums[2][0] - sums[0][0]) / (2 * reach)
     left = sums[1][1]
@@ -144,11 +156,22 @@ def _hands(study: Study) -> _Hands | Failed:
     )
 
 
-def _guess(across: Study, along: Study) -> float | Failed:
+def slowed(across: Study, along: Study) -> float | None:
+    """By how many times less time passed in the second clip than its times tell, where that makes both go
+    together; None where no usual slowing does.
+    """
+    for slower in USUAL_SLOWINGS:
+        clock = find_clock(across, along, slower=slower)
+        if isinstance(clock, Clock) and clock.left_cm < TOGETHER_CM:
+            return slower
+    return None
+
+
+def _guess(across: Study, along: Study, slower: float) -> float | Failed:
     """A first guess by a checkpoint of both: it need not be right to a tenth of a second."""
     for name in ("impact", "top", "half_down", "address"):
         if name in across.checkpoints and name in along.checkpoints:
-            return along.checkpoints[name].time_s - across.checkpoints[name].time_s
+            return along.checkpoints[name].time_s / slower - across.checkpoints[name].time_s
     return Failed("The two clips have no checkpoint in common; mark one in both.", "no checkpoint")
 
 

@@ -13,7 +13,7 @@ from kneel.motion.failure import Failed
 from kneel.motion.measures.in_space import TOLD_BY_TWO
 from kneel.motion.scale import Scale
 from kneel.motion.space.body import Body, find_body
-from kneel.motion.space.clock import Clock, find_clock
+from kneel.motion.space.clock import Clock, find_clock, slowed
 from kneel.motion.space.quantities import InSpace, told
 from kneel.motion.study import Study
 
@@ -63,10 +63,17 @@ def link(first: Study, second: Study, *, between: int = 0) -> Linked:
     turned = views[0] is View.DOWN_THE_LINE
     across, along = (second, first) if turned else (first, second)
     clock = find_clock(across, along)
-    if isinstance(clock, Failed):
-        raise UsageError(f"{clock.reason} Link two clips of one swing.")
-    clock = _with_strikes(clock, across, along)
-    _demand_one_swing(clock, across, along)
+    if isinstance(clock, Clock):
+        clock = _with_strikes(clock, across, along)
+    against = clock.reason if isinstance(clock, Failed) else _two_swings(clock, across, along)
+    if against or isinstance(clock, Failed):
+        slower = slowed(across, along)
+        if slower is not None:
+            raise UsageError(
+                "The two go together only if time in the clip along the line is "
+                f"taken {slower:g} times as fast: say its true rate, and link them again."
+            )
+        raise UsageError(f"{against} Link two clips of one swing.")
     body = find_body(across, along, clock, stature_of(across, along), between=between)
     if isinstance(body, Failed):
         raise UsageError(f"{body.reason} Mark them, and link the clips again.")
@@ -86,8 +93,10 @@ def _with_strikes(clock: Clock, across: Study, along: Study) -> Clock:
     return clock.with_strikes(one.time_s, other.time_s, STRIKE_S)
 
 
-def _demand_one_swing(clock: Clock, across: Study, along: Study) -> None:
-    """Checkpoints of both lie together on one clock, as far as both are known."""
+def _two_swings(clock: Clock, across: Study, along: Study) -> str:
+    """Why the two are of two swings: checkpoints of both lie together on one clock, as far as both are known;
+    empty where they do.
+    """
     for name in COMPARED:
         one, other = across.checkpoints.get(name), along.checkpoints.get(name)
         if one is None or other is None:
@@ -95,10 +104,11 @@ def _demand_one_swing(clock: Clock, across: Study, along: Study) -> None:
         apart = other.time_s - one.time_s - clock.offset_s
         sigma = float(np.hypot(np.hypot(one.sigma_s, other.sigma_s), clock.sigma_s))
         if abs(apart) > max(APART_SIGMAS * sigma, APART_S):
-            raise UsageError(
+            return (
                 f"On one clock the {name.replace('_', ' ')} of the two clips lies {abs(apart):.2f} s apart: "
-                "they show two swings. Link two clips of one swing."
+                "they show two swings."
             )
+    return ""
 
 
 def stature_of(across: Study, along: Study) -> float:
