@@ -45,10 +45,6 @@ FLOOR_CM = 0.6
 SEEN_S = 0.0015
 """Hands are followed a little late or early, by the blur of each camera (simulated clips)."""
 
-USUAL_SLOWINGS = (2.0, 4.0, 8.0, 10.0, 0.5, 0.25, 0.125)
-TOGETHER_CM = 3.0
-"""Hands that go together are seen alike to better than this."""
-
 MISFIT_CM = 9.0
 """What is left over, root mean square, by which two clips are of two swings."""
 
@@ -154,17 +150,6 @@ def _hands(study: Study) -> _Hands | Failed:
     return _Hands(
         study.times_s, xy[:, 0] * per_cm, xy[:, 1] * per_cm, sigma, study.stand, study.setup.view is View.REAR
     )
-
-
-def slowed(across: Study, along: Study) -> float | None:
-    """By how many times less time passed in the second clip than its times tell, where that makes both go
-    together; None where no usual slowing does.
-    """
-    for slower in USUAL_SLOWINGS:
-        clock = find_clock(across, along, slower=slower)
-        if isinstance(clock, Clock) and clock.left_cm < TOGETHER_CM:
-            return slower
-    return None
 
 
 def _guess(across: Study, along: Study, slower: float) -> float | Failed:

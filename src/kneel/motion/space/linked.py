@@ -13,7 +13,7 @@ from kneel.motion.failure import Failed
 from kneel.motion.measures.in_space import TOLD_BY_TWO
 from kneel.motion.scale import Scale
 from kneel.motion.space.body import Body, find_body
-from kneel.motion.space.clock import Clock, find_clock, slowed
+from kneel.motion.space.clock import Clock, find_clock
 from kneel.motion.space.quantities import InSpace, told
 from kneel.motion.study import Study
 
@@ -22,6 +22,10 @@ STRIKE_S = 0.006
 
 HEARD_SIGMAS = 4.0
 """Strikes that lie farther from the clock of the hands than this are of two swings, or no strikes."""
+
+USUAL_SLOWINGS = (2.0, 4.0, 8.0, 10.0, 0.5, 0.25, 0.125)
+TOGETHER_CM = 3.0
+"""Hands that go together are seen alike to better than this."""
 
 APART_SIGMAS, APART_S = 4.0, 0.04
 """A checkpoint of both that lies farther apart than both of these on one clock tells of two swings."""
@@ -93,7 +97,20 @@ def _with_strikes(clock: Clock, across: Study, along: Study) -> Clock:
     return clock.with_strikes(one.time_s, other.time_s, STRIKE_S)
 
 
-def _two_swings(clock: Clock, across: Study, along: Study) -> str:
+def slowed(across: Study, along: Study) -> float | None:
+    """By how many times less time passed in the second clip than its times tell, where hands and checkpoints
+    go together so; None where they do by no usual slowing.
+    """
+    found = []
+    for slower in USUAL_SLOWINGS:
+        clock = find_clock(across, along, slower=slower)
+        if isinstance(clock, Clock) and not _two_swings(clock, across, along, slower):
+            found.append((clock.left_cm, slower))
+    left, best = min(found, default=(np.inf, 1.0))
+    return best if left < TOGETHER_CM else None
+
+
+def _two_swings(clock: Clock, across: Study, along: Study, slower: float = 1.0) -> str:
     """Why the two are of two swings: checkpoints of both lie together on one clock, as far as both are known;
     empty where they do.
     """
@@ -101,8 +118,8 @@ def _two_swings(clock: Clock, across: Study, along: Study) -> str:
         one, other = across.checkpoints.get(name), along.checkpoints.get(name)
         if one is None or other is None:
             continue
-        apart = other.time_s - one.time_s - clock.offset_s
-        sigma = float(np.hypot(np.hypot(one.sigma_s, other.sigma_s), clock.sigma_s))
+        apart = other.time_s / slower - one.time_s - clock.offset_s
+        sigma = float(np.hypot(np.hypot(one.sigma_s, other.sigma_s / slower), clock.sigma_s))
         if abs(apart) > max(APART_SIGMAS * sigma, APART_S):
             return (
                 f"On one clock the {name.replace('_', ' ')} of the two clips lies {abs(apart):.2f} s apart: "
