@@ -173,6 +173,9 @@ def test_another_swing_another_person_and_the_same_view_are_refused():
         link(told(quick[0]), told(slow[1], seed=3))
     with pytest.raises(UsageError, match="two people"):
         link(both(2)[0], both(3)[1])
+    rows, setup = filmed(shoots(1)[0], 1.5, 7), replace(face.setup, view=View.DOWN_THE_LINE)
+    with pytest.raises(UsageError, match="one body from two sides"):
+        link(face, analyse(rows.times_s, from_rows(rows), setup))
     back = link(line, face)
     assert back.clock.offset_s == pytest.approx(-link(face, line).clock.offset_s)
 

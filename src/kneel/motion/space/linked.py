@@ -30,6 +30,10 @@ TOGETHER_CM = 3.0
 APART_SIGMAS, APART_S = 4.0, 0.04
 """A checkpoint of both that lies farther apart than both of these on one clock tells of two swings."""
 
+MISFIT = 1.0
+"""The mean square of all residuals, over their spreads, of one body is 0.1 to 0.4 (simulated clips); of one
+view taken twice 1.5 and more."""
+
 COMPARED = ("half_back", "top", "half_down", "impact", "follow")
 
 SOURCE = "two cameras"
@@ -81,6 +85,11 @@ def link(first: Study, second: Study, *, between: int = 0) -> Linked:
     body = find_body(across, along, clock, stature_of(across, along), between=between)
     if isinstance(body, Failed):
         raise UsageError(f"{body.reason} Mark them, and link the clips again.")
+    if body.misfit > MISFIT:
+        raise UsageError(
+            "The two clips do not show one body from two sides. Say each one's view, and link two clips "
+            "of one swing."
+        )
     numbers = told(body, {name: point.sigma_s for name, point in across.checkpoints.items()})
     shown = Clock(-clock.offset_s, clock.sigma_s, clock.left_cm) if turned else clock
     return Linked(shown, body, numbers, turned)
