@@ -110,6 +110,12 @@ def difference(
 
     ``days`` is what the student's own lessons tell of how far days lie apart. ``verdict`` is not settled
     here: see :mod:`kneel.compare.family`.
+
+    >>> from kneel.motion.example import example
+    >>> from kneel.judge.numbers import OfSwing
+    >>> sides = two_sides([OfSwing(example())], [OfSwing(example(-12.0))])
+    >>> round(difference(*sides, "pelvis_shift", "top").difference, 1)
+    -6.0
     """
     sides = [told_by(side, measure, at) for side in (before, after)]
     for side in sides:
@@ -200,6 +206,12 @@ def two_sides(
 ) -> tuple[list[Member], list[Member]]:
     """Swings as the members of two sides: of two ``lessons`` or one, by a camera that ``stood`` or not, of
     two ``golfers`` or one.
+
+    >>> from kneel.motion.example import example
+    >>> from kneel.judge.numbers import OfSwing
+    >>> before, after = two_sides([OfSwing(example())], [OfSwing(example())], lessons=False)
+    >>> before[0].lesson == after[0].lesson, before[0].camera == after[0].camera
+    (True, False)
     """
     later, moved = "after" if lessons else "before", "before" if stood else "after"
     other = "after" if golfers else ""

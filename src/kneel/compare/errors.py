@@ -125,7 +125,14 @@ def shared_key(cause: Key, member: Member, measure: str) -> Key | None:
 
 
 def told_by(side: Sequence[Member], measure: str, at: str) -> list[SwingNumber] | Failed:
-    """The swings of a side that tell a measure, in one unit; :class:`Failed` where none does."""
+    """The swings of a side that tell a measure, in one unit; :class:`Failed` where none does.
+
+    >>> from kneel.motion.example import example
+    >>> from kneel.judge.numbers import OfSwing
+    >>> side = [Member(OfSwing(example()), "4 Aug", "by the net")]
+    >>> [round(one.single.value, 1) for one in told_by(side, "pelvis_shift", "top")]
+    [-6.1]
+    """
     every = [(member, member.numbers.tell(measure, at)) for member in side]
     told = [SwingNumber(member, single) for member, single in every if isinstance(single, Single)]
     if len({one.single.unit for one in told}) > 1:
@@ -136,7 +143,14 @@ def told_by(side: Sequence[Member], measure: str, at: str) -> list[SwingNumber] 
 
 
 def shared_moves(told: Sequence[SwingNumber]) -> dict[Key, float]:
-    """How far one deviation of each cause that is no swing's own moves the mean of some swings."""
+    """How far one deviation of each cause that is no swing's own moves the mean of some swings.
+
+    >>> from kneel.motion.example import example
+    >>> from kneel.judge.numbers import OfSwing
+    >>> side = [Member(OfSwing(example()), "4 Aug", "by the net")]
+    >>> ("roll", "by the net") in shared_moves(told_by(side, "pelvis_shift", "top"))
+    True
+    """
     total: dict[Key, float] = {}
     for one in told:
         for key, moved in one.shared:

@@ -51,6 +51,13 @@ class Compared:
 def judged_alone(found: Difference, worth: float, *, among: int = 1, chance: float = ALONE) -> Difference:
     """The difference with its verdict, asked alone, of a number that was chosen ``among`` so many by what
     they came to: the worst of many was worse by chance, so that all of them count (Bonferroni).
+
+    >>> from kneel.compare.difference import two_sides
+    >>> from kneel.motion.example import example
+    >>> from kneel.judge.numbers import OfSwing
+    >>> sides = two_sides([OfSwing(example())], [OfSwing(example(-12.0))])
+    >>> judged_alone(difference(*sides, "pelvis_shift", "top"), 1.0).verdict.value
+    'these differ'
     """
     limit = chance / max(among, 1)
     return found.judged(worth, found.limit(limit), claimed=found.p <= limit)
@@ -63,6 +70,14 @@ def judged_together(
 
     Step down by Holm (S. Holm, A simple sequentially rejective multiple test procedure, Scand. J. Statist. 6,
     1979): the k-th smallest p of m counts where it and all before it are at most chance / (m − k + 1).
+
+    >>> from kneel.compare.difference import two_sides
+    >>> from kneel.motion.example import example
+    >>> from kneel.judge.numbers import OfSwing
+    >>> sides = two_sides([OfSwing(example())], [OfSwing(example(-12.0))])
+    >>> found = [difference(*sides, "pelvis_shift", at) for at in ("top", "impact")]
+    >>> [one.claimed for one in judged_together(found, [1.0, 1.0])]
+    [True, False]
     """
     order = sorted(range(len(found)), key=lambda k: found[k].p)
     claimed: set[int] = set()
@@ -77,7 +92,14 @@ def judged_together(
 
 
 def asked_by(school: School, numbers: Numbers, knowledge: Knowledge | None = None) -> tuple[AskedNumber, ...]:
-    """What decides a fault under a school in this view, each once; a margin is what would matter."""
+    """What decides a fault under a school in this view, each once; a margin is what would matter.
+
+    >>> from kneel.motion.example import example
+    >>> from kneel.judge.numbers import OfSwing
+    >>> asked = asked_by(in_use().school("centred"), OfSwing(example()))
+    >>> ("pelvis_shift", "top") in {(one.measure, one.at) for one in asked}
+    True
+    """
     found: dict[tuple[str, str], AskedNumber] = {}
     for fault in (knowledge or in_use()).faults.values():
         for weighed in weigh(fault, numbers, school).weighed:
@@ -97,6 +119,14 @@ def compare_all(
 ) -> Compared:
     """Compare two sides of one view, club and kind in all that is ``asked``, together, and in what was
     ``prescribed``, alone; that was chosen ``among`` so many.
+
+    >>> from kneel.compare.difference import two_sides
+    >>> from kneel.motion.example import example
+    >>> from kneel.judge.numbers import OfSwing
+    >>> sides = two_sides([OfSwing(example())], [OfSwing(example(-12.0))])
+    >>> found = compare_all(*sides, [AskedNumber("pelvis_shift", "top", 1.0)])
+    >>> [one.measure for one in found.claimed]
+    ['pelvis_shift']
     """
     one = None
     if prescribed is not None:

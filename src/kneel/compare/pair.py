@@ -61,6 +61,14 @@ def paired(
     """Two swings of one view in step and compared; of one swing a side only those two are spoken of.
 
     Raises :class:`UsageError` where they are of two views or have no checkpoint in common.
+
+    >>> from kneel.motion.example import example
+    >>> from kneel.judge.numbers import OfSwing
+    >>> studies = example(), example(-12.0)
+    >>> asked = [AskedNumber("pelvis_shift", "top", 1.0)]
+    >>> found = paired(studies, tuple(map(OfSwing, studies)), asked)
+    >>> round(found.rows[0].difference, 1), len(found.step.beats)
+    (-6.0, 7)
     """
     views = [study.setup.view for study in studies]
     if views[0] is not views[1]:
@@ -107,6 +115,12 @@ def moments(study: Study, numbers: Side, first: str, second: str) -> Compared:
 
     Scale, camera, clothes and build are one and the same, and go out of the difference.
     Raises :class:`UsageError` where one of the two is not found.
+
+    >>> from kneel.motion.example import example
+    >>> from kneel.judge.numbers import OfSwing
+    >>> found = moments(example(), OfSwing(example()), "address", "top")
+    >>> next(round(one.difference, 1) for one in found.rows if one.measure == "pelvis_shift")
+    -6.1
     """
     for name in (first, second):
         if name not in study.checkpoints:

@@ -20,6 +20,13 @@ def same_place(one: Study, other: Study, places: NDArray[np.float64]) -> NDArray
     What they are near to at address is what they are near to there; the size is that of the other body, no
     more is turned than that a body that swings the other way is mirrored. Raises :class:`UsageError` where
     address or fewer than two joints are known of both.
+
+    >>> from kneel.motion.example import example
+    >>> from kneel.model import Hand
+    >>> here, there = example(), example(hand=Hand.LEFT)
+    >>> moved = same_place(here, there, here.tracks["left_knee"].xy[[6]])
+    >>> bool(np.allclose(moved, there.tracks["right_knee"].xy[[6]]))
+    True
     """
     joints = _joints(one, other)
     p, q = joints[:, 0], joints[:, 1]
@@ -37,6 +44,11 @@ def same_point(point: str, one: Study, other: Study) -> str:
     """A point of one body, as it is called on the other: lead stays lead.
 
     Points without a side keep their names.
+
+    >>> from kneel.motion.example import example
+    >>> from kneel.model import Hand
+    >>> same_point("left_knee", example(), example(hand=Hand.LEFT))
+    'right_knee'
     """
     side = side_of(point, one.setup.hand)
     if side is None:

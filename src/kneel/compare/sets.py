@@ -71,7 +71,13 @@ class OfSet:
 
 
 def of_one_lesson(swings: Sequence[Side]) -> list[Member]:
-    """Swings as the members of one lesson, filmed by one camera."""
+    """Swings as the members of one lesson, filmed by one camera.
+
+    >>> from kneel.motion.example import example
+    >>> from kneel.judge.numbers import OfSwing
+    >>> len({one.lesson for one in of_one_lesson([OfSwing(example()), OfSwing(example())])})
+    1
+    """
     return [Member(one, ONE_LESSON, ONE_LESSON) for one in swings]
 
 

@@ -153,6 +153,10 @@ def in_step(one: Study, other: Study) -> InStep:
     """Two swings in step by their checkpoints, and by how long each waits at the top.
 
     Raises :class:`UsageError` where they have no checkpoint in common.
+
+    >>> from kneel.motion.example import example
+    >>> in_step(example(), example()).to_b(np.array([0.5])).round(3).tolist()
+    [0.5]
     """
     rests = [rest_at_top(study) for study in (one, other)]
     moments = [dict(study.checkpoints) for study in (one, other)]
@@ -168,7 +172,12 @@ def in_step(one: Study, other: Study) -> InStep:
 
 
 def rest_at_top(study: Study) -> tuple[float, float] | None:
-    """When the hands come to rest at the top, and when they leave, s; None where they are not followed."""
+    """When the hands come to rest at the top, and when they leave, s; None where they are not followed.
+
+    >>> from kneel.motion.example import example
+    >>> [round(time, 2) for time in rest_at_top(example())]
+    [0.8, 0.8]
+    """
     top, hands = study.checkpoints.get("top"), study.tracks.get("grip")
     if top is None or hands is None or study.px_per_m <= 0:
         return None

@@ -50,14 +50,23 @@ def shipped() -> Knowledge:
 
 @cache
 def known() -> Knowledge:
-    """What the program judges by: what it came with, and the instructor's own files over it."""
+    """What the program judges by: what it came with, and the instructor's own files over it.
+
+    >>> sorted(known().schools)
+    ['braced', 'centred', 'forward', 'loading']
+    """
     folder = own_folder()
     return load(folder) if folder.is_dir() else shipped()
 
 
 @cache
 def at_hand() -> tuple[Knowledge, str]:
-    """What a desk judges by: :func:`known`, or what is shipped, and what is wrong with an own file."""
+    """What a desk judges by: :func:`known`, or what is shipped, and what is wrong with an own file.
+
+    >>> knowledge, trouble = at_hand()
+    >>> "centred" in knowledge.schools, trouble
+    (True, '')
+    """
     try:
         return known(), ""
     except KnowledgeError as error:
@@ -65,7 +74,11 @@ def at_hand() -> tuple[Knowledge, str]:
 
 
 def in_use() -> Knowledge:
-    """The knowledge of :func:`at_hand`: what all that is not asked on the command line goes by."""
+    """The knowledge of :func:`at_hand`: what all that is not asked on the command line goes by.
+
+    >>> "sway" in in_use().faults
+    True
+    """
     return at_hand()[0]
 
 
@@ -89,6 +102,9 @@ def load(own: Path | None = None) -> Knowledge:
     """Read the shipped files and those of ``own``, which stand over them.
 
     Raises :class:`KnowledgeError`, with file and line, for the first thing that is wrong.
+
+    >>> load().school("centred").title
+    'Centred'
     """
     here = files("kneel.judge")
     schools: dict[str, tuple[School, KnowledgeFile]] = {}

@@ -106,6 +106,10 @@ def source_of(scale: ScaleSource) -> tuple[str, float]:
 def body_size(study: Study) -> float:
     """Stature as a share of 1.75 m: as told, else by hip to ankle at address (0.491 of stature, Drillis and
     Contini 1966); 1 where there is no scale.
+
+    >>> from kneel.motion.example import example
+    >>> body_size(example())
+    1.0
     """
     for source in (study.setup.scale, *study.setup.also_scaled):
         if isinstance(source, Stature):

@@ -147,6 +147,11 @@ def judge(
 
     ``swing`` is the document with club, misses and the instructor's word, ``balls`` are others of its set,
     ``aimed`` is what a drill or an exaggeration is about.
+
+    >>> from kneel.judge.knowledge import known
+    >>> from kneel.motion.example import example
+    >>> judge(example(), known().school("centred")).of("sway").verdict.value
+    'fault'
     """
     swing = swing or Swing()
     brief = brief_of(swing, question=study.question, balls=balls, aimed=aimed)
@@ -156,7 +161,13 @@ def judge(
 def judge_numbers(
     numbers: Numbers, school: School, brief: Brief | None = None, knowledge: Knowledge | None = None
 ) -> Reading:
-    """Judge numbers of one swing, or of several taken as one."""
+    """Judge numbers of one swing, or of several taken as one.
+
+    >>> from kneel.judge.knowledge import known
+    >>> from kneel.motion.example import example
+    >>> judge_numbers(OfSwing(example()), known().school("centred")).priority[0]
+    'sway'
+    """
     knowledge = knowledge or in_use()
     brief = brief or Brief()
     findings = [weigh(fault, numbers, school, brief.aimed) for fault in knowledge.faults.values()]

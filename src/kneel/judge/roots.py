@@ -72,7 +72,14 @@ def _spoken(finding: Finding, brief: Brief) -> Finding:
 
 
 def unanswered(finding: Finding, question: Question) -> Finding:
-    """A finding while something must be asked of how it was filmed: nothing is surely a fault."""
+    """A finding while something must be asked of how it was filmed: nothing is surely a fault.
+
+    >>> from kneel.judge import judge, known
+    >>> from kneel.motion.example import example
+    >>> reading = judge(example(), known().school("centred"))
+    >>> unanswered(reading.of("sway"), Question.VIEW).verdict.value
+    'watch'
+    """
     if not question or finding.verdict is not Verdict.FAULT:
         return finding
     return replace(finding, verdict=Verdict.WATCH, question=question)

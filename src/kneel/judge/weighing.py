@@ -20,7 +20,14 @@ STRONGER = 0.25
 
 
 def weigh(fault: Fault, numbers: Numbers, school: School, aimed: Aimed | None = None) -> Finding:
-    """Judge one fault under one school; ``aimed`` is what a drill or an exaggeration is about."""
+    """Judge one fault under one school; ``aimed`` is what a drill or an exaggeration is about.
+
+    >>> from kneel.judge.knowledge import known
+    >>> from kneel.judge.numbers import OfSwing
+    >>> from kneel.motion.example import example
+    >>> weigh(known().faults["sway"], OfSwing(example()), known().school("centred")).verdict.value
+    'fault'
+    """
     if fault.kinds and numbers.kind not in fault.kinds:
         return Finding(fault, Verdict.UNKNOWN, why=Why.KIND, reason=numbers.kind.value)
     weighed = tuple(
@@ -133,7 +140,16 @@ def _supports(fault: Fault, numbers: Numbers, finding: Finding) -> Iterator[Supp
 
 
 def rank(finding: Finding) -> float:
-    """How grave a finding is among others: its severity, and what speaks for it."""
+    """How grave a finding is among others: its severity, and what speaks for it.
+
+    >>> from kneel.judge.knowledge import known
+    >>> from kneel.judge.numbers import OfSwing
+    >>> from kneel.motion.example import example
+    >>> school, numbers = known().school("centred"), OfSwing(example())
+    >>> sway, dip = (weigh(known().faults[key], numbers, school) for key in ("sway", "head_dip"))
+    >>> rank(sway) > rank(dip)
+    True
+    """
     return finding.severity + STRONGER * sum(one.speaks for one in finding.supports)
 
 
@@ -141,6 +157,12 @@ def worth_a_word(finding: Finding) -> bool:
     """Whether what is well is worth saying: half a margin inside without much doubt, and no mere consequence.
 
     A fault that asks several things at once is clear as soon as one is missing: that earns no praise.
+
+    >>> from kneel.judge.knowledge import known
+    >>> from kneel.judge.numbers import OfSwing
+    >>> from kneel.motion.example import example
+    >>> worth_a_word(weigh(known().faults["sway"], OfSwing(example()), known().school("centred")))
+    False
     """
     one, fault = finding.decided, finding.fault
     earned = fault.need == "any" and not fault.consequence and finding.verdict is Verdict.CLEAR

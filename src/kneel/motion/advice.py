@@ -55,6 +55,10 @@ def next_mark(study: Study, measure: str, checkpoint: str) -> Advice | None:
     coordinates' covariance and m a mark's variance, marks take c' (V + m)^-1 c off (linear Gaussian update,
     as in a Kalman filter's gain). What lies off through the whole clip cancels
     in a difference, so that often only marks at both its ends tell something.
+
+    >>> from kneel.motion.example import example
+    >>> next_mark(example(), "pelvis_shift", "top").point
+    'lead_hip'
     """
     told, places = study.at(measure, checkpoint), study.places
     if not isinstance(told, Single) or not isinstance(places, Places) or told.sigma <= 0:

@@ -91,6 +91,12 @@ def analyse(
     are where the picture shows them; checkpoints and measures are told with
     the motion of ``camera`` taken out. Never fails: what cannot be told is
     missing with a reason.
+
+    >>> from kneel.motion.example import example
+    >>> study = example()
+    >>> again = analyse(study.times_s, study.points, study.setup)
+    >>> round(again.at("pelvis_shift", "top").value, 1)
+    -6.1
     """
     shown = solve_body(times_s, points)
     tracks = {n: t if camera is None else replace(t, xy=camera.steadied(t.xy)) for n, t in shown.items()}

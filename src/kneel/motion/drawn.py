@@ -36,7 +36,14 @@ class Shaped:
 
 
 def shape_of(study: Study, entry: Measure, frame: int, address: int | None) -> Shaped | None:
-    """The shape of a measure on a frame, lines of address carried there; None where it has none here."""
+    """The shape of a measure on a frame, lines of address carried there; None where it has none here.
+
+    >>> from kneel.motion.example import example
+    >>> from kneel.motion.measures import REGISTRY
+    >>> a, b = shape_of(example(), REGISTRY["pelvis_shift"], 48, 6).gap
+    >>> round(a[0] - b[0])
+    18
+    """
     look = study.way(entry.key)
     if isinstance(look, Failed):
         return None
@@ -55,7 +62,12 @@ def shape_of(study: Study, entry: Measure, frame: int, address: int | None) -> S
 
 
 def carried(study: Study, xy: Place, start: int, end: int) -> Place:
-    """Where a thing that stands still in life and is seen here on one frame is seen on another."""
+    """Where a thing that stands still in life and is seen here on one frame is seen on another.
+
+    >>> from kneel.motion.example import example
+    >>> carried(example(), (5.0, 9.0), 0, 40)
+    (5.0, 9.0)
+    """
     if study.camera is None or start == end:
         return xy
     x, y = study.carried(np.array(xy), start, end).tolist()

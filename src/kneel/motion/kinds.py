@@ -18,6 +18,13 @@ def seen_kind(
     """A full, three-quarter or half swing, by how high the hands are at the ``top`` frame.
 
     Hips and shoulders are taken at ``address``, where they are seen best. None where a joint is missing.
+
+    >>> from kneel.motion.example import example
+    >>> tracks = example().tracks
+    >>> hips = [tracks["left_hip"], tracks["right_hip"]]
+    >>> shoulders = [tracks["left_shoulder"], tracks["right_shoulder"]]
+    >>> seen_kind([tracks["grip"]], hips, shoulders, 6, 48).value
+    'full'
     """
     if not (hands and hips and shoulders):
         return None

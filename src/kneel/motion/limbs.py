@@ -50,12 +50,22 @@ def solve_body(times_s: FloatArray, points: Mapping[str, PointData]) -> dict[str
 
     ``times_s`` (T,) are real seconds. Where no limb is too long the answer is
     that of :func:`solve_tracks`, at no more cost.
+
+    >>> from kneel.motion.example import example
+    >>> tracks = solve_body(example().times_s, example().points)
+    >>> tracks["left_ankle"].xy[0].round().tolist()
+    [706.0, 636.0]
     """
     return mended(solve_tracks(times_s, points))
 
 
 def mended(tracks: Mapping[str, Track]) -> dict[str, Track]:
-    """The same tracks, limbs longer than they can be brought to length, no error made smaller."""
+    """The same tracks, limbs longer than they can be brought to length, no error made smaller.
+
+    >>> from kneel.motion.example import example
+    >>> sorted(mended(example().tracks)) == sorted(example().tracks)
+    True
+    """
     limits = _limits(tracks)
     out = dict(tracks)
     for _ in range(ROUNDS if limits else 0):

@@ -136,7 +136,12 @@ def _apart(data: PointData, track: Track, part: slice) -> float:
 
 
 def spoilt_words(qualities: Mapping[str, Quality], hand: Hand, per_px: float | None) -> list[str]:
-    """A sentence for every point that is followed poorly; ``per_px`` is cm per px, None to say pixels."""
+    """A sentence for every point that is followed poorly; ``per_px`` is cm per px, None to say pixels.
+
+    >>> from kneel.motion.example import example
+    >>> spoilt_words(example().quality, Hand.RIGHT, 0.33)
+    []
+    """
     out = []
     for name, quality in qualities.items():
         if quality.grade is not Grade.POOR:
@@ -177,7 +182,14 @@ def points_quality(
     px_per_m: float,
     size_px: tuple[float, float] | None,
 ) -> dict[str, Quality]:
-    """How well some tracks are followed from the first to the last of ``frames``, where they are there."""
+    """How well some tracks are followed from the first to the last of ``frames``, where they are there.
+
+    >>> from kneel.motion.example import example
+    >>> study = example()
+    >>> found = points_quality(study.points, study.tracks, (6, 100), px_per_m=300.0, size_px=None)
+    >>> found["left_hip"].grade.value
+    'good'
+    """
     out = {}
     for name, track in tracks.items():
         if name not in points:

@@ -55,6 +55,10 @@ def find_scale(
     """Work out the scale from one source and ``also`` others; ``address`` is the frame index of address.
 
     Several are put together by their errors. Returns :class:`Failed` where the points do not allow any.
+
+    >>> from kneel.motion.example import example
+    >>> find_scale(Stature(175.0), example().tracks, 6).unit
+    'cm'
     """
     # A source that is given twice tells no more than once.
     told = [_from_source(one, tracks, address) for one in dict.fromkeys((source, *also))]
@@ -115,6 +119,10 @@ def by_stature(stature_cm: float, tracks: Mapping[str, Track], *, sigma_cm: floa
 
     The projected length of thigh and shank can only fall short of the true
     one, so a high percentile over the swing is taken for it.
+
+    >>> from kneel.motion.example import example
+    >>> round(by_stature(175.0, example().tracks).per_px, 2)
+    0.34
     """
     leg = _leg_px(tracks)
     if isinstance(leg, Failed):
@@ -126,7 +134,12 @@ def by_stature(stature_cm: float, tracks: Mapping[str, Track], *, sigma_cm: floa
 
 
 def by_stance(tracks: Mapping[str, Track], address: int) -> Scale | Failed:
-    """Stance widths as unit; the usual golfer's build tells centimetres for judging."""
+    """Stance widths as unit; the usual golfer's build tells centimetres for judging.
+
+    >>> from kneel.motion.example import example
+    >>> by_stance(example().tracks, 6).unit
+    'stance'
+    """
     ankles = [tracks.get(f"{side}_ankle") for side in ("left", "right")]
     left, right = ankles
     if left is None or right is None:

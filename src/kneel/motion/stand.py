@@ -194,7 +194,11 @@ def _stance_clue(
 
 
 def stand_notes(stand: Stand) -> list[str]:
-    """What a camera that is clearly off square or level does to the numbers, with the size of the harm."""
+    """What a camera that is clearly off square or level does to the numbers, with the size of the harm.
+
+    >>> stand_notes(Stand(roll_deg=3.0, roll_sigma=0.4))
+    ['The picture is tilted by about 3°; that is taken out of the numbers.']
+    """
     notes = []
     yaw, roll = abs(stand.yaw_deg), abs(stand.roll_deg)
     if yaw >= TOLD_YAW_DEG:

@@ -159,6 +159,11 @@ def open_question(
     ``supposed`` names the settings that nobody has confirmed, ``looked`` is whether the points were named by
     the network, which takes a mirrored picture for none: who names left and right by hand has told them. A
     right-hander seen face-on is usual, and asks nothing (nine golfers of ten: common practice, no source).
+
+    >>> from kneel.motion.example import example
+    >>> xy = {name: track.xy for name, track in example().tracks.items()}
+    >>> open_question(xy, View.FACE_ON, Hand.RIGHT, None).value
+    ''
     """
     if "view" in supposed:
         seen = guessed_view(xy, mirrored=bool(mirrored))

@@ -63,7 +63,13 @@ class WholeSwing(Protocol):
 
 
 def told_once(study: WholeSwing, entry: Measure) -> Single | Failed:
-    """Evaluate a quantity of the whole swing on what was found, and on draws for its error."""
+    """Evaluate a quantity of the whole swing on what was found, and on draws for its error.
+
+    >>> from kneel.motion.example import example
+    >>> from kneel.motion.measures import REGISTRY
+    >>> round(told_once(example(), REGISTRY["tempo"]).value, 1)
+    2.8
+    """
     course = entry.course
     assert course is not None
     if study.setup.view not in course.views:

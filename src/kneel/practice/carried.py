@@ -35,7 +35,16 @@ class Carried:
 
 
 def carried(root: Root, numbers: Numbers) -> Carried:
-    """Where a root stands: held once its number is inside the limit by more than its standard error."""
+    """Where a root stands: held once its number is inside the limit by more than its standard error.
+
+    >>> from kneel.judge import judge, known
+    >>> from kneel.motion.example import example
+    >>> reading = judge(example(), known().school("centred"))
+    >>> from kneel.judge.numbers import OfSwing
+    >>> from kneel.model import Root
+    >>> carried(Root("sway", ""), OfSwing(example())) is not None
+    True
+    """
     if root.given_up:
         return Carried(root, RootStage.GIVEN_UP)
     if root.measure not in REGISTRY or numbers.seen_from(root.measure) is None:

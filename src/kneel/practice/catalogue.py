@@ -45,7 +45,12 @@ def known_drills() -> Drills:
 
 @cache
 def drills_at_hand() -> tuple[Drills, str]:
-    """The drills of :func:`known_drills`, or those that are shipped, and what is wrong with an own file."""
+    """The drills of :func:`known_drills`, or those that are shipped, and what is wrong with an own file.
+
+    >>> drills, trouble = drills_at_hand()
+    >>> trouble
+    ''
+    """
     knowledge, trouble = at_hand()
     folder = own_folder()
     try:

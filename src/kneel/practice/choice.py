@@ -112,13 +112,26 @@ class DrillChoice:
 def choices(
     fault: str, reading: Reading, wish: Wish, drills: Drills, *, measure: str = ""
 ) -> tuple[DrillChoice, ...]:
-    """All drills for a fault, best first. ``measure`` is the number that the fault was decided by."""
+    """All drills for a fault, best first. ``measure`` is the number that the fault was decided by.
+
+    >>> from kneel.judge import judge, known
+    >>> from kneel.motion.example import example
+    >>> reading = judge(example(), known().school("centred"))
+    >>> from kneel.practice.catalogue import known_drills
+    >>> found = choices("sway", reading, Wish(), known_drills())
+    >>> len(found) > 1
+    True
+    """
     found = [_choice(drill, fault, reading, wish) for drill in drills.curing(fault)]
     return tuple(sorted(found, key=lambda one: (one.stands, _less(one.drill, fault, measure, wish))))
 
 
 def first_choice(found: Collection[DrillChoice]) -> DrillChoice | None:
-    """The drill to begin with; None where none may be begun."""
+    """The drill to begin with; None where none may be begun.
+
+    >>> first_choice([]) is None
+    True
+    """
     return next((one for one in found if one.usable), None)
 
 

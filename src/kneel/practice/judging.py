@@ -24,7 +24,13 @@ def judge_swing(
     *,
     balls: Sequence[Ball] = (),
 ) -> Reading:
-    """Judge a swing by its document; ``balls`` are others of its set."""
+    """Judge a swing by its document; ``balls`` are others of its set.
+
+    >>> from kneel.judge import known
+    >>> from kneel.motion.example import example
+    >>> judge_swing(example(), known().school("centred")).priority[0]
+    'sway'
+    """
     swing = swing or Swing()
     return judge(study, school, swing, knowledge, balls=balls, aimed=aimed_of(swing, knowledge, study.kind))
 

@@ -45,6 +45,18 @@ def make_plan(
 
     Raises :class:`UsageError` where the drill is not for the fault, or no number of the fault has a limit
     here.
+
+    >>> from kneel.judge import judge, known
+    >>> from kneel.motion.example import example
+    >>> reading = judge(example(), known().school("centred"))
+    >>> from kneel.judge.numbers import OfSwing
+    >>> import datetime
+    >>> from kneel.practice.catalogue import known_drills
+    >>> from kneel.practice.choice import Wish, choices
+    >>> drill = choices("sway", reading, Wish(), known_drills())[0].drill
+    >>> days = PracticeDays(datetime.date(2026, 11, 5))
+    >>> make_plan(reading.of("sway"), drill, OfSwing(example()), days).fault
+    'sway'
     """
     aim = aim_of(finding, drill, numbers)
     return Plan(
@@ -69,7 +81,19 @@ def make_plan(
 
 
 def aim_of(finding: Finding, drill: Drill, numbers: Numbers) -> Aim:
-    """The number that decided the fault, and the limit it has to pass. Raises :class:`UsageError`."""
+    """The number that decided the fault, and the limit it has to pass. Raises :class:`UsageError`.
+
+    >>> from kneel.judge import judge, known
+    >>> from kneel.motion.example import example
+    >>> reading = judge(example(), known().school("centred"))
+    >>> from kneel.judge.numbers import OfSwing
+    >>> from kneel.practice.catalogue import known_drills
+    >>> from kneel.practice.choice import Wish, choices
+    >>> drill = choices("sway", reading, Wish(), known_drills())[0].drill
+    >>> aim = aim_of(reading.of("sway"), drill, OfSwing(example()))
+    >>> aim.measure, aim.way
+    ('pelvis_shift', 'up')
+    """
     weighed = _asked(finding)
     if weighed is None or weighed.limits is None:
         raise UsageError(

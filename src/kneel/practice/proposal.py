@@ -33,6 +33,13 @@ def propose(
 
     Raises :class:`UsageError` for a fault or a drill that there is not, and for a drill that is not for the
     fault or is forbidden to this student.
+
+    >>> from kneel.judge import judge, known
+    >>> from kneel.motion.example import example
+    >>> reading = judge(example(), known().school("centred"))
+    >>> from kneel.practice.catalogue import known_drills
+    >>> propose(reading, Wish(), known_drills()).finding.key
+    'sway'
     """
     key = fault or next(iter(reading.priority), "")
     if not key:
@@ -69,7 +76,19 @@ def _second_phase(finding: Finding, reading: Reading, wish: Wish, drills: Drills
 def plan_of(
     proposal: Proposal, numbers: Numbers, wanted: PracticeDays, *, school: str, before: Sequence[FileRef] = ()
 ) -> Plan:
-    """The plan for what is proposed. Raises :class:`UsageError` where no drill may be begun."""
+    """The plan for what is proposed. Raises :class:`UsageError` where no drill may be begun.
+
+    >>> from kneel.judge import judge, known
+    >>> from kneel.motion.example import example
+    >>> reading = judge(example(), known().school("centred"))
+    >>> from kneel.judge.numbers import OfSwing
+    >>> import datetime
+    >>> from kneel.practice.catalogue import known_drills
+    >>> proposal = propose(reading, Wish(), known_drills())
+    >>> days = PracticeDays(datetime.date(2026, 11, 5))
+    >>> plan_of(proposal, OfSwing(example()), days, school="centred").aim.measure
+    'pelvis_shift'
+    """
     if proposal.chosen is None:
         title = proposal.finding.fault.title
         if not proposal.drills:

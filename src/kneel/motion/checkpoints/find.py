@@ -85,6 +85,10 @@ def _source(name: str, moment: Moment, heard: Sequence[Moment]) -> str:
 def start_of(points: Mapping[str, Checkpoint]) -> Checkpoint | None:
     """The moment at which a body stands still and scale and places are told: address; of a held pose its own,
     whichever position that is. None where there is neither.
+
+    >>> from kneel.motion.example import example
+    >>> round(start_of(example().checkpoints).time_s, 2)
+    0.1
     """
     alone = next(iter(points.values())) if len(points) == 1 else None
     return (
@@ -114,6 +118,14 @@ def find_checkpoints(
     the camera looks along the target line, ``behind`` whether it sees the
     golfer's back; ``guessed`` are points that nobody marked; ``back_only`` that there is a backswing alone.
     Gives the checkpoints in order and warnings.
+
+    >>> from kneel.motion.example import example
+    >>> study = example()
+    >>> seen = dict.fromkeys(study.tracks, (0, 119))
+    >>> how = {"hand": study.setup.hand, "px_per_m": 300.0, "pinned": study.setup.pinned}
+    >>> found, _ = find_checkpoints(study.times_s, study.tracks, seen, **how)
+    >>> sorted(found)[:2]
+    ['address', 'finish']
     """
     step = float(np.median(np.diff(times_s))) if len(times_s) > 1 else 0.0
     index = np.arange(len(times_s))
