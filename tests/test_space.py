@@ -166,7 +166,7 @@ def test_the_bundle_finds_what_a_general_solver_finds(monkeypatch):
 def test_another_swing_another_person_and_the_same_view_are_refused():
     """By the clock, the hand, the view, with the reason."""
     face, line, _ = both(1)
-    with pytest.raises(UsageError, match="Both clips are face-on"):
+    with pytest.raises(UsageError, match="are face-on and face-on"):
         link(face, face)
     quick, slow = (shoots(1, faults={}, tempo=tempo) for tempo in (0.8, 1.25))
     with pytest.raises(UsageError, match="two swings"):

@@ -55,6 +55,10 @@ class Canvas(QWidget):
             signal.connect(self.update)
         self.destroyed.connect(self._pictures.close)
 
+    def rest(self) -> None:
+        """Nobody looks at it: what was made ahead goes."""
+        self._pictures.forget()
+
     # What the hand has, where there is one
 
     def held(self) -> Held:

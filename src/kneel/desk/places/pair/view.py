@@ -142,6 +142,7 @@ class PairPlace(PairParts):
         self.speaking.end()
         for canvas in self.laying.every:
             canvas.cancel()
+            canvas.rest()
         self._actions.stop_keeping()
         # Whoever opens that swing next has to be able to work on it.
         self.comparing.close()
