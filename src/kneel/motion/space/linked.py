@@ -63,8 +63,8 @@ def link(first: Study, second: Study, *, between: int = 0) -> Linked:
     views = [study.setup.view for study in (first, second)]
     if (views[0] is View.DOWN_THE_LINE) == (views[1] is View.DOWN_THE_LINE):
         raise UsageError(
-            f"The clips are {views[0].value} and {views[1].value}: a swing in space needs one along the target "
-            "line, and one from the front or behind."
+            f"The clips are {views[0].value} and {views[1].value}: a swing in space needs one along the "
+            "target line, and one from the front or behind."
         )
     if first.setup.hand is not second.setup.hand:
         raise UsageError("One clip is of a right-handed golfer and the other of a left-handed: two people.")
