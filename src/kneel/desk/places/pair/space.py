@@ -54,7 +54,7 @@ class SpaceView(QWidget):
             signal.connect(lambda *_: self.update())
 
     def sizeHint(self) -> QSize:
-        return QSize(1000, 260)
+        return QSize(1000, 200)
 
     def show_linked(self, linked: Linked | None) -> None:
         """Show another body, or none."""
