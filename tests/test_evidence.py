@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import shutil
+from dataclasses import replace
 from importlib.resources import files
 from pathlib import Path
 
@@ -15,13 +16,16 @@ from kneel.cli.main import main
 from kneel.demo.lesson import takes
 from kneel.documents.swing_file import load_swing, save_swing
 from kneel.evidence import METHOD, Shelf, Stretch, analysed, gather, known_evidence, marks, shelf, sidecar
+from kneel.evidence.kept import kept_swing
 from kneel.evidence.marks import _followed, _fresh, follow_marks, scale_of
+from kneel.evidence.stood import stood_through
 from kneel.footage import Clip, FrameReader
 from kneel.footage.content import content_of
 from kneel.model import Club, Mark, View
 from kneel.motion.measures import REGISTRY, Domain
 from kneel.vision import Source, installed, legs
 from tests.desk import CLIP, PATIENCE_MS, saved
+from tests.filed import DAYS
 
 DATA = Path(str(files("kneel.demo") / "data"))
 DEMO = sorted(DATA.glob("*/*.swing.json"))
@@ -250,3 +254,17 @@ def test_a_clip_carries_its_pieces_only_for_the_method_they_were_made_by(tmp_pat
     assert Shelf(clip, folder=tmp_path / "b").get("x") is None
     (tmp_path / "file").write_bytes(b"")
     Shelf(folder=tmp_path / "file").put("x", b"nowhere to write is no harm")
+
+
+def test_whether_a_camera_stood_is_told_by_the_pictures_and_never_guessed():
+    """What stands round the golfer is the same; never with one that moved, or where address is not known."""
+    name = "maren-tolhurst-iron"
+    first, second = (kept_swing(DATA / day / f"{name}.swing.json") for day in (DAYS[0], DAYS[2]))
+    other = kept_swing(DATA / DAYS[2] / "tobias-harrow-wood.swing.json")
+    here, there, elsewhere = ((one.stretch, one.study) for one in (first, second, other))
+    assert stood_through([here, here]) and not stood_through([here, there])
+    assert not stood_through([here]) and not stood_through([here, elsewhere])
+    moved = replace(here[1], camera=object())
+    assert not stood_through([here, (here[0], moved)]), "one that moved did not stand"
+    lost = replace(here[1], checkpoints={})
+    assert not stood_through([here, (here[0], lost)])
