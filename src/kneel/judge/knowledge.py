@@ -83,7 +83,11 @@ def in_use() -> Knowledge:
 
 
 def read_anew() -> str:
-    """Read the instructor's own files again; gives what is wrong with them, empty where nothing is."""
+    """Read the instructor's own files again; gives what is wrong with them, empty where nothing is.
+
+    >>> read_anew()
+    ''
+    """
     known.cache_clear()
     at_hand.cache_clear()
     return at_hand()[1]

@@ -30,7 +30,14 @@ class Stop:
 
 
 def walk(reading: Reading) -> tuple[Stop, ...]:
-    """Every checkpoint at which something is asked, set-up first; a finding stands where it was decided."""
+    """Every checkpoint at which something is asked, set-up first; a finding stands where it was decided.
+
+    >>> from kneel.judge import judge, known
+    >>> from kneel.motion.example import example
+    >>> reading = judge(example(), known().school("centred"))
+    >>> len(walk(reading)) > 1
+    True
+    """
     return tuple(_stops(reading))
 
 

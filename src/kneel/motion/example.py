@@ -33,7 +33,11 @@ HANDS_DEG = (0.0, 0.0, 65.0, 125.0, 60.0, -5.0, -130.0, -130.0)
 
 @cache
 def example(shift_cm: float = -6.0, hand: Hand = Hand.RIGHT) -> Study:
-    """A swing whose pelvis goes so far toward the target until the top and comes back by impact."""
+    """A swing whose pelvis goes so far toward the target until the top and comes back by impact.
+
+    >>> round(example(-8.0).at("pelvis_shift", "top").value, 1)
+    -8.1
+    """
     frames = np.arange(FRAMES)
     knots = (0.0, *PINNED.values(), FRAMES - 1.0)
     way = np.interp(frames, knots, (0.0, 0.0, shift_cm / 2, shift_cm, shift_cm / 2, 0.0, 0.0, 0.0))

@@ -69,6 +69,12 @@ def point_quality(
     """How well a point is followed over ``frames``, first (address) and last, both included.
 
     ``px_per_m`` is a rough px per metre, ``size_px`` the picture's width and height.
+
+    >>> from kneel.motion.example import example
+    >>> study = example()
+    >>> hip = study.points["left_hip"], study.tracks["left_hip"]
+    >>> point_quality(*hip, "left_hip", frames=(6, 100), px_per_m=300.0).grade.value
+    'good'
     """
     first, last = frames
     part = slice(first, last + 1)

@@ -20,6 +20,11 @@ def covariance(study: Study, one: At, other: At) -> float:
 
     Causes with one key are one; where a point is seen counts by its track's
     covariance between the frames. Raises ``ValueError`` where one is not told.
+
+    >>> from kneel.motion.example import example
+    >>> at = "pelvis_shift", "top"
+    >>> round(covariance(example(), at, at) ** 0.5, 1) == round(example().at(*at).sigma, 1)
+    True
     """
     a, b = study.at(*one), study.at(*other)
     if not (isinstance(a, Single) and isinstance(b, Single)):

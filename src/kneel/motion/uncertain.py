@@ -87,7 +87,14 @@ class Estimate:
 
 
 def tell(measure: Measurable, sample: Sample, *, own: float = 0.0) -> Estimate:
-    """Evaluate a measure with its whole error; ``own`` is what its definition leaves open."""
+    """Evaluate a measure with its whole error; ``own`` is what its definition leaves open.
+
+    >>> from kneel.motion.example import example
+    >>> study = example()
+    >>> told = tell(study.way("pelvis_shift"), study._moments)
+    >>> told.values[2].round(1).item(), bool(told.sigma[2] > 0.3)
+    (-6.1, True)
+    """
     values, slopes = differentiated(measure, sample)
     causes = {**_seen(slopes, sample), **chained(slopes, sample)}
     if own:
@@ -131,7 +138,13 @@ def _bent(
 
 
 def valued(measure: Measurable, sample: Sample) -> FloatArray:
-    """A measure as found, (K,)."""
+    """A measure as found, (K,).
+
+    >>> from kneel.motion.example import example
+    >>> study = example()
+    >>> valued(study.way("pelvis_shift"), study._moments).round(1)[2].item()
+    -6.1
+    """
     now, rest, signs = _looked_at(measure, sample)
     return np.asarray(measure.compute({**now, **signs}, rest))
 
@@ -148,7 +161,14 @@ def _looked_at(
 
 
 def differentiated(measure: Measurable, sample: Sample) -> tuple[FloatArray, Slopes]:
-    """Values (K,) and slopes, each coordinate moved to either side in turn."""
+    """Values (K,) and slopes, each coordinate moved to either side in turn.
+
+    >>> from kneel.motion.example import example
+    >>> study = example()
+    >>> values, slopes = differentiated(study.way("pelvis_shift"), study._moments)
+    >>> len(values) == len(study.checkpoints)
+    True
+    """
     now, rest, signs = _looked_at(measure, sample)
     compute = measure.compute
     values = np.asarray(compute({**now, **signs}, rest))
@@ -165,7 +185,14 @@ def differentiated(measure: Measurable, sample: Sample) -> tuple[FloatArray, Slo
 
 
 def chained(slopes: Slopes, sample: Sample) -> dict[Key, FloatArray]:
-    """How far one standard deviation of each cause moves the measure, (K,), by the chain rule."""
+    """How far one standard deviation of each cause moves the measure, (K,), by the chain rule.
+
+    >>> from kneel.motion.example import example
+    >>> study = example()
+    >>> _, slopes = differentiated(study.way("pelvis_shift"), study._moments)
+    >>> ("scale",) in chained(slopes, study._moments)
+    True
+    """
     total: dict[Key, FloatArray] = {}
     for point in {**slopes.now, **slopes.then}:
         causes = sample.causes[point]
@@ -308,6 +335,11 @@ def drawn_points(
 
     ``paths`` (DRAWS, K, 2) are drawn errors of where points are seen, of which frame ``address`` is
     the address; without them each frame is drawn by itself, its error at address apart.
+
+    >>> from kneel.motion.example import example
+    >>> study = example()
+    >>> bool(drawn_points(study._moments).now["lead_hip"].std(axis=0).min() > 0)
+    True
     """
 
     def drawn_now(point: str) -> FloatArray:
@@ -359,7 +391,14 @@ def _common(sample: Sample, point: str, when: str) -> FloatArray:
 
 
 def on_draws(measure: Measurable, drawn: PointDraws, closed: Mapping[str, FloatArray]) -> FloatArray:
-    """A measure on drawn points, (DRAWS, K)."""
+    """A measure on drawn points, (DRAWS, K).
+
+    >>> from kneel.motion.example import example
+    >>> study = example()
+    >>> sample = study._moments
+    >>> on_draws(study.way("pelvis_turn"), drawn_points(sample), sample.closed).shape[1] == len(sample.names)
+    True
+    """
     now = {p: drawn.now[p] for p in measure.needs}
     signs = {f"closed_{joint}": closed[joint] for joint in measure.turns}
     return np.asarray(measure.compute({**now, **signs}, {p: drawn.then[p] for p in measure.then}))

@@ -134,6 +134,11 @@ def seen_in_the_picture(swing: Swing, xy: Mapping[str, NDArray[np.float64]]) -> 
     """The swing with the view and the hand that the picture tells, where nobody has said them.
 
     The same object where nothing is new. A hand that is known is never changed: the clip may be mirrored.
+
+    >>> from kneel.motion.example import example
+    >>> xy = {name: track.xy for name, track in example().tracks.items()}
+    >>> seen_in_the_picture(Swing(), xy).view.value
+    'face-on'
     """
     view = swing.known_view or guessed_view(xy, mirrored=bool(swing.mirrored)) or swing.view
     hand = guessed_hand(xy, view) if "hand" in swing.guessed else None

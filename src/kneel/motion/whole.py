@@ -182,7 +182,12 @@ def draw_paths(study: WholeSwing, names: tuple[str, ...]) -> Paths:
 
 
 def too_rough(entry: Measure) -> Failed:
-    """Why a measure is not told from what is followed."""
+    """Why a measure is not told from what is followed.
+
+    >>> from kneel.motion.measures import REGISTRY
+    >>> too_rough(REGISTRY["tempo"]).code
+    'rough'
+    """
     return Failed(
         f"{entry.title} needs the hands and clubhead marked by hand: followed, they are too far off.", "rough"
     )

@@ -60,12 +60,20 @@ def drills_at_hand() -> tuple[Drills, str]:
 
 
 def drills_in_use() -> Drills:
-    """What all that is not asked on the command line goes by."""
+    """What all that is not asked on the command line goes by.
+
+    >>> drills_in_use() is drills_in_use()
+    True
+    """
     return drills_at_hand()[0]
 
 
 def read_drills_anew() -> str:
-    """Read the instructor's own files again, knowledge and drills; gives what is wrong with them."""
+    """Read the instructor's own files again, knowledge and drills; gives what is wrong with them.
+
+    >>> read_drills_anew()
+    ''
+    """
     trouble = read_anew()
     known_drills.cache_clear()
     drills_at_hand.cache_clear()

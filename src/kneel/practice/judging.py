@@ -40,6 +40,9 @@ def aimed_of(
 ) -> Aimed | None:
     """What a drill or an exaggeration is about, by the drill or the fault that its document names; None where
     it names none, and for any other swing.
+
+    >>> aimed_of(Swing()) is None
+    True
     """
     if (kind or swing.kind) not in FOR_ONE_NUMBER or not swing.drill:
         return None

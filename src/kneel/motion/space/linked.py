@@ -138,7 +138,12 @@ def _two_swings(clock: Clock, across: Study, along: Study, slower: float = 1.0) 
 
 
 def stature_of(across: Study, along: Study) -> float:
-    """How tall the golfer is, cm: as told, else by the legs at address, else as people are."""
+    """How tall the golfer is, cm: as told, else by the legs at address, else as people are.
+
+    >>> from kneel.motion.example import example
+    >>> stature_of(example(), example())
+    175.0
+    """
     for study in (across, along):
         for source in (study.setup.scale, *study.setup.also_scaled):
             if isinstance(source, Stature):
