@@ -146,6 +146,13 @@ def build(folder: Path) -> None:
         print(f"filmed {take.day}/{clip.name}, {clip.stat().st_size // 1024} kB", file=sys.stderr)
 
 
+def filmed_ref(clip: Path, shoot: Shoot) -> ClipRef:
+    """What a document says of a clip that was filmed."""
+    camera = shoot.camera
+    frames, size = len(shoot.times_s), clip.stat().st_size
+    return ClipRef(str(clip), frames, camera.width, camera.height, shoot.rate, size, content_of(clip))
+
+
 def marked(truth: Truth, shoot: Shoot) -> tuple[Mark, ...]:
     """The marks of a careful hand on the frames that an instructor would mark."""
     rng = np.random.default_rng(shoot.seed)
@@ -161,18 +168,9 @@ def marked(truth: Truth, shoot: Shoot) -> tuple[Mark, ...]:
 
 def _document(take: DemoTake, clip: Path, truth: Truth) -> Swing:
     shoot = take.shoot
-    reference = ClipRef(
-        str(clip),
-        len(shoot.times_s),
-        shoot.camera.width,
-        shoot.camera.height,
-        shoot.rate,
-        clip.stat().st_size,
-        content_of(clip),
-    )
     return Swing().given(
         id=f"{take.day}-{take.file}",
-        clip=reference,
+        clip=filmed_ref(clip, shoot),
         golfer=take.student.name,
         view=shoot.camera.view,
         hand=shoot.golfer.hand,

@@ -11,13 +11,12 @@ import msgspec
 import numpy as np
 
 from kneel.demo.followed import follow
-from kneel.demo.lesson import RATES, ROLES, marked
+from kneel.demo.lesson import RATES, ROLES, filmed_ref, marked
 from kneel.documents.swing_file import SUFFIX, load_swing, save_swing
 from kneel.evidence import Shelf
 from kneel.evidence.kept import kept_swing
-from kneel.footage.content import content_of
 from kneel.judge import known
-from kneel.model import ClipRef, Club, Hand, Stature, Swing, View
+from kneel.model import Club, Hand, Stature, Swing, View
 from kneel.practice.judging import judge_swing
 from kneel.references.card import Card, write_card
 from kneel.references.fitting import shown_by
@@ -69,16 +68,12 @@ def _film(place: Path, model: Model, view: View, number: int) -> None:
     shoot = Shoot(golfer, plan, camera, RATES[view], 700 + number, model.place, quality=24)
     clip = place / f"{STEM}.mp4"
     truth = film(shoot, clip)
-    size = clip.stat().st_size
-    held = ClipRef(
-        str(clip), len(shoot.times_s), camera.width, camera.height, shoot.rate, size, content_of(clip)
-    )
     document = place / f"{STEM}{SUFFIX}"
     save_swing(
         document,
         Swing().given(
             id=place.name,
-            clip=held,
+            clip=filmed_ref(clip, shoot),
             view=view,
             hand=model.hand,
             club=model.club,

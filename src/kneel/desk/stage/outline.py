@@ -13,7 +13,7 @@ from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtGui import QImage, QPainter, QPen, QPolygonF
 
 from kneel.desk.stage.canvas import Canvas
-from kneel.desk.stage.facts import HIDDEN_SIGMA_M
+from kneel.desk.stage.facts import CHAINS, HIDDEN_SIGMA_M
 from kneel.desk.stage.scene import HALO, INK
 from kneel.desk.widgets.theme import Look
 from kneel.model import Hand, anatomical
@@ -39,7 +39,6 @@ BULK_M = (
 """Half widths about the line from one joint to the next, metres."""
 
 LINE_PX = 2.0
-LEGS = (("lead_hip", "lead_knee", "lead_ankle"), ("trail_hip", "trail_knee", "trail_ankle"))
 
 At = Callable[[float, float], QPointF]
 
@@ -110,8 +109,8 @@ def _fill(painter: QPainter, pieces: list[Piece], rim: float, colour: object) ->
 
 
 def _paint_legs(painter: QPainter, look: Look, study: Study, hand: Hand, frame: int, at: At) -> None:
-    for side, names in zip(("lead", "trail"), LEGS, strict=True):
-        ends = _ends(study, hand, frame, names)
+    for side, names in CHAINS:
+        ends = _ends(study, hand, frame, names) if side else None
         if ends is None:
             continue
         line = QPolygonF([at(*place) for place in ends])

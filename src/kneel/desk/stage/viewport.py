@@ -123,10 +123,9 @@ class Viewport:
         though the picture may end on the stage; from then on the hand has it.
         """
         self._zoom, self.hold, self._free = scale / self._fitting, Hold.HAND, True
-        x, y = self.posed(*place)
         self._middle = QPointF(0.5, 0.5)
         self._lay()
-        way = at - QPointF(self._left + (x + 0.5) * self._scale, self._top + (y + 0.5) * self._scale)
+        way = at - self.to_widget(*place)
         self._middle -= QPointF(way.x() / self._rect.width(), way.y() / self._rect.height())
         self._lay()
 

@@ -11,7 +11,7 @@ from PyQt6.QtWidgets import QFileDialog
 from kneel.desk.places.context import Context
 from kneel.desk.places.keeping import Keeping
 from kneel.desk.places.pair.both import Shown
-from kneel.desk.places.pair.carrying import carried_over, frame_there
+from kneel.desk.places.pair.carrying import carried_over
 from kneel.desk.places.pair.clock import PairClock
 from kneel.desk.places.pair.comparing import Comparing, Offer
 from kneel.desk.places.pair.laying import Laying
@@ -152,7 +152,12 @@ class PairActions:
 
     def put_on_shelf(self) -> None:
         """Put the swing on the desk on the shelf of references: by whose leave, and under what name."""
-        swing = self._open.swing
+        swing, path = self._open.swing, self._open.path
+
+        def put(title: str, leave: str) -> None:
+            # Leave was given for that swing, and for no other that was opened meanwhile.
+            if self._open.path == path:
+                self._place.references.put_on(title, leave)
 
         def named(leave: str) -> None:
             title = f"{in_use().school(swing.school).title}, {swing.club.value}"
@@ -160,12 +165,12 @@ class PairActions:
                 self._place.window(),
                 self._look,
                 tr("Name of the reference"),
-                lambda words: self._place.references.put_on(str(words), leave),
+                lambda words: put(str(words), leave),
                 words=title,
                 most=LONGEST,
             ).open()
 
-        if self._open.path is not None:
+        if path is not None:
             Entry(
                 self._place.window(),
                 self._look,
@@ -252,9 +257,8 @@ class PairActions:
         if one is other or other.analysis is None:
             self._place.said.emit(tr("Hold another swing beside this one first."))
             return
-        frame = frame_there(self._place.clock, one, other, from_desk=k == 1)
         try:
-            count = carried_over(one, other, laying.pictures[k], frame)
+            count = carried_over(one, other, laying.pictures[k])
         except UsageError as error:
             self._place.said.emit(str(error))
             return

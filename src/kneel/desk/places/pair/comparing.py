@@ -73,6 +73,9 @@ class Comparing(QObject):
         self.moment: int | None = None
         """The frame of the swing on the desk that is held beside it; None where another swing is."""
 
+        self.on_show = False
+        """Whether anybody looks: two moments are compared at every step for nobody else."""
+
         self.shown_by_leave = False
         """Whether the other is a reference, which may be shown to others."""
 
@@ -121,17 +124,15 @@ class Comparing(QObject):
             )
         )
 
-    def hold_moment(self, frame: int | None) -> None:
-        """Hold a frame of the swing on the desk beside it; None for none."""
-        if frame is not None:
-            self.close()
-            self.path = None
-        self.moment = frame
-        self._soon.start()
+    def hold_moment(self, frame: int) -> None:
+        """Hold a frame of the swing on the desk beside it."""
+        self.close()
+        self.path, self.moment = None, frame
+        self.moved()
 
     def moved(self) -> None:
         """The swing on the desk stands on another frame: its moments are two others."""
-        if self.moment is not None:
+        if self.moment is not None and self.on_show:
             self._soon.start()
 
     @property
@@ -146,17 +147,16 @@ class Comparing(QObject):
         """Let the other go, so that it can be worked on; what was held beside is remembered."""
         self._openers.stop()
         self._askers.stop()
+        # Frames that nobody looks at are held by nobody.
+        self._lit = ()
         self._other.close()
 
     def ask(self) -> None:
         """Compare anew, once the numbers rest; with nothing beside it there is nothing to do."""
-        if (
-            self._other.store is not None
-            or self.pair is not None
-            or self.linked is not None
-            or self.moment is not None
-        ):
+        told = self.pair is not None or self.linked is not None
+        if told or self._other.store is not None:
             self._soon.start()
+        self.moved()
 
     def _side(self, swing: OpenSwing) -> _Side | None:
         study, stretch, store = swing.analysis, swing.stretch, swing.store

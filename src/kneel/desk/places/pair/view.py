@@ -129,6 +129,8 @@ class PairPlace(PairParts):
         return tr("← → frame in step    1–9 checkpoint    V way of looking    X hold one    F1 all keys")
 
     def enter(self) -> None:
+        self.comparing.on_show = True
+        self.comparing.moved()
         if self.comparing.path is not None and self.other.store is None:
             self.comparing.open(self.comparing.path)
         if self.references.every is None:
@@ -139,6 +141,7 @@ class PairPlace(PairParts):
         self.laying.pictures[1].setFocus()
 
     def leave(self) -> None:
+        self.comparing.on_show = False
         self.speaking.end()
         for canvas in self.laying.every:
             canvas.cancel()
@@ -212,18 +215,17 @@ class PairPlace(PairParts):
 
     def _show(self, found: Pair | Linked | Compared | str | None) -> None:
         linked = found if isinstance(found, Linked) else None
+        self.laying.light(self.comparing.light)
         self.clock.link(linked)
         self.space.show_linked(linked)
         self.lanes.setVisible(linked is None)
         if linked is not None:
             self._told_at = self._open.checkpoint or ""
-            self.laying.light(self.comparing.light)
             self.sheet.said = [clock_words(linked)]
             self.table.show_space(linked, self._told_at, self.comparing.by_both)
             self._refresh()
             return
         compared = found.compared if isinstance(found, Pair) else found
-        self.laying.light(self.comparing.light)
         self.sheet.said = self._lines(compared)
         if isinstance(compared, Compared):
             self.table.show_compared(compared, self.speaking.verdicts() if isinstance(found, Pair) else "")
