@@ -18,7 +18,7 @@ import kneel.sim.film
 from kneel.demo.place import TODAY
 from kneel.desk.shell.app import make_application
 from kneel.desk.shell.window import Window
-from kneel.desk.swing import numbers
+from kneel.desk.swing import autosave, numbers
 from kneel.model import Hand, PointRows
 from kneel.sim.camera import Camera
 from kneel.sim.film import Shoot
@@ -75,10 +75,11 @@ def own_home(request: pytest.FixtureRequest, tmp_path: Path, monkeypatch: pytest
 
 @pytest.fixture(autouse=True)
 def beside_other_tests(monkeypatch: pytest.MonkeyPatch) -> None:
-    """What a test asks for is computed before it looks, however busy the machine is; a film is drawn by the
-    test alone, as the cores are busy with others.
+    """What a test asks for is computed before it looks, however busy the machine is, and saved soon; a film is
+    drawn by the test alone, as the cores are busy with others.
     """
     monkeypatch.setattr(numbers, "AT_ONCE_S", 60.0)
+    monkeypatch.setattr(autosave, "SAVE_AFTER_MS", 60)
     monkeypatch.setattr(kneel.sim.film, "WORTH_SHARING", 1_000_000)
 
 

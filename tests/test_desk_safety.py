@@ -21,7 +21,7 @@ from kneel.desk.shell import splitting
 from kneel.desk.shell.exception_hook import MOST_ALIKE, Mishaps, log_end, log_file, start_logging
 from kneel.desk.shell.help import show_log
 from kneel.desk.shell.window import Window
-from kneel.desk.swing import numbers, opening
+from kneel.desk.swing import autosave, numbers, opening
 from kneel.desk.swing.figures import Figures
 from kneel.desk.widgets.panels import Sheet
 from kneel.disk import atomic
@@ -167,6 +167,8 @@ def test_a_full_disk_loses_nothing(qtbot, window, demo):
 
 
 def test_work_that_is_safe_nowhere_keeps_the_window_open(qtbot, window, demo, monkeypatch, tmp_path):
+    for patience in ("CLOSING_S", "ASIDE_S"):
+        monkeypatch.setattr(autosave, patience, 0.3)
     open_clip(qtbot, window, demo / CLIP)
     elsewhere = tmp_path / "elsewhere"
     elsewhere.mkdir()
@@ -188,6 +190,7 @@ def test_work_that_is_safe_nowhere_keeps_the_window_open(qtbot, window, demo, mo
 def test_what_is_written_late_changes_no_other_document(qtbot, window, demo, monkeypatch):
     """A disk that answers after another clip was opened: each document holds its own work."""
     open_clip(qtbot, window, demo / CLIP)
+    monkeypatch.setattr(autosave, "CLOSING_S", 0.3)
     real, gate, path = Keeper.save, threading.Event(), window.on_desk.path
 
     def save(keeper, swing):
@@ -214,7 +217,7 @@ def test_quick_marks_are_saved_while_they_come(qtbot, window, demo):
     open_clip(qtbot, window, demo / CLIP)
     told: list[int] = []
     window.on_desk.autosave.saved.connect(lambda: told.append(1))
-    for frame in range(36):
+    for frame in range(12):
         window.on_desk.document.place("head", frame, 600.0, 200.0)
         qtbot.wait(20)
     assert len(told) >= 2

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from functools import cache
+
 import cv2
 import numpy as np
 import pytest
@@ -234,6 +236,16 @@ def test_pictures_and_steps_lose_the_cameras_motion():
     assert unmoved(None, lambda n: pictures[n], seen, links).seen is seen
 
 
+@cache
+def still(stature, seed, camera):
+    """The first picture of a swing before a wall, its joints px (N, 2), and px a metre."""
+    shoot = Shoot(Golfer(stature), SwingPlan(variation=1.0, seed=seed), camera, 30.0, place=FilmPlace.NET)
+    truth = shoot.truth()
+    joints = np.array([xy[0] for name, xy in truth.pixels.items() if name not in ("ball", "clubhead")])
+    grey = cv2.cvtColor(next(iter(pictures(shoot))), cv2.COLOR_RGB2GRAY)
+    return np.asarray(grey), joints, 100 / truth.cm_per_px
+
+
 @pytest.mark.parametrize(
     ("moved", "stands"),
     [
@@ -246,14 +258,6 @@ def test_pictures_and_steps_lose_the_cameras_motion():
 )
 def test_a_background_tells_whether_the_camera_stood(moved, stands):
     """Another body and another swing before one wall; a hand's breadth nearer is another place."""
-
-    def still(stature, seed, camera):
-        shoot = Shoot(Golfer(stature), SwingPlan(variation=1.0, seed=seed), camera, 30.0, place=FilmPlace.NET)
-        truth = shoot.truth()
-        joints = np.array([xy[0] for name, xy in truth.pixels.items() if name not in ("ball", "clubhead")])
-        grey = cv2.cvtColor(next(iter(pictures(shoot))), cv2.COLOR_RGB2GRAY)
-        return np.asarray(grey), joints, 100 / truth.cm_per_px
-
     first, joints, px_per_m = still(175.0, 1, Camera())
     other, there, _ = still(184.0, 2, Camera(**moved))
     assert stood(first, other, (joints, there), px_per_m=px_per_m) is stands
