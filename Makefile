@@ -4,9 +4,10 @@
 demo: setup
 	@.venv/bin/kneel --demo
 
-# Many tests start Kneel anew, which is quick where Python may keep what it compiled.
+# Many tests start Kneel anew, which is quick where Python may keep what it compiled; as many tests as cores run
+# at once, and need no further threads.
 test: setup-dev
-	@PYTHONDONTWRITEBYTECODE= .venv/bin/python -m pytest -n auto --dist worksteal
+	@PYTHONDONTWRITEBYTECODE= OPENBLAS_NUM_THREADS=1 .venv/bin/python -m pytest -n auto --dist worksteal
 
 lint: setup-dev
 	@.venv/bin/ruff check src tests benchmarks tools

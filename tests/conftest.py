@@ -75,8 +75,8 @@ def own_home(request: pytest.FixtureRequest, tmp_path: Path, monkeypatch: pytest
 
 @pytest.fixture(autouse=True)
 def beside_other_tests(monkeypatch: pytest.MonkeyPatch) -> None:
-    """What a test asks for is computed before it looks, however busy the machine is, and saved soon; a film is
-    drawn by the test alone, as the cores are busy with others.
+    """What a test asks for is computed before it looks, however busy the machine is, and saved soon; a film
+    is drawn by the test alone, as the cores are busy with others.
     """
     monkeypatch.setattr(numbers, "AT_ONCE_S", 60.0)
     monkeypatch.setattr(autosave, "SAVE_AFTER_MS", 60)

@@ -433,7 +433,7 @@ def test_numbers_follow_a_hand_that_does_not_rest(qtbot, window, demo, monkeypat
     monkeypatch.setattr(Figures, "of", staticmethod(slow))
     on_desk.numbers.renewed.connect(lambda: seen.append(on_desk.analysis.tracks["right_hip"].xy[10, 0]))
     start = on_desk.analysis.tracks["right_hip"].xy[10]
-    base = on_desk.document.history.now
+    base = on_desk.document.now
     # One mark under the hand needs no solving: its numbers are there at once.
     for move in range(1, 6):
         at = float(start[0] + move / 9)

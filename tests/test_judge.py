@@ -501,7 +501,7 @@ def test_the_document_brings_club_misses_and_overrides(simulate):
 def test_a_dragged_mark_judges_the_chosen_fault_alone(simulate):
     before, after = swing_of(simulate, sway=7.0), swing_of(simulate, sway=0.0)
     reading = judge(before, known().school("centred"))
-    renewed = reading.renewed(after, "sway", Club.IRON)
+    renewed = reading.renewed(OfSwing(after, Club.IRON), "sway")
     assert renewed.of("sway").verdict is Verdict.CLEAR and renewed.of("sway").root == reading.of("sway").root
     assert [f for f in renewed.findings if f.key != "sway"] == [
         f for f in reading.findings if f.key != "sway"

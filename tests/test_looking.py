@@ -325,7 +325,7 @@ def test_view_and_hand_that_nobody_has_said_are_told_by_the_picture(view, hand):
     assert document.swing.view is view and document.history.undo_label is None
     document.begin(fresh)
     document.place("left_hip", 3, 10.0, 10.0)
-    document.suppose(supposed(document.history.now, looked))
+    document.suppose(supposed(document.now, looked))
     assert document.swing.view is view
     document.undo()
     assert document.swing.view is other and document.swing.marks

@@ -18,7 +18,7 @@ from kneel.motion.analysis import analyse
 from kneel.motion.checkpoints import Moment
 from kneel.motion.setup import Setup
 from kneel.motion.sightings import from_rows
-from kneel.motion.space import body as bundle
+from kneel.motion.space import bundle, find
 from kneel.motion.space.clock import Clock, find_clock
 from kneel.motion.space.linked import link, told_by_two
 from kneel.motion.space.quantities import QUANTITIES
@@ -139,7 +139,7 @@ def test_the_bundle_finds_what_a_general_solver_finds(monkeypatch):
     seen = []
     real = bundle.solve
 
-    def spied(cameras, points, moments, stature, late):
+    def spied(cameras, points, moments, stature, late, **_):
         few = [0, *(k for k, name in enumerate(moments) if name in ("top", "impact"))]
         cut = tuple(
             replace(
@@ -153,8 +153,8 @@ def test_the_bundle_finds_what_a_general_solver_finds(monkeypatch):
         seen.append((cut, points, tuple(moments[k] for k in few), stature, late))
         return real(*seen[0])
 
-    monkeypatch.setattr(bundle, "solve", spied)
-    ours = bundle.find_body(first, second, find_clock(first, second), 175.0)
+    monkeypatch.setattr(find, "solve", spied)
+    ours = find.find_body(first, second, find_clock(first, second), 175.0)
     problem = bundle._Problem(*seen[0])
     theirs = least_squares(problem.residuals, problem.start(), method="trf", x_scale="jac")
     xyz = problem.split(theirs.x)[4]

@@ -388,7 +388,7 @@ def test_do_undo_redo_is_the_identity_for_every_command(commands):
 
 
 def _do(document: Document, what: str, *how) -> None:
-    now = document.history.now
+    now = document.now
     if what == "place":
         point, frame, x = how
         document.place(point, frame, x, 5.0)

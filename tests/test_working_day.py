@@ -227,7 +227,7 @@ def test_a_point_is_set_and_moved_by_keyboard_alone(qtbot, opened):
     press(qtbot, stage, Qt.Key.Key_Left)
     press(qtbot, stage, Qt.Key.Key_Escape)
     assert not [m for m in session.swing.marks if (m.point, m.frame) == ("right_hip", frame)]
-    assert session.swing is session.document.history.now
+    assert session.swing is session.document.now
 
 
 def test_the_transport_comes_with_the_pointer_and_goes(qtbot, opened):

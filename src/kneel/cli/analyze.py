@@ -17,6 +17,7 @@ from kneel.judge import Reading, Verdict, known
 from kneel.model import (
     UsageError,
 )
+from kneel.model.two_takes import second_take
 from kneel.motion.study import Study
 from kneel.practice.judging import judge_swing
 from kneel.speech.balls import balls_said
@@ -50,14 +51,20 @@ def run(asked: argparse.Namespace) -> int:
     second = knowledge.school(asked.against) if asked.against else None
     analysis = analysed_as(loaded, asked)
     linked: Linked | None = None
-    if asked.also:
+    schools = [chosen, *([second] if second else [])]
+    if asked.also or second_take(loaded.swing) is not None:
         # Of one camera nothing of this is loaded.
-        from kneel.cli.space import linked_with, told_by_two
+        from kneel.cli.space import by_both, linked_as_kept, linked_with, told_by_two
 
-        linked = linked_with(asked, outputs, loaded, analysis)
+        found = (
+            linked_with(asked, outputs, loaded, analysis) if asked.also else linked_as_kept(loaded, analysis)
+        )
+        linked, beside = found
+        readings = [by_both(linked, (analysis, beside), school, loaded.swing) for school in schools]
         analysis = told_by_two(analysis, linked)
-    reading = judge_swing(analysis, chosen, loaded.swing)
-    against = judge_swing(analysis, second, loaded.swing) if second else None
+    else:
+        readings = [judge_swing(analysis, school, loaded.swing) for school in schools]
+    reading, against = readings[0], readings[1] if second else None
     for output in outputs:
         write_json(_content(loaded, analysis, reading, against, linked), output)
     if asked.json != "-":

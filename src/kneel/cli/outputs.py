@@ -100,9 +100,10 @@ class Output:
         return comment_of(self.path) == SIMULATED
 
     def _has_marks(self) -> bool:
-        from kneel.documents.finding import documents_of, others_document
+        from kneel.documents.finding import documents_of, linked_to, others_document
 
-        return bool(documents_of(self.path)) or others_document(self.path) is not None
+        named = documents_of(self.path) or linked_to(self.path)
+        return bool(named) or others_document(self.path) is not None
 
     @contextmanager
     def writing(self) -> Iterator[Path]:

@@ -6,7 +6,9 @@ import argparse
 
 from kneel.cli.loading import Loaded, analysed_as, load
 from kneel.cli.outputs import Output
-from kneel.model import UsageError
+from kneel.compare.views import judge_views
+from kneel.judge import Reading, School
+from kneel.model import Swing, UsageError
 from kneel.motion.space.linked import Linked, link, told_by_two
 from kneel.motion.study import Study
 from kneel.speech.space import space_sentences
@@ -15,8 +17,26 @@ OWN = ("marks", "plate", "checkpoint", "own", "typed", "length", "plumb", "mirro
 """What is said of the first clip alone."""
 
 
-def linked_with(asked: argparse.Namespace, outputs: list[Output], first: Loaded, study: Study) -> Linked:
-    """The swing with its second camera. Raises :class:`UsageError` where that shows another swing."""
+def linked_as_kept(first: Loaded, study: Study) -> tuple[Linked, Study]:
+    """The swing with the second camera that its document names, and that one's numbers.
+
+    Raises :class:`UsageError` where its clip is gone, or shows another swing.
+    """
+    from kneel.evidence.kept import second_of
+
+    assert first.stretch is not None
+    second = second_of(first.swing, first.stretch.path)
+    if second is None:
+        raise UsageError("The clip of the second camera is gone, or nothing is known of it yet.")
+    return link(study, second.study), second.study
+
+
+def linked_with(
+    asked: argparse.Namespace, outputs: list[Output], first: Loaded, study: Study
+) -> tuple[Linked, Study]:
+    """The swing with its second camera, and that one's numbers. Raises :class:`UsageError` where that shows
+    another swing.
+    """
     said = vars(asked)
     nothing: dict[str, object] = {
         name: [] if isinstance(said[name], list) else None for name in OWN if name in said
@@ -30,7 +50,8 @@ def linked_with(asked: argparse.Namespace, outputs: list[Output], first: Loaded,
 
         if not same_golfer(first.swing.golfer, second.swing.golfer):
             raise UsageError("The two clips are of two golfers, by their swing files; link two of one swing.")
-    return link(study, analysed_as(second, one))
+    beside = analysed_as(second, one)
+    return link(study, beside), beside
 
 
 def print_space(linked: Linked) -> None:
@@ -39,4 +60,10 @@ def print_space(linked: Linked) -> None:
         print(f"  {line}")
 
 
-__all__ = ["linked_with", "print_space", "told_by_two"]
+def by_both(linked: Linked, studies: tuple[Study, Study], school: School, swing: Swing) -> Reading:
+    """What both cameras show, judged as one swing."""
+    first, second = (told_by_two(study, linked) for study in studies)
+    return judge_views([first, second], school, swing)
+
+
+__all__ = ["by_both", "linked_as_kept", "linked_with", "print_space", "told_by_two"]

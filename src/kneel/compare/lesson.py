@@ -10,23 +10,17 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 
 from kneel.compare.sets import OfSet
-from kneel.judge.finding import Finding, Why
+from kneel.compare.views import told_best
+from kneel.judge.finding import Finding
 from kneel.judge.kinds import FOR_ONE_NUMBER
 from kneel.judge.knowledge import Knowledge, in_use
-from kneel.judge.numbers import Numbers, OfSwing
+from kneel.judge.numbers import OfSwing
 from kneel.judge.reading import Reading, brief_of, judge_numbers
 from kneel.judge.records import Fault, School
 from kneel.judge.roots import ranked
-from kneel.judge.verdict import Verdict
-from kneel.judge.weighing import weigh
 from kneel.model import Ball, Club, Kind, Swing, View
-from kneel.motion.failure import Failed
-from kneel.motion.quantity import Single
 from kneel.motion.viewed import Question
 from kneel.practice.judging import aimed_of
-
-BEST = (Verdict.FAULT, Verdict.WATCH, Verdict.CLEAR, Verdict.UNKNOWN)
-"""Of one fault seen in several sets, what tells most."""
 
 
 @dataclass(frozen=True)
@@ -137,10 +131,7 @@ def _balls(
 def _over_sets(fault: Fault, sets: Sequence[Balls], school: School) -> Finding:
     """What the sets say of one fault together: of several, the one that tells most."""
     found = [_plain(balls.reading.of(fault.key)) for balls in sets]
-    if fault.need == "all" and all(one.why in (Why.VIEW, Why.MISSING) for one in found):
-        # What no view shows alone may be told from two.
-        found.append(weigh(fault, _OfSets(tuple(balls.numbers for balls in sets)), school))
-    best = min(found, key=lambda one: (BEST.index(one.verdict), not one.asked))
+    best = told_best(fault, found, [balls.numbers for balls in sets], school)
     shown = sorted({k for balls in sets for k in balls.shows[fault.key]})
     return replace(best, swings=tuple(shown))
 
@@ -157,34 +148,3 @@ def _plain(finding: Finding) -> Finding:
         finding.supports,
         question=finding.question,
     )
-
-
-@dataclass(frozen=True)
-class _OfSets:
-    """Numbers of several sets as if they were of one swing; each is told by the first set that shows it."""
-
-    sets: tuple[Numbers, ...]
-
-    @property
-    def kind(self) -> Kind:
-        return self.sets[0].kind
-
-    @property
-    def club(self) -> Club:
-        return self.sets[0].club
-
-    @property
-    def size(self) -> float:
-        return self.sets[0].size
-
-    def _who(self, measure: str) -> Numbers:
-        return next((one for one in self.sets if one.seen_from(measure)), self.sets[0])
-
-    def seen_from(self, measure: str) -> View | None:
-        return self._who(measure).seen_from(measure)
-
-    def cm(self, unit: str) -> tuple[float, float]:
-        return self.sets[0].cm(unit)
-
-    def tell(self, measure: str, at: str) -> Single | Failed:
-        return self._who(measure).tell(measure, at)

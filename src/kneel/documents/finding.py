@@ -21,7 +21,7 @@ LONGEST_NAME = 240
 
 
 def documents_of(clip: Path) -> list[Path]:
-    """The documents beside a clip that name it, in the order of their spans.
+    """The documents beside a clip that name it first, in the order of their spans.
 
     A document tells its clip by size and content, so it is found though the
     clip was renamed; one written before that was kept, by size and name.
@@ -29,8 +29,13 @@ def documents_of(clip: Path) -> list[Path]:
     return documents_by_clip([clip])[clip]
 
 
-def documents_by_clip(clips: Sequence[Path]) -> dict[Path, list[Path]]:
-    """The same for the clips of one folder; every document is read once."""
+def linked_to(clip: Path) -> list[Path]:
+    """The documents beside a clip that name it as the second camera's of their swing."""
+    return documents_by_clip([clip], take=1)[clip]
+
+
+def documents_by_clip(clips: Sequence[Path], *, take: int = 0) -> dict[Path, list[Path]]:
+    """The same for the clips of one folder, as the first or the second take; every document is read once."""
     found: dict[Path, list[Path]] = {clip: [] for clip in clips}
     if not clips:
         return found
@@ -44,7 +49,7 @@ def documents_by_clip(clips: Sequence[Path]) -> dict[Path, list[Path]]:
             size = clip.stat().st_size
         except (OSError, ValueError):
             continue
-        own = [(path, swing) for path, swing in swings if _names(swing, clip, size)]
+        own = [(path, swing) for path, swing in swings if _names(swing, clip, size, take)]
         own.sort(key=lambda one: (one[1].take.start, _natural(one[0].name)))
         found[clip] = [path for path, _ in own]
     return found
@@ -121,17 +126,13 @@ def is_clip(known: ClipRef, clip: Path) -> bool:
         return False
 
 
-def _names(swing: Swing, clip: Path, size: int) -> bool:
-    for take in swing.takes:
-        known = take.clip
-        if known is None:
-            continue
-        if known.content:
-            if known.size_bytes == size and is_clip(known, clip):
-                return True
-        elif known.size_bytes in (0, size) and Path(known.path).name == clip.name:
-            return True
-    return False
+def _names(swing: Swing, clip: Path, size: int, take: int) -> bool:
+    known = swing.takes[take].clip if take < len(swing.takes) else None
+    if known is None:
+        return False
+    if known.content:
+        return known.size_bytes == size and is_clip(known, clip)
+    return known.size_bytes in (0, size) and Path(known.path).name == clip.name
 
 
 def _natural(name: str) -> list[tuple[int, str]]:

@@ -5,7 +5,7 @@ with what is lacking gathered.
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 
 from kneel.documents.finding import clip_of
@@ -18,20 +18,45 @@ from kneel.evidence.strikes import hear
 from kneel.footage import Clip
 from kneel.footage.content import content_of
 from kneel.footage.hearing import in_real_time
-from kneel.model import Swing
+from kneel.model import FootageError, Swing, UsageError
+from kneel.model.two_takes import second_take, turned
 from kneel.motion.checkpoints import Moment
+from kneel.motion.measures import REGISTRY
+from kneel.motion.space.linked import Linked, link, told_by_two
 from kneel.motion.study import Study
 from kneel.vision import Looked, installed
 
 
 @dataclass(frozen=True)
 class KeptSwing:
-    """A document's swing, its numbers, and the frames they are of; ``whole`` where no evidence is lacking."""
+    """A document's swing, its numbers, and the frames they are of; ``whole`` where no evidence is lacking.
+
+    Of a swing by two cameras ``study`` has what both tell together, ``second`` is the swing as the second
+    camera saw it, and ``linked`` is the body in space; ``apart`` says why that cannot be told.
+    """
 
     swing: Swing
     study: Study
     stretch: Stretch
     whole: bool = True
+    second: KeptSwing | None = None
+    linked: Linked | None = None
+    apart: str = ""
+
+    @property
+    def studies(self) -> tuple[Study, ...]:
+        """What is judged: one camera's numbers, or those of both."""
+        if self.linked is None or self.second is None:
+            return (self.study,)
+        return self.study, self.second.study
+
+    def showing(self, measure: str | None) -> KeptSwing:
+        """The swing as that camera saw it which shows a measure, the first where both or neither does."""
+        other = self.second
+        if other is None or self.linked is None or measure is None:
+            return self
+        shown = [one.study.setup.view in REGISTRY[measure].views for one in (self, other)]
+        return other if shown == [False, True] else self
 
 
 def kept_swing(document: Path, shelf: Shelf | None = None) -> KeptSwing | None:
@@ -41,7 +66,54 @@ def kept_swing(document: Path, shelf: Shelf | None = None) -> KeptSwing | None:
     ``shelf`` is where it is looked for; afterwards it knows which pieces were used. Raises
     ``SwingFileError`` or ``FootageError`` where the document or its clip cannot be read.
     """
-    found = _found(document, shelf)
+    swing = load_swing(document)
+    known = _kept(swing, document, shelf)
+    if known is None or second_take(swing) is None:
+        return known
+    try:
+        return _by_both(known, _kept(turned(swing), document, None))
+    except FootageError:
+        return _by_both(known, None)
+
+
+def whole_swing(document: Path, stopped: Callable[[], bool] = lambda: False) -> KeptSwing | None:
+    """The same with whatever is lacking looked for and followed, which takes its time; None where there is
+    nothing to look for or to follow, or once ``stopped`` says yes.
+
+    Raises as :func:`kept_swing` does, and ``BodyModelError``.
+    """
+    swing = load_swing(document)
+    known = _whole(swing, document, stopped)
+    if known is None or second_take(swing) is None:
+        return known
+    return _by_both(known, second_of(swing, document, stopped))
+
+
+def second_of(swing: Swing, document: Path, stopped: Callable[[], bool] = lambda: False) -> KeptSwing | None:
+    """A swing as its second camera alone tells it, with whatever is lacking looked for; ``document`` lies in
+    the folder where its clip is looked for. None where that is not found. Raises ``BodyModelError``.
+    """
+    try:
+        return _whole(turned(swing), document, stopped)
+    except FootageError:
+        return None
+
+
+def _by_both(known: KeptSwing, second: KeptSwing | None) -> KeptSwing:
+    """A swing by its first camera, with what the second one and both together tell."""
+    if second is None:
+        return replace(known, whole=False)
+    try:
+        linked = link(known.study, second.study)
+    except UsageError as error:
+        return replace(known, second=second, apart=str(error))
+    study, other = (told_by_two(one.study, linked) for one in (known, second))
+    whole = known.whole and second.whole
+    return replace(known, study=study, whole=whole, second=replace(second, study=other), linked=linked)
+
+
+def _kept(swing: Swing, document: Path, shelf: Shelf | None) -> KeptSwing | None:
+    found = _found(swing, document, shelf)
     if found is None:
         return None
     swing, stretch, shelf, _ = found
@@ -54,16 +126,11 @@ def kept_swing(document: Path, shelf: Shelf | None = None) -> KeptSwing | None:
     return _told(found, Evidence(counted, followed), whole)
 
 
-def whole_swing(document: Path, stopped: Callable[[], bool] = lambda: False) -> KeptSwing | None:
-    """The same with whatever is lacking looked for and followed, which takes its time; None where there is
-    nothing to look for or to follow, or once ``stopped`` says yes.
-
-    Raises as :func:`kept_swing` does, and ``BodyModelError``.
-    """
-    known = kept_swing(document)
+def _whole(swing: Swing, document: Path, stopped: Callable[[], bool]) -> KeptSwing | None:
+    known = _kept(swing, document, None)
     if known is not None and known.whole:
         return known
-    found = _found(document, None)
+    found = _found(swing, document, None)
     if found is None or not (found[0].looked or found[0].marks):
         return None
     evidence = gather(found[0], found[1], shelf=found[2], stopped=stopped)
@@ -73,9 +140,8 @@ def whole_swing(document: Path, stopped: Callable[[], bool] = lambda: False) -> 
 _Found = tuple[Swing, Stretch, Shelf, tuple[Moment, ...]]
 
 
-def _found(document: Path, shelf: Shelf | None) -> _Found | None:
+def _found(swing: Swing, document: Path, shelf: Shelf | None) -> _Found | None:
     """The document's swing, its frames, and the shelf for them; None where its clip is not found."""
-    swing = load_swing(document)
     path = clip_of(swing, document)
     if path is None:
         return None

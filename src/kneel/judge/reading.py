@@ -14,7 +14,7 @@ from kneel.judge.records import School
 from kneel.judge.roots import Brief, ranked, unanswered
 from kneel.judge.verdict import Verdict
 from kneel.judge.weighing import weigh, worth_a_word
-from kneel.model import Ball, Club, Hand, Swing
+from kneel.model import Ball, Hand, Swing
 from kneel.motion.study import Study
 from kneel.motion.viewed import Question
 
@@ -77,12 +77,11 @@ class Reading:
         """Whether any of its findings rests on a value."""
         return any(finding.value is not None for finding in self.findings)
 
-    def renewed(self, study: Study, key: str | None, club: Club) -> Reading:
+    def renewed(self, numbers: Numbers, key: str | None) -> Reading:
         """The same with one fault weighed anew, where it stands: what a hand that drags a mark looks at."""
         if key is None:
             return self
         old = self.of(key)
-        numbers = OfSwing(study, club)
         new = unanswered(weigh(old.fault, numbers, self.school, self.aimed), self.question)
         if old.override is None:
             kept = replace(

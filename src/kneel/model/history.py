@@ -33,6 +33,15 @@ class History(Generic[Document]):
         return self._now
 
     @property
+    def earlier(self) -> Document | None:
+        """The document that one step back would give, None where there is none."""
+        return self._done[-1].before if self._done else None
+
+    @property
+    def later(self) -> Document | None:
+        return self._undone[-1].after if self._undone else None
+
+    @property
     def undo_label(self) -> str | None:
         return self._done[-1].label if self._done else None
 

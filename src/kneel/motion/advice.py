@@ -28,13 +28,15 @@ WORTH_SAYING = 0.15
 class Advice:
     """Mark ``point`` (lead/trail name) on ``frames``: the error goes from ``before`` to about ``after``.
 
-    Errors are in the measure's own unit and hold at the checkpoint asked about.
+    Errors are in the measure's own unit and hold at the checkpoint asked about. ``other`` is whether the
+    frames are those of the other camera's clip.
     """
 
     point: str
     frames: tuple[int, ...]
     before: float
     after: float
+    other: bool = False
 
     @property
     def much(self) -> bool:

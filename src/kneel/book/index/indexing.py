@@ -23,6 +23,7 @@ from kneel.book.repository.swings import Indexed, IndexedNumber
 from kneel.compare.family import asked_by
 from kneel.compare.lesson import Filmed
 from kneel.compare.trend import each_once
+from kneel.compare.views import judge_views
 from kneel.documents.swing_file import disk_stamp
 from kneel.evidence.kept import KeptSwing, kept_swing, whole_swing
 from kneel.judge import Knowledge, Reading, at_hand
@@ -32,7 +33,6 @@ from kneel.model import Lesson as OfDay
 from kneel.model.take import demand_day
 from kneel.motion.quantity import Single
 from kneel.motion.scale import Scale
-from kneel.practice.judging import judge_swing
 
 HIPS = ("left_hip", "right_hip")
 
@@ -207,9 +207,8 @@ def _read(document: Path, knowledge: Knowledge, stopped: Callable[[], bool] | No
         return None
     school = knowledge.school(kept.swing.school)
     numbers = OfSwing(kept.study, kept.swing.club)
-    read = _Read(
-        stamp, kept, Filmed(kept.swing, numbers, judge_swing(kept.study, school, kept.swing, knowledge))
-    )
+    reading = judge_views(kept.studies, school, kept.swing, knowledge)
+    read = _Read(stamp, kept, Filmed(kept.swing, numbers, reading))
     while len(_known) >= MOST_KNOWN:
         _known.pop(next(iter(_known)))
     _known[document] = read

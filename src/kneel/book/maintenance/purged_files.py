@@ -15,7 +15,7 @@ from kneel.book.repository import swings
 from kneel.book.repository.search_text import golfer_name, name_key
 from kneel.book.repository.swings import Indexed
 from kneel.documents import recovery
-from kneel.documents.finding import documents_of
+from kneel.documents.finding import documents_of, linked_to
 from kneel.documents.glance_file import forget_glance
 from kneel.documents.keeper import put_beside
 from kneel.documents.sight_file import forget_sight
@@ -105,12 +105,14 @@ def _others(book: Book, row: Indexed, going: Sequence[Indexed]) -> bool:
 def _shared(path: Path, document: Path) -> bool:
     """Whether another document beside it speaks of a film."""
     films = (*CLIP_SUFFIXES, *PHOTO_SUFFIXES)
-    return path.suffix.lower() in films and any(one != document for one in documents_of(path))
+    return path.suffix.lower() in films and any(
+        one != document for one in (*documents_of(path), *linked_to(path))
+    )
 
 
 def _told_by_name(book: Book, clip: Path, document: Path) -> list[Path]:
     """What was made of a swing without a note of it: named like its clip and like no other one there."""
-    if any(other != document for other in documents_of(clip)):
+    if any(other != document for other in (*documents_of(clip), *linked_to(clip))):
         return []
     try:
         stems = [path.stem for path in clip.parent.iterdir() if path.suffix.lower() in CLIP_SUFFIXES]

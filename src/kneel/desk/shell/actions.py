@@ -89,6 +89,9 @@ ACTIONS: tuple[Action, ...] = (
     Action("end_here", "The swing ends here", "Swing", ("Ctrl+Shift+F",), group=5),
     Action("split_here", "Split the clip here: two swings", "Swing", ("Ctrl+Shift+X",), group=5),
     Action("whole_clip", "The whole clip again", "Swing", group=5),
+    Action("link", "Link the other camera’s clip …", "Swing", ("Ctrl+Shift+L",), group=6),
+    Action("unlink", "Unlink the other camera", "Swing", group=6),
+    Action("turn", "Work on the other camera’s picture", "Swing", ("E",), group=6),
     *(
         Action(f"checkpoint_{name}", f"Go to {title.lower()}", "Swing", _keys_to(name), group=4)
         for name, title in CHECKPOINT_TITLES.items()
@@ -173,6 +176,7 @@ ACTIONS: tuple[Action, ...] = (
     Action("one_to_one", "Pixel for pixel", "Look", ("Ctrl+1",), group=1),
     Action("closer", "Closer", "Look", ("+", "="), group=1),
     Action("farther", "Farther", "Look", ("-",), group=1),
+    Action("body_in_space", "The body in space, by two cameras", "Look", ("Q",), group=2),
     Action("layout", "Stage upright, or wide", "Look", ("U",), group=2),
     Action("student_view", "Picture alone, for the student", "Look", ("F11",), group=2),
     Action("ribbon_closer", "Ribbon: closer in time", "Look", ("Ctrl++", "Ctrl+="), group=3),

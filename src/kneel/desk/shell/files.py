@@ -184,7 +184,7 @@ class Files(QObject):
         autosave, document = self._on_desk.autosave, self._on_desk.document
 
         def take(theirs: Swing) -> None:
-            document.change(tr("Take the other desk’s work"), theirs.given(guessed=theirs.guessed))
+            document.replace(tr("Take the other desk’s work"), theirs.given(guessed=theirs.guessed))
 
         ask_about_clash(
             self._window,

@@ -21,7 +21,7 @@ def offers_of(entries: Sequence[RackEntry], on_desk: OpenSwing) -> list[Offer]:
     found, before = [], -1
     others: list[Offer] = []
     for k, one in enumerate(entries):
-        if one.document == here:
+        if one.document == here or one.part_of is not None:
             continue
         day = "" if one.day is None else f"{one.day:%d.%m.%Y}"
         if one.view is not view:

@@ -13,8 +13,8 @@ from kneel.demo.place import demo_lesson
 from kneel.desk.operations import Job, Task, Workers
 from kneel.desk.places.context import Context
 from kneel.desk.shell.splitting import split
-from kneel.desk.swing import OpenSwing
 from kneel.desk.swing.opening import Opened, open_swing
+from kneel.desk.swing.two_takes import TwoTakes
 from kneel.desk.widgets.language import tr
 from kneel.disk import shown
 from kneel.documents import recovery
@@ -38,9 +38,10 @@ class Opener(QObject):
     told = pyqtSignal(str)
     left_over = pyqtSignal(object)
 
-    def __init__(self, on_desk: OpenSwing, context: Context) -> None:
+    def __init__(self, takes: TwoTakes, context: Context) -> None:
         super().__init__()
-        self._on_desk, self._context = on_desk, context
+        self._takes, self._on_desk, self._context = takes, takes.first, context
+        on_desk = takes.first
         self._openings, self._splits, self._reading = Workers(self, AT_ONCE), Workers(self), Workers(self)
         self._opening: Task | None = None
         self._splitting: Task | None = None
@@ -122,11 +123,12 @@ class Opener(QObject):
         # The sooner it is saved, the less the next clip has to wait for it.
         self._on_desk.save()
         callbacks, autosave = self._on_desk.callbacks(), self._on_desk.autosave
+        second = self._takes.callbacks()
 
         def work(_: Task) -> Opened:
             # What is opened may be the document that is being saved.
             autosave.settle()
-            opened = open_swing(find(), callbacks, clip=clip)
+            opened = open_swing(find(), callbacks, clip=clip, second=second)
             # Here, so that nobody need wait; what is wrong with the Book is said when it is asked.
             books = self._context.records.books
             with contextlib.suppress(KneelError):

@@ -32,6 +32,7 @@ from kneel.desk.shell.preferences import Preferences
 from kneel.desk.shell.status_bar import StatusBar
 from kneel.desk.shell.ticks import ticks_of
 from kneel.desk.swing import OpenSwing
+from kneel.desk.swing.two_takes import TwoTakes
 from kneel.desk.widgets.language import tr
 from kneel.desk.widgets.panels import Panel
 from kneel.desk.widgets.theme import Look
@@ -60,9 +61,11 @@ class Window(DropWindow):
         context = self._context = Context(look, settings)
         self.jobs = context.jobs
         self.on_desk = OpenSwing(context.jobs)
-        self.on_desk.gathering.looking.beside = context.beside
+        self.takes = TwoTakes(self.on_desk, context.jobs)
+        for swing in (self.on_desk, self.takes.second):
+            swing.gathering.looking.beside = context.beside
         self.practice = Practice(self.on_desk, context.records)
-        self.bench = Bench(self.on_desk, context, self.practice)
+        self.bench = Bench(self.takes, context, self.practice)
         self.plan = PlanPlace(self.on_desk, context, self.practice)
         self.book = BookPlace(self.on_desk, context, self.practice)
         self.filing = Filing(self.on_desk, context)
@@ -73,7 +76,7 @@ class Window(DropWindow):
         self.pair.offers = lambda: offers_of(self.bench.rack.entries, self.on_desk)
         self.places: tuple[Place, ...] = (self.bench, self.pair, self.plan, self.book, self.handout)
         self.status_bar = StatusBar(context)
-        self.opener = Opener(self.on_desk, context)
+        self.opener = Opener(self.takes, context)
         self.files = Files(self, context, self.on_desk, self.opener, self.bench.rack, self.status_bar)
         self.guide = Guide(self, context, self.bench)
         self.preferences = Preferences(self, context, self.on_desk, self.practice)
@@ -280,6 +283,7 @@ class Window(DropWindow):
         self.opener.stop()
         if self.bench.student.on:
             self.bench.student.show(False)
+        self.takes.close()
         for swing in (self.pair.other, self.on_desk):
             if not swing.close(losing=self._leaving):
                 event.ignore()

@@ -59,7 +59,7 @@ class DragPoint:
     def _show(self) -> None:
         mark = Mark(self.point, self.frame, *self.place)
         document = self._open.document
-        document.preview(document.history.now.with_mark(mark))
+        document.preview(document.now.with_mark(mark))
 
 
 class DrawLength:
@@ -141,7 +141,7 @@ class DrawShape:
         """Take it into the document."""
         if drawn.shape == "prop":
             drawn = Drawn("prop", drawn.points, None, self._nearest_point())
-        now = self._open.document.history.now
+        now = self._open.document.now
         self._open.document.change(
             f"Draw a {drawn.shape}", now.given(drawn=(*now.drawn, drawn), guessed=now.guessed)
         )
@@ -197,14 +197,14 @@ class MoveDrawn:
         (x, y), (from_x, from_y) = self._view.to_picture(at), self._view.to_picture(self._start)
         self._by = QPointF(x - from_x, y - from_y)
         document = self._open.document
-        document.preview(self._moved(document.history.now, self._which, self._by.x(), self._by.y()))
+        document.preview(self._moved(document.now, self._which, self._by.x(), self._by.y()))
 
     def end(self, at: QPointF) -> None:
         document = self._open.document
         if abs(self._by.x()) + abs(self._by.y()) < 0.5:
             document.drop_preview()
             return
-        now = document.history.now
+        now = document.now
         document.change("Move what is drawn", self._moved(now, self._which, self._by.x(), self._by.y()))
 
     def cancel(self) -> None:

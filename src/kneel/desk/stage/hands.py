@@ -208,7 +208,7 @@ class Hands:
 
     def _preview(self, name: str, frame: int) -> None:
         assert self.aimed is not None
-        now = self._open.document.history.now
+        now = self._open.document.now
         self._open.document.preview(now.with_mark(Mark(name, frame, *self.aimed)))
         self._stage.update()
 

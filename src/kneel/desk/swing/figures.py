@@ -5,12 +5,19 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
 
+from kneel.compare.views import OfViews, judge_views
 from kneel.evidence import Evidence, Stretch, analysed
 from kneel.judge import Reading, at_hand
-from kneel.model import Ball, Mark, Sighting, Swing
+from kneel.judge.numbers import OfSwing
+from kneel.model import Ball, Mark, Sighting, Swing, UsageError
+from kneel.motion.advice import Advice, next_mark
+from kneel.motion.space.advice import IN_SPACE, next_mark_by_two
+from kneel.motion.space.linked import Linked, followed, link, told_by_two
 from kneel.motion.study import Study
-from kneel.practice.judging import judge_swing
 from kneel.vision import fused, on_the_body
+
+BETWEEN = 16
+"""So many moments between the checkpoints are told of a body in space, for it to move smoothly."""
 
 
 @dataclass(frozen=True)
@@ -26,30 +33,113 @@ class Figures:
     spots: Mapping[str, Sighting] = field(default_factory=dict)
     notes: tuple[str, ...] = ()
     swing: Swing = field(default_factory=Swing)
+    own: Study | None = None
+    """What this take's camera tells alone; ``analysis`` is that with what both tell together."""
+
+    beside: Study | None = None
+    """What the second take's camera tells alone, where it is there."""
+
+    linked: Linked | None = None
+    """The swing by both cameras."""
+
+    apart: str = ""
+    """Why the second take is not of this swing, in a sentence."""
 
     def dragged(self, mark: Mark, before: Mark | None, fault: str | None = None) -> Figures | None:
         """The same with one mark moved, or set anew, in a few ms, and the one chosen fault judged anew.
 
         None where there is no track of the point.
         """
-        analysis = self.analysis.dragged(mark, before) if self.analysis else None
-        if analysis is None or self.reading is None:
+        own = self.own.dragged(mark, before) if self.own else None
+        if own is None or self.reading is None:
             return None
-        return replace(
-            self, analysis=analysis, reading=self.reading.renewed(analysis, fault, self.swing.club)
-        )
+        return self._renewed(own, self.beside, fault)
+
+    def beside_dragged(self, beside: Study, fault: str | None) -> Figures | None:
+        """The same with a mark of the second take under the hand."""
+        return None if self.own is None else self._renewed(self.own, beside, fault)
+
+    def _renewed(self, own: Study, beside: Study | None, fault: str | None) -> Figures:
+        assert self.reading is not None
+        linked = followed(self.linked, own, beside) if self.linked and beside else None
+        studies = _together(own, beside, linked)
+        sides = tuple(OfSwing(study, self.swing.club) for study in studies)
+        reading = self.reading.renewed(OfViews(sides), fault)
+        return replace(self, analysis=studies[0], own=own, beside=beside, linked=linked, reading=reading)
+
+    def advice(self, measure: str, checkpoint: str) -> Advice | None:
+        """The mark that would tell most about a measure at a checkpoint."""
+        if self.analysis is None:
+            return None
+        if self.linked is not None and self.beside is not None and measure in IN_SPACE:
+            both = _together(self.analysis, self.beside, self.linked)
+            return next_mark_by_two(self.linked, both, measure, checkpoint)
+        return next_mark(self.analysis, measure, checkpoint)
+
+    def exchanged(self, first: Figures) -> tuple[Figures, Figures]:
+        """These of the second take beside those of the ``first``, as they are where the second is worked on:
+        of the first, and of this one.
+        """
+        there = replace(first, analysis=first.own, linked=None, beside=None)
+        if first.linked is None or first.own is None or self.own is None:
+            return there, self
+        linked = first.linked.seen_from_second()
+        analysis = told_by_two(self.own, linked)
+        told = replace(self, analysis=analysis, reading=first.reading, other=first.other, beside=first.own)
+        return there, replace(told, linked=linked)
 
     @staticmethod
-    def of(swing: Swing, stretch: Stretch, evidence: Evidence, balls: Sequence[Ball] = ()) -> Figures:
-        """Compute them, ``balls`` being others of the set; takes a few hundredths of a second."""
+    def of(
+        swing: Swing,
+        stretch: Stretch,
+        evidence: Evidence,
+        balls: Sequence[Ball] = (),
+        beside: Study | None = None,
+    ) -> Figures:
+        """Compute them, ``balls`` being others of the set, ``beside`` what the second take tells alone; takes
+        a few hundredths of a second, with a second take two tenths.
+        """
         analysis = analysed(swing, stretch, evidence)
-        knowledge, trouble = at_hand()
-        second = "loading" if swing.school == "centred" else "centred"
-        return Figures(
-            analysis,
-            judge_swing(analysis, knowledge.school(swing.school), swing, knowledge, balls=balls),
-            judge_swing(analysis, knowledge.school(second), swing, knowledge, balls=balls),
-            on_the_body(fused(evidence.followed.spots), evidence.looked.sightings),
-            (*([trouble] if trouble else []), *evidence.notes, *analysis.warnings, *analysis.spoilt()),
-            swing,
+        _, trouble = at_hand()
+        made = Figures(
+            spots=on_the_body(fused(evidence.followed.spots), evidence.looked.sightings),
+            notes=(*([trouble] if trouble else []), *evidence.notes, *analysis.warnings, *analysis.spoilt()),
+            swing=swing,
+            own=analysis,
         )
+        return made.joined(beside, balls)
+
+    def joined(self, beside: Study | None, balls: Sequence[Ball] = ()) -> Figures:
+        """The same judged with what the second take's camera tells, or without it."""
+        own = self.own
+        if own is None:
+            return self
+        linked, apart = None, ""
+        if beside is not None and beside.checkpoints and own.checkpoints:
+            try:
+                linked = link(own, beside, between=BETWEEN)
+            except UsageError as error:
+                apart = str(error)
+        knowledge, _ = at_hand()
+        schools = self.swing.school, "loading" if self.swing.school == "centred" else "centred"
+        studies = _together(own, beside, linked)
+        readings = [
+            judge_views(studies, knowledge.school(name), self.swing, knowledge, balls=balls)
+            for name in schools
+        ]
+        return replace(
+            self,
+            analysis=studies[0],
+            reading=readings[0],
+            other=readings[1],
+            beside=beside,
+            linked=linked,
+            apart=apart,
+        )
+
+
+def _together(own: Study, beside: Study | None, linked: Linked | None) -> list[Study]:
+    """What is judged: one camera's, or both with what they tell together."""
+    if linked is None or beside is None:
+        return [own]
+    return [told_by_two(study, linked) for study in (own, beside)]

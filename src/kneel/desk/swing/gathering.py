@@ -12,7 +12,7 @@ from kneel.desk.widgets.language import tr
 from kneel.evidence import Evidence, Stretch
 from kneel.footage.hearing import in_real_time
 from kneel.model import CameraPath, Swing
-from kneel.vision import Looked
+from kneel.vision import Followed, Looked
 
 
 class Gathering(QObject):
@@ -69,6 +69,12 @@ class Gathering(QObject):
         if self._asked is not None:
             self.following.stop(self._asked[0])
         self.looking.stop()
+
+    def all_found(self, swing: Swing) -> tuple[Looked | None, Followed]:
+        """What was found so far, to go on from elsewhere; None for a looking that is not over."""
+        stretch = self._asked[1] if self._asked else None
+        followed = self.following.followed(swing, stretch) if stretch is not None else Followed()
+        return self.looking.known, followed
 
     def looked(self, swing: Swing) -> Looked:
         """What was found by itself and counts in a swing."""

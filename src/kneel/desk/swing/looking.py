@@ -67,6 +67,11 @@ class Looking(Background):
 
         self._begin(work)
 
+    @property
+    def known(self) -> Looked | None:
+        """What a looking that is over has found, None where none is."""
+        return self.found if self._found_for is not None and not self.busy else None
+
     def cancel(self) -> None:
         """Give up what is under way."""
         self._drop()

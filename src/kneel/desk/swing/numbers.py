@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
+from dataclasses import replace
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
@@ -77,6 +78,13 @@ class Numbers(QObject):
         self._figures = moved
         self.renewed.emit()
         return True
+
+    def see(self, analysis: Study) -> None:
+        """Show the same numbers at other checkpoints; told by whoever has them."""
+        resting = not self.dragging
+        self._figures = replace(self._figures, analysis=analysis)
+        if resting:
+            self._settled = self._figures
 
     def settle(self) -> bool:
         """Show again what was computed before a mark was dragged; False where newer ones are on their way."""

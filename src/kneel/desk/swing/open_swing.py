@@ -12,6 +12,7 @@ import threading
 import msgspec
 
 from kneel.desk.operations import Jobs
+from kneel.desk.swing.document import Document
 from kneel.desk.swing.figures import Figures
 from kneel.desk.swing.opening import Callbacks, Opened
 from kneel.desk.swing.shown import SwingShown
@@ -20,10 +21,14 @@ from kneel.model import Ball, Kind, Near, Sight, Swing
 
 
 class OpenSwing(SwingShown):
-    """The open swing, or none, and what is done with it."""
+    """The open swing, or none, and what is done with it.
 
-    def __init__(self, jobs: Jobs) -> None:
-        super().__init__(jobs)
+    With a ``document`` of another it is a second take of that one's swing: what is done with it is done to
+    that document, which the other one keeps.
+    """
+
+    def __init__(self, jobs: Jobs, document: Document | None = None) -> None:
+        super().__init__(jobs, document)
         self.document.changed.connect(self._on_changed)
         self.document.previewed.connect(self._on_previewed)
         self.gathering.found.connect(self._on_found)
@@ -43,7 +48,8 @@ class OpenSwing(SwingShown):
         self._open, self.sight = opened, opened.sight or Sight()
         self._balls = ()
         self._visited = []
-        self._fresh, self._shown_first = opened.keeper.stamp is None, False
+        self._fresh = opened.keeper is not None and opened.keeper.stamp is None
+        self._shown_first = False
         self.document.begin(opened.swing)
         stretch = self._renew_stretch()
         self.cursor.begin(len(stretch), self.sight.frame)
@@ -54,10 +60,38 @@ class OpenSwing(SwingShown):
             # Seen for the first time: the picture shows what is wrong.
             self.cursor.begin(len(stretch), self.numbers.shown(finding.checkpoint) or 0)
         self.gathering.begin(opened, stretch)
-        self.autosave.begin(opened.keeper, opened.swing, self._sight_now())
+        if opened.keeper is not None:
+            self.autosave.begin(opened.keeper, opened.swing, self._sight_now())
         self.opened.emit()
-        self.gathering.ask(opened.swing, stretch)
+        self.gathering.ask(self.swing, stretch)
         return True
+
+    def exchange(self, other: OpenSwing) -> None:
+        """Work on the take that ``other`` shows, and let it show this one; nothing is opened anew."""
+        mine, theirs = self._open, other._open
+        if mine is None or theirs is None:
+            return
+        here, there = self.cursor.frame, other.cursor.frame
+        mine.figures, theirs.figures = other.numbers.settled.exchanged(self.numbers.settled)
+        for swing, opened in ((self, mine), (other, theirs)):
+            opened.swing = swing.swing
+            opened.looked, opened.followed = swing.gathering.all_found(swing.swing)
+            swing.gathering.end()
+        self.document.turn()
+        for swing, opened, frame in ((other, mine, here), (self, theirs, there)):
+            swing._stand_on(opened, frame)
+
+    def _stand_on(self, opened: Opened, frame: int) -> None:
+        fault = self.selection.fault
+        self._open, self._stretch, self._visited = opened, None, []
+        opened.callbacks.hand_over(self.picture_ready.emit, self.filling.emit, self.failed.emit)
+        stretch = self._renew_stretch()
+        self.cursor.begin(len(stretch), frame)
+        self.numbers.begin(opened.figures)
+        self.selection.show(fault)
+        self.gathering.begin(opened, stretch)
+        self.opened.emit()
+        self.gathering.ask(self.swing, stretch)
 
     def save(self) -> None:
         """Have the document and the way it is looked at written where they have changed."""
@@ -110,9 +144,9 @@ class OpenSwing(SwingShown):
         asked_again = "looked" in settings
         if asked_again:
             self.gathering.again()
-        before = self.document.history.now
+        before = self.document.now
         self.document.change(label, before.given(**settings))
-        if asked_again and self._stretch is not None and self.document.history.now is before:
+        if asked_again and self._stretch is not None and self.document.now is before:
             self.gathering.ask(self.swing, self._stretch)
 
     def point_out(self, x: float, y: float, frame: int) -> None:
@@ -159,10 +193,10 @@ class OpenSwing(SwingShown):
             self._recompute()
             self.gathering.ask(self.swing, self._renew_stretch())
         self.autosave.look(self._sight_now())
-        self.autosave.touch(self.document.history.now)
+        self.autosave.touch(self.document.whole)
 
     def _on_found(self) -> None:
-        self.document.suppose(supposed(self.document.history.now, self.looked))
+        self.document.suppose(supposed(self.document.now, self.looked))
         self._recompute()
 
     def _show_first(self) -> None:
@@ -176,7 +210,7 @@ class OpenSwing(SwingShown):
 
     def _on_previewed(self) -> None:
         """Numbers follow a mark under the hand at once; the rest is computed when the hand rests."""
-        before, now = self.document.history.now, self.swing
+        before, now = self.document.now, self.swing
         if now is before and self.numbers.settle():
             return
         if _measured(now) == _measured(before):
@@ -187,25 +221,29 @@ class OpenSwing(SwingShown):
         if len(changed) == 1:
             mark = changed[0]
             old = next((m for m in before.marks if (m.point, m.frame) == (mark.point, mark.frame)), None)
-            if self.numbers.drag(mark, old, self.selection.fault):
+            fault, settled = self.selection.fault, self.numbers.settled
+            if settled.linked is not None:
+                # Both cameras' numbers follow, which takes longer than a hand should wait.
+                self.numbers.ask(lambda: settled.dragged(mark, old, fault) or settled, live=True)
+                return
+            if self.numbers.drag(mark, old, fault):
                 return
         self._recompute(live=True)
 
-    def judge_anew(self) -> None:
-        """The windows and faults it is judged by have been read anew."""
-        self._recompute()
+    def judge_anew(self, *, live: bool = False) -> None:
+        """What it is judged by is another: windows and faults, or what a second camera tells."""
+        self._recompute(live=live)
 
     def _recompute(self, *, live: bool = False) -> None:
         if self._open is None:
             return
         swing, stretch = self.swing, self._renew_stretch()
         evidence = self.gathering.evidence(swing, stretch)
-        under_way = swing is not self.document.history.now
-        balls = self._balls
-        self.numbers.ask(lambda: Figures.of(swing, stretch, evidence, balls), live=live or under_way)
+        under_way = swing is not self.document.now
+        balls, beside = self._balls, self.beside()
+        self.numbers.ask(lambda: Figures.of(swing, stretch, evidence, balls, beside), live=live or under_way)
 
 
 def _measured(swing: Swing) -> Swing:
-    """A swing without what is drawn on it: all that numbers hang on."""
-    takes = tuple(take.with_(drawn=()) for take in swing.takes)
-    return msgspec.structs.replace(swing, takes=takes)
+    """A swing without what is drawn on it, and without its other take: all that its own numbers hang on."""
+    return msgspec.structs.replace(swing, takes=(swing.take.with_(drawn=()),))

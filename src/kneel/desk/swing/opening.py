@@ -14,7 +14,14 @@ from kneel.desk.operations.threads import send
 from kneel.desk.swing.figures import Figures
 from kneel.desk.swing.intake import clip_ref, fresh_swing
 from kneel.disk import demand_file, shown
-from kneel.documents.finding import clip_of, documents_of, free_document, is_clip, others_document
+from kneel.documents.finding import (
+    clip_of,
+    documents_of,
+    free_document,
+    is_clip,
+    linked_to,
+    others_document,
+)
 from kneel.documents.keeper import Keeper
 from kneel.documents.sight_file import load_sight
 from kneel.documents.swing_file import SUFFIX, load_stamped
@@ -31,6 +38,7 @@ from kneel.model import (
     Swing,
     SwingFileError,
 )
+from kneel.model.two_takes import second_take, turned
 from kneel.motion.checkpoints import Moment
 from kneel.vision import Followed, Looked
 
@@ -41,13 +49,14 @@ class Opened:
 
     ``strikes`` are in stored seconds from the clip's first frame; ``looked``
     and ``followed`` are what was kept, None for a looking that was not;
-    ``figures`` what all of that comes to; ``notes`` are sentences for the user.
+    ``figures`` what all of that comes to; ``notes`` are sentences for the user. ``second`` is the clip of
+    another camera, which has no keeper: there is one document.
     """
 
     store: FrameStore
     callbacks: Callbacks
     swing: Swing
-    keeper: Keeper
+    keeper: Keeper | None
     sight: Sight | None
     content: str
     shelf: Shelf
@@ -56,16 +65,20 @@ class Opened:
     followed: Followed = field(default_factory=Followed)
     figures: Figures = field(default_factory=Figures)
     notes: tuple[str, ...] = ()
+    second: Opened | None = None
 
     @property
-    def document(self) -> Path:
-        return self.keeper.path
+    def document(self) -> Path | None:
+        return self.keeper.path if self.keeper else None
 
     def let_go(self) -> None:
         """Nobody wants it: close the clip and let other desks have the document."""
         self.callbacks.stop()
         self.store.close()
-        self.keeper.release()
+        if self.keeper is not None:
+            self.keeper.release()
+        if self.second is not None:
+            self.second.let_go()
 
 
 class Callbacks:
@@ -74,24 +87,23 @@ class Callbacks:
     Once stopped, or once the ``owner`` is gone, nothing is passed on any more.
     """
 
-    def __init__(
-        self,
-        owner: QObject,
-        ready: Callable[[int], None],
-        filling: Callable[[int, int], None],
-        failed: Callable[[str], None],
-    ) -> None:
+    def __init__(self, owner: QObject, *told: Callable[..., None]) -> None:
         self._stopped = threading.Event()
-        self.ready, self.filling, self.failed = (self._passed_on(c) for c in (ready, filling, failed))
+        self._told = told
+        self.ready, self.filling, self.failed = (self._passed_on(which) for which in range(3))
         owner.destroyed.connect(self.stop)
 
     def stop(self, _: object = None) -> None:
         self._stopped.set()
 
-    def _passed_on(self, call: Callable[..., None]) -> Callable[..., None]:
+    def hand_over(self, *told: Callable[..., None]) -> None:
+        """From now on others hear of it: the clip is shown elsewhere on the desk."""
+        self._told = told
+
+    def _passed_on(self, which: int) -> Callable[..., None]:
         def here(*values: object) -> None:
             if not self._stopped.is_set():
-                call(*values)
+                self._told[which](*values)
 
         return lambda *values: send(partial(here, *values))
 
@@ -107,29 +119,61 @@ class _Found:
     notes: tuple[str, ...] = ()
 
 
-def open_swing(path: Path, callbacks: Callbacks, *, clip: Path | None = None) -> Opened:
+def open_swing(
+    path: Path, callbacks: Callbacks, *, clip: Path | None = None, second: Callbacks | None = None
+) -> Opened:
     """Open a clip with the document that names it, or a document with its clip.
 
-    ``clip`` is where the user says that the document's clip lies now. Runs in
-    a worker thread. Raises ``FootageError`` or ``SwingFileError``.
+    ``clip`` is where the user says that the document's clip lies now; with ``second`` the clip of another
+    camera is opened too, where the document has one. Runs in a worker thread. Raises ``FootageError`` or
+    ``SwingFileError``.
     """
     found = _found(path, clip)
     keeper = Keeper(found.document, found.stamp).hold()
     try:
-        store = FrameStore(
-            found.clip,
-            reach=found.swing.span if found.swing else None,
-            on_ready=callbacks.ready,
-            on_progress=callbacks.filling,
-            on_error=callbacks.failed,
-        )
-        try:
-            return _opened(store, callbacks, found, keeper)
-        except BaseException:
-            store.close()
-            raise
+        opened = _stored(found, callbacks, keeper)
     except BaseException:
         keeper.release()
+        raise
+    if second is None or second_take(opened.swing) is None:
+        return opened
+    try:
+        opened.second = open_second(opened.swing, found.document, second)
+    except (FootageError, SwingFileError) as error:
+        opened.notes += (f"The other camera's clip is not shown: {error}",)
+        return opened
+    opened.figures = opened.figures.joined(opened.second.figures.own)
+    return opened
+
+
+def open_second(swing: Swing, document: Path, callbacks: Callbacks) -> Opened:
+    """Open the clip of a swing's second take, which has no document of its own.
+
+    Raises ``FootageError`` or ``SwingFileError``.
+    """
+    seen = turned(swing)
+    clip = clip_of(seen, document)
+    if clip is None or seen.clip is None or not is_clip(seen.clip, clip):
+        named = shown(Path(seen.clip.path).name) if seen.clip else ""
+        raise ClipGoneError(
+            f"{named} is gone, or was replaced; the marks on it are safe. Put it back, and open this again.",
+            document,
+        )
+    return _stored(_Found(clip, document, seen), callbacks, None)
+
+
+def _stored(found: _Found, callbacks: Callbacks, keeper: Keeper | None) -> Opened:
+    store = FrameStore(
+        found.clip,
+        reach=found.swing.span if found.swing else None,
+        on_ready=callbacks.ready,
+        on_progress=callbacks.filling,
+        on_error=callbacks.failed,
+    )
+    try:
+        return _opened(store, callbacks, found, keeper)
+    except BaseException:
+        store.close()
         raise
 
 
@@ -142,6 +186,10 @@ def _found(path: Path, clip: Path | None) -> _Found:
         except (OSError, ValueError) as error:
             why = getattr(error, "strerror", None) or "its name cannot be"
             raise FootageError(f"{shown(path.name)} cannot be opened: {shown(why)}.") from error
+        linked = linked_to(path)
+        if linked:
+            # It is the second camera's of a swing, and is worked on with the first.
+            return _found(linked[0], None)
         documents = documents_of(path)
         if documents:
             return _Found(path, documents[0], *load_stamped(documents[0]))
@@ -176,7 +224,7 @@ def _about_another(clip: Path) -> tuple[str, ...]:
     )
 
 
-def _opened(store: FrameStore, callbacks: Callbacks, found: _Found, keeper: Keeper) -> Opened:
+def _opened(store: FrameStore, callbacks: Callbacks, found: _Found, keeper: Keeper | None) -> Opened:
     info, content, swing = store.info, content_of(found.clip), found.swing
     if swing is None:
         swing = fresh_swing(info)
@@ -201,8 +249,8 @@ def _opened(store: FrameStore, callbacks: Callbacks, found: _Found, keeper: Keep
     counted = looked if looked is not None and swing.looked else Looked()
     swing = supposed(swing, counted)
     figures = Figures.of(swing, stretch, Evidence(counted, followed, heard))
-    sight = load_sight(found.document)
-    notes = found.notes + (() if keeper.alone else (_two_desks(found.document),))
+    sight = load_sight(found.document) if keeper is not None else None
+    notes = found.notes + (() if keeper is None or keeper.alone else (_two_desks(found.document),))
     return Opened(
         store, callbacks, swing, keeper, sight, content, shelf, strikes, looked, followed, figures, notes
     )

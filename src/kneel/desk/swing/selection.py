@@ -7,7 +7,7 @@ from PyQt6.QtCore import QObject, pyqtSignal
 from kneel.desk.swing.cursor import Cursor
 from kneel.desk.swing.numbers import Numbers
 from kneel.judge import Finding, Verdict, Why
-from kneel.motion.advice import Advice, next_mark
+from kneel.motion.advice import Advice
 from kneel.motion.quantity import Series
 
 
@@ -46,6 +46,11 @@ class Selection(QObject):
         shown = self._numbers.shown(finding.checkpoint) if finding and finding.checkpoint else None
         if shown is not None:
             self._cursor.go(shown)
+        self.chose.emit()
+
+    def show(self, fault: str | None) -> None:
+        """Speak of a finding where the picture stands."""
+        self.fault, self.by_hand = fault, fault is not None
         self.chose.emit()
 
     @property
@@ -91,7 +96,7 @@ class Selection(QObject):
 
     def advice(self) -> Advice | None:
         """The mark by hand that would tell most about what is unsure."""
-        finding, analysis = self.unsure, self._numbers.analysis
-        if finding is None or analysis is None or finding.measure is None or finding.checkpoint is None:
+        finding = self.unsure
+        if finding is None or finding.measure is None or finding.checkpoint is None:
             return None
-        return next_mark(analysis, finding.measure, finding.checkpoint)
+        return self._numbers.figures.advice(finding.measure, finding.checkpoint)

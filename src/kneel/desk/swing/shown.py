@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from pathlib import Path
 
 import numpy as np
@@ -33,7 +34,7 @@ class SwingShown(QObject):
     filling = pyqtSignal(int, int)
     failed = pyqtSignal(str)
 
-    def __init__(self, jobs: Jobs) -> None:
+    def __init__(self, jobs: Jobs, document: Document | None = None) -> None:
         super().__init__()
         self.jobs = jobs
         self._open: Opened | None = None
@@ -41,9 +42,12 @@ class SwingShown(QObject):
         self._fresh = self._shown_first = False
         self._stretch: Stretch | None = None
         self._balls: tuple[Ball, ...] = ()
+        self.beside: Callable[[], Study | None] = lambda: None
+        """What the camera of another take of the swing tells, where there is one."""
+
         self.sight = Sight()
         self.cursor = Cursor(self)
-        self.document = Document(self)
+        self.document = Document(self, document)
         self.numbers = Numbers(self)
         self.selection = Selection(self, self.numbers, self.cursor)
         self.gathering = Gathering(self, jobs)
@@ -54,6 +58,11 @@ class SwingShown(QObject):
     @property
     def store(self) -> FrameStore | None:
         return self._open.store if self._open else None
+
+    @property
+    def at_hand(self) -> Opened | None:
+        """What opening it gave."""
+        return self._open
 
     @property
     def path(self) -> Path | None:

@@ -1,63 +1,21 @@
-"""One body in space from two pictures of it: a bundle over joints at some moments, and both cameras.
-
-World: x toward the target, y up from the ankles, z toward the ball line, cm; 0 between the ankles at address.
-Unknown are all joints at every moment, how each camera stands, how far each joint is seen off in each view
-all through, and the lengths of the bones. Everything that is believed beforehand is a named prior, one row of
-the least squares with its spread: cameras (``YAW_DEG``, ``ROLL_DEG``, ``DISTANCE_SHARE``, height, scale),
-what joints are seen off by (``OFF_CM``), bones that keep their length (``BONE_KEEPS_CM``) and are as long as
-a table has them (``BONES``), the stance along the target (``STANCE_DEG``), the pelvis square at address
-(``SQUARE_DEG``). Gauss and Newton's steps, damped (B. Triggs et al., Bundle adjustment, a modern synthesis,
-2000); errors by the inverse of the normal matrix.
-"""
+"""A body in space: where its joints are at some moments, with the doubt of each; and what a camera showed."""
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-from dataclasses import dataclass, field, replace
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, field
 
 import numpy as np
 from numpy.typing import NDArray
 
 from kneel.model import View
-from kneel.motion.body import HIP_HEIGHT, SHANK, SHOULDER_HEIGHT, THIGH
-from kneel.motion.failure import Failed
-from kneel.motion.places import Places, Timed
-from kneel.motion.sample import Sample
-from kneel.motion.space.clock import Clock
-from kneel.motion.stand import HEIGHT_SIGMA_M
-from kneel.motion.study import Study
 
 FloatArray = NDArray[np.float64]
 
 PAIRED = ("hip", "knee", "ankle", "shoulder")
 POINTS = tuple(f"{side}_{joint}" for joint in PAIRED for side in ("lead", "trail")) + ("head", "grip")
 
-YAW_DEG, ROLL_DEG, DISTANCE_SHARE = 4.0, 0.8, 0.25
-OFF_CM = {"hip": 1.0, "knee": 0.8, "ankle": 0.8, "shoulder": 1.0, "head": 1.0, "grip": 0.8}
-"""How far a joint is seen off in a view all through a swing besides what its track says (common practice, no
-source)."""
-
-BONE_KEEPS_CM = 0.6
-"""Joints are no hinges: a bone's length wanders by so much from moment to moment."""
-
-BONES = {
-    ("lead_hip", "lead_knee"): (THIGH, 0.04),
-    ("trail_hip", "trail_knee"): (THIGH, 0.04),
-    ("lead_knee", "lead_ankle"): (SHANK, 0.04),
-    ("trail_knee", "trail_ankle"): (SHANK, 0.04),
-    ("lead_hip", "trail_hip"): (0.104, 0.15),
-    ("lead_shoulder", "trail_shoulder"): (0.205, 0.12),
-}
-"""Lengths as shares of stature, and their relative spread (Winter 2009, fig. 4.1; how far the middles of a
-pair lie apart, from memory)."""
-
-TRUNK_SHARE, TRUNK_SPREAD, TRUNK_KEEPS_CM = SHOULDER_HEIGHT - HIP_HEIGHT, 0.06, 2.0
-TRUNK = (("lead_hip", "trail_hip"), ("lead_shoulder", "trail_shoulder"))
-
-STANCE_DEG, SQUARE_DEG = 3.0, 4.0
 ADDRESS = "address"
-ROUNDS, SLIGHT = 8, 1e-4
-UNSEEN_CM = 1000.0
 
 
 @dataclass(frozen=True)
@@ -92,6 +50,10 @@ class Body:
     times_s: FloatArray = field(default_factory=lambda: np.empty(0))
     """When the moments are, by the clock of the camera across the line (K,)."""
 
+    marked: Callable[[int, str, Sequence[int], float], FloatArray] | None = field(default=None, compare=False)
+    """The covariance once a point is marked by hand in one picture, 0 across the line or 1 along it, at some
+    moments, to so many cm."""
+
     def placed(self, time_s: float) -> dict[str, FloatArray]:
         """Every joint at a time, between the moments in a straight line, (3,) cm by name."""
         at = float(np.interp(time_s, self.times_s, np.arange(len(self.times_s))))
@@ -109,290 +71,3 @@ class Body:
     def at(self, point: str, moment: str) -> FloatArray:
         """A joint at a moment, (3,) cm."""
         return np.asarray(self.xyz[self.moments.index(moment), self.points.index(point)])
-
-
-def find_body(
-    across: Study, along: Study, clock: Clock, stature_cm: float, *, between: int = 0
-) -> Body | Failed:
-    """The body at the checkpoints of the first camera's swing, told by both, and at so many moments between
-    the first and the last of them.
-    """
-    for study in (across, along):
-        if isinstance(study.places, Failed):
-            return study.places
-    assert isinstance(across.places, Places) and isinstance(along.places, Places)
-    points = tuple(
-        p for p in POINTS if across.places.track(p) is not None and along.places.track(p) is not None
-    )
-    needed = {f"{side}_{joint}" for side in ("lead", "trail") for joint in ("hip", "ankle")}
-    if not needed <= {*points}:
-        return Failed("Hips and ankles have to be known in both clips.", "points")
-    found = _moments(across, along, clock, between)
-    if not found or found[0][0] != ADDRESS:
-        return Failed("Both clips have to show address, and it has to be known across the line.", "address")
-    names, times = tuple(name for name, _ in found), np.array([time for _, time in found])
-    here = np.interp(times, across.times_s, np.arange(len(across.times_s)))
-    there = np.interp(times + clock.offset_s, along.times_s, np.arange(len(along.times_s)))
-    timed_here, timed_there = (
-        [Timed(name, float(frame), 0.0) for name, frame in zip(names, frames, strict=True)]
-        for frames in (here, there)
-    )
-    seen = (
-        _seen(across.places.sample_at(timed_here, {}), across, points),
-        _seen(along.places.sample_at(timed_there, {}), along, points),
-    )
-    solved = solve(seen, points, names, stature_cm, clock.sigma_s)
-    return replace(solved, times_s=times)
-
-
-def _moments(across: Study, along: Study, clock: Clock, between: int) -> list[tuple[str, float]]:
-    """Names and times of the checkpoints that both clips show, and of so many moments between, in order."""
-    known = [
-        (name, point.time_s)
-        for name, point in across.checkpoints.items()
-        if along.times_s[0] <= point.time_s + clock.offset_s <= along.times_s[-1]
-    ]
-    if not known or not between:
-        return known
-    more = np.linspace(known[0][1], known[-1][1], between + 2)[1:-1]
-    gap = (known[-1][1] - known[0][1]) / (between + 1)
-    # A checkpoint nearby tells as much.
-    apart = [t for t in more.tolist() if min(abs(t - at) for _, at in known) > gap / 3]
-    return sorted([*known, *((f"{t:.3f} s", t) for t in apart)], key=lambda one: one[1])
-
-
-def _seen(sample: Sample, study: Study, points: Sequence[str]) -> Seen:
-    assert isinstance(study.places, Places)
-    per = study.places.scale.cm_per_unit
-    stand = study.stand
-    places = np.nan_to_num(np.stack([sample.now[p] for p in points])) * per
-    pace = np.nan_to_num(np.stack([sample.pace[p] for p in points])) * per
-    spread = []
-    for p in points:
-        known = np.isfinite(sample.now[p]).all(axis=1) & np.isfinite(sample.sigma[p])
-        lasts = np.where(known[:, None], np.nan_to_num(sample.lasts[p]), 0.0)
-        own = np.maximum(sample.sigma[p] ** 2 - (lasts**2).sum(axis=1), (0.05 / per) ** 2)
-        # What is not seen at a moment says nothing there.
-        own = np.where(known, own, (UNSEEN_CM / per) ** 2)
-        spread.append((np.diag(own) + lasts @ lasts.T) * per**2)
-    return Seen(
-        study.setup.view,
-        places,
-        np.stack(spread),
-        pace,
-        float(np.hypot(study.places.scale.relative, study.places.scale.cm_relative)),
-        100 * stand.distance_m,
-        100 * stand.height_m,
-        100 * max(stand.height_sigma_m, HEIGHT_SIGMA_M / 2),
-        stand.roll_sigma,
-    )
-
-
-class _Problem:
-    """Residuals of all that is seen and believed, each over its spread."""
-
-    CAMERA = 7
-    """Yaw and roll (radians), height (cm), distance and scale (natural logarithms), shift across and up."""
-
-    def __init__(
-        self,
-        seen: tuple[Seen, Seen],
-        points: Sequence[str],
-        moments: Sequence[str],
-        stature: float,
-        late: float,
-    ) -> None:
-        self.seen, self.points, self.stature, self.late = seen, tuple(points), stature, late
-        self.count, self.many = len(points), len(moments)
-        self.bones = [pair for pair in BONES if {*pair} <= {*points}]
-        self.whiten = [np.linalg.inv(np.linalg.cholesky(one.spread)) for one in seen]
-        joints = [p.rpartition("_")[2] for p in points]
-        self.off = np.array([OFF_CM[j] for j in joints])
-        self.address = list(moments).index(ADDRESS)
-        self.trunk = all(p in points for pair in TRUNK for p in pair)
-        sizes = (2 * self.CAMERA, 1, 4 * self.count, len(self.bones) + 1, 3 * self.count * self.many)
-        self.ends = np.cumsum(sizes)
-
-    def split(self, values: FloatArray) -> tuple[FloatArray, ...]:
-        """Cameras (2, 7), the clock's error s, what is seen off (2, P, 2), bones, joints (K, P, 3)."""
-        cameras, late, off, bones, xyz = np.split(values, self.ends[:-1])
-        return (
-            cameras.reshape(2, self.CAMERA),
-            late,
-            off.reshape(2, self.count, 2),
-            bones,
-            xyz.reshape(self.many, self.count, 3),
-        )
-
-    def start(self) -> FloatArray:
-        """Where to begin: each picture taken flat."""
-        first, second = self.seen
-        feet = [k for k, p in enumerate(self.points) if p.endswith("ankle")]
-        values = np.zeros(self.ends[-1])
-        cameras, _, _, bones, xyz = self.split(values)
-        for k, one in enumerate(self.seen):
-            middle = one.places[feet, self.address].mean(axis=0)
-            cameras[k] = (0.0, 0.0, one.height_cm, np.log(one.distance_cm), 0.0, middle[0], middle[1])
-        xyz[..., 0] = (first.places[..., 0] - cameras[0, 5]).T
-        xyz[..., 2] = (second.places[..., 0] - cameras[1, 5]).T
-        ups = [one.places[..., 1] - cameras[k, 6] for k, one in enumerate(self.seen)]
-        xyz[..., 1] = ((ups[0] + ups[1]) / 2).T
-        bones[:-1] = [BONES[pair][0] * self.stature for pair in self.bones]
-        bones[-1] = TRUNK_SHARE * self.stature
-        return np.concatenate([cameras.ravel(), [0.0], np.zeros(4 * self.count), bones, xyz.ravel()])
-
-    def shown(self, camera: FloatArray, view: View, xyz: FloatArray) -> FloatArray:
-        """Where a camera shows places (..., 3), (..., 2) cm of its picture."""
-        x, y, z = xyz[..., 0], xyz[..., 1], xyz[..., 2]
-        along, near = {View.FACE_ON: (x, z), View.REAR: (x, -z), View.DOWN_THE_LINE: (z, -x)}[view]
-        yaw, roll, height, distance, scale, across, up = camera
-        aside = along * np.cos(yaw) + near * np.sin(yaw)
-        nearer = near * np.cos(yaw) - along * np.sin(yaw)
-        grown = np.exp(scale) / (1 - nearer / np.exp(distance))
-        u, v = aside * grown, (y - height) * grown + height * np.exp(scale)
-        return np.stack([u - roll * v + across, v + roll * u + up], axis=-1)
-
-    def residuals(self, values: FloatArray) -> FloatArray:
-        """All of them, over their spreads."""
-        cameras, late, off, bones, xyz = self.split(values)
-        rows = [late / self.late]
-        for k, one in enumerate(self.seen):
-            told = self.shown(cameras[k], one.view, xyz).transpose(1, 0, 2) + off[k][:, None]
-            if k == 1:
-                # The second clock is late: what it shows has gone on by that.
-                told = told + one.pace * late
-            rows.append(np.einsum("pij,pjc->pic", self.whiten[k], one.places - told).ravel())
-            yaw, roll, height, distance, scale, across, up = cameras[k]
-            rows.append(
-                np.array(
-                    [
-                        np.degrees(yaw) / YAW_DEG,
-                        np.degrees(roll) / min(one.roll_sigma_deg, ROLL_DEG),
-                        (height - one.height_cm) / one.height_sigma_cm,
-                        (distance - np.log(one.distance_cm)) / DISTANCE_SHARE,
-                        scale / max(one.scale_share, 0.01),
-                        across / 1e3,
-                        up / 1e3,
-                    ]
-                )
-            )
-            rows.append((off[k] / self.off[:, None]).ravel())
-        rows += self._believed(bones, xyz)
-        return np.concatenate(rows)
-
-    def _believed(self, bones: FloatArray, xyz: FloatArray) -> list[FloatArray]:
-        at = {p: xyz[:, k] for k, p in enumerate(self.points)}
-        rows = []
-        for k, pair in enumerate(self.bones):
-            share, spread = BONES[pair]
-            long = np.linalg.norm(at[pair[0]] - at[pair[1]], axis=1)
-            rows.append((long - bones[k]) / BONE_KEEPS_CM)
-            rows.append(np.array([(bones[k] / (share * self.stature) - 1) / spread]))
-        if self.trunk:
-            low, high = ((at[a] + at[b]) / 2 for a, b in TRUNK)
-            rows.append((np.linalg.norm(high - low, axis=1) - bones[-1]) / TRUNK_KEEPS_CM)
-        rows.append(np.array([(bones[-1] / (TRUNK_SHARE * self.stature) - 1) / TRUNK_SPREAD]))
-        for joint, sigma in (("ankle", STANCE_DEG), ("hip", SQUARE_DEG)):
-            line = (at[f"lead_{joint}"] - at[f"trail_{joint}"])[self.address]
-            rows.append(np.array([np.degrees(np.arctan2(line[2], line[0])) / sigma]))
-        feet = (at["lead_ankle"] + at["trail_ankle"])[self.address] / 2
-        # Where the world begins: said once, or both pictures could be shifted together.
-        rows.append(feet / 0.01)
-        return rows
-
-    def slopes(self, values: FloatArray) -> FloatArray:
-        """How the residuals change with each unknown, (N, U).
-
-        A joint at a moment is seen in two pictures alone, what it is seen off by in one: most are nothing.
-        """
-        base = self.residuals(values)
-        made = np.zeros((len(base), len(values)))
-        cameras, _, _, bones, xyz = self.split(values)
-        whole = (*range(self.ends[1]), *range(self.ends[2], self.ends[3]))
-        for k in whole:
-            moved = values.copy()
-            moved[k] += SLIGHT
-            made[:, k] = (self.residuals(moved) - base) / SLIGHT
-        row, seen_rows = 1, self.count * self.many * 2
-        for k, one in enumerate(self.seen):
-            block = made[row : row + seen_rows].reshape(self.count, self.many, 2, -1)
-            self._seen_slopes(block, k, self._shown_slopes(cameras[k], one.view, xyz))
-            row += seen_rows + self.CAMERA
-            for j in range(2 * self.count):
-                made[row + j, self.ends[1] + 2 * self.count * k + j] = 1 / self.off[j // 2]
-            row += 2 * self.count
-        believed = np.concatenate(self._believed(bones, xyz))
-        for j in range(xyz.size):
-            moved = xyz.copy()
-            moved.flat[j] += SLIGHT
-            changed = np.concatenate(self._believed(bones, moved))
-            made[row:, self.ends[3] + j] = (changed - believed) / SLIGHT
-        return made
-
-    def _shown_slopes(self, camera: FloatArray, view: View, xyz: FloatArray) -> FloatArray:
-        """How what is shown of each joint moves with it, (K, P, axis, 2)."""
-        base, found = self.shown(camera, view, xyz), []
-        for axis in range(3):
-            moved = xyz.copy()
-            moved[..., axis] += SLIGHT
-            found.append((self.shown(camera, view, moved) - base) / SLIGHT)
-        return np.stack(found, axis=2)
-
-    def _seen_slopes(self, block: FloatArray, which: int, moves: FloatArray) -> None:
-        """Fill the rows of one picture, (P, K, 2, U): by each joint at each moment, and by what it is off."""
-        joints = block[..., self.ends[3] :].reshape(*block.shape[:3], self.many, self.count, 3)
-        offs = block[..., self.ends[1] + 2 * self.count * which :]
-        for p, whiten in enumerate(self.whiten[which]):
-            # (K, K) by (K, axis, 2): which moment's place pulls at which residual.
-            joints[p, :, :, :, p] = -np.einsum("ij,jac->icja", whiten, moves[:, p])
-            for c in range(2):
-                offs[p, :, c, 2 * p + c] = -whiten.sum(axis=1)
-
-
-def solve(
-    seen: tuple[Seen, Seen],
-    points: tuple[str, ...],
-    moments: tuple[str, ...],
-    stature_cm: float,
-    late_s: float,
-) -> Body:
-    """The most probable body of what two cameras show, with its errors."""
-    problem = _Problem(seen, points, moments, stature_cm, late_s)
-    values = problem.start()
-    cost = float(np.sum(problem.residuals(values) ** 2))
-    damp = 1e-3
-    normal = np.eye(len(values))
-    for _ in range(ROUNDS):
-        slopes, left = problem.slopes(values), problem.residuals(values)
-        normal = slopes.T @ slopes
-        while damp < 1e6:
-            step = np.linalg.solve(normal + damp * np.diag(np.diag(normal)), -slopes.T @ left)
-            tried = float(np.sum(problem.residuals(values + step) ** 2))
-            if tried <= cost:
-                break
-            damp *= 10
-        if not tried <= cost:
-            break
-        better = cost - tried
-        values, cost, damp = np.asarray(values + step), tried, max(damp / 10, 1e-9)
-        if better < 1e-6 * max(cost, 1.0):
-            break
-    spread = np.linalg.inv(normal)
-    xyz = problem.split(values)[4]
-    return Body(
-        moments,
-        points,
-        np.asarray(xyz, dtype=np.float64),
-        np.asarray(spread[problem.ends[3] :, problem.ends[3] :], dtype=np.float64),
-        _pace(seen, xyz),
-        cost / max(len(problem.residuals(values)) - len(values), 1),
-    )
-
-
-def _pace(seen: tuple[Seen, Seen], xyz: FloatArray) -> FloatArray:
-    """How fast joints go, by what the pictures show of it, (K, P, 3) cm/s."""
-    made = np.zeros_like(xyz)
-    made[..., 0] = seen[0].pace[..., 0].T
-    made[..., 2] = seen[1].pace[..., 0].T
-    made[..., 1] = (seen[0].pace[..., 1] + seen[1].pace[..., 1]).T / 2
-    return made

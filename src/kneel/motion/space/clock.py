@@ -59,6 +59,10 @@ class Clock:
     sigma_s: float
     left_cm: float
 
+    def turned(self) -> Clock:
+        """The same for the other way round: the first camera's clock by that of the second."""
+        return replace(self, offset_s=-self.offset_s)
+
     def with_strikes(self, first_s: float, second_s: float, sigma_s: float) -> Clock:
         """Put together with the strike as both heard it, each to ``sigma_s``.
 

@@ -6,16 +6,21 @@ from collections.abc import Mapping
 from dataclasses import dataclass, replace
 
 import numpy as np
+from numpy.typing import NDArray
 
-from kneel.model import Stature, TypedValue, UsageError, View
+from kneel.model import CHECKPOINTS, Stature, TypedValue, UsageError, View, out_of_order
 from kneel.motion.body import LEG, NOMINAL_STATURE_CM
+from kneel.motion.checkpoints import Checkpoint
 from kneel.motion.failure import Failed
 from kneel.motion.measures.in_space import TOLD_BY_TWO
 from kneel.motion.scale import Scale
-from kneel.motion.space.body import Body, find_body
+from kneel.motion.space.body import Body
 from kneel.motion.space.clock import Clock, find_clock
+from kneel.motion.space.find import find_body
 from kneel.motion.space.quantities import InSpace, told
 from kneel.motion.study import Study
+
+FloatArray = NDArray[np.float64]
 
 STRIKE_S = 0.006
 """Either camera hears a strike to about so much: sound takes 3 ms a metre (common practice, no source)."""
@@ -36,7 +41,7 @@ view taken twice 1.5 and more."""
 
 COMPARED = ("half_back", "top", "half_down", "impact", "follow")
 
-SOURCE = "two cameras"
+SOURCE, PINNED = "two cameras", "marked"
 
 
 @dataclass(frozen=True)
@@ -46,8 +51,25 @@ class Linked:
     clock: Clock
     body: Body
     numbers: Mapping[tuple[str, str], InSpace]
+    across_at: Mapping[str, Checkpoint]
+    """The one set of checkpoints, in the clip of the camera across the line."""
+
+    along_at: Mapping[str, Checkpoint]
+    """The same in the clip of the camera along it, as far as that shows them."""
+
     turned: bool = False
     """Whether the first camera is the one that looks along the target line."""
+
+    moving: Body | None = None
+    """The body between the checkpoints too, for the eye: at them it is :attr:`body`."""
+
+    def placed(self, first_s: float) -> dict[str, FloatArray]:
+        """Where every joint is at a time of the first clip, (3,) cm by name."""
+        return (self.moving or self.body).placed(self.body_s(first_s))
+
+    def seen_from_second(self) -> Linked:
+        """The same with the second camera taken for the first."""
+        return replace(self, clock=self.clock.turned(), turned=not self.turned)
 
     def body_s(self, first_s: float) -> float:
         """A time of the first clip on the clock that the body goes by, that of the camera across the line."""
@@ -55,8 +77,8 @@ class Linked:
 
 
 def link(first: Study, second: Study, *, between: int = 0) -> Linked:
-    """Two clips as one swing, ``second``'s clock by that of ``first``; the body at so many moments
-    ``between`` the checkpoints besides.
+    """Two clips as one swing, ``second``'s clock by that of ``first``; with ``between`` the body is told for
+    the eye at so many moments between the checkpoints besides.
 
     Raises :class:`UsageError` with the reason where they are of one view, or not of one swing.
     """
@@ -82,17 +104,83 @@ def link(first: Study, second: Study, *, between: int = 0) -> Linked:
                 f"taken {slower:g} times as fast: say its true rate, and link them again."
             )
         raise UsageError(f"{against} Link two clips of one swing.")
-    body = find_body(across, along, clock, stature_of(across, along), between=between)
-    if isinstance(body, Failed):
-        raise UsageError(f"{body.reason} Mark them, and link the clips again.")
-    if body.misfit > MISFIT:
+    linked = _told(across, along, clock, turned=turned, between=between)
+    if isinstance(linked, Failed):
+        raise UsageError(f"{linked.reason} Mark them, and link the clips again.")
+    if linked.body.misfit > MISFIT:
         raise UsageError(
             "The two clips do not show one body from two sides. Say each one's view, and link two clips "
             "of one swing."
         )
-    numbers = told(body, {name: point.sigma_s for name, point in across.checkpoints.items()})
-    shown = Clock(-clock.offset_s, clock.sigma_s, clock.left_cm) if turned else clock
-    return Linked(shown, body, numbers, turned)
+    return linked
+
+
+def followed(linked: Linked, first: Study, second: Study) -> Linked | None:
+    """What a mark under the hand makes of a swing that was linked, at the checkpoints alone: the clock stays
+    until the hand rests. None where that cannot be told.
+    """
+    across, along = (second, first) if linked.turned else (first, second)
+    clock = linked.clock.turned() if linked.turned else linked.clock
+    made = _told(across, along, clock, turned=linked.turned)
+    return None if isinstance(made, Failed) else made
+
+
+def _told(across: Study, along: Study, clock: Clock, *, turned: bool, between: int = 0) -> Linked | Failed:
+    across_at, along_at = one_set(across, along, clock)
+    across, along = (_at(s, points) for s, points in ((across, across_at), (along, along_at)))
+    body = find_body(across, along, clock, stature_of(across, along))
+    if isinstance(body, Failed):
+        return body
+    numbers = told(body, {name: point.sigma_s for name, point in across_at.items()})
+    shown = clock.turned() if turned else clock
+    linked = Linked(shown, body, numbers, across_at, along_at, turned)
+    if not between:
+        return linked
+    smooth = find_body(across, along, clock, stature_of(across, along), between=between)
+    return linked if isinstance(smooth, Failed) else replace(linked, moving=_through(smooth, body))
+
+
+def _through(smooth: Body, body: Body) -> Body:
+    """A body between the checkpoints as well, taken through where it is at them."""
+    at = [smooth.moments.index(name) for name in body.moments]
+    off = (body.xyz - smooth.xyz[at]).reshape(len(at), -1)
+    moved = [np.interp(smooth.times_s, body.times_s, column) for column in off.T]
+    return replace(smooth, xyz=smooth.xyz + np.stack(moved, axis=1).reshape(smooth.xyz.shape))
+
+
+def one_set(across: Study, along: Study, clock: Clock) -> tuple[dict[str, Checkpoint], dict[str, Checkpoint]]:
+    """One set of checkpoints for both clips: what somebody pinned in either, else where the camera across the
+    line has them, else where the other one has.
+
+    >>> from kneel.motion.example import example
+    >>> study = example()
+    >>> one_set(study, study, Clock(0.0, 0.002, 0.0))[0] == study.checkpoints
+    True
+    """
+    found = dict(across.checkpoints)
+    for name, point in along.checkpoints.items():
+        here = across.checkpoints.get(name)
+        if here is None or (point.source == PINNED and here.source != PINNED):
+            moved = _moved(point, across, -clock.offset_s, clock.sigma_s)
+            tried = {key: one.frame for key, one in found.items() if key in CHECKPOINTS}
+            if moved is not None and out_of_order({**tried, name: moved.frame}) is None:
+                found[name] = moved
+    found = dict(sorted(found.items(), key=lambda one: one[1].time_s))
+    there = {name: _moved(one, along, clock.offset_s, clock.sigma_s) for name, one in found.items()}
+    return found, {name: one for name, one in there.items() if one is not None}
+
+
+def _moved(point: Checkpoint, study: Study, by_s: float, sigma_s: float) -> Checkpoint | None:
+    """A checkpoint of the one clip in the other; None where that does not show it."""
+    time, times = point.time_s + by_s, study.times_s
+    if not times[0] <= time <= times[-1]:
+        return None
+    frame = float(np.interp(time, times, np.arange(len(times))))
+    return replace(point, frame=frame, time_s=time, sigma_s=float(np.hypot(point.sigma_s, sigma_s)))
+
+
+def _at(study: Study, points: Mapping[str, Checkpoint]) -> Study:
+    return replace(study, checkpoints=dict(points), _paths={}, _ways={}, _known={})
 
 
 def _with_strikes(clock: Clock, across: Study, along: Study) -> Clock:
@@ -164,9 +252,11 @@ def stature_of(across: Study, along: Study) -> float:
 
 
 def told_by_two(study: Study, linked: Linked) -> Study:
-    """A swing whose turns are those that two cameras tell; what somebody typed in stands."""
+    """A swing as one of its cameras shows it, at the one set of checkpoints; its turns are those that both
+    tell, but what somebody typed in stands.
+    """
     if study.setup.view is View.DOWN_THE_LINE:
-        return study
+        return _at(study, linked.along_at)
     known = {(one.measure, one.checkpoint) for one in study.setup.typed}
     fresh = tuple(
         TypedValue(TOLD_BY_TWO[key], one.value, one.sigma, moment, SOURCE)
@@ -174,4 +264,4 @@ def told_by_two(study: Study, linked: Linked) -> Study:
         if key in TOLD_BY_TWO and moment != "address" and (TOLD_BY_TWO[key], moment) not in known
     )
     setup = replace(study.setup, typed=(*study.setup.typed, *fresh))
-    return replace(study, setup=setup, _paths={}, _ways={}, _known={})
+    return _at(replace(study, setup=setup), linked.across_at)

@@ -176,17 +176,29 @@ def told(body: Body, time_sigma_s: Mapping[str, float]) -> dict[tuple[str, str],
 
 
 def _at(body: Body, one: Quantity, moment: str, time_sigma_s: float) -> InSpace | None:
+    now = body.moments.index(moment)
+    if one.key == "lead_hip_heading_3d":
+        way = body.at("lead_hip", moment) - body.at("lead_hip", ADDRESS)
+        if float(np.hypot(way[0], way[2])) < LEAST_WAY_CM:
+            return None
+    base, slope = slope_of(body, one, moment)
+    flat = slope.ravel()
+    moved = np.flatnonzero(flat)
+    variance = float(flat[moved] @ body.covariance[np.ix_(moved, moved)] @ flat[moved])
+    # The moment itself is unsure, and by then the body has gone on.
+    gone = float((slope[now] * body.pace[now]).sum()) * time_sigma_s if moment != ADDRESS else 0.0
+    variance += gone**2 + DEFINED[one.unit] ** 2 * (moment != ADDRESS or "turn" not in one.key)
+    return InSpace(one.key, one.unit, base, float(np.sqrt(max(variance, 0.0))))
+
+
+def slope_of(body: Body, one: Quantity, moment: str) -> tuple[float, FloatArray]:
+    """A quantity at a moment, and how it moves with each joint at each moment, (K, P, 3), its unit a cm."""
     now, then = body.moments.index(moment), body.moments.index(ADDRESS)
-    width = 3 * len(body.points)
 
     def value(xyz: FloatArray) -> float:
         sides = [dict(zip(body.points, xyz[k], strict=True)) for k in (now, then)]
         return one.compute(sides[0], sides[1])
 
-    if one.key == "lead_hip_heading_3d":
-        way = body.at("lead_hip", moment) - body.at("lead_hip", ADDRESS)
-        if float(np.hypot(way[0], way[2])) < LEAST_WAY_CM:
-            return None
     base = value(body.xyz)
     slope = np.zeros(body.xyz.shape)
     for p in (body.points.index(point) for point in one.needs):
@@ -195,10 +207,4 @@ def _at(body: Body, one: Quantity, moment: str, time_sigma_s: float) -> InSpace 
                 moved = body.xyz.copy()
                 moved[k, p, axis] += SLIGHT_CM
                 slope[k, p, axis] = ((value(moved) - base + 180) % 360 - 180) / SLIGHT_CM
-    rows = np.r_[now * width : (now + 1) * width, then * width : (then + 1) * width]
-    flat = np.concatenate([slope[now].ravel(), slope[then].ravel() if now != then else np.zeros(width)])
-    variance = float(flat @ body.covariance[np.ix_(rows, rows)] @ flat)
-    # The moment itself is unsure, and by then the body has gone on.
-    gone = float((slope[now] * body.pace[now]).sum()) * time_sigma_s if now != then else 0.0
-    variance += gone**2 + DEFINED[one.unit] ** 2 * (now != then or "turn" not in one.key)
-    return InSpace(one.key, one.unit, base, float(np.sqrt(max(variance, 0.0))))
+    return base, slope

@@ -5,10 +5,12 @@ from __future__ import annotations
 from PyQt6.QtWidgets import QApplication
 
 from kneel.desk.places.bench.balls import note_ball
+from kneel.desk.places.bench.cameras import Cameras
 from kneel.desk.places.bench.cueing import Cueing
 from kneel.desk.places.bench.cutting import Cutting
 from kneel.desk.places.bench.elsewhere import Elsewhere
 from kneel.desk.places.bench.layout import Layout
+from kneel.desk.places.bench.linking import Linking
 from kneel.desk.places.bench.marking import Marking
 from kneel.desk.places.bench.naming import Naming
 from kneel.desk.places.bench.rack import Rack
@@ -24,6 +26,7 @@ from kneel.desk.stage.stage import Stage
 from kneel.desk.swing import OpenSwing
 from kneel.desk.swing.player import Player
 from kneel.desk.swing.titles import checkpoint_title
+from kneel.desk.swing.two_takes import TwoTakes
 from kneel.desk.timeline.ribbon import Ribbon
 from kneel.desk.widgets.language import tr
 from kneel.model import CHECKPOINTS
@@ -45,6 +48,9 @@ class BenchParts(Place):
     naming: Naming
     lying: Layout
     student: StudentView
+    takes: TwoTakes
+    cameras: Cameras
+    linking: Linking
 
 
 class BenchActions:
@@ -122,6 +128,10 @@ class BenchActions:
             "split_here": b.cutting.split_here,
             "whole_clip": b.cutting.whole,
             "student_view": b.student.toggle,
+            "link": b.linking.choose,
+            "unlink": b.linking.unlink,
+            "turn": self._turn,
+            "body_in_space": self._body_in_space,
             "ribbon_closer": lambda: b.ribbon.zoom(1.5),
             "ribbon_farther": lambda: b.ribbon.zoom(1 / 1.5),
         }
@@ -238,6 +248,22 @@ class BenchActions:
             self._open.document.pin(min(pinned)[1], None)
         else:
             self._bench.said.emit(tr("No checkpoint is pinned in this swing."))
+
+    # Two cameras
+
+    def _turn(self) -> None:
+        """Work on the other camera's picture."""
+        if self._bench.takes.shown:
+            self._bench.takes.turn()
+            self._bench.stage.setFocus()
+        else:
+            self._bench.said.emit(tr("This swing has one camera; Ctrl+Shift+L links another one’s clip."))
+
+    def _body_in_space(self) -> None:
+        if self._bench.takes.linked is None:
+            self._bench.said.emit(tr("The body in space is told by two cameras: Ctrl+Shift+L links them."))
+        else:
+            self._bench.cameras.toggle_space()
 
     # The picture
 

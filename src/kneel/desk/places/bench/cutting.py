@@ -82,7 +82,7 @@ class Cutting(QObject):
         if not (_long(reach[0], cut - 1) and _long(cut, reach[1])):
             self.said.emit(tr("Both swings would have to be longer: go to a frame between them."))
             return
-        second = within(self._open.document.history.now, (cut, reach[1]))
+        second = within(self._open.document.now, (cut, reach[1]))
         clip, mine = store.info.path, self._open.path
 
         def work(_: object) -> tuple[Path, str | None]:
@@ -147,12 +147,12 @@ class Cutting(QObject):
         self, label: str, span: tuple[int, int] | None, second: tuple[Path, str | None] | None = None
     ) -> None:
         """Save the swing with other frames, and open it anew once that is on the disk."""
-        path, now = self._open.path, self._open.document.history.now
+        path, now = self._open.path, self._open.document.now
         if path is None:
             return
         self._next = _Cut(path, label, now.span, second), self._open.first + self._open.cursor.frame
         autosave = self._open.autosave
-        autosave.touch(now.given(span=span, guessed=now.guessed))
+        autosave.touch(self._open.document.kept(now.given(span=span, guessed=now.guessed)))
         autosave.save()
 
     def _saved(self) -> None:

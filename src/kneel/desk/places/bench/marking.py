@@ -6,7 +6,7 @@ from PyQt6.QtCore import QObject, pyqtSignal
 
 from kneel.desk.places.bench.reading.findings import VERDICT_WORDS
 from kneel.desk.stage.stage import Stage
-from kneel.desk.swing import OpenSwing
+from kneel.desk.swing.two_takes import TwoTakes
 from kneel.desk.widgets.language import tr
 from kneel.judge import Verdict, Why
 from kneel.model import anatomical
@@ -34,9 +34,10 @@ class Marking(QObject):
 
     said = pyqtSignal(str)
 
-    def __init__(self, opened: OpenSwing, stage: Stage) -> None:
+    def __init__(self, takes: TwoTakes, stage: Stage) -> None:
         super().__init__(stage)
-        self._open, self._stage = opened, stage
+        opened = takes.first
+        self._takes, self._open, self._stage = takes, opened, stage
         self._advised: list[tuple[str, int]] | None = None
         """What the advice under way still asks for, with frames; None while the body is marked."""
 
@@ -68,6 +69,8 @@ class Marking(QObject):
         advice = self._open.selection.advice()
         if advice is None:
             return False
+        if advice.other:
+            self._takes.turn()
         swing = self._open.swing
         point = anatomical(advice.point, swing.hand)
         marked = {m.frame for m in swing.marks if m.point == point}

@@ -8,9 +8,11 @@ from PyQt6.QtCore import QTimer, pyqtSignal
 from PyQt6.QtWidgets import QApplication, QHBoxLayout, QLineEdit, QWidget
 
 from kneel.desk.places.bench.actions import BenchActions, BenchParts
+from kneel.desk.places.bench.cameras import Cameras
 from kneel.desk.places.bench.cutting import Cutting
 from kneel.desk.places.bench.joining import Joining
 from kneel.desk.places.bench.layout import Layout
+from kneel.desk.places.bench.linking import Linking
 from kneel.desk.places.bench.marking import Marking
 from kneel.desk.places.bench.naming import Naming
 from kneel.desk.places.bench.overlay import EmptyDesk, Transport
@@ -24,8 +26,8 @@ from kneel.desk.places.place import Handlers
 from kneel.desk.places.undoing import Undoing
 from kneel.desk.records.practice import Practice
 from kneel.desk.stage.stage import Stage
-from kneel.desk.swing import OpenSwing
 from kneel.desk.swing.player import Player
+from kneel.desk.swing.two_takes import TwoTakes
 from kneel.desk.timeline.ribbon import Ribbon
 from kneel.desk.widgets.chooser import Choice, Chooser
 from kneel.desk.widgets.language import tr
@@ -42,14 +44,16 @@ class Bench(BenchParts):
     alone_changed = pyqtSignal(bool)
     demo_wanted = pyqtSignal()
 
-    def __init__(self, opened: OpenSwing, context: Context, practice: Practice) -> None:
+    def __init__(self, takes: TwoTakes, context: Context, practice: Practice) -> None:
+        opened = takes.first
         super().__init__(Undoing(opened, practice))
         look = context.look
         self._look = look
         self._open = opened
         self.player = Player(opened)
         self.stage = Stage(opened, look)
-        self.marking = Marking(opened, self.stage)
+        self.takes, self.cameras = takes, Cameras(takes, self.stage, look, context.settings)
+        self.marking = Marking(takes, self.stage)
         self.strip = Strip(opened, look)
         self.ribbon = Ribbon(opened, look)
         self.reading = ReadingPane(opened, look, practice, context.settings)
@@ -59,9 +63,13 @@ class Bench(BenchParts):
         self.cutting.said.connect(self.said)
         self.ribbon.cut_wanted.connect(self._choose_cut)
         self.joining = Joining(opened, self.rack, self.reading, self)
+        self.linking = Linking(takes, self.rack, self.reading, context)
+        self.linking.said.connect(self.said)
+        self.linking.failed.connect(opened.failed)
+        self.rack.turn_wanted.connect(takes.turn)
         self.naming = Naming(opened, context, self.rack, self)
         practice.beside = self.rack.like_open
-        self.lying = Layout(context.settings, self.rack, self.strip, self.stage, self.reading, self.ribbon)
+        self.lying = Layout(context.settings, self.rack, self.strip, self.cameras, self.reading, self.ribbon)
         self.student = StudentView(opened, self.stage, self.lying)
         outer = QHBoxLayout(self)
         outer.setContentsMargins(0, 0, 0, 0)
@@ -100,7 +108,7 @@ class Bench(BenchParts):
         return "pair_before", "pair_with", "pair_reference"
 
     def picture_parts(self) -> Sequence[QWidget]:
-        return self.stage, self.ribbon
+        return self.stage, self.cameras.other, self.cameras.space, self.ribbon
 
     def hints(self) -> str:
         speeds = {1.0: "1", 0.5: "½", 0.25: "¼", 0.125: "⅛"}

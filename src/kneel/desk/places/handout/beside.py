@@ -4,17 +4,17 @@ from __future__ import annotations
 
 import datetime
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 
 from kneel.book import open_book
 from kneel.book.index.indexing import day_of
+from kneel.compare.views import judge_views
 from kneel.evidence.kept import kept_swing
 from kneel.handout.making import Home, finding_for, known_of, make_clip, make_content
 from kneel.handout.page import html_of, pdf_of
 from kneel.judge import in_use
 from kneel.model import UsageError
-from kneel.practice.judging import judge_swing
 
 
 @dataclass(frozen=True)
@@ -79,11 +79,18 @@ def _home(asked: PageAsked) -> Home:
     if known is None:
         raise UsageError("The joints of this swing were neither looked for nor marked yet.")
     school = in_use().school(known.swing.school)
-    reading = judge_swing(known.study, school, known.swing, in_use())
+    reading = judge_views(known.studies, school, known.swing, in_use())
     clip = known.stretch.path
     home = Home(known.swing, known.study, reading, clip, day_of(clip))
     book = open_book(asked.url)
     try:
-        return known_of(book, home)
+        home = known_of(book, home)
     finally:
         book.close()
+    try:
+        about = finding_for(home, asked.fault)
+    except UsageError:
+        return home
+    # Of two cameras the page has the pictures of the one that shows it.
+    seen = known.showing(about.measure)
+    return replace(home, swing=seen.swing, study=seen.study, clip=seen.stretch.path)

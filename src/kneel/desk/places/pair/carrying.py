@@ -32,7 +32,7 @@ def carried_over(one: OpenSwing, other: OpenSwing, canvas: Canvas) -> int:
                 words=same_point(drawn.words, here, there) if drawn.shape == "prop" else drawn.words,
             )
         )
-    now = other.document.history.now
+    now = other.document.now
     known = {(old.shape, old.frame, old.words, _near(old)) for old in now.drawn}
     fresh = [new for new in fresh if (new.shape, new.frame, new.words, _near(new)) not in known]
     if fresh:

@@ -11,6 +11,7 @@ from kneel.book.index.indexing import day_of
 from kneel.book.repository.search_text import same_golfer
 from kneel.compare.family import AskedNumber, Compared, asked_by
 from kneel.compare.pair import Alike, Pair, moments, paired
+from kneel.compare.views import judge_views
 from kneel.desk.operations import Lane, Operation
 from kneel.desk.places.context import Context
 from kneel.desk.records.practice import Practice
@@ -28,7 +29,6 @@ from kneel.model import KneelError, Swing, UsageError, View
 from kneel.motion.failure import Failed
 from kneel.motion.space.linked import Linked, link, told_by_two
 from kneel.motion.study import Study
-from kneel.practice.judging import judge_swing
 from kneel.speech.headline import headline
 
 SOON_MS = 60
@@ -250,11 +250,10 @@ def _linked(beside: _Side, here: _Side) -> Linked:
 
 def _by_both(beside: _Side, here: _Side, linked: Linked) -> str:
     """What comes first by both cameras: the turns are those that they tell together."""
-    across = here if here.study.setup.view is not View.DOWN_THE_LINE else beside
     knowledge = in_use()
-    study = told_by_two(across.study, linked)
-    reading = judge_swing(study, knowledge.school(across.swing.school), across.swing, knowledge)
-    return tr("By both cameras: %s") % headline(reading, study)
+    studies = [told_by_two(one.study, linked) for one in (here, beside)]
+    reading = judge_views(studies, knowledge.school(here.swing.school), here.swing, knowledge)
+    return tr("By both cameras: %s") % headline(reading, studies[0])
 
 
 def _light(beside: _Side, here: _Side) -> tuple[float, float]:

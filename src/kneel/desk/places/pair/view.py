@@ -20,13 +20,13 @@ from kneel.desk.places.pair.lanes import PairLanes
 from kneel.desk.places.pair.laying import Laying
 from kneel.desk.places.pair.references import References, of_document
 from kneel.desk.places.pair.sheet import PairSheet
-from kneel.desk.places.pair.space import SpaceView
 from kneel.desk.places.pair.speaking import Speaking
 from kneel.desk.places.pair.table import Differences
 from kneel.desk.places.pair.tokens import PairTokens, moment_words, swing_words
 from kneel.desk.places.place import Handlers
 from kneel.desk.places.undoing import Undoing
 from kneel.desk.records.practice import Practice
+from kneel.desk.stage.space import SpaceView
 from kneel.desk.swing import OpenSwing
 from kneel.desk.widgets.language import tr
 from kneel.model import CHECKPOINTS, View

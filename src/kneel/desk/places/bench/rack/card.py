@@ -115,7 +115,7 @@ class CardPainter(QStyledItemDelegate):
     def _card(self, painter: QPainter, box: QRectF, row: Card, index: QModelIndex) -> None:
         opened, states = index.data(OPEN), index.data(STATE)
         for entry, place in zip(row.entries, self.places(row, box.toRect()), strict=True):
-            is_open = entry.document == opened
+            is_open = opened is not None and opened in (entry.document, entry.part_of)
             self._thumb(painter, QRectF(place), entry, is_open=is_open)
             state = states if is_open else ""
             first, second = card_words(entry, state)

@@ -25,7 +25,7 @@ class RackEntry:
 
     ``first`` is the clip's number of the swing's first frame, ``rate`` the true rate of capture where it was
     said; ``number`` counts the swings of one clip from 1, 0 where it has but one. ``day`` is when it was
-    filmed, None where that is not known.
+    filmed, None where that is not known. ``part_of`` is the document of which it is the second camera's.
     """
 
     clip: Path
@@ -41,11 +41,12 @@ class RackEntry:
     school: str = "centred"
     glance: Glance | None = None
     day: datetime.date | None = None
+    part_of: Path | None = None
 
     @property
     def target(self) -> Path:
-        """What to open: the document where there is one, else the clip."""
-        return self.document if self.marked else self.clip
+        """What to open: the document it belongs to where there is one, else the clip."""
+        return self.part_of or (self.document if self.marked else self.clip)
 
     @property
     def stem(self) -> str:
@@ -69,9 +70,10 @@ def entries_of(
             beside.setdefault(clip.parent, []).append(clip)
     found: list[RackEntry] = []
     for of_folder in beside.values():
-        documents = documents_by_clip(of_folder)
+        documents, linked = documents_by_clip(of_folder), documents_by_clip(of_folder, take=1)
         for clip in of_folder:
-            found += _of_clip(clip, documents[clip])
+            part_of = next(iter(linked[clip]), None)
+            found += [replace(one, part_of=part_of) for one in _of_clip(clip, documents[clip])]
     return [one for one in found if str(one.target) not in hidden]
 
 

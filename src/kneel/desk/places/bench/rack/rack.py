@@ -41,7 +41,8 @@ class Rack(QWidget):
     """The swings of the open one's folder. ``wanted`` asks for one to be opened, ``browse`` for more.
 
     ``read`` carries the documents that were read beside the desk, ``said`` a sentence for the foot of the
-    window, ``told`` what the swings of the student show together.
+    window, ``told`` what the swings of the student show together. ``arranged`` tells that other
+    swings may lie here, ``turn_wanted`` that the other camera of the open swing is asked for.
     """
 
     wanted = pyqtSignal(object)
@@ -49,6 +50,8 @@ class Rack(QWidget):
     said = pyqtSignal(str)
     read = pyqtSignal(object)
     told = pyqtSignal(object)
+    arranged = pyqtSignal()
+    turn_wanted = pyqtSignal()
 
     def __init__(self, opened: OpenSwing, context: Context) -> None:
         super().__init__()
@@ -195,6 +198,7 @@ class Rack(QWidget):
         self._model.touch()
         if stood is not None and not self.list.currentIndex().isValid():
             self.list.setCurrentIndex(self._model.index_of(stood))
+        self.arranged.emit()
 
     def _on_opened(self) -> None:
         store = self._open.store
@@ -234,8 +238,9 @@ class Rack(QWidget):
         documents = [
             one.document
             for one in self.entries
+            if one.part_of is None
             # Whoever has no name yet is not the same golfer as everybody else without one.
-            if one.document in mine or (one.marked and golfer and one.golfer == golfer)
+            and (one.document in mine or (one.marked and golfer and one.golfer == golfer))
         ]
         return documents, [one for one in documents if one in self._together]
 
@@ -283,14 +288,27 @@ class Rack(QWidget):
             other = [k for k, one in enumerate(row.entries) if one.document != self._open.path]
             # By keyboard a swing seen by two cameras goes from one to the other.
             number = under[0] if under else (other or [0])[0]
-            self.wanted.emit(row.entries[number].target)
+            if row.entries[number].target == self._open.path:
+                self.turn_wanted.emit()
+            else:
+                self.wanted.emit(row.entries[number].target)
 
     def step(self, way: int) -> None:
         """Open the swing before or after the one on the desk, as they stand on the rack."""
-        shown = [one for row in self._model.rows if isinstance(row, Card) for one in row.entries]
+        cards = [row for row in self._model.rows if isinstance(row, Card)]
+        shown = [one for row in cards for one in row.entries if one.part_of is None]
         here = next((k for k, one in enumerate(shown) if one.document == self._open.path), None)
         if here is not None and 0 <= here + way < len(shown):
             self.wanted.emit(shown[here + way].target)
+
+    def beside_open(self) -> Path | None:
+        """The document that the rack takes for another camera's of the open swing, by its name; None where
+        there is none.
+        """
+        for row in self._model.rows:
+            if isinstance(row, Card) and any(one.document == self._open.path for one in row.entries):
+                return next((one.document for one in row.entries if one.document != self._open.path), None)
+        return None
 
     def like_open(self) -> list[Path]:
         """The documents on the rack of the open swing's golfer, view, club and kind, as they stand there."""
@@ -334,7 +352,8 @@ class Rack(QWidget):
 
 def _as_now(entry: RackEntry, document: Path, opened: OpenSwing) -> RackEntry:
     """An entry as the swing on the desk stands now."""
-    swing: Swing = opened.swing
+    # The card is the first camera's, whichever is worked on.
+    swing: Swing = opened.document.whole
     busy = opened.gathering.busy and not opened.analysis
     known = opened.numbers.reading is not None and opened.numbers.reading.told
     glance: Glance | None = glance_of(opened.analysis, opened.numbers.reading) if known and not busy else None
@@ -347,7 +366,7 @@ def _as_now(entry: RackEntry, document: Path, opened: OpenSwing) -> RackEntry:
         swing.club,
         swing.kind,
         swing.capture_rate,
-        opened.first,
+        swing.take.start,
         entry.number,
         swing.school,
         glance,

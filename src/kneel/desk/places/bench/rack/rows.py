@@ -153,9 +153,13 @@ def _of_golfer(entries: Sequence[RackEntry], sets: Sequence[SetTold]) -> list[Ro
 
 def _two_cameras(one: RackEntry, other: RackEntry) -> bool:
     """Whether two clips show one swing from two sides: alike but for the view, one name the other's with a
-    tail.
+    tail; or one document says so.
     """
-    if one is other or one.view is other.view or one.clip == other.clip or not (one.marked and other.marked):
+    if one is other or one.view is other.view or one.clip == other.clip:
+        return False
+    if one.part_of or other.part_of:
+        return one.part_of == other.document or other.part_of == one.document
+    if not (one.marked and other.marked):
         return False
     if (one.club, one.kind) != (other.club, other.kind):
         return False

@@ -13,13 +13,13 @@ import numpy as np
 
 from kneel.compare.lesson import Balls, Filmed, JudgedLesson, judge_lesson
 from kneel.compare.sets import Spread
+from kneel.compare.views import judge_views
 from kneel.documents.glance_file import Glance, save_glance
 from kneel.evidence.kept import kept_swing, whole_swing
 from kneel.judge import Reading, Verdict, at_hand
 from kneel.judge.numbers import OfSwing
 from kneel.model import Ball, Club, Kind, KneelError, View
 from kneel.motion.study import Study
-from kneel.practice.judging import judge_swing
 from kneel.speech.lesson import chains_across
 
 
@@ -134,7 +134,7 @@ def read_lesson(
         if known is None:
             continue
         swing, study = known.swing, known.study
-        reading = judge_swing(study, chosen, swing, knowledge)
+        reading = judge_views(known.studies, chosen, swing, knowledge)
         glances[document] = glance_of(study, reading)
         save_glance(document, glances[document])
         if document in unread:

@@ -129,6 +129,8 @@ class Explain(QWidget):
             return
         point = advice.point.replace("_", " ")
         frames = tr(" and ").join(self._open.numbers.frame_title(frame) for frame in advice.frames)
+        if advice.other:
+            frames = tr("on the other camera’s picture")
         unit = finding.unit or "cm"
         self.mark.setText(tr("Mark the %s (N)") % point)
         about = tr("%s, %s: ") % (finding.fault.title, frames)

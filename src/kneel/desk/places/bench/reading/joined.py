@@ -1,4 +1,4 @@
-"""One sentence that joins the open clip with one of another view; a press goes there."""
+"""One sentence about another clip of the lesson, with a button for what can be done about it."""
 
 from __future__ import annotations
 
@@ -6,21 +6,21 @@ from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QWidget
 
 from kneel.desk.widgets.language import tr
-from kneel.desk.widgets.text import worded
+from kneel.desk.widgets.text import tip, worded
 
 
 class Joined(QWidget):
-    """The sentence, and a button that goes to the other clip; hidden where there is none."""
+    """The sentence, and a button; hidden where there is none."""
 
     clicked = pyqtSignal()
 
-    def __init__(self) -> None:
+    def __init__(self, told: str = "") -> None:
         super().__init__()
         self.words = worded("secondary", selectable=True)
         self.button = QPushButton(tr("Go there"))
         self.button.setProperty("small", "true")
         self.button.setCursor(Qt.CursorShape.PointingHandCursor)
-        self.button.setToolTip(tr("Open the other clip where it shows this"))
+        self.button.setToolTip(tip(told))
         self.button.clicked.connect(lambda _=False: self.clicked.emit())
         row = QHBoxLayout(self)
         row.setContentsMargins(12, 2, 0, 2)
@@ -29,8 +29,10 @@ class Joined(QWidget):
         row.addWidget(self.button, 0, Qt.AlignmentFlag.AlignTop)
         self.hide()
 
-    def show_words(self, words: str) -> None:
-        """Say it, or nothing."""
+    def show_words(self, words: str, deed: str = "") -> None:
+        """Say it with what the button does, or nothing."""
         self.words.setText(words)
-        self.button.setAccessibleName(f"{tr('Go there')}: {words}")
+        if deed:
+            self.button.setText(deed)
+        self.button.setAccessibleName(f"{self.button.text()}: {words}")
         self.setVisible(bool(words))

@@ -48,7 +48,7 @@ class ReadingPane(CardBackground):
         self.walk = Walk(opened, look)
         self.walk.wanted.connect(self._walk_to)
         self.walking = settings.value("reading/order", "root") == "swing"
-        self.joined = Joined()
+        self.joined, self.camera = Joined(tr("Open the other clip where it shows this")), Joined()
         self.last = LastLesson(look, practice)
         self.last.book_wanted.connect(self.book_wanted)
         self.last.give_up_wanted.connect(self.give_up_last)
@@ -81,7 +81,7 @@ class ReadingPane(CardBackground):
         for column in (chain, words):
             column.setContentsMargins(0, 0, 0, 0)
             column.setSpacing(7)
-        for part in (self.golfer, self.head, self.findings, self.walk, self.joined, self.last):
+        for part in (self.golfer, self.head, self.findings, self.walk, self.camera, self.joined, self.last):
             chain.addWidget(part)
         for part in (self.explain, self.first, self.notes, self.rest):
             words.addWidget(part)

@@ -74,7 +74,8 @@ class SpaceView(QWidget):
         painter.fillRect(self.rect(), self._look.colour("panel"))
         if self.linked is None or not len(self._open.times_s):
             return
-        now = self.linked.body.placed(self.time_s)
+        times, frame = self._open.times_s, self._open.cursor.frame
+        now = self.linked.placed(float(times[min(frame, len(times) - 1)]))
         start = self.linked.body.placed(float(self.linked.body.times_s[0]))
         half = self.width() / 2
         self._figure(painter, QRectF(0, 0, half, self.height()), now)

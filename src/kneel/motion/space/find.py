@@ -1,0 +1,96 @@
+"""From two clips on one clock to the body that both show."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import replace
+
+import numpy as np
+
+from kneel.motion.failure import Failed
+from kneel.motion.places import Places, Timed
+from kneel.motion.sample import Sample
+from kneel.motion.space.body import ADDRESS, POINTS, Body, Seen
+from kneel.motion.space.bundle import solve
+from kneel.motion.space.clock import Clock
+from kneel.motion.stand import HEIGHT_SIGMA_M
+from kneel.motion.study import Study
+
+UNSEEN_CM = 1000.0
+
+
+def find_body(
+    across: Study, along: Study, clock: Clock, stature_cm: float, *, between: int = 0
+) -> Body | Failed:
+    """The body at the checkpoints of the first camera's swing, told by both, and at so many moments between
+    the first and the last of them.
+    """
+    for study in (across, along):
+        if isinstance(study.places, Failed):
+            return study.places
+    assert isinstance(across.places, Places) and isinstance(along.places, Places)
+    points = tuple(
+        p for p in POINTS if across.places.track(p) is not None and along.places.track(p) is not None
+    )
+    needed = {f"{side}_{joint}" for side in ("lead", "trail") for joint in ("hip", "ankle")}
+    if not needed <= {*points}:
+        return Failed("Hips and ankles have to be known in both clips.", "points")
+    found = _moments(across, along, clock, between)
+    if not found or found[0][0] != ADDRESS:
+        return Failed("Both clips have to show address, and it has to be known across the line.", "address")
+    names, times = tuple(name for name, _ in found), np.array([time for _, time in found])
+    here = np.interp(times, across.times_s, np.arange(len(across.times_s)))
+    there = np.interp(times + clock.offset_s, along.times_s, np.arange(len(along.times_s)))
+    timed_here, timed_there = (
+        [Timed(name, float(frame), 0.0) for name, frame in zip(names, frames, strict=True)]
+        for frames in (here, there)
+    )
+    seen = (
+        _seen(across.places.sample_at(timed_here, {}), across, points),
+        _seen(along.places.sample_at(timed_there, {}), along, points),
+    )
+    solved = solve(seen, points, names, stature_cm, clock.sigma_s)
+    return replace(solved, times_s=times)
+
+
+def _moments(across: Study, along: Study, clock: Clock, between: int) -> list[tuple[str, float]]:
+    """Names and times of the checkpoints that both clips show, and of so many moments between, in order."""
+    known = [
+        (name, point.time_s)
+        for name, point in across.checkpoints.items()
+        if along.times_s[0] <= point.time_s + clock.offset_s <= along.times_s[-1]
+    ]
+    if not known or not between:
+        return known
+    more = np.linspace(known[0][1], known[-1][1], between + 2)[1:-1]
+    gap = (known[-1][1] - known[0][1]) / (between + 1)
+    # A checkpoint nearby tells as much.
+    apart = [t for t in more.tolist() if min(abs(t - at) for _, at in known) > gap / 3]
+    return sorted([*known, *((f"{t:.3f} s", t) for t in apart)], key=lambda one: one[1])
+
+
+def _seen(sample: Sample, study: Study, points: Sequence[str]) -> Seen:
+    assert isinstance(study.places, Places)
+    per = study.places.scale.cm_per_unit
+    stand = study.stand
+    places = np.nan_to_num(np.stack([sample.now[p] for p in points])) * per
+    pace = np.nan_to_num(np.stack([sample.pace[p] for p in points])) * per
+    spread = []
+    for p in points:
+        known = np.isfinite(sample.now[p]).all(axis=1) & np.isfinite(sample.sigma[p])
+        lasts = np.where(known[:, None], np.nan_to_num(sample.lasts[p]), 0.0)
+        own = np.maximum(sample.sigma[p] ** 2 - (lasts**2).sum(axis=1), (0.05 / per) ** 2)
+        # What is not seen at a moment says nothing there.
+        own = np.where(known, own, (UNSEEN_CM / per) ** 2)
+        spread.append((np.diag(own) + lasts @ lasts.T) * per**2)
+    return Seen(
+        study.setup.view,
+        places,
+        np.stack(spread),
+        pace,
+        float(np.hypot(study.places.scale.relative, study.places.scale.cm_relative)),
+        100 * stand.distance_m,
+        100 * stand.height_m,
+        100 * max(stand.height_sigma_m, HEIGHT_SIGMA_M / 2),
+        stand.roll_sigma,
+    )
