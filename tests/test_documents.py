@@ -41,6 +41,7 @@ from kneel.model import (
     TypedValue,
     View,
 )
+from kneel.model.two_takes import turned, turned_back, with_second, without_second
 
 PX = st.floats(-50, 4000).map(lambda v: round(v, 3))
 FRAME = st.integers(0, 899)
@@ -110,6 +111,18 @@ def test_a_saved_swing_comes_back(tmp_path_factory, swing):
     assert written["takes"][0]["clip"]["path"] == "clip.mp4"
     assert set(written) == set(Swing.__struct_fields__)
     assert set(written["takes"][0]) == set(Take.__struct_fields__)
+
+
+@given(swings.filter(lambda one: len(one.takes) == 2), marks, st.sampled_from(Club))
+def test_what_is_done_on_the_second_clip_is_done_to_the_second_take_alone(swing, mark, club):
+    """Seen from its second camera and back nothing is lost; what both share is changed for both."""
+    seen = turned(swing)
+    assert (seen.take, turned_back(swing, seen)) == (swing.takes[1], swing)
+    done = turned_back(swing, seen.with_mark(mark).given(club=club))
+    assert done.takes[0] == swing.takes[0] and done.checkpoints == swing.checkpoints
+    assert turned(done).marks == seen.with_mark(mark).marks and done.club is club
+    parted = without_second(done)
+    assert with_second(parted, done.takes[1]).takes == done.takes and parted.takes == swing.takes[:1]
 
 
 @given(st.lists(st.tuples(st.integers(0, 2), swings), min_size=1, max_size=12))

@@ -11,14 +11,16 @@ import pytest
 from scipy.optimize import least_squares
 
 from kneel.cli.main import main
+from kneel.compare.views import judge_views
 from kneel.evidence.kept import kept_swing
 from kneel.judge import Verdict, known
-from kneel.model import Hand, Stature, UsageError, View, anatomical
+from kneel.model import Hand, Mark, Stature, Swing, UsageError, View, anatomical
 from kneel.motion.analysis import analyse
 from kneel.motion.checkpoints import Moment
 from kneel.motion.setup import Setup
 from kneel.motion.sightings import from_rows
 from kneel.motion.space import bundle, find
+from kneel.motion.space.advice import next_mark_by_two
 from kneel.motion.space.clock import Clock, find_clock
 from kneel.motion.space.linked import link, told_by_two
 from kneel.motion.space.quantities import QUANTITIES
@@ -219,6 +221,77 @@ def test_a_turn_that_one_view_guesses_becomes_a_firm_fault_by_two():
                 f.key for f in two.findings if f.verdict is Verdict.FAULT and "turn" in (f.measure or "")
             ]
             assert turned == []
+
+
+def test_both_clips_go_by_one_set_of_checkpoints():
+    """What somebody pinned in either clip counts in both; else the camera across the line says when."""
+    first, second, _ = both(1)
+    linked = link(first, second)
+    late, sigma = linked.clock.offset_s, linked.clock.sigma_s
+    one, two = (told_by_two(study, linked) for study in (first, second))
+    assert {name: c.time_s for name, c in one.checkpoints.items()} == {
+        name: c.time_s for name, c in first.checkpoints.items()
+    }
+    for name, point in two.checkpoints.items():
+        assert point.time_s == pytest.approx(one.checkpoints[name].time_s + late)
+        assert point.sigma_s == pytest.approx(np.hypot(one.checkpoints[name].sigma_s, sigma))
+    top = second.checkpoints["top"]
+    pinned = replace(top, frame=top.frame + 2, time_s=top.time_s + 2 / 60, source="marked", sigma_s=0.005)
+    by_hand = link(first, replace(second, checkpoints={**second.checkpoints, "top": pinned}))
+    assert by_hand.across_at["top"].time_s == pytest.approx(pinned.time_s - late, abs=1e-6)
+    assert by_hand.across_at["top"].source == "marked"
+    without = {name: c for name, c in first.checkpoints.items() if name != "half_back"}
+    told_there = link(replace(first, checkpoints=without), second).across_at["half_back"]
+    assert told_there.time_s == pytest.approx(second.checkpoints["half_back"].time_s - late, abs=1e-6)
+    turned = link(second, first)
+    assert [round(c.time_s, 6) for c in turned.across_at.values()] == [
+        round(c.time_s, 6) for c in linked.across_at.values()
+    ]
+
+
+def test_the_advised_mark_tells_as_much_as_was_said():
+    """Of points seen roughly the line clip's hips come first; once they are marked the turn is surer by that."""
+    first, second = shoots(1)
+    pair = [told(first, noise=8.0, seed=3), told(second, noise=8.0, seed=4)]
+    truth = [shoot.truth() for shoot in (first, second)]
+    linked, before, steps = link(*pair), None, 0
+    while steps < 6:
+        studies = [told_by_two(study, linked) for study in pair]
+        advice = next_mark_by_two(linked, studies, "pelvis_turn", "top")
+        now = linked.numbers["pelvis_turn_3d", "top"].sigma
+        if before is not None:
+            assert now == pytest.approx(before, rel=0.25), "as surely as was said"
+        if advice is None:
+            break
+        if steps == 0:
+            assert advice.other and advice.point.endswith("hip") and advice.before == pytest.approx(now)
+        assert advice.after < advice.before
+        before, which = advice.after, int(advice.other)
+        point = anatomical(advice.point, first.golfer.hand)
+        for frame in advice.frames:
+            x, y = truth[which].pixels[point][frame]
+            pair[which] = pair[which].dragged(Mark(point, frame, float(x), float(y)), None)
+        linked, steps = link(*pair), steps + 1
+    assert steps >= 2
+
+
+def test_two_cameras_give_one_verdict():
+    """What each shows is judged in one chain; of a number that both tell the surer one speaks."""
+    school, (first, second, _) = known().school("centred"), both(2)
+    linked = link(first, second)
+    studies = [told_by_two(study, linked) for study in (first, second)]
+    reading = judge_views(studies, school, Swing())
+    alone = [judge_swing(study, school) for study in studies]
+    for key, one in ((f.key, f) for f in reading.findings):
+        told = [r.of(key) for r in alone if r.of(key).decided is not None]
+        if len(told) == 1:
+            assert (one.verdict, one.value) == (told[0].verdict, told[0].value)
+        elif (
+            len(told) == 2 and told[0].measure == told[1].measure and told[0].checkpoint == told[1].checkpoint
+        ):
+            assert one.sigma == min(f.sigma for f in told)
+    seen = {f.measure for f in reading.findings if f.decided}
+    assert {"pelvis_shift", "pelvis_thrust"} <= seen
 
 
 def test_marked_clips_tell_the_turn_through_pictures():

@@ -28,7 +28,7 @@ def linked_as_kept(first: Loaded, study: Study) -> tuple[Linked, Study]:
     second = second_of(first.swing, first.stretch.path)
     if second is None:
         raise UsageError("The clip of the second camera is gone, or nothing is known of it yet.")
-    return link(study, second.study), second.study
+    return link(study, second.study, agreed=True), second.study
 
 
 def linked_with(

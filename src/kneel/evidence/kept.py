@@ -104,7 +104,7 @@ def _by_both(known: KeptSwing, second: KeptSwing | None) -> KeptSwing:
     if second is None:
         return replace(known, whole=False)
     try:
-        linked = link(known.study, second.study)
+        linked = link(known.study, second.study, agreed=True)
     except UsageError as error:
         return replace(known, second=second, apart=str(error))
     study, other = (told_by_two(one.study, linked) for one in (known, second))

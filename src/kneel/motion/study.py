@@ -12,7 +12,7 @@ from dataclasses import dataclass, field, replace
 import numpy as np
 from numpy.typing import NDArray
 
-from kneel.model import Mark, anatomical
+from kneel.model import Mark, TypedValue, anatomical
 from kneel.motion.failure import Failed
 from kneel.motion.measures import REGISTRY, Domain, Measure, Unit, Way
 from kneel.motion.places import Places
@@ -28,6 +28,10 @@ NO_PLATE = "is read from a pressure plate's file, or typed in: a picture does no
 
 ROUGH = ("grip", "clubhead")
 """Points that are followed 12 to 24 cm off near impact: what hangs on them is told from marks alone."""
+
+
+KEPT = ("places", "closed", "_frames", "_moments")
+"""What is computed once, and hangs on nothing that is typed in."""
 
 
 @dataclass(frozen=True)
@@ -225,6 +229,12 @@ class Study(Solved):
         points = {p: (now[p][index] if p in now else zero, then[p][index] if p in then else zero)
                   for p in {**now, **then}}  # fmt: skip
         return Answers(points, float(told.bent[index]))
+
+    def with_typed(self, typed: tuple[TypedValue, ...]) -> Study:
+        """The study with other values typed in; nothing that is measured is computed again."""
+        made = replace(self, setup=replace(self.setup, typed=typed))
+        made.__dict__.update({name: self.__dict__[name] for name in KEPT if name in self.__dict__})
+        return made
 
     # A mark under the hand.
 

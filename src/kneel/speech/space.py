@@ -25,6 +25,14 @@ def clock_words(linked: Linked) -> str:
     )
 
 
+def misfit_words(misfit: float) -> str:
+    """What is said where both cameras' points do not fit one body."""
+    return (
+        "The points of both cameras do not fit one body well, and what they tell together is "
+        f"{misfit**0.5:.1f} times less sure for it: look at the marks on both pictures."
+    )
+
+
 def space_sentences(linked: Linked) -> list[str]:
     """The clock, and the numbers that matter most."""
     lines = [clock_words(linked)]

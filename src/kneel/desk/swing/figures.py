@@ -12,8 +12,9 @@ from kneel.judge.numbers import OfSwing
 from kneel.model import Ball, Mark, Sighting, Swing, UsageError
 from kneel.motion.advice import Advice, next_mark
 from kneel.motion.space.advice import IN_SPACE, next_mark_by_two
-from kneel.motion.space.linked import Linked, followed, link, told_by_two
+from kneel.motion.space.linked import MISFIT, Linked, followed, link, retold, told_by_two
 from kneel.motion.study import Study
+from kneel.speech.space import misfit_words
 from kneel.vision import fused, on_the_body
 
 BETWEEN = 16
@@ -50,21 +51,28 @@ class Figures:
 
         None where there is no track of the point.
         """
-        own = self.own.dragged(mark, before) if self.own else None
-        if own is None or self.reading is None:
+        if self.own is None or self.analysis is None or self.reading is None:
             return None
-        return self._renewed(own, self.beside, fault)
+        own, analysis = self.own.dragged(mark, before), self.analysis.dragged(mark, before)
+        if own is None or analysis is None:
+            return None
+        return self._renewed(own, analysis, self.beside, fault)
 
     def beside_dragged(self, beside: Study, fault: str | None) -> Figures | None:
         """The same with a mark of the second take under the hand."""
-        return None if self.own is None else self._renewed(self.own, beside, fault)
+        if self.own is None or self.analysis is None or self.reading is None:
+            return None
+        return self._renewed(self.own, self.analysis, beside, fault)
 
-    def _renewed(self, own: Study, beside: Study | None, fault: str | None) -> Figures:
+    def _renewed(self, own: Study, analysis: Study, beside: Study | None, fault: str | None) -> Figures:
         assert self.reading is not None
         linked = followed(self.linked, own, beside) if self.linked and beside else None
-        studies = _together(own, beside, linked)
-        sides = tuple(OfSwing(study, self.swing.club) for study in studies)
-        reading = self.reading.renewed(OfViews(sides), fault)
+        studies = [analysis]
+        if linked is not None and beside is not None:
+            studies = [retold(analysis, linked), told_by_two(beside, linked)]
+        reading = self.reading.renewed(
+            OfViews(tuple(OfSwing(study, self.swing.club) for study in studies)), fault
+        )
         return replace(self, analysis=studies[0], own=own, beside=beside, linked=linked, reading=reading)
 
     def advice(self, measure: str, checkpoint: str) -> Advice | None:
@@ -117,7 +125,7 @@ class Figures:
         linked, apart = None, ""
         if beside is not None and beside.checkpoints and own.checkpoints:
             try:
-                linked = link(own, beside, between=BETWEEN)
+                linked = link(own, beside, between=BETWEEN, agreed=True)
             except UsageError as error:
                 apart = str(error)
         knowledge, _ = at_hand()
@@ -127,8 +135,11 @@ class Figures:
             judge_views(studies, knowledge.school(name), self.swing, knowledge, balls=balls)
             for name in schools
         ]
+        wide = linked.body.misfit if linked is not None else 0.0
+        notes = (*self.notes, misfit_words(wide)) if wide > MISFIT else self.notes
         return replace(
             self,
+            notes=notes,
             analysis=studies[0],
             reading=readings[0],
             other=readings[1],

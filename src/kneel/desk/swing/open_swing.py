@@ -214,8 +214,9 @@ class OpenSwing(SwingShown):
         if now is before and self.numbers.settle():
             return
         if _measured(now) == _measured(before):
-            # What only says something changes no number.
-            self.sighted.emit()
+            # What only says something changes no number; what is done to the other take nothing here.
+            if now.take != before.take:
+                self.sighted.emit()
             return
         changed = [mark for mark in now.marks if mark not in before.marks]
         if len(changed) == 1:
@@ -246,4 +247,4 @@ class OpenSwing(SwingShown):
 
 def _measured(swing: Swing) -> Swing:
     """A swing without what is drawn on it, and without its other take: all that its own numbers hang on."""
-    return msgspec.structs.replace(swing, takes=(swing.take.with_(drawn=()),))
+    return msgspec.structs.replace(swing, takes=(swing.take.with_(drawn=(), clip=None),))

@@ -12,7 +12,7 @@ from kneel.desk.widgets.language import tr
 from kneel.model import ClipRef, Swing, Take
 from kneel.model.two_takes import second_take, with_second, without_second
 from kneel.motion.measures import REGISTRY
-from kneel.motion.space.linked import Linked, told_by_two
+from kneel.motion.space.linked import Linked, retold, told_by_two
 from kneel.motion.study import Study
 
 
@@ -200,10 +200,14 @@ class TwoTakes(QObject):
 
     def _follow_numbers(self) -> None:
         """Both pictures have one set of checkpoints and one clock."""
-        linked, own = self.linked, self.second.numbers.figures.own
-        if linked is not None and own is not None:
-            self.second.numbers.see(told_by_two(own, linked))
-            self.second.sighted.emit()
+        linked, second = self.linked, self.second.numbers
+        if linked is not None and second.figures.own is not None and second.analysis is not None:
+            set_of = linked.along_at if not linked.turned else linked.across_at
+            if second.analysis.checkpoints != set_of:
+                second.see(told_by_two(second.figures.own, linked))
+                self.second.sighted.emit()
+            elif not self.first.numbers.dragging:
+                second.see(retold(second.analysis, linked))
         self._follow_cursor()
 
     def _follow_cursor(self) -> None:

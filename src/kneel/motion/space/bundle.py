@@ -125,23 +125,17 @@ class _Problem:
                 # The second clock is late: what it shows has gone on by that.
                 told = told + one.pace * late
             rows.append(np.einsum("pij,pjc->pic", self.whiten[k], one.places - told).ravel())
-            yaw, roll, height, distance, scale, across, up = cameras[k]
-            rows.append(
-                np.array(
-                    [
-                        np.degrees(yaw) / YAW_DEG,
-                        np.degrees(roll) / min(one.roll_sigma_deg, ROLL_DEG),
-                        (height - one.height_cm) / one.height_sigma_cm,
-                        (distance - np.log(one.distance_cm)) / DISTANCE_SHARE,
-                        scale / max(one.scale_share, 0.01),
-                        across / 1e3,
-                        up / 1e3,
-                    ]
-                )
-            )
+            believed = np.array([0.0, 0.0, one.height_cm, np.log(one.distance_cm), 0.0, 0.0, 0.0])
+            rows.append((cameras[k] - believed) / self._camera_spreads(one))
             rows.append((off[k] / self.off[:, None]).ravel())
         rows += self._believed(bones, xyz)
         return np.concatenate(rows)
+
+    def _camera_spreads(self, one: Seen) -> FloatArray:
+        """How far a camera may stand from where it is believed to, in the order of its unknowns."""
+        roll = min(one.roll_sigma_deg, ROLL_DEG)
+        angles = np.radians([YAW_DEG, roll])
+        return np.array([*angles, one.height_sigma_cm, DISTANCE_SHARE, max(one.scale_share, 0.01), 1e3, 1e3])
 
     def _believed(self, bones: FloatArray, xyz: FloatArray) -> list[FloatArray]:
         at = {p: xyz[:, k] for k, p in enumerate(self.points)}
@@ -204,24 +198,53 @@ class _Problem:
 
         A joint at a moment is seen in two pictures alone, what it is seen off by in one: most are nothing.
         """
-        base = self.residuals(values)
-        made = np.zeros((len(base), len(values)))
         cameras, _, _, _, xyz = self.split(values)
-        whole = (*range(self.ends[1]), *range(self.ends[2], self.ends[3]))
-        for k in whole:
-            moved = values.copy()
-            moved[k] += SLIGHT
-            made[:, k] = (self.residuals(moved) - base) / SLIGHT
-        row, seen_rows = 1, self.count * self.many * 2
+        seen_rows, bones = self.count * self.many * 2, len(self.bones) + 1
+        blocks = []
+        first = np.zeros((1, len(values)))
+        first[0, self.ends[0]] = 1 / self.late
+        blocks.append(first)
         for k, one in enumerate(self.seen):
-            block = made[row : row + seen_rows].reshape(self.count, self.many, 2, -1)
+            made = np.zeros((seen_rows + self.CAMERA + 2 * self.count, len(values)))
+            block = made[:seen_rows].reshape(self.count, self.many, 2, -1)
             self._seen_slopes(block, k, self._shown_slopes(cameras[k], one.view, xyz))
-            row += seen_rows + self.CAMERA
-            for j in range(2 * self.count):
-                made[row + j, self.ends[1] + 2 * self.count * k + j] = 1 / self.off[j // 2]
-            row += 2 * self.count
-        made[row:, self.ends[3] :] = self._believed_slopes(xyz)
-        return made
+            self._camera_slopes(block, k, cameras[k], xyz)
+            if k == 1:
+                pull = np.einsum("pij,pjc->pic", self.whiten[k], one.pace)
+                block[..., self.ends[0]] = -pull
+            for j, spread in enumerate(self._camera_spreads(one)):
+                made[seen_rows + j, self.CAMERA * k + j] = 1 / spread
+            offs = np.arange(2 * self.count)
+            made[seen_rows + self.CAMERA + offs, self.ends[1] + 2 * self.count * k + offs] = 1 / np.repeat(
+                self.off, 2
+            )
+            blocks.append(made)
+        believed = self._believed_slopes(xyz)
+        made = np.zeros((len(believed), len(values)))
+        made[:, self.ends[3] :] = believed
+        row = 0
+        for j in range(bones):
+            trunk = j == bones - 1
+            if not trunk or self.trunk:
+                keeps = TRUNK_KEEPS_CM if trunk else BONE_KEEPS_CM
+                made[row : row + self.many, self.ends[2] + j] = -1 / keeps
+                row += self.many
+            share, spread = (TRUNK_SHARE, TRUNK_SPREAD) if trunk else BONES[self.bones[j]]
+            made[row, self.ends[2] + j] = 1 / (share * self.stature) / spread
+            row += 1
+        blocks.append(made)
+        return np.concatenate(blocks)
+
+    def _camera_slopes(self, block: FloatArray, which: int, camera: FloatArray, xyz: FloatArray) -> None:
+        """Fill the rows of one picture by how its camera stands."""
+        view = self.seen[which].view
+        base = self.shown(camera, view, xyz)
+        for j in range(self.CAMERA):
+            moved = camera.copy()
+            moved[j] += SLIGHT
+            moves = (self.shown(moved, view, xyz) - base).transpose(1, 0, 2) / SLIGHT
+            pull = np.einsum("pij,pjc->pic", self.whiten[which], moves)
+            block[..., self.CAMERA * which + j] = -pull
 
     def _shown_slopes(self, camera: FloatArray, view: View, xyz: FloatArray) -> FloatArray:
         """How what is shown of each joint moves with it, (K, P, axis, 2)."""

@@ -76,9 +76,10 @@ class Linked:
         return first_s + self.clock.offset_s if self.turned else first_s
 
 
-def link(first: Study, second: Study, *, between: int = 0) -> Linked:
+def link(first: Study, second: Study, *, between: int = 0, agreed: bool = False) -> Linked:
     """Two clips as one swing, ``second``'s clock by that of ``first``; with ``between`` the body is told for
-    the eye at so many moments between the checkpoints besides.
+    the eye at so many moments between the checkpoints besides. What somebody has ``agreed`` to be one swing
+    is not taken apart by marks that fit badly: they widen the errors.
 
     Raises :class:`UsageError` with the reason where they are of one view, or not of one swing.
     """
@@ -107,7 +108,7 @@ def link(first: Study, second: Study, *, between: int = 0) -> Linked:
     linked = _told(across, along, clock, turned=turned, between=between)
     if isinstance(linked, Failed):
         raise UsageError(f"{linked.reason} Mark them, and link the clips again.")
-    if linked.body.misfit > MISFIT:
+    if linked.body.misfit > MISFIT and not agreed:
         raise UsageError(
             "The two clips do not show one body from two sides. Say each one's view, and link two clips "
             "of one swing."
@@ -131,6 +132,9 @@ def _told(across: Study, along: Study, clock: Clock, *, turned: bool, between: i
     body = find_body(across, along, clock, stature_of(across, along))
     if isinstance(body, Failed):
         return body
+    if body.misfit > MISFIT:
+        # What agrees badly is as much less sure (Birge 1932).
+        body = replace(body, covariance=body.covariance * body.misfit)
     numbers = told(body, {name: point.sigma_s for name, point in across_at.items()})
     shown = clock.turned() if turned else clock
     linked = Linked(shown, body, numbers, across_at, along_at, turned)
@@ -257,11 +261,18 @@ def told_by_two(study: Study, linked: Linked) -> Study:
     """
     if study.setup.view is View.DOWN_THE_LINE:
         return _at(study, linked.along_at)
-    known = {(one.measure, one.checkpoint) for one in study.setup.typed}
+    return retold(_at(study, linked.across_at), linked)
+
+
+def retold(study: Study, linked: Linked) -> Study:
+    """A swing that goes by the one set of checkpoints already, with what both cameras tell now."""
+    if study.setup.view is View.DOWN_THE_LINE:
+        return study
+    said = tuple(one for one in study.setup.typed if one.source != SOURCE)
+    known = {(one.measure, one.checkpoint) for one in said}
     fresh = tuple(
         TypedValue(TOLD_BY_TWO[key], one.value, one.sigma, moment, SOURCE)
         for (key, moment), one in linked.numbers.items()
         if key in TOLD_BY_TWO and moment != "address" and (TOLD_BY_TWO[key], moment) not in known
     )
-    setup = replace(study.setup, typed=(*study.setup.typed, *fresh))
-    return _at(replace(study, setup=setup), linked.across_at)
+    return study.with_typed((*said, *fresh))

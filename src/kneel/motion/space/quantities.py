@@ -194,17 +194,16 @@ def _at(body: Body, one: Quantity, moment: str, time_sigma_s: float) -> InSpace 
 def slope_of(body: Body, one: Quantity, moment: str) -> tuple[float, FloatArray]:
     """A quantity at a moment, and how it moves with each joint at each moment, (K, P, 3), its unit a cm."""
     now, then = body.moments.index(moment), body.moments.index(ADDRESS)
-
-    def value(xyz: FloatArray) -> float:
-        sides = [dict(zip(body.points, xyz[k], strict=True)) for k in (now, then)]
-        return one.compute(sides[0], sides[1])
-
-    base = value(body.xyz)
+    at = {point: body.points.index(point) for point in one.needs}
+    sides = {k: {point: body.xyz[k, p] for point, p in at.items()} for k in (now, then)}
+    base = one.compute(sides[now], sides[then])
     slope = np.zeros(body.xyz.shape)
-    for p in (body.points.index(point) for point in one.needs):
-        for k in {now, then}:
+    for k, side in sides.items():
+        for point, p in at.items():
+            stands = side[point]
             for axis in range(3):
-                moved = body.xyz.copy()
-                moved[k, p, axis] += SLIGHT_CM
-                slope[k, p, axis] = ((value(moved) - base + 180) % 360 - 180) / SLIGHT_CM
+                side[point] = stands + SLIGHT_CM * np.eye(3)[axis]
+                moved = one.compute(sides[now], sides[then])
+                slope[k, p, axis] = ((moved - base + 180) % 360 - 180) / SLIGHT_CM
+            side[point] = stands
     return base, slope
