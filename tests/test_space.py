@@ -250,28 +250,37 @@ def test_both_clips_go_by_one_set_of_checkpoints():
 
 
 def test_the_advised_mark_tells_as_much_as_was_said():
-    """Of points seen roughly the line clip's hips come first; once they are marked the turn is surer by that."""
+    """Marked where it is advised a turn is as sure as was said, and surer than by the same mark elsewhere."""
     first, second = shoots(1)
-    pair = [told(first, noise=8.0, seed=3), told(second, noise=8.0, seed=4)]
+    pair = [told(first, noise=3.0, seed=3), told(second, noise=9.0, seed=4)]
     truth = [shoot.truth() for shoot in (first, second)]
-    linked, before, steps = link(*pair), None, 0
-    while steps < 6:
+
+    def marked(pair, which, point, frames):
+        made, name = list(pair), anatomical(point, first.golfer.hand)
+        for frame in frames:
+            x, y = truth[which].pixels[name][frame]
+            made[which] = made[which].dragged(Mark(name, frame, float(x), float(y)), None)
+        return made
+
+    def turn(pair):
+        linked = link(*pair, agreed=True)
         studies = [told_by_two(study, linked) for study in pair]
         advice = next_mark_by_two(linked, studies, "pelvis_turn", "top")
-        now = linked.numbers["pelvis_turn_3d", "top"].sigma
-        if before is not None:
-            assert now == pytest.approx(before, rel=0.25), "as surely as was said"
-        if advice is None:
-            break
-        if steps == 0:
-            assert advice.other and advice.point.endswith("hip") and advice.before == pytest.approx(now)
-        assert advice.after < advice.before
-        before, which = advice.after, int(advice.other)
-        point = anatomical(advice.point, first.golfer.hand)
-        for frame in advice.frames:
-            x, y = truth[which].pixels[point][frame]
-            pair[which] = pair[which].dragged(Mark(point, frame, float(x), float(y)), None)
-        linked, steps = link(*pair), steps + 1
+        return linked.numbers["pelvis_turn_3d", "top"].sigma, advice, studies
+
+    now, advice, studies = turn(pair)
+    steps = 0
+    while advice is not None and steps < 6:
+        assert advice.point.endswith("hip") and advice.before == pytest.approx(now)
+        which = int(advice.other)
+        moved = marked(pair, which, advice.point, advice.frames)
+        after, following, later = turn(moved)
+        assert after == pytest.approx(advice.after, rel=0.2)
+        there = {c.shown: name for name, c in studies[which].checkpoints.items()}
+        frames = [studies[1 - which].checkpoints[there[frame]].shown for frame in advice.frames]
+        elsewhere = turn(marked(pair, 1 - which, advice.point, frames))[0]
+        assert after < elsewhere * 1.1
+        pair, now, advice, studies, steps = moved, after, following, later, steps + 1
     assert steps >= 2
 
 
@@ -284,7 +293,7 @@ def test_two_cameras_give_one_verdict():
     alone = [judge_swing(study, school) for study in studies]
     for key, one in ((f.key, f) for f in reading.findings):
         told = [r.of(key) for r in alone if r.of(key).decided is not None]
-        if len(told) == 1:
+        if len(told) == 1 and one.fault.need != "all":
             assert (one.verdict, one.value) == (told[0].verdict, told[0].value)
         elif (
             len(told) == 2 and told[0].measure == told[1].measure and told[0].checkpoint == told[1].checkpoint

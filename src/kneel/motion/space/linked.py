@@ -79,7 +79,7 @@ class Linked:
 def link(first: Study, second: Study, *, between: int = 0, agreed: bool = False) -> Linked:
     """Two clips as one swing, ``second``'s clock by that of ``first``; with ``between`` the body is told for
     the eye at so many moments between the checkpoints besides. What somebody has ``agreed`` to be one swing
-    is not taken apart by marks that fit badly: they widen the errors.
+    is not taken apart by marks and pins that fit badly: marks widen the errors.
 
     Raises :class:`UsageError` with the reason where they are of one view, or not of one swing.
     """
@@ -96,7 +96,10 @@ def link(first: Study, second: Study, *, between: int = 0, agreed: bool = False)
     clock = find_clock(across, along)
     if isinstance(clock, Clock):
         clock = _with_strikes(clock, across, along)
-    against = clock.reason if isinstance(clock, Failed) else _two_swings(clock, across, along)
+    against = clock.reason if isinstance(clock, Failed) else ""
+    if not against and not agreed:
+        assert isinstance(clock, Clock)
+        against = _two_swings(clock, across, along)
     if against or isinstance(clock, Failed):
         slower = slowed(across, along)
         if slower is not None:

@@ -29,6 +29,9 @@ from kneel.model import ClipGoneError, KneelError, Swing, Take, UsageError, View
 from kneel.motion.space.linked import Linked, link
 from kneel.motion.study import Study
 
+MOST_TRIED = 3
+"""So many clips are looked at by themselves."""
+
 
 @dataclass(frozen=True)
 class Partner:
@@ -50,11 +53,13 @@ class Linking(QObject):
         self._takes, self._open, self._rack, self._context = takes, takes.first, rack, context
         self._asked = Lane(self, context.jobs, tr("looking at the other camera’s clip"), newest=True)
         self._proposing, self._writing = Lane(self, newest=True), Lane(self)
-        self._offered: Path | None = None
-        """The swing for which a partner was looked for."""
-
         self._partner: Path | None = None
         """The partner that is proposed."""
+
+        self._proposed_for: Path | None = None
+        self._asking = False
+        self._tried: set[tuple[Path, Path]] = set()
+        """Swings with partners of which it is known whether they fit."""
 
         self._parted: set[Path] = set()
         """Swings whose other camera was let go: it is not proposed again."""
@@ -77,16 +82,21 @@ class Linking(QObject):
         if here is None or self._takes.shown:
             return []
         along = self._open.swing.view is View.DOWN_THE_LINE
+        beside, dropped = self._rack.beside_open(), self._rack.dropped_with_open()
         found = [
             one
             for one in self._rack.entries
             if one.clip != here.clip
-            and (one.view is View.DOWN_THE_LINE) != along
+            # Of what was dropped together nobody has said yet from where it was filmed.
+            and (one.document in dropped or (one.view is View.DOWN_THE_LINE) != along)
             and (not one.golfer or not here.golfer or same_golfer(one.golfer, here.golfer))
             and (one.day is None or here.day is None or one.day == here.day)
+            and one.part_of is None
         ]
-        beside = self._rack.beside_open()
-        return sorted(found, key=lambda one: (one.document != beside, one.club is not here.club))
+        return sorted(
+            found,
+            key=lambda one: (one.document != beside, one.document not in dropped, one.club is not here.club),
+        )
 
     def choose(self) -> None:
         """Choose the other camera's clip of this swing."""
@@ -169,32 +179,36 @@ class Linking(QObject):
     # Proposing
 
     def _propose(self) -> None:
-        """See beside the desk whether the likeliest partner fits, once for each swing."""
-        path, study = self._open.path, self._open.numbers.settled.own
-        if path is None or study is None or self._takes.shown or path in (self._offered, *self._parted):
+        """See beside the desk whether a likely partner fits; each is tried once what it shows is known."""
+        path, study, swing = self._open.path, self._open.numbers.settled.own, self._open.swing
+        if path is None or study is None or self._takes.shown or self._asking or path in self._parted:
             return
-        found = self.partners()
-        beside = self._rack.beside_open()
-        likely = next((one for one in found if one.document == beside and one.marked), None)
+        if self._open.gathering.busy or not {"address", "top", "impact"} <= {*study.checkpoints}:
+            return
+        every = [one.document for one in self.partners() if one.marked]
+        likely = next((one for one in every[:MOST_TRIED] if (path, one) not in self._tried), None)
         if likely is None:
             return
-        self._offered, swing = path, self._open.swing
+        self._asking = True
 
-        def done(partner: Partner | None) -> None:
-            if partner is not None and not self._takes.shown:
+        def done(found: Partner | str | None) -> None:
+            if found is not None:
+                self._tried.add((path, likely))
+            if isinstance(found, Partner) and not self._takes.shown and self._partner is None:
                 words = tr("Another camera filmed this swing too, %s: the hands go together within %.0f ms.")
-                name, sigma = (
-                    shown(partner.path.name.removesuffix(SUFFIX)),
-                    1000 * partner.linked.clock.sigma_s,
-                )
-                self._partner = partner.path
+                name, sigma = shown(likely.name.removesuffix(SUFFIX)), 1000 * found.linked.clock.sigma_s
+                self._partner = likely
                 self._line.show_words(words % (name, max(2 * sigma, 1.0)), tr("Link them"))
+
+        def ended() -> None:
+            self._asking = False
 
         self._proposing.start(
             Operation(
-                work=lambda _: _known_partner(likely.document, study, swing),
+                work=lambda _: _known_partner(likely, study, swing),
                 subject=lambda: (self._open.path, self._takes.shown),
                 done=done,
+                ended=ended,
             )
         )
 
@@ -202,11 +216,10 @@ class Linking(QObject):
         """Say why two are not told together, or nothing; a proposal stands until the swing is another."""
         if self._takes.apart:
             self._line.show_words(tr("Told by one camera alone. %s") % self._takes.apart, tr("Unlink"))
-        elif self._takes.shown or self._open.path != self._offered:
+        elif self._takes.shown or self._open.path != self._proposed_for:
             self._partner = None
             self._line.show_words("")
-        if self._open.path != self._offered:
-            self._offered = None
+        self._proposed_for = self._open.path
 
     def _take_up(self) -> None:
         if self._takes.shown:
@@ -232,12 +245,15 @@ def _partner(path: Path, study: Study, swing: Swing, stopped: Callable[[], bool]
     return _as_partner(document, known, study, swing)
 
 
-def _known_partner(document: Path, study: Study, swing: Swing) -> Partner | None:
+def _known_partner(document: Path, study: Study, swing: Swing) -> Partner | str | None:
+    """A partner, the reason why it is none, or None where nothing is known of it yet."""
     try:
         known = kept_swing(document)
-        return None if known is None else _as_partner(document, known, study, swing)
-    except KneelError:
-        return None
+        if known is None or not known.whole:
+            return None
+        return _as_partner(document, known, study, swing)
+    except KneelError as error:
+        return str(error)
 
 
 def _as_partner(document: Path, known: KeptSwing, study: Study, swing: Swing) -> Partner:

@@ -310,6 +310,10 @@ class Rack(QWidget):
                 return next((one.document for one in row.entries if one.document != self._open.path), None)
         return None
 
+    def dropped_with_open(self) -> frozenset[Path]:
+        """The documents of what was dropped together with the open swing."""
+        return frozenset(self._together if self._open.path in self._together else ())
+
     def like_open(self) -> list[Path]:
         """The documents on the rack of the open swing's golfer, view, club and kind, as they stand there."""
         opened, swing = self._open.path, self._open.swing
