@@ -9,6 +9,7 @@ import shutil
 import sqlite3
 import stat
 import zipfile
+from pathlib import Path
 
 import msgspec
 import pytest
@@ -21,13 +22,14 @@ from kneel.book.repository import lessons, students, swings
 from kneel.cli.main import main
 from kneel.disk import token_of
 from kneel.documents.glance_file import Glance, load_glance, save_glance
-from kneel.documents.swing_file import SUFFIX, load_swing
+from kneel.documents.swing_file import SUFFIX, load_swing, save_swing
 from kneel.documents.thumb_file import thumb_file
 from kneel.evidence.kept import kept_swing
-from kneel.evidence.shelf import Shelf
+from kneel.evidence.shelf import Shelf, sidecar
 from kneel.judge import judge, known
 from kneel.model import BookError, ParcelError, Student
-from tests.filed import DEMO, MAREN, filed_in
+from kneel.model.two_takes import with_second
+from tests.filed import DEMO, MAREN, filed_in, lessons_in
 from tests.fuzzing.book_kills import KINDS, killed, lesson_folder
 
 DAY = "2026-11-03"
@@ -155,6 +157,30 @@ def test_lessons_sent_and_taken_in_have_their_verdicts_at_once(book, filed, tmp_
         verdict = judge(study, known().school("centred"), load_swing(row.document)).of("sway").verdict
         assert verdict.value == "fault"
         other.close()
+
+
+def test_a_swing_by_two_cameras_goes_and_comes_whole(book, tmp_path, monkeypatch):
+    """Both clips and what was followed in them are sent, taken in and deleted with the one document."""
+    face, line = lessons_in(tmp_path / "range", (DAY,), f"{MAREN}*")
+    face, line = sorted((face, line), key=lambda path: "line" in path.name)
+    save_swing(face, with_second(load_swing(face), load_swing(line).take))
+    line.unlink()
+    filed = file_swing(book, face)
+    folder = exporting.export(book, filed.student, tmp_path / "out")
+    monkeypatch.setenv("XDG_CACHE_HOME", str(tmp_path / "fresh cache"))
+    other = open_book(str(tmp_path / "other" / "book.sqlite"))
+    (taken,) = importing.take_in(other, folder)
+    with other.reading() as db:
+        (row,) = swings.of_student(db, taken.student)
+    clips = [row.clip, Path(load_swing(row.document).takes[1].clip.path)]
+    assert all(clip.is_relative_to(other.folder / "lessons") and sidecar(clip).is_file() for clip in clips)
+    known_there, known_here = kept_swing(row.document), kept_swing(face)
+    assert known_there.whole and known_there.linked.numbers == known_here.linked.numbers
+    with other.writing() as db:
+        purge.hide(db, "student", taken.student)
+    purge.purge(other, [taken.student])
+    assert not any(clip.exists() or sidecar(clip).exists() for clip in clips)
+    other.close()
 
 
 def test_what_is_taken_in_twice_is_there_once(book, filed, tmp_path):

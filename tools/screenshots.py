@@ -142,13 +142,7 @@ def take_pair(desk: Desk, first: Path) -> None:
     pair.show_way(Shown.BESIDE)
     desk.window.go_to(desk.window.bench)
     desk.open(first)
-    desk.window.go_to(pair)
-    pair.hold_beside(first.with_name(name))
-    desk.settle(lambda: pair.comparing.linked is not None and not pair.other.gathering.busy)
-    desk.window.on_desk.go_to("top")
-    desk.settle(lambda: all(canvas.exact for canvas in pair.laying.pictures))
-    desk.shoot("pair-space")
-    desk.window.go_to(desk.window.bench)
+    take_cameras(desk, first.with_name(name))
     desk.open(first.with_name("priya-sandell-driver.mp4"), "slide")
     desk.window.actions_by_key["pair_reference"].trigger()
     pair.show_way(Shown.GHOST)
@@ -158,6 +152,18 @@ def take_pair(desk: Desk, first: Path) -> None:
     pair.show_way(Shown.BESIDE)
     desk.window.go_to(desk.window.bench)
     desk.open(first)
+
+
+def take_cameras(desk: Desk, other: Path) -> None:
+    """The swing on the desk by two cameras; they are parted again."""
+    window = desk.window
+    window.bench.linking.link(other)
+    desk.settle(lambda: window.takes.linked is not None and not window.on_desk.numbers.busy)
+    window.on_desk.go_to("top")
+    desk.settle(lambda: window.bench.stage.exact and window.bench.cameras.other.exact)
+    desk.shoot("bench-cameras")
+    window.undo()
+    desk.settle(lambda: not window.takes.shown)
 
 
 def take_chain(desk: Desk, clip: Path) -> None:

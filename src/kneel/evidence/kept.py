@@ -18,7 +18,7 @@ from kneel.evidence.strikes import hear
 from kneel.footage import Clip
 from kneel.footage.content import content_of
 from kneel.footage.hearing import in_real_time
-from kneel.model import FootageError, Swing, UsageError
+from kneel.model import FootageError, Swing, UsageError, View
 from kneel.model.two_takes import second_take, turned
 from kneel.motion.checkpoints import Moment
 from kneel.motion.measures import REGISTRY
@@ -50,6 +50,13 @@ class KeptSwing:
             return (self.study,)
         return self.study, self.second.study
 
+    def seen_from(self, view: View) -> KeptSwing:
+        """The swing as its camera of a view saw it, the first where none or both are of it."""
+        other = self.second
+        if other is None or self.linked is None or self.study.setup.view is view:
+            return self
+        return other if other.study.setup.view is view else self
+
     def showing(self, measure: str | None) -> KeptSwing:
         """The swing as that camera saw it which shows a measure, the first where both or neither does."""
         other = self.second
@@ -59,19 +66,20 @@ class KeptSwing:
         return other if shown == [False, True] else self
 
 
-def kept_swing(document: Path, shelf: Shelf | None = None) -> KeptSwing | None:
+def kept_swing(document: Path, shelf: Shelf | None = None, second: Shelf | None = None) -> KeptSwing | None:
     """A document's swing with its numbers; None where its joints were not looked for yet and nobody marked
     them.
 
-    ``shelf`` is where it is looked for; afterwards it knows which pieces were used. Raises
-    ``SwingFileError`` or ``FootageError`` where the document or its clip cannot be read.
+    ``shelf`` is where it is looked for, ``second`` where for the second camera's clip; afterwards they know
+    which pieces were used. Raises ``SwingFileError`` or ``FootageError`` where the document or its clip
+    cannot be read.
     """
     swing = load_swing(document)
     known = _kept(swing, document, shelf)
     if known is None or second_take(swing) is None:
         return known
     try:
-        return _by_both(known, _kept(turned(swing), document, None))
+        return _by_both(known, _kept(turned(swing), document, second))
     except FootageError:
         return _by_both(known, None)
 

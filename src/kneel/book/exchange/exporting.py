@@ -151,14 +151,17 @@ def _send(book: Book, row: Indexed, folder: Path) -> None:
     save_swing(folder / _own_name(folder, document.name), replace(swing, takes=tuple(takes)))
     if clip is None or swing.clip is None:
         return
-    shelf = Shelf(clip)
+    shelves = [
+        Shelf(clip),
+        *(Shelf(Path(take.clip.path)) for take in swing.takes[1:] if take.clip is not None),
+    ]
     try:
-        known = kept_swing(document, shelf)
+        known = kept_swing(document, *shelves)
     except KneelError:
         known = None
-    own = takes[0].clip
-    if known is not None and own is not None:
-        shelf.carry(Path(own.path), swing.clip.content)
+    for shelf, take, sent in zip(shelves, swing.takes, takes, strict=False):
+        if known is not None and take.clip is not None and sent.clip is not None:
+            shelf.carry(Path(sent.clip.path), take.clip.content)
 
 
 def _placed(take: Take, clip: Path | None, folder: Path) -> Take:

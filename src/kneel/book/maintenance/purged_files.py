@@ -51,14 +51,9 @@ def forgotten(book: Book, row: Indexed, names: frozenset[str], going: Sequence[I
     if clip is not None:
         gone += _told_by_name(book, clip, document)
         if not _others(book, row, going):
-            shelf = Shelf(clip)
-            with contextlib.suppress(KneelError, OSError):
-                kept_swing(document, shelf)
-            shelf.forget()
-            forget_thumbs(clip)
-            gone.append(sidecar(clip))
+            gone += _seen_in(clip, document, 0)
             (gone if _own(book, clip) else left).append(clip)
-    for take in swing.takes if swing is not None else ():
+    for which, take in enumerate(swing.takes if swing is not None else ()):
         for file in (take.clip, take.plate):
             path = Path(file.path) if file is not None else None
             if (
@@ -68,6 +63,8 @@ def forgotten(book: Book, row: Indexed, names: frozenset[str], going: Sequence[I
                 and not _shared(path, document)
             ):
                 (gone if _own(book, path) else left).append(path)
+                if file is take.clip:
+                    gone += _seen_in(path, document, which)
     gone += [*made_of(book, document), *put_beside(document), document]
     forget_glance(document)
     forget_sight(document)
@@ -81,6 +78,18 @@ def forgotten(book: Book, row: Indexed, names: frozenset[str], going: Sequence[I
                 with contextlib.suppress(OSError):
                     empty.rmdir()
     return Forgotten(tuple(gone), tuple(left))
+
+
+def _seen_in(clip: Path, document: Path, take: int) -> list[Path]:
+    """Forget all that was seen in the clip of a document's take; the file beside it is to go, too."""
+    shelves = [Shelf(clip) if k == take else None for k in range(2)]
+    with contextlib.suppress(KneelError, OSError):
+        kept_swing(document, *shelves)
+    for shelf in shelves:
+        if shelf is not None:
+            shelf.forget()
+    forget_thumbs(clip)
+    return [sidecar(clip)]
 
 
 def _loaded(document: Path) -> Swing | None:

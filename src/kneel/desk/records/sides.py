@@ -57,6 +57,7 @@ def ask(
         if stopped():
             return None
         known = _known(document)
+        known = None if known is None else known.seen_from(plan.view)
         if known is not None and _like(known, plan):
             sides[k >= len(before)].append(known)
     last = max((day_of(one.stretch.path) for one in sides[0]), default=plan.start)
@@ -93,10 +94,12 @@ def number_before(
     known = _known(document)
     if known is None:
         return None
+    known = known.showing(measure)
     single = OfSwing(known.study, known.swing.club).tell(measure, at)
     if not isinstance(single, Single):
         return None
     here = _known(now)
+    here = None if here is None else here.showing(measure)
     stood = here is not None and stood_through([(one.stretch, one.study) for one in (known, here)])
     mine = _member(known, stood)
     flat = Single.given(single.key, single.unit, single.value, single.sigma, single.causes)

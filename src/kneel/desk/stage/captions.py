@@ -23,6 +23,9 @@ def paint_frame_caption(painter: QPainter, scene: Scene) -> None:
     words = frame_words(scene.opened)
     bold, plain = font(12.5, 600), font(12.5)
     first = wide(title, bold)
+    if first + wide(words, plain) + 40 > scene.area.width():
+        # On a small picture its number is enough.
+        words = words.partition(" · ")[0]
     corner = scene.area.topLeft() + QPointF(10, 8)
     box = QRectF(corner, QSizeF(first + wide(words, plain) + 20, HIGH))
     paint_plate(painter, box)

@@ -100,6 +100,8 @@ class SpaceView(QWidget):
             return QPointF(room.center().x() + aside * scale, room.bottom() - (xyz[1] - min(ups) + 4) * scale)
 
         self._ground(painter, at)
+        shows = np.array([[np.cos(turn), 0.0, np.sin(turn)], [0.0, -1.0, 0.0]])
+        self._doubts(painter, now, at, shows * scale)
         self._bones(painter, now, at, BONES)
         if "head" in now:
             painter.setPen(QPen(self._look.colour("ink"), 1.6))
@@ -128,7 +130,7 @@ class SpaceView(QWidget):
             # The ball line lies at the foot of the picture, as the camera face-on has it before it.
             return room.center() + QPointF(xyz[0] - middle[0], xyz[2] - middle[1]) * scale
 
-        self._doubts(painter, now, at, scale)
+        self._doubts(painter, now, at, np.array([[1.0, 0.0, 0.0], [0.0, 0.0, 1.0]]) * scale)
         painter.setOpacity(0.45)
         self._bones(painter, start, at, BONES[:4], dashed=True)
         painter.setOpacity(1.0)
@@ -150,15 +152,15 @@ class SpaceView(QWidget):
                 )
         self._rule(painter, room, scale)
 
-    def _doubts(self, painter: QPainter, now: Joints, at, scale: float) -> None:
+    def _doubts(self, painter: QPainter, now: Joints, at, shows: np.ndarray) -> None:
+        """Where hips and knees likely are; ``shows`` (2, 3) takes a way in space to one on the screen."""
         assert self.linked is not None
         painter.setPen(Qt.PenStyle.NoPen)
         for point in DOUBTFUL:
             if point not in now:
                 continue
-            spread = self.linked.body.doubt(point, self.time_s)[np.ix_((0, 2), (0, 2))]
-            sizes, ways = np.linalg.eigh(spread)
-            first, second = COVERS * np.sqrt(np.maximum(sizes, 0.0)) * scale
+            sizes, ways = np.linalg.eigh(shows @ self.linked.body.doubt(point, self.time_s) @ shows.T)
+            first, second = COVERS * np.sqrt(np.maximum(sizes, 0.0))
             side = point.split("_")[0]
             painter.setBrush(self._look.colour(side, 0.22))
             here = at(now[point])
@@ -186,7 +188,7 @@ class SpaceView(QWidget):
         painter.drawLine(QPointF(room.left(), y), QPointF(room.left() + RULE_CM * scale, y))
         box = QRectF(room.left(), y - 18, 80, 16)
         write(painter, box, tr("%.0f cm") % RULE_CM, font(11), self._look.colour("secondary"))
-        target = QRectF(room.right() - 90, room.center().y() - 8, 90, 16)
+        target = QRectF(room.right() - 90, room.bottom() - 14, 90, 16)
         write(painter, target, tr("target →"), font(11), self._look.colour("secondary"), CENTRE)
         ball = QRectF(room.center().x() - 60, room.bottom() - 14, 120, 16)
         write(painter, ball, tr("ball side"), font(11), self._look.colour("secondary"), CENTRE)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import QPointF, QRectF, QSettings, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen, QWheelEvent
+from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent, QWheelEvent
 from PyQt6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from kneel.desk.stage.gestures import Pan
@@ -16,6 +16,10 @@ from kneel.desk.widgets.text import tip
 from kneel.desk.widgets.theme import Look
 
 EDGE, GAP, HIGH = 3, 5, 172
+LEAST_HIGH = 380
+"""In less height the pictures need all of it."""
+
+ALONE, BOTH = QSize(260, 220), QSize(150, 150)
 STILL_PX = 4.0
 SHOWN = "bench/body in space"
 
@@ -31,7 +35,6 @@ class OtherStage(Stage):
     def __init__(self, opened: OpenSwing, look: Look) -> None:
         super().__init__(opened, look)
         self._pressed: QPointF | None = None
-        self.setMinimumSize(QSize(160, 160))
         self.setAccessibleName(tr("Picture of the other camera"))
         self.setToolTip(tip(tr("Click to work on this picture")))
 
@@ -101,6 +104,8 @@ class Cameras(QWidget):
                 self._row.removeWidget(picture)
             for picture in order:
                 self._row.addWidget(picture, 1)
+        for picture in order:
+            picture.setMinimumSize(BOTH if shown else ALONE)
         edge = EDGE if shown else 0
         self._row.setContentsMargins(edge, edge, edge, edge)
         self.other.setVisible(shown)
@@ -109,7 +114,12 @@ class Cameras(QWidget):
 
     def _show_space(self) -> None:
         linked = self._takes.linked
-        self.space.show_linked(linked if self.space_wanted else None)
+        room = self.height() >= LEAST_HIGH
+        self.space.show_linked(linked if self.space_wanted and room else None)
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        self._show_space()
 
     def paintEvent(self, event: QPaintEvent) -> None:
         if not self._takes.shown:

@@ -31,6 +31,8 @@ def card_words(entry: RackEntry, state: str) -> tuple[str, str]:
     first = tr(VIEW_TITLES[entry.view.value]) if entry.marked else entry.stem
     if entry.number:
         first = tr("%s, swing %d") % (first, entry.number)
+    if entry.part_of is not None:
+        return first, tr("the other camera")
     if state:
         return first, state
     glance, rate = entry.glance, f"{entry.rate:.3g} /s · " if entry.rate else ""
