@@ -21,6 +21,9 @@ BETWEEN = 16
 """So many moments between the checkpoints are told of a body in space, for it to move smoothly."""
 
 
+UNKNOWN_YET = "In one of the two clips no moment of the swing is found yet."
+
+
 @dataclass(frozen=True)
 class Figures:
     """What one document and its evidence come to.
@@ -123,7 +126,9 @@ class Figures:
         if own is None:
             return self
         linked, apart = None, ""
-        if beside is not None and beside.checkpoints and own.checkpoints:
+        if beside is not None and not (beside.checkpoints and own.checkpoints):
+            apart = UNKNOWN_YET
+        elif beside is not None:
             try:
                 linked = link(own, beside, between=BETWEEN, agreed=True)
             except UsageError as error:

@@ -153,10 +153,12 @@ def open_second(swing: Swing, document: Path, callbacks: Callbacks) -> Opened:
     """
     seen = turned(swing)
     clip = clip_of(seen, document)
-    if clip is None or seen.clip is None or not is_clip(seen.clip, clip):
-        named = shown(Path(seen.clip.path).name) if seen.clip else ""
+    if seen.clip is None:
+        raise ClipGoneError("the document names none.", document)
+    if clip is None or not is_clip(seen.clip, clip):
         raise ClipGoneError(
-            f"{named} is gone, or was replaced; the marks on it are safe. Put it back, and open this again.",
+            f"{shown(Path(seen.clip.path).name)} is gone, or was replaced; the marks on it are safe. "
+            "Put it back, and open the swing again.",
             document,
         )
     return _stored(_Found(clip, document, seen), callbacks, None)
@@ -186,13 +188,15 @@ def _found(path: Path, clip: Path | None) -> _Found:
         except (OSError, ValueError) as error:
             why = getattr(error, "strerror", None) or "its name cannot be"
             raise FootageError(f"{shown(path.name)} cannot be opened: {shown(why)}.") from error
-        linked = linked_to(path)
-        if linked:
-            # It is the second camera's of a swing, and is worked on with the first.
-            return _found(linked[0], None)
         documents = documents_of(path)
-        if documents:
-            return _Found(path, documents[0], *load_stamped(documents[0]))
+        own = load_stamped(documents[0]) if documents else None
+        for linked in linked_to(path):
+            swing, _ = load_stamped(linked)
+            if own is None or swing.takes[1].start == own[0].take.start:
+                # It is the second camera's of a swing, and is worked on with the first.
+                return _found(linked, None)
+        if own is not None:
+            return _Found(path, documents[0], *own)
         return _Found(path, free_document(path), notes=_about_another(path))
     swing, stamp = load_stamped(path)
     if swing.clip is None:

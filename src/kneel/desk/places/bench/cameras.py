@@ -68,6 +68,7 @@ class Cameras(QWidget):
         self.stage, self.other = stage, OtherStage(takes.second, look)
         self.space = SpaceView(takes.first, look)
         self.space.setFixedHeight(HIGH)
+        self._alone = False
         self._row = QHBoxLayout()
         self._row.setSpacing(GAP)
         for picture in (self.stage, self.other):
@@ -85,6 +86,11 @@ class Cameras(QWidget):
         takes.first.numbers.renewed.connect(self._show_space)
         look.changed.connect(self.update)
 
+    def show_alone(self, alone: bool) -> None:
+        """The picture that is worked on alone, or everything again."""
+        self._alone = alone
+        self.arrange()
+
     @property
     def space_wanted(self) -> bool:
         """Whether the body in space is shown, where it is told."""
@@ -95,9 +101,13 @@ class Cameras(QWidget):
         self._settings.setValue(SHOWN, "no" if self.space_wanted else "yes")
         self._show_space()
 
+    @property
+    def _both(self) -> bool:
+        return self._takes.shown and not self._alone
+
     def arrange(self) -> None:
         """Lay the pictures as the document has them."""
-        shown, turned = self._takes.shown, self._takes.first.document.turned
+        shown, turned = self._both, self._takes.first.document.turned
         order = (self.other, self.stage) if turned else (self.stage, self.other)
         if [self._row.indexOf(one) for one in order] != [0, 1]:
             for picture in order:
@@ -113,7 +123,7 @@ class Cameras(QWidget):
         self.update()
 
     def _show_space(self) -> None:
-        linked = self._takes.linked
+        linked = self._takes.linked if self._both else None
         room = self.height() >= LEAST_HIGH
         self.space.show_linked(linked if self.space_wanted and room else None)
 
@@ -122,7 +132,7 @@ class Cameras(QWidget):
         self._show_space()
 
     def paintEvent(self, event: QPaintEvent) -> None:
-        if not self._takes.shown:
+        if not self._both:
             return
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)

@@ -60,13 +60,8 @@ class Bench(BenchParts):
         self.asking = Asking(opened, self.stage)
         self.rack = Rack(opened, context)
         self.cutting = Cutting(opened, self.rack, self)
-        self.cutting.said.connect(self.said)
-        self.ribbon.cut_wanted.connect(self._choose_cut)
         self.joining = Joining(opened, self.rack, self.reading, self)
         self.linking = Linking(takes, self.rack, self.reading, context)
-        self.linking.said.connect(self.said)
-        self.linking.failed.connect(opened.failed)
-        self.rack.turn_wanted.connect(takes.turn)
         self.naming = Naming(opened, context, self.rack, self)
         practice.beside = self.rack.like_open
         self.lying = Layout(context.settings, self.rack, self.strip, self.cameras, self.reading, self.ribbon)
@@ -75,14 +70,17 @@ class Bench(BenchParts):
         outer.setContentsMargins(0, 0, 0, 0)
         outer.addWidget(self.lying)
         self._actions = BenchActions(opened, self, context, practice)
+        self.transport = Transport(opened, self.stage, self.player, look, self._actions.table())
+        self.empty = EmptyDesk(opened, self.stage)
+        self._connect()
+
+    def _connect(self) -> None:
+        """Let the parts hear of each other."""
         self.strip.length_wanted.connect(self.stage.arm_length)
         self.strip.golfer_wanted.connect(self.stage.arm_golfer)
         for line in (*self.reading.golfer.lines.values(), self.reading.explain.reason):
             line.left.connect(self.stage.setFocus)
         self.reading.golfer.ball_wanted.connect(self._actions.note_ball)
-        table = self._actions.table()
-        self.transport = Transport(opened, self.stage, self.player, look, table)
-        self.empty = EmptyDesk(opened, self.stage)
         self.empty.clips.clicked.connect(lambda _=False: self.rack.browse.emit())
         self.empty.demo.clicked.connect(lambda _=False: self.demo_wanted.emit())
         self.stage.browse_wanted.connect(self.rack.browse)
@@ -95,7 +93,14 @@ class Bench(BenchParts):
         self.player.changed.connect(self.hinted)
         self.stage.armed_changed.connect(self.hinted)
         self.student.changed.connect(self.alone_changed)
-        opened.opened.connect(self._begin)
+        self.student.changed.connect(self.cameras.show_alone)
+        self.takes.changed.connect(self.player.pause)
+        self.rack.turn_wanted.connect(self.takes.turn)
+        self.linking.said.connect(self.said)
+        self.linking.failed.connect(self._open.failed)
+        self.cutting.said.connect(self.said)
+        self.ribbon.cut_wanted.connect(self._choose_cut)
+        self._open.opened.connect(self._begin)
 
     def name_golfer(self, then: Callable[[], object]) -> None:
         """Ask for the golfer's name, and do then what needed one."""

@@ -72,8 +72,9 @@ def entries_of(
     for of_folder in beside.values():
         documents, linked = documents_by_clip(of_folder), documents_by_clip(of_folder, take=1)
         for clip in of_folder:
-            part_of = next(iter(linked[clip]), None)
-            found += [replace(one, part_of=part_of) for one in _of_clip(clip, documents[clip])]
+            # Of several swings of a clip each may be another camera's of another one.
+            parts = {swing.takes[1].start: one for one in linked[clip] if (swing := peek(one)) is not None}
+            found += [replace(one, part_of=parts.get(one.first)) for one in _of_clip(clip, documents[clip])]
     return [one for one in found if str(one.target) not in hidden]
 
 

@@ -182,6 +182,7 @@ class Rack(QWidget):
         golfer, entries, day = "", [], None
         for entry in self.entries:
             of_clip = store is not None and entry.clip == store.info.path and not entry.marked
+            of_clip = of_clip and not self._open.document.turned
             if opened is None or store is None or not (entry.document == opened or of_clip):
                 entries.append(entry)
                 continue
