@@ -11,6 +11,7 @@ from kneel.cli.main import main
 from kneel.desk.widgets.chooser import Chooser
 from kneel.documents.swing_file import load_swing, save_swing
 from kneel.evidence.kept import kept_swing
+from kneel.model import Mark
 from tests.desk import PATIENCE_MS, open_clip, press, saved
 from tests.test_bench import panel_of
 from tests.test_desk_pair import drag
@@ -85,6 +86,7 @@ def test_two_clips_become_one_swing_that_is_worked_on_from_either_side(qtbot, li
     assert desk.swing.view.value == "face-on" and len(document.whole.takes) == 1 and not row.other.isVisible()
     alone = desk.analysis.at("pelvis_turn", "top")
     assert alone.sigma > 1.5 * turn.sigma
+    desk.selection.choose("sway")
     linked.redo()
     rests(qtbot, linked)
     assert desk.analysis.at("pelvis_turn", "top").value == pytest.approx(turn.value)
@@ -130,6 +132,16 @@ def test_what_is_marked_on_the_other_clip_goes_with_it_when_they_part(qtbot, lin
     linked.bench.rack.refresh()
     qtbot.wait(100)
     assert not linked.bench.reading.camera.isVisible()
+
+
+def test_marks_that_were_set_elsewhere_meanwhile_are_not_lost_when_they_part(qtbot, linked, demo):
+    """The other clip's own document was worked on by another desk: both states stay."""
+    own = load_swing(demo / LINE)
+    save_swing(demo / LINE, own.with_mark(Mark("head", 7, 10.0, 20.0)))
+    linked.bench.linking.unlink()
+    beside = demo / LINE.replace(".swing", ".desk-2.swing")
+    qtbot.waitUntil(beside.exists, timeout=PATIENCE_MS)
+    assert load_swing(demo / LINE).marks != own.marks and load_swing(beside).marks == own.marks
 
 
 def test_another_swing_and_another_golfer_are_refused_with_the_reason(qtbot, window, demo, monkeypatch):

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from pathlib import Path
+
 import numpy as np
 from PyQt6.QtCore import QObject, pyqtSignal
 
@@ -34,7 +36,7 @@ class TwoTakes(QObject):
         self._clip: ClipRef | None = None
         """The clip that is shown, or being opened, as the second one."""
 
-        self._turning = False
+        self._turning = self._fresh = False
         first.beside = self._told_beside
         first.opened.connect(self._on_opened)
         first.document.parting.connect(self._part)
@@ -59,6 +61,12 @@ class TwoTakes(QObject):
     def apart(self) -> str:
         """Why the two are not told together, in a sentence."""
         return self.first.numbers.figures.apart if self.shown else ""
+
+    @property
+    def second_clip(self) -> Path | None:
+        """Where the clip lies that the document names second."""
+        of = self.first if self.first.document.turned else self.second
+        return of.store.info.path if of.store is not None else None
 
     def callbacks(self) -> Callbacks:
         """What the second clip's frame store tells."""
@@ -114,9 +122,10 @@ class TwoTakes(QObject):
         self.close()
         if opened.second is not None:
             self._show(opened.second)
-        elif second_take(self._whole) is not None:
-            # It could not be opened, and that was said.
-            self._clip = second_take(self._whole).clip
+            return
+        take = second_take(self._whole)
+        # It could not be opened, and that was said.
+        self._clip = None if take is None else take.clip
 
     def _show(self, opened: Opened) -> None:
         if not self.second.take(opened):
@@ -124,9 +133,9 @@ class TwoTakes(QObject):
             return
         take = second_take(self._whole)
         self._clip = take.clip if take else None
+        self._fresh = True
         opened.store.start(self.second.first)
         self._follow_numbers()
-        self._follow_choice()
         self.changed.emit()
 
     def _part(self) -> None:
@@ -209,6 +218,10 @@ class TwoTakes(QObject):
             elif not self.first.numbers.dragging:
                 second.see(retold(second.analysis, linked))
         self._follow_cursor()
+        if linked is not None and self._fresh:
+            # What comes first by both may be told by the other camera.
+            self._fresh = False
+            self._follow_choice()
 
     def _follow_cursor(self) -> None:
         frame = self.second_frame(self.first.cursor.frame)

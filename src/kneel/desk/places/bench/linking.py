@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+import uuid
+from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -22,6 +23,7 @@ from kneel.desk.swing.two_takes import TwoTakes
 from kneel.desk.widgets.chooser import Choice, Chooser
 from kneel.desk.widgets.language import tr
 from kneel.disk import shown
+from kneel.documents.finding import free_document
 from kneel.documents.keeper import Keeper
 from kneel.documents.swing_file import SUFFIX, load_stamped
 from kneel.evidence.kept import KeptSwing, kept_swing, whole_swing
@@ -124,7 +126,7 @@ class Linking(QObject):
     def link(self, path: Path) -> None:
         """Take a clip, or a swing file, for another camera's of the swing on the desk, where it is."""
         study, swing = self._open.numbers.settled.own, self._open.swing
-        if study is None:
+        if study is None or self._takes.shown:
             return
 
         def done(partner: Partner) -> None:
@@ -151,11 +153,12 @@ class Linking(QObject):
 
     def unlink(self) -> None:
         """Let the other camera go; what was marked on its clip goes into its own document."""
+        known = self._takes.second_clip
         take = self._takes.unlink()
         if take is None or take.clip is None:
             self.said.emit(tr("This swing has one camera."))
             return
-        clip, golfer = Path(take.clip.path), self._open.swing.golfer
+        clip, golfer = known or Path(take.clip.path), self._open.swing.golfer
         if self._open.path is not None:
             self._parted.add(self._open.path)
         self._writing.start(
@@ -266,14 +269,28 @@ def _as_partner(document: Path, known: KeptSwing, study: Study, swing: Swing) ->
     return Partner(document, known.swing.take, linked)
 
 
-def _given_back(clip: Path, take: Take, golfer: str) -> Sequence[Path]:
-    """Put what was marked on a clip into its own document. Raises ``SwingFileError``."""
+def _given_back(clip: Path, take: Take, golfer: str) -> Path:
+    """Put what was marked on a clip into its own document, and into another one beside it where that has
+    marks which nobody saw here. Raises ``ClipGoneError`` or ``SwingFileError``.
+    """
     written = write_down([clip], golfer)
     if not written:
         raise ClipGoneError(tr("%s is gone; undo keeps its marks with this swing.") % shown(clip.name), clip)
-    swing, stamp = load_stamped(written[0])
+    for document in written:
+        swing, stamp = load_stamped(document)
+        if swing.take.start == take.start:
+            break
+    else:
+        # Of the swings of this clip it is none yet.
+        document, stamp = free_document(clip, len(written) + 1), None
+        swing = msgspec.structs.replace(swing, id=uuid.uuid4().hex, overrides=(), golfer=golfer)
     still = tuple(name for name in swing.guessed if name != "view")
-    # Its frames count from the first one of the clip, as the take's do.
     whole = msgspec.structs.replace(swing, takes=(take.with_(clip=swing.clip),), guessed=still)
-    Keeper(written[0], stamp).save(whole)
-    return written
+    keeper = Keeper(document, stamp)
+    marked = {(mark.point, mark.frame) for mark in take.marks}
+    if stamp is not None and any((mark.point, mark.frame) not in marked for mark in swing.take.marks):
+        keeper = keeper.beside(whole)
+        keeper.release()
+    else:
+        keeper.save(whole)
+    return keeper.path
