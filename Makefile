@@ -44,6 +44,7 @@ compared: setup-dev
 
 space: setup-dev
 	@.venv/bin/python -m benchmarks.space
+	@.venv/bin/python -m benchmarks.space_judged
 
 pairs: setup-dev
 	@.venv/bin/python -m benchmarks.pairs

@@ -35,7 +35,7 @@ KINDS = {
     "three marks in both": (THREE, THREE),
     "six marks in both": (MARKED_AT, MARKED_AT),
 }
-MOMENTS = ("half_back", "top", "half_down", "impact", "finish")
+MOMENTS = ("half_back", "top", "half_down", "impact", "follow", "finish")
 ALONE = {
     "pelvis_turn_3d": ("pelvis_turn", 0),
     "chest_turn_3d": ("shoulder_turn", 0),

@@ -73,6 +73,7 @@ def pairs(seed: int, count: int) -> Iterator[tuple[str, School, Cast, Cast]]:
             if amounts:
                 planted[key] = amounts
                 break
+        tall = 0.6 * 720 / (1.08 * golfer.stature_cm)
         cameras = [any_camera(rng, view, hand) for view in (View.FACE_ON, View.DOWN_THE_LINE)]
         rates, late = rng.choice([60.0, 120.0], 2), float(rng.uniform(-0.4, 0.4))
         for key, amounts in planted.items():
@@ -84,9 +85,7 @@ def pairs(seed: int, count: int) -> Iterator[tuple[str, School, Cast, Cast]]:
                     replace(
                         one.shoot,
                         plan=plan,
-                        camera=replace(
-                            camera, focal_px=0.6 * 720 * camera.distance_cm / (1.08 * golfer.stature_cm)
-                        ),
+                        camera=replace(camera, focal_px=tall * camera.distance_cm),
                         rate=float(rate),
                         start_s=max(k * late, 0.0) if late > 0 else max((1 - k) * -late, 0.0),
                     ),
@@ -158,7 +157,7 @@ def main() -> None:
     every = list(told(SEED, count, platformdirs.user_cache_path("kneel") / "accuracy"))
     turns = turn_like()
     print(
-        "| marks | clean pairs with a false fault | one camera | turns planted | firm by both | cleared | by one |"
+        "| marks | clean pairs with a false fault | by one | turns planted | firm | cleared | firm by one |"
     )
     print("|---|---|---|---|---|---|---|")
     for label in KINDS:

@@ -182,6 +182,47 @@ def test_another_swing_another_person_and_the_same_view_are_refused():
     assert back.clock.offset_s == pytest.approx(-link(face, line).clock.offset_s)
 
 
+def test_one_moment_found_wrongly_takes_no_swing_apart():
+    """Two of them do: then they show two swings."""
+    first, second, _ = both(1)
+
+    def with_late(*names):
+        late = {n: replace(first.checkpoints[n], time_s=first.checkpoints[n].time_s + 0.3) for n in names}
+        return replace(first, checkpoints={**first.checkpoints, **late})
+
+    offset = link(first, second).clock.offset_s
+    assert link(with_late("follow"), second).clock.offset_s == pytest.approx(offset, abs=0.002)
+    with pytest.raises(UsageError, match="two swings"):
+        link(with_late("follow", "impact"), second)
+
+
+def test_a_pair_whose_left_and_right_are_confused_says_nothing(monkeypatch):
+    """Hips of a line clip that nobody marked, mistaken for each other before the top."""
+    shoot_here, shoot_there = shoots(2, faults={}, tempo=1.0)
+    first, clip = told(shoot_here, noise=2.0, seed=5), filmed(shoot_there, 2.0, 6)
+    truth = shoot_there.truth()
+    late = clip.times_s > truth.checkpoints_s["half_back"] - LATER_S + 0.1
+    xy = dict(clip.xy)
+    for one, other in (("left_hip", "right_hip"), ("right_hip", "left_hip")):
+        xy[one] = np.where(late[:, None], clip.xy[other], clip.xy[one])
+    rows = replace(clip, xy=xy)
+    setup = Setup(
+        View.DOWN_THE_LINE,
+        scale=Stature(shoot_there.golfer.stature_cm),
+        hand=shoot_there.golfer.hand,
+        guessed=frozenset({"left_hip", "right_hip"}),
+    )
+    second = analyse(rows.times_s, from_rows(rows), setup)
+    then = joints(shoot_here.truth(), shoot_here.golfer.hand, "address")
+    now = joints(shoot_here.truth(), shoot_here.golfer.hand, "top")
+    true = QUANTITIES["pelvis_turn_3d"].compute(now, then)
+    said = told_by_two(first, link(first, second, agreed=True)).at("pelvis_turn", "top")
+    assert abs(said.value - true) < 2 * said.sigma
+    monkeypatch.setattr(find, "LEAST_KEPT", -10.0)
+    taken = link(first, second, agreed=True).numbers["pelvis_turn_3d", "top"]
+    assert abs(taken.value - true) > 30, "believed, it would be far off"
+
+
 def test_a_wrong_guess_of_slow_motion_is_told_by_the_hands():
     """A line clip that is taken for real time though it runs four times slower."""
     face, shoot = both(1)[0], shoots(1)[1]

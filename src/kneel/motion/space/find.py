@@ -6,7 +6,9 @@ from collections.abc import Sequence
 from dataclasses import replace
 
 import numpy as np
+from numpy.typing import NDArray
 
+from kneel.model import View, anatomical
 from kneel.motion.failure import Failed
 from kneel.motion.places import Places, Timed
 from kneel.motion.sample import Sample
@@ -16,7 +18,18 @@ from kneel.motion.space.clock import Clock
 from kneel.motion.stand import HEIGHT_SIGMA_M
 from kneel.motion.study import Study
 
+FloatArray = NDArray[np.float64]
+
 UNSEEN_CM = 1000.0
+HIDDEN_CM = {"hip": (1.5, 4.0), "shoulder": (3.0, 3.0)}
+"""Joints of a pair that nobody marked are seen off by so much from pose to pose where one hides the other,
+until the top and after it (simulated clips)."""
+
+OPEN = ("impact", "through", "follow", "finish")
+"""Where pelvis and chest are open to the target."""
+
+LEAST_KEPT = 0.6
+""":func:`_confused`: of a turn half way back at least so much is there at the top."""
 
 
 def find_body(
@@ -46,8 +59,8 @@ def find_body(
         for frames in (here, there)
     )
     seen = (
-        _seen(across.places.sample_at(timed_here, {}), across, points),
-        _seen(along.places.sample_at(timed_there, {}), along, points),
+        _seen(across.places.sample_at(timed_here, {}), across, points, names),
+        _seen(along.places.sample_at(timed_there, {}), along, points, names),
     )
     solved = solve(seen, points, names, stature_cm, clock.sigma_s)
     return replace(solved, times_s=times)
@@ -69,20 +82,23 @@ def _moments(across: Study, along: Study, clock: Clock, between: int) -> list[tu
     return sorted([*known, *((f"{t:.3f} s", t) for t in apart)], key=lambda one: one[1])
 
 
-def _seen(sample: Sample, study: Study, points: Sequence[str]) -> Seen:
+def _seen(sample: Sample, study: Study, points: Sequence[str], names: Sequence[str]) -> Seen:
     assert isinstance(study.places, Places)
     per = study.places.scale.cm_per_unit
     stand = study.stand
     places = np.nan_to_num(np.stack([sample.now[p] for p in points])) * per
     pace = np.nan_to_num(np.stack([sample.pace[p] for p in points])) * per
-    spread = []
+    spread: list[FloatArray] = []
     for p in points:
         known = np.isfinite(sample.now[p]).all(axis=1) & np.isfinite(sample.sigma[p])
         lasts = np.where(known[:, None], np.nan_to_num(sample.lasts[p]), 0.0)
         own = np.maximum(sample.sigma[p] ** 2 - (lasts**2).sum(axis=1), (0.05 / per) ** 2)
+        own = own + (_hidden(study, p, names) / per) ** 2
         # What is not seen at a moment says nothing there.
         own = np.where(known, own, (UNSEEN_CM / per) ** 2)
         spread.append((np.diag(own) + lasts @ lasts.T) * per**2)
+    for pair in _confused(study, points, names, places[..., 0]):
+        _unseen(pair, places, spread, names)
     return Seen(
         study.setup.view,
         places,
@@ -94,3 +110,57 @@ def _seen(sample: Sample, study: Study, points: Sequence[str]) -> Seen:
         100 * max(stand.height_sigma_m, HEIGHT_SIGMA_M / 2),
         stand.roll_sigma,
     )
+
+
+def _hidden(study: Study, point: str, names: Sequence[str]) -> FloatArray:
+    """What a point is seen off by from pose to pose (K,), cm: down the line one of a pair hides the other,
+    and the arms come down before both.
+    """
+    before, after = HIDDEN_CM.get(point.rpartition("_")[2], (0.0, 0.0))
+    if study.setup.view is not View.DOWN_THE_LINE or not _unmarked(study, point):
+        return np.zeros(len(names))
+    top = study.checkpoints["top"].time_s if "top" in study.checkpoints else np.inf
+    late = [name in study.checkpoints and study.checkpoints[name].time_s > top for name in names]
+    return np.where(late, after, before)
+
+
+def _unseen(
+    pair: tuple[int, int], places: FloatArray, spread: list[FloatArray], names: Sequence[str]
+) -> None:
+    """Let a confused pair say nothing; it is looked for on the side where a pelvis is then."""
+    lead, trail = pair
+    middle = (places[lead, :, 0] + places[trail, :, 0]) / 2
+    half = np.abs(places[lead, :, 0] - places[trail, :, 0]) / 2
+    open_ = np.array([name in OPEN for name in names])
+    half = np.where(open_, -half, half)
+    places[lead, :, 0], places[trail, :, 0] = middle + half, middle - half
+    for p in pair:
+        spread[p] = UNSEEN_CM**2 * np.eye(len(names))
+
+
+def _unmarked(study: Study, point: str) -> bool:
+    """Whether a point was found by itself, and nobody marked it anywhere in the clip."""
+    name = anatomical(point, study.setup.hand)
+    data = study.points.get(name)
+    marked = data is not None and any(one.by_hand and np.isfinite(one.xy).any() for one in data.sightings)
+    return name in study.setup.guessed and not marked
+
+
+def _confused(
+    study: Study, points: Sequence[str], names: Sequence[str], ways: np.ndarray
+) -> list[tuple[int, int]]:
+    """Pairs of whom left and right are confused on the way to the top: nobody is less turned there than half
+    way back. ``ways`` (P, K) are towards the ball, cm.
+    """
+    if study.setup.view is not View.DOWN_THE_LINE or not {ADDRESS, "half_back", "top"} <= {*names}:
+        return []
+    found = []
+    for joint in HIDDEN_CM:
+        pair = [points.index(f"{side}_{joint}") for side in ("lead", "trail") if f"{side}_{joint}" in points]
+        if len(pair) < 2 or not all(_unmarked(study, points[p]) for p in pair):
+            continue
+        apart = ways[pair[0]] - ways[pair[1]]
+        start, back, top = (apart[names.index(name)] for name in (ADDRESS, "half_back", "top"))
+        if top - start < LEAST_KEPT * (back - start):
+            found.append((pair[0], pair[1]))
+    return found

@@ -20,6 +20,10 @@ DEFINED = {"deg": 1.0, "cm": 0.2}
 """What the definitions leave open: where in a joint its middle is (common practice, no source)."""
 
 
+UNTOLD = {"deg": 45.0, "cm": 20.0}
+"""What is no surer than this is not told."""
+
+
 @dataclass(frozen=True)
 class Quantity:
     """A number of the body: its key, what it is called, its unit, and of which joints now and at address."""
@@ -170,7 +174,7 @@ def told(body: Body, time_sigma_s: Mapping[str, float]) -> dict[tuple[str, str],
             continue
         for moment in (name for name in body.moments if name in time_sigma_s):
             told_one = _at(body, one, moment, time_sigma_s[moment])
-            if told_one is not None:
+            if told_one is not None and told_one.sigma < UNTOLD[one.unit]:
                 found[key, moment] = told_one
     return found
 
