@@ -78,6 +78,14 @@ def judge_lesson(
     """Judge all swings of a lesson under one school; ``balls`` are those that were noted and not filmed.
 
     Raises ``ValueError`` without any swing.
+
+    >>> from kneel.judge import known
+    >>> from kneel.motion.example import example
+    >>> from kneel.practice.judging import judge_swing
+    >>> school, study = known().school("centred"), example()
+    >>> filmed = Filmed(Swing(), OfSwing(study), judge_swing(study, school))
+    >>> judge_lesson([filmed, filmed], school).reading.priority[0]
+    'sway'
     """
     if not swings:
         raise ValueError("a lesson needs a swing")

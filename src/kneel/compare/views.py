@@ -56,7 +56,15 @@ class OfViews:
 
 
 def told_best(fault: Fault, found: Sequence[Finding], every: Sequence[Numbers], school: School) -> Finding:
-    """What several views say of one fault together: of several, the one that tells most."""
+    """What several views say of one fault together: of several, the one that tells most.
+
+    >>> from kneel.judge import known
+    >>> from kneel.motion.example import example
+    >>> school, numbers = known().school("centred"), OfSwing(example())
+    >>> sway = known().faults["sway"]
+    >>> told_best(sway, [weigh(sway, numbers, school)], [numbers], school).verdict.value
+    'fault'
+    """
     some = list(found)
     if fault.need == "all" and all(one.why in (Why.VIEW, Why.MISSING) for one in found):
         # What no view shows alone may be told from two.

@@ -73,7 +73,12 @@ class KnowledgeFile:
 
 
 def knowledge_files(root: Traversable | Path, folder: str) -> Iterator[KnowledgeFile]:
-    """The TOML files of a folder, by name; none where it is not there. Raises :class:`KnowledgeError`."""
+    """The TOML files of a folder, by name; none where it is not there. Raises :class:`KnowledgeError`.
+
+    >>> from importlib.resources import files
+    >>> [one.name for one in knowledge_files(files("kneel.judge"), "schools")][0]
+    'braced.toml'
+    """
     place = root / folder
     if not place.is_dir():
         return

@@ -47,7 +47,14 @@ class Brief:
 def ranked(
     findings: Sequence[Finding], knowledge: Knowledge, brief: Brief
 ) -> tuple[tuple[Finding, ...], tuple[str, ...]]:
-    """Findings with their place in the chain, what matters first; and what to work on, at most two."""
+    """Findings with their place in the chain, what matters first; and what to work on, at most two.
+
+    >>> from kneel.judge import judge, known
+    >>> from kneel.motion.example import example
+    >>> reading = judge(example(), known().school("centred"))
+    >>> ranked(reading.findings, known(), Brief())[1][0]
+    'sway'
+    """
     spoken = {f.key: _spoken(f, brief) for f in findings}
     chain = _Chain(spoken, knowledge)
     placed = {key: _placed(f, chain, brief) for key, f in spoken.items()}
@@ -86,7 +93,14 @@ def unanswered(finding: Finding, question: Question) -> Finding:
 
 
 def said(finding: Finding, override: Override) -> Verdict:
-    """The verdict that stands once the instructor has spoken."""
+    """The verdict that stands once the instructor has spoken.
+
+    >>> from kneel.judge import judge, known
+    >>> from kneel.motion.example import example
+    >>> sway = judge(example(), known().school("centred")).of("sway")
+    >>> said(sway, Override("sway", REJECTED)).value
+    'clear'
+    """
     if override.verdict == REJECTED:
         return Verdict.CLEAR
     return Verdict.FAULT if override.verdict == ADDED else finding.verdict

@@ -235,7 +235,13 @@ def _mirrored(setup: Setup, tracks: Mapping[str, Track], address: int) -> tuple[
 
 
 def camera_moved_cm(camera: CameraPath, tracks: Mapping[str, Track], px_per_m: float) -> float | None:
-    """How far the camera carried the golfer's picture at most, cm; None where it could not be followed."""
+    """How far the camera carried the golfer's picture at most, cm; None where it could not be followed.
+
+    >>> from kneel.motion.example import example
+    >>> still = CameraPath(np.tile(np.eye(2, 3), (120, 1, 1)), np.zeros(120))
+    >>> camera_moved_cm(still, example().tracks, 300.0)
+    0.0
+    """
     if float(np.median(camera.sigma)) > LOST_M * px_per_m:
         return None
     middle = np.mean([track.xy.mean(axis=0) for track in tracks.values()], axis=0)

@@ -81,6 +81,10 @@ def from_marks(
     left out. ``links`` maps a point to what was followed for it, ``sightings``
     to where other sources saw it. ``px_per_m`` is a rough picture scale; where
     it is not given it is read off the points, else off the picture's ``height_px``.
+
+    >>> points = from_marks([Mark("head", 3, 10.0, 20.0)], 8, {}, px_per_m=300.0)
+    >>> points["head"].sightings[0].xy[3].tolist()
+    [10.0, 20.0]
     """
     seen = sightings or {}
     placed: dict[str, tuple[FloatArray, FloatArray]] = {}

@@ -111,6 +111,12 @@ def told_once(study: WholeSwing, entry: Measure) -> Single | Failed:
 def told_parts(study: WholeSwing, key: str, value: float, sigma: float) -> dict[Key, float]:
     """What of the error of a quantity of the whole swing is the clip's own (``paths``), and what its lesson's
     other clips share (``whole``): on draws of the first alone.
+
+    >>> from kneel.motion.example import example
+    >>> told = example().once("pelvis_peak_time")
+    >>> parts = told_parts(example(), "pelvis_peak_time", told.value, told.sigma)
+    >>> round(sum(part**2 for part in parts.values()) / told.sigma**2, 3)
+    1.0
     """
     entry = REGISTRY[key]
     assert entry.course is not None
@@ -166,7 +172,12 @@ class Paths:
 
 
 def draw_paths(study: WholeSwing, names: tuple[str, ...]) -> Paths:
-    """What quantities of a whole swing rest on, between the first and the last of some checkpoints."""
+    """What quantities of a whole swing rest on, between the first and the last of some checkpoints.
+
+    >>> from kneel.motion.example import example
+    >>> len(draw_paths(example(), ("address", "finish")).frames) > 40
+    True
+    """
     places = study.places
     assert isinstance(places, Places)
     ends = [study.checkpoints[name].shown for name in names if name in study.checkpoints]

@@ -81,7 +81,12 @@ def read_drills_anew() -> str:
 
 
 def load(knowledge: Knowledge, own: Path | None = None) -> Drills:
-    """Read the shipped drills and those of ``own``; raises ``KnowledgeError`` for the first that is wrong."""
+    """Read the shipped drills and those of ``own``; raises ``KnowledgeError`` for the first that is wrong.
+
+    >>> from kneel.judge import known
+    >>> len(load(known()).all) > 40
+    True
+    """
     found: dict[str, tuple[Drill, KnowledgeFile]] = {}
     for root in (files("kneel.practice"), *([own] if own else [])):
         for file in knowledge_files(root, "drills"):

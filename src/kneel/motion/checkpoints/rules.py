@@ -80,7 +80,14 @@ def read_rule(text: str) -> Rule | Failed:
 
 
 def by_rule(rule: Rule, known: Known) -> Checkpoint | Failed:
-    """The moment of a rule in a swing."""
+    """The moment of a rule in a swing.
+
+    >>> from kneel.motion.example import example
+    >>> study = example()
+    >>> known = Known(study.times_s, study.tracks, study.setup.hand, study.checkpoints)
+    >>> round(by_rule(read_rule("100 ms before impact"), known).time_s, 3)
+    0.95
+    """
     told = rule.find(known)
     if isinstance(told, Failed):
         return told

@@ -166,7 +166,14 @@ def tempo(_: Series, __: FloatArray, at: Moments) -> FloatArray:
     positive="pelvis starts before the top",
 )
 def pelvis_lead_time(series: Series, times: FloatArray, at: Moments) -> FloatArray:
-    """How long before the top the pelvis starts toward the target."""
+    """How long before the top the pelvis starts toward the target.
+
+    >>> times = np.linspace(0.0, 1.0, 101)
+    >>> at = {"half_back": np.array([0.3]), "top": np.array([0.6]), "delivery": np.array([0.9])}
+    >>> shift = np.abs(times - 0.5)[None]
+    >>> pelvis_lead_time({"pelvis_shift": shift}, times, at).round(-1).tolist()
+    [100.0]
+    """
     shift = smoothed(series["pelvis_shift"], times)
     start, _ = extreme(-shift, times, between(times, at["half_back"] - 0.2, at["delivery"]))
     return 1000 * (at["top"] - start)
@@ -306,7 +313,14 @@ _lift_start("chest_lift_start", "Chest leaves its height", "chest_lift")
     none="The lead heel stays down.",
 )
 def lead_heel_landing(series: Series, times: FloatArray, at: Moments) -> FloatArray:
-    """How long before impact the lead heel is down again."""
+    """How long before impact the lead heel is down again.
+
+    >>> times = np.linspace(0.0, 1.0, 101)
+    >>> at = {"address": np.array([0.0]), "impact": np.array([0.9])}
+    >>> lift = np.where((times > 0.2) & (times < 0.6), 5.0, 0.0)[None]
+    >>> lead_heel_landing({"lead_heel_lift": lift}, times, at).round(-2).tolist()
+    [300.0]
+    """
     lift = smoothed(series["lead_heel_lift"], times)
     up = between(times, at["address"], at["impact"]) & (lift > 2 * UP_CM)
     last = len(times) - 1 - up[:, ::-1].argmax(axis=1)
@@ -349,7 +363,14 @@ _peak("chest_peak_time", "Chest fastest", "shoulder_turn")
     check="past the ball with an iron (common practice, no source)",
 )
 def low_point(series: Series, times: FloatArray, at: Moments) -> FloatArray:
-    """Where the club's arc is lowest, from a marked clubhead: the foot of a parabola through it."""
+    """Where the club's arc is lowest, from a marked clubhead: the foot of a parabola through it.
+
+    >>> times = np.linspace(0.0, 1.0, 101)
+    >>> at = {"delivery": np.array([0.3]), "follow": np.array([0.9])}
+    >>> along = 200 * (times - 0.6)[None]
+    >>> low_point({"club_height": (along - 4) ** 2 / 100, "club_to_ball": along}, times, at).round(1).tolist()
+    [4.0]
+    """
     height, along = series["club_height"], series["club_to_ball"]
     inside = between(times, at["delivery"], at["follow"])
     lowest = np.where(inside, height, np.inf).min(axis=1, keepdims=True)
@@ -375,7 +396,14 @@ def low_point(series: Series, times: FloatArray, at: Moments) -> FloatArray:
     positive="toward the ball line",
 )
 def hand_direction(series: Series, times: FloatArray, at: Moments) -> FloatArray:
-    """Where the hands go from the top to half way down, 0 straight down."""
+    """Where the hands go from the top to half way down, 0 straight down.
+
+    >>> times = np.linspace(0.0, 1.0, 101)
+    >>> at = {"top": np.array([0.2]), "half_down": np.array([0.6])}
+    >>> series = {"hands_forward": times[None] * 10, "grip_lift": times[None] * -10}
+    >>> hand_direction(series, times, at).round(1).tolist()
+    [45.0]
+    """
     out, up = (
         value_at(series[key], times, at["half_down"]) - value_at(series[key], times, at["top"])
         for key in ("hands_forward", "grip_lift")

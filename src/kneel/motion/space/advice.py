@@ -26,6 +26,14 @@ def next_mark_by_two(
     theirs, at the one set of checkpoints. None where nothing is worth it.
 
     What one would tell besides is put to the bundle's own estimate (linear Gaussian update).
+
+    >>> from kneel.motion.space.example import example_pair
+    >>> from kneel.motion.space.linked import link, told_by_two
+    >>> pair = example_pair()
+    >>> linked = link(*pair, agreed=True)
+    >>> studies = [told_by_two(study, linked) for study in pair]
+    >>> next_mark_by_two(linked, studies, "pelvis_turn", "top").point.endswith("hip")
+    True
     """
     told = linked.numbers.get((IN_SPACE.get(measure, ""), checkpoint))
     body = linked.body

@@ -93,6 +93,10 @@ def find_clock(across: Study, along: Study, *, slower: float = 1.0) -> Clock | F
     """The clock of two cameras: ``across`` faces the golfer or the back, ``along`` looks down the line.
 
     ``slower`` is by how many times less time passed than the second clip's own times tell.
+
+    >>> from kneel.motion.space.example import example_pair
+    >>> round(find_clock(*example_pair()).offset_s, 2)
+    0.1
     """
     first, second = _hands(across), _hands(along)
     for one in (first, second):

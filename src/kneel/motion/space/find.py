@@ -37,6 +37,11 @@ def find_body(
 ) -> Body | Failed:
     """The body at the checkpoints of the first camera's swing, told by both, and at so many moments between
     the first and the last of them.
+
+    >>> from kneel.motion.space.example import example_pair
+    >>> body = find_body(*example_pair(), Clock(0.1, 0.003, 0.1), 175.0)
+    >>> round(float(body.at("lead_hip", "top")[1] - body.at("lead_knee", "top")[1]), -1)
+    40.0
     """
     for study in (across, along):
         if isinstance(study.places, Failed):

@@ -83,6 +83,11 @@ def link(first: Study, second: Study, *, between: int = 0, agreed: bool = False)
     is not taken apart by marks and pins that fit badly: marks widen the errors.
 
     Raises :class:`UsageError` with the reason where they are of one view, or not of one swing.
+
+    >>> from kneel.motion.space.example import example_pair
+    >>> linked = link(*example_pair(), agreed=True)
+    >>> round(linked.numbers["pelvis_shift_3d", "top"].value)
+    -5
     """
     views = [study.setup.view for study in (first, second)]
     if (views[0] is View.DOWN_THE_LINE) == (views[1] is View.DOWN_THE_LINE):
@@ -123,6 +128,12 @@ def link(first: Study, second: Study, *, between: int = 0, agreed: bool = False)
 def followed(linked: Linked, first: Study, second: Study) -> Linked | None:
     """What a mark under the hand makes of a swing that was linked, at the checkpoints alone: the clock stays
     until the hand rests. None where that cannot be told.
+
+    >>> from kneel.motion.space.example import example_pair
+    >>> pair = example_pair()
+    >>> linked = link(*pair, agreed=True)
+    >>> followed(linked, *pair).numbers.keys() == linked.numbers.keys()
+    True
     """
     across, along = (second, first) if linked.turned else (first, second)
     clock = linked.clock.turned() if linked.turned else linked.clock
@@ -205,6 +216,10 @@ def _with_strikes(clock: Clock, across: Study, along: Study) -> Clock:
 def slowed(across: Study, along: Study) -> float | None:
     """By how many times less time passed in the second clip than its times tell, where hands and checkpoints
     go together so; None where they do by no usual slowing.
+
+    >>> from kneel.motion.space.example import example_pair
+    >>> slowed(*example_pair()) is None
+    True
     """
     found = []
     for slower in USUAL_SLOWINGS:
@@ -265,6 +280,13 @@ def stature_of(across: Study, along: Study) -> float:
 def told_by_two(study: Study, linked: Linked) -> Study:
     """A swing as one of its cameras shows it, at the one set of checkpoints; its turns are those that both
     tell, but what somebody typed in stands.
+
+    >>> from kneel.motion.space.example import example_pair
+    >>> pair = example_pair()
+    >>> linked = link(*pair, agreed=True)
+    >>> told = told_by_two(pair[0], linked).at("pelvis_turn", "top")
+    >>> told.value == linked.numbers["pelvis_turn_3d", "top"].value
+    True
     """
     if study.setup.view is View.DOWN_THE_LINE:
         return _at(study, linked.along_at)
@@ -272,7 +294,15 @@ def told_by_two(study: Study, linked: Linked) -> Study:
 
 
 def retold(study: Study, linked: Linked) -> Study:
-    """A swing that goes by the one set of checkpoints already, with what both tell more surely than one."""
+    """A swing that goes by the one set of checkpoints already, with what both tell more surely than one.
+
+    >>> from kneel.motion.space.example import example_pair
+    >>> pair = example_pair()
+    >>> linked = link(*pair, agreed=True)
+    >>> study = told_by_two(pair[0], linked)
+    >>> retold(study, linked).setup.typed == study.setup.typed
+    True
+    """
     if study.setup.view is View.DOWN_THE_LINE:
         return study
     said = tuple(one for one in study.setup.typed if one.source != SOURCE)

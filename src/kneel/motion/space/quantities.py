@@ -167,7 +167,14 @@ QUANTITIES = {
 
 
 def told(body: Body, time_sigma_s: Mapping[str, float]) -> dict[tuple[str, str], InSpace]:
-    """Every quantity at some moments, by key and moment; ``time_sigma_s`` is how unsure each of those is."""
+    """Every quantity at some moments, by key and moment; ``time_sigma_s`` is how unsure each of those is.
+
+    >>> import numpy as np
+    >>> line = np.array([[[9.0, 90, 0], [-9, 90, 0]], [[4, 90, 8], [-14, 90, -8]]])
+    >>> body = Body(("address", "top"), HIPS, line, np.eye(12), np.zeros((2, 2, 3)), 0.2)
+    >>> round(told(body, {"top": 0.01})["pelvis_shift_3d", "top"].value, 1)
+    -5.0
+    """
     found = {}
     for key, one in QUANTITIES.items():
         if not {*one.needs} <= {*body.points}:
@@ -196,7 +203,15 @@ def _at(body: Body, one: Quantity, moment: str, time_sigma_s: float) -> InSpace 
 
 
 def slope_of(body: Body, one: Quantity, moment: str) -> tuple[float, FloatArray]:
-    """A quantity at a moment, and how it moves with each joint at each moment, (K, P, 3), its unit a cm."""
+    """A quantity at a moment, and how it moves with each joint at each moment, (K, P, 3), its unit a cm.
+
+    >>> import numpy as np
+    >>> line = np.array([[[9.0, 90, 0], [-9, 90, 0]], [[4, 90, 8], [-14, 90, -8]]])
+    >>> body = Body(("address", "top"), HIPS, line, np.eye(12), np.zeros((2, 2, 3)), 0.2)
+    >>> shift, slope = slope_of(body, QUANTITIES["pelvis_shift_3d"], "top")
+    >>> slope[1, :, 0].round(3).tolist()
+    [0.5, 0.5]
+    """
     now, then = body.moments.index(moment), body.moments.index(ADDRESS)
     at = {point: body.points.index(point) for point in one.needs}
     sides = {k: {point: body.xyz[k, p] for point, p in at.items()} for k in (now, then)}
