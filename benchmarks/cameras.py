@@ -39,7 +39,7 @@ def rows() -> Iterator[Row]:
         # The other swings of the rack are read meanwhile, beside the desk.
         run_until(application, lambda: time.monotonic() > settled and not window.jobs.running, rest_s=0.01)
         figures = window.on_desk.numbers.settled
-        told = median_ms(lambda: followed(figures.linked, figures.own, figures.beside))
+        told = median_ms(lambda: followed(figures.linked, figures.analysis, figures.second))
         yield Row("opening a swing by two cameras to its verdict", opened, "the body alone", told, "")
         for name, stage in (("the first", window.bench.stage), ("the other", window.bench.cameras.other)):
             took = _dragged(application, window, stage)
@@ -83,7 +83,8 @@ def _dragged(application: QApplication, window: Window, stage: Stage) -> list[fl
         run_until(application, lambda until=end: time.monotonic() > until)
     QTest.mouseRelease(stage, Qt.MouseButton.LeftButton, pos=at)
     SpaceView.paintEvent = plain
-    run_until(application, lambda: not (window.on_desk.numbers.busy or window.takes.second.numbers.busy))
+    swings = window.on_desk, window.takes.second
+    run_until(application, lambda: not any(one.numbers.busy or one.gathering.busy for one in swings))
     return took
 
 

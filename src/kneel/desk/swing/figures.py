@@ -46,6 +46,9 @@ class Figures:
     linked: Linked | None = None
     """The swing by both cameras."""
 
+    second: Study | None = None
+    """Of such a swing what the second take's camera tells, with what both tell together."""
+
     apart: str = ""
     """Why the second take is not of this swing, in a sentence."""
 
@@ -54,50 +57,49 @@ class Figures:
 
         None where there is no track of the point.
         """
-        if self.own is None or self.analysis is None or self.reading is None:
+        if self.analysis is None or self.reading is None:
             return None
-        own, analysis = self.own.dragged(mark, before), self.analysis.dragged(mark, before)
-        if own is None or analysis is None:
-            return None
-        return self._renewed(own, analysis, self.beside, fault)
+        analysis = self.analysis.dragged(mark, before)
+        return None if analysis is None else self._renewed(analysis, self.second, fault)
 
-    def beside_dragged(self, beside: Study, fault: str | None) -> Figures | None:
-        """The same with a mark of the second take under the hand."""
-        if self.own is None or self.analysis is None or self.reading is None:
+    def beside_dragged(self, second: Study, fault: str | None) -> Figures | None:
+        """The same with a mark of the second take under the hand; ``second`` as :attr:`second` is."""
+        if self.analysis is None or self.reading is None:
             return None
-        return self._renewed(self.own, self.analysis, beside, fault)
+        return self._renewed(self.analysis, second, fault)
 
-    def _renewed(self, own: Study, analysis: Study, beside: Study | None, fault: str | None) -> Figures:
+    def _renewed(self, analysis: Study, second: Study | None, fault: str | None) -> Figures:
         assert self.reading is not None
-        linked = followed(self.linked, own, beside) if self.linked and beside else None
+        linked = followed(self.linked, analysis, second) if self.linked and second else None
         studies = [analysis]
-        if linked is not None and beside is not None:
-            studies = [retold(analysis, linked), told_by_two(beside, linked)]
+        if linked is not None and second is not None:
+            studies = [retold(study, linked) for study in (analysis, second)]
         reading = self.reading.renewed(
             OfViews(tuple(OfSwing(study, self.swing.club) for study in studies)), fault
         )
-        return replace(self, analysis=studies[0], own=own, beside=beside, linked=linked, reading=reading)
+        return replace(
+            self, analysis=studies[0], second=studies[-1] if linked else None, linked=linked, reading=reading
+        )
 
     def advice(self, measure: str, checkpoint: str) -> Advice | None:
         """The mark that would tell most about a measure at a checkpoint."""
         if self.analysis is None:
             return None
-        if self.linked is not None and self.beside is not None and measure in IN_SPACE:
-            both = _together(self.analysis, self.beside, self.linked)
-            return next_mark_by_two(self.linked, both, measure, checkpoint)
+        if self.linked is not None and self.second is not None and measure in IN_SPACE:
+            return next_mark_by_two(self.linked, (self.analysis, self.second), measure, checkpoint)
         return next_mark(self.analysis, measure, checkpoint)
 
     def exchanged(self, first: Figures) -> tuple[Figures, Figures]:
         """These of the second take beside those of the ``first``, as they are where the second is worked on:
         of the first, and of this one.
         """
-        there = replace(first, analysis=first.own, linked=None, beside=None)
+        there = replace(first, analysis=first.own, linked=None, beside=None, second=None)
         if first.linked is None or first.own is None or self.own is None:
             return there, self
         linked = first.linked.seen_from_second()
         analysis = told_by_two(self.own, linked)
         told = replace(self, analysis=analysis, reading=first.reading, other=first.other, beside=first.own)
-        return there, replace(told, linked=linked)
+        return there, replace(told, linked=linked, second=first.analysis)
 
     @staticmethod
     def of(
@@ -150,6 +152,7 @@ class Figures:
             other=readings[1],
             beside=beside,
             linked=linked,
+            second=studies[1] if len(studies) > 1 else None,
             apart=apart,
         )
 

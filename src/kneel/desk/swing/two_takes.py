@@ -179,7 +179,7 @@ class TwoTakes(QObject):
         if not second.dragging:
             self.first.judge_anew()
             return
-        beside, settled = second.figures.own, self.first.numbers.settled
+        beside, settled = second.analysis, self.first.numbers.settled
         if beside is not None and settled.linked is not None:
             self.first.numbers.ask(lambda: settled.beside_dragged(beside, fault) or settled, live=True)
 

@@ -126,37 +126,49 @@ def link(first: Study, second: Study, *, between: int = 0, agreed: bool = False)
 
 
 def followed(linked: Linked, first: Study, second: Study) -> Linked | None:
-    """What a mark under the hand makes of a swing that was linked, at the checkpoints alone: the clock stays
-    until the hand rests. None where that cannot be told.
+    """What a mark under the hand makes of a swing that was linked, at the checkpoints alone: these and the
+    clock stay until the hand rests. Both clips are told at the one set already. None where that cannot be
+    told.
 
     >>> from kneel.motion.space.example import example_pair
     >>> pair = example_pair()
     >>> linked = link(*pair, agreed=True)
-    >>> followed(linked, *pair).numbers.keys() == linked.numbers.keys()
+    >>> first, second = (told_by_two(study, linked) for study in pair)
+    >>> followed(linked, first, second).numbers.keys() == linked.numbers.keys()
     True
     """
     across, along = (second, first) if linked.turned else (first, second)
     clock = linked.clock.turned() if linked.turned else linked.clock
-    made = _told(across, along, clock, turned=linked.turned)
-    return None if isinstance(made, Failed) else made
+    body = _body(across, along, clock)
+    if isinstance(body, Failed):
+        return None
+    return replace(linked, body=body, numbers=_numbers(body, linked.across_at), moving=None)
 
 
 def _told(across: Study, along: Study, clock: Clock, *, turned: bool, between: int = 0) -> Linked | Failed:
     across_at, along_at = one_set(across, along, clock)
     across, along = (_at(s, points) for s, points in ((across, across_at), (along, along_at)))
-    body = find_body(across, along, clock, stature_of(across, along))
+    body = _body(across, along, clock)
     if isinstance(body, Failed):
         return body
-    if body.misfit > MISFIT:
-        # What agrees badly is as much less sure (Birge 1932).
-        body = replace(body, covariance=body.covariance * body.misfit)
-    numbers = told(body, {name: point.sigma_s for name, point in across_at.items()})
     shown = clock.turned() if turned else clock
-    linked = Linked(shown, body, numbers, across_at, along_at, turned)
+    linked = Linked(shown, body, _numbers(body, across_at), across_at, along_at, turned)
     if not between:
         return linked
     smooth = find_body(across, along, clock, stature_of(across, along), between=between)
     return linked if isinstance(smooth, Failed) else replace(linked, moving=_through(smooth, body))
+
+
+def _body(across: Study, along: Study, clock: Clock) -> Body | Failed:
+    body = find_body(across, along, clock, stature_of(across, along))
+    if isinstance(body, Failed) or body.misfit <= MISFIT:
+        return body
+    # What agrees badly is as much less sure (Birge 1932).
+    return replace(body, covariance=body.covariance * body.misfit)
+
+
+def _numbers(body: Body, points: Mapping[str, Checkpoint]) -> dict[tuple[str, str], InSpace]:
+    return told(body, {name: point.sigma_s for name, point in points.items()})
 
 
 def _through(smooth: Body, body: Body) -> Body:
