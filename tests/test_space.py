@@ -141,7 +141,7 @@ def test_the_bundle_finds_what_a_general_solver_finds(monkeypatch):
     seen = []
     real = bundle.solve
 
-    def spied(cameras, points, moments, stature, late, **_):
+    def spied(cameras, points, moments, stature, late, *_):
         few = [0, *(k for k, name in enumerate(moments) if name in ("top", "impact"))]
         cut = tuple(
             replace(

@@ -71,12 +71,15 @@ TESTS = (
     "tests/test_measures.py",
     "tests/test_gradient.py",
     "tests/test_contract.py",
+    "tests/test_space.py",
     "tests/test_looking.py::test_next_mark_is_where_it_tells_most",
     "tests/test_looking.py::test_sources_are_fused_by_what_they_are_worth",
     "src/kneel/model",
     "src/kneel/motion",
 )
 FIRST = {
+    "motion/space": "tests/test_space.py",
+    "compare/views": "tests/test_space.py",
     "compare": "tests/test_change.py",
     "practice": "tests/test_practice.py",
     "book/exchange": "tests/test_book_keeping.py",

@@ -50,6 +50,9 @@ class Body:
     times_s: FloatArray = field(default_factory=lambda: np.empty(0))
     """When the moments are, by the clock of the camera across the line (K,)."""
 
+    values: FloatArray = field(default_factory=lambda: np.empty(0), compare=False)
+    """All that was solved for, cameras and bones too."""
+
     marked: Callable[[int, str, Sequence[int], float], FloatArray] | None = field(default=None, compare=False)
     """The covariance once a point is marked by hand in one picture, 0 across the line or 1 along it, at some
     moments, to so many cm."""

@@ -272,10 +272,15 @@ def solve(
     moments: tuple[str, ...],
     stature_cm: float,
     late_s: float,
+    near: FloatArray | None = None,
 ) -> Body:
-    """The most probable body of what two cameras show, with its errors."""
+    """The most probable body of what two cameras show, with its errors; looked for from ``near``, the
+    solution before a little was changed, where there is one.
+    """
     problem = _Problem(seen, points, moments, stature_cm, late_s)
     values = problem.start()
+    if near is not None and near.shape == values.shape:
+        values = near.copy()
     cost = float(np.sum(problem.residuals(values) ** 2))
     damp = 1e-3
     normal = np.eye(len(values))
@@ -303,6 +308,7 @@ def solve(
         np.asarray(spread[problem.ends[3] :, problem.ends[3] :], dtype=np.float64),
         _pace(seen, xyz),
         cost / max(len(problem.residuals(values)) - len(values), 1),
+        values=values,
         marked=partial(_marked, problem, values, np.asarray(spread, dtype=np.float64)),
     )
 

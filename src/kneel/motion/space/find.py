@@ -33,10 +33,16 @@ LEAST_KEPT = 0.6
 
 
 def find_body(
-    across: Study, along: Study, clock: Clock, stature_cm: float, *, between: int = 0
+    across: Study,
+    along: Study,
+    clock: Clock,
+    stature_cm: float,
+    *,
+    between: int = 0,
+    near: Body | None = None,
 ) -> Body | Failed:
     """The body at the checkpoints of the first camera's swing, told by both, and at so many moments between
-    the first and the last of them.
+    the first and the last of them; ``near`` is the one before a little was changed.
 
     >>> from kneel.motion.space.example import example_pair
     >>> body = find_body(*example_pair(), Clock(0.1, 0.003, 0.1), 175.0)
@@ -67,7 +73,8 @@ def find_body(
         _seen(across.places.sample_at(timed_here, {}), across, points, names),
         _seen(along.places.sample_at(timed_there, {}), along, points, names),
     )
-    solved = solve(seen, points, names, stature_cm, clock.sigma_s)
+    before = near.values if near is not None else None
+    solved = solve(seen, points, names, stature_cm, clock.sigma_s, before)
     return replace(solved, times_s=times)
 
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Collection, Mapping
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -18,7 +18,7 @@ from kneel.motion.scale import Scale
 from kneel.motion.space.body import Body
 from kneel.motion.space.clock import Clock, find_clock
 from kneel.motion.space.find import find_body
-from kneel.motion.space.quantities import InSpace, told
+from kneel.motion.space.quantities import QUANTITIES, InSpace, told
 from kneel.motion.study import Study
 
 FloatArray = NDArray[np.float64]
@@ -126,9 +126,9 @@ def link(first: Study, second: Study, *, between: int = 0, agreed: bool = False)
 
 
 def followed(linked: Linked, first: Study, second: Study) -> Linked | None:
-    """What a mark under the hand makes of a swing that was linked, at the checkpoints alone: these and the
-    clock stay until the hand rests. Both clips are told at the one set already. None where that cannot be
-    told.
+    """What a mark under the hand makes of a swing that was linked, at the checkpoints alone, and of the turns
+    alone: all else and the clock stay until the hand rests. Both clips are told at the one set already. None
+    where that cannot be told.
 
     >>> from kneel.motion.space.example import example_pair
     >>> pair = example_pair()
@@ -139,10 +139,11 @@ def followed(linked: Linked, first: Study, second: Study) -> Linked | None:
     """
     across, along = (second, first) if linked.turned else (first, second)
     clock = linked.clock.turned() if linked.turned else linked.clock
-    body = _body(across, along, clock)
+    body = _body(across, along, clock, linked.body)
     if isinstance(body, Failed):
         return None
-    return replace(linked, body=body, numbers=_numbers(body, linked.across_at), moving=None)
+    fresh = _numbers(body, linked.across_at, TOLD_BY_TWO)
+    return replace(linked, body=body, numbers={**linked.numbers, **fresh}, moving=None)
 
 
 def _told(across: Study, along: Study, clock: Clock, *, turned: bool, between: int = 0) -> Linked | Failed:
@@ -159,16 +160,18 @@ def _told(across: Study, along: Study, clock: Clock, *, turned: bool, between: i
     return linked if isinstance(smooth, Failed) else replace(linked, moving=_through(smooth, body))
 
 
-def _body(across: Study, along: Study, clock: Clock) -> Body | Failed:
-    body = find_body(across, along, clock, stature_of(across, along))
+def _body(across: Study, along: Study, clock: Clock, near: Body | None = None) -> Body | Failed:
+    body = find_body(across, along, clock, stature_of(across, along), near=near)
     if isinstance(body, Failed) or body.misfit <= MISFIT:
         return body
     # What agrees badly is as much less sure (Birge 1932).
     return replace(body, covariance=body.covariance * body.misfit)
 
 
-def _numbers(body: Body, points: Mapping[str, Checkpoint]) -> dict[tuple[str, str], InSpace]:
-    return told(body, {name: point.sigma_s for name, point in points.items()})
+def _numbers(
+    body: Body, points: Mapping[str, Checkpoint], keys: Collection[str] = tuple(QUANTITIES)
+) -> dict[tuple[str, str], InSpace]:
+    return told(body, {name: point.sigma_s for name, point in points.items()}, keys)
 
 
 def _through(smooth: Body, body: Body) -> Body:

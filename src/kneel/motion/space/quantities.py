@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Collection, Mapping
 from dataclasses import dataclass
 
 import numpy as np
@@ -166,7 +166,9 @@ QUANTITIES = {
 }
 
 
-def told(body: Body, time_sigma_s: Mapping[str, float]) -> dict[tuple[str, str], InSpace]:
+def told(
+    body: Body, time_sigma_s: Mapping[str, float], keys: Collection[str] = tuple(QUANTITIES)
+) -> dict[tuple[str, str], InSpace]:
     """Every quantity at some moments, by key and moment; ``time_sigma_s`` is how unsure each of those is.
 
     >>> import numpy as np
@@ -177,7 +179,7 @@ def told(body: Body, time_sigma_s: Mapping[str, float]) -> dict[tuple[str, str],
     """
     found = {}
     for key, one in QUANTITIES.items():
-        if not {*one.needs} <= {*body.points}:
+        if key not in keys or not {*one.needs} <= {*body.points}:
             continue
         for moment in (name for name in body.moments if name in time_sigma_s):
             told_one = _at(body, one, moment, time_sigma_s[moment])
