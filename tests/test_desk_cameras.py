@@ -8,6 +8,7 @@ import pytest
 from PyQt6.QtCore import QPointF, Qt
 
 from kneel.cli.main import main
+from kneel.desk.places.bench.rack.rows import Card
 from kneel.desk.widgets.chooser import Chooser
 from kneel.documents.swing_file import load_swing, save_swing
 from kneel.evidence.kept import kept_swing
@@ -109,9 +110,17 @@ def test_a_linked_swing_is_kept_whole_and_opened_again_from_either_clip(qtbot, l
     assert takes.linked is not None, "by both as soon as it is shown"
     agree(shown, told(desk))
     rack = linked.bench.rack
-    qtbot.waitUntil(lambda: any(one.part_of == demo / FACE for one in rack.entries), timeout=PATIENCE_MS)
-    rack.step(1)
-    assert desk.path == demo / FACE or desk.path.name != LINE
+
+    def cards():
+        rows = [row for row in rack._model.rows if isinstance(row, Card)]
+        return [row for row in rows if any(one.part_of == demo / FACE for one in row.entries)]
+
+    qtbot.waitUntil(lambda: bool(cards()), timeout=PATIENCE_MS)
+    (card,), index = cards(), rack._model.index_of(demo / FACE)
+    places = rack._painter.places(card, rack.list.visualRect(index))
+    line = next(k for k, one in enumerate(card.entries) if one.part_of == demo / FACE)
+    qtbot.mouseClick(rack.list.viewport(), Qt.MouseButton.LeftButton, pos=places[line].center())
+    assert desk.swing.view.value == "down-the-line" and desk.path == demo / FACE, "nothing is opened anew"
 
     linked.actions_by_key["unlink"].trigger()
     qtbot.waitUntil(lambda: load_swing(demo / LINE) != own or not takes.shown, timeout=PATIENCE_MS)

@@ -95,6 +95,7 @@ class Bench(BenchParts):
         self.student.changed.connect(self.alone_changed)
         self.student.changed.connect(self.cameras.show_alone)
         self.takes.changed.connect(self.player.pause)
+        self.takes.changed.connect(self.hinted)
         self.rack.turn_wanted.connect(self.takes.turn)
         self.linking.said.connect(self.said)
         self.linking.failed.connect(self._open.failed)
@@ -119,6 +120,8 @@ class Bench(BenchParts):
         speeds = {1.0: "1", 0.5: "½", 0.25: "¼", 0.125: "⅛"}
         state = tr("pause") if self.player.playing else tr("play")
         words = tr("← → frame    1–9 checkpoint    space %s %s    M mark    P pin    F1 all keys")
+        if self.takes.shown:
+            words = tr("← → frame    1–9 checkpoint    space %s %s    E other camera    F1 all keys")
         return words % (state, speeds[self.player.speed])
 
     def undo(self) -> None:
