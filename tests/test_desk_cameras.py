@@ -13,6 +13,7 @@ from kneel.desk.widgets.chooser import Chooser
 from kneel.documents.swing_file import load_swing, save_swing
 from kneel.evidence.kept import kept_swing
 from kneel.model import Mark
+from kneel.model.two_takes import with_second
 from tests.desk import PATIENCE_MS, open_clip, press, saved
 from tests.test_bench import panel_of
 from tests.test_desk_pair import drag
@@ -202,3 +203,18 @@ def test_a_swing_whose_other_clip_is_gone_opens_with_a_sentence(qtbot, linked, d
 def _analyzed(document, capsys):
     assert main(["analyze", str(document), "--json", "-"]) == 0
     return capsys.readouterr().out
+
+
+def test_the_page_shows_the_picture_of_the_camera_that_tells_it(demo, tmp_path):
+    """A page about what is seen along the line has the stills of that clip."""
+    save_swing(demo / FACE, with_second(load_swing(demo / FACE), load_swing(demo / LINE).take))
+    pages = {}
+    for fault in ("sway", "backswing_thrust"):
+        page = tmp_path / f"{fault}.html"
+        words = ["handout", str(demo / FACE), "--fault", fault, "--html", str(page), "--no-book"]
+        assert main(words) == 0
+        pages[fault] = page.read_text("utf-8")
+    assert all("data:image" in page for page in pages.values())
+    known = kept_swing(demo / FACE)
+    assert known.showing("pelvis_thrust").stretch.path.name == "maren-tolhurst-iron-line.mp4"
+    assert known.showing("pelvis_shift") is known

@@ -10,12 +10,14 @@ from kneel.book import book_url, open_book
 from kneel.book.index.indexing import day_of
 from kneel.cli.loading import analysed_as, load
 from kneel.cli.outputs import Output, demand_outputs
+from kneel.compare.views import judge_views
 from kneel.disk import write_bytes
-from kneel.handout.making import Home, known_of, make_clip, make_content
+from kneel.evidence.kept import KeptSwing, by_both, second_of
+from kneel.handout.making import Home, known_of, make_clip, make_content, pictured
 from kneel.handout.page import html_of, pdf_of
 from kneel.judge import known
 from kneel.model import UsageError
-from kneel.practice.judging import judge_swing
+from kneel.model.two_takes import second_take
 
 
 def run(asked: argparse.Namespace) -> int:
@@ -30,13 +32,20 @@ def run(asked: argparse.Namespace) -> int:
     asked.input = asked.swing
     loaded = load(asked, outputs)
     demand_outputs(outputs, [])
-    study = analysed_as(loaded, asked)
-    reading = judge_swing(study, known().school(loaded.swing.school), loaded.swing)
+    study, both = analysed_as(loaded, asked), None
     clip = loaded.stretch.path if loaded.stretch is not None else None
+    if loaded.stretch is not None and second_take(loaded.swing) is not None:
+        alone = KeptSwing(loaded.swing, study, loaded.stretch)
+        both = by_both(alone, second_of(loaded.swing, loaded.stretch.path))
+        study = both.study
+    studies = both.studies if both is not None else (study,)
+    reading = judge_views(studies, known().school(loaded.swing.school), loaded.swing)
     swing = loaded.swing if asked.name is None else loaded.swing.given(golfer=asked.name)
     home = Home(swing, study, reading, clip, day_of(clip) if clip else datetime.date.today())
     if not asked.no_book:
         home = _from_book(home)
+    if both is not None:
+        home = pictured(home, both, asked.fault or "")
     page = None
     for output in outputs:
         with output.writing() as path:

@@ -79,9 +79,9 @@ def kept_swing(document: Path, shelf: Shelf | None = None, second: Shelf | None 
     if known is None or second_take(swing) is None:
         return known
     try:
-        return _by_both(known, _kept(turned(swing), document, second))
+        return by_both(known, _kept(turned(swing), document, second))
     except FootageError:
-        return _by_both(known, None)
+        return by_both(known, None)
 
 
 def whole_swing(document: Path, stopped: Callable[[], bool] = lambda: False) -> KeptSwing | None:
@@ -94,7 +94,7 @@ def whole_swing(document: Path, stopped: Callable[[], bool] = lambda: False) -> 
     known = _whole(swing, document, stopped)
     if known is None or second_take(swing) is None:
         return known
-    return _by_both(known, second_of(swing, document, stopped))
+    return by_both(known, second_of(swing, document, stopped))
 
 
 def second_of(swing: Swing, document: Path, stopped: Callable[[], bool] = lambda: False) -> KeptSwing | None:
@@ -107,7 +107,7 @@ def second_of(swing: Swing, document: Path, stopped: Callable[[], bool] = lambda
         return None
 
 
-def _by_both(known: KeptSwing, second: KeptSwing | None) -> KeptSwing:
+def by_both(known: KeptSwing, second: KeptSwing | None) -> KeptSwing:
     """A swing by its first camera, with what the second one and both together tell."""
     if second is None:
         return replace(known, whole=False)

@@ -14,6 +14,7 @@ from kneel.book.repository import students, swings
 from kneel.book.repository.search_text import golfer_name
 from kneel.book.repository.swings import Indexed
 from kneel.compare.trend import Trend, trend_of
+from kneel.evidence.kept import KeptSwing
 from kneel.footage import Clip
 from kneel.handout.clip import stops_of, write_slow
 from kneel.handout.content import About, Content, content_of, moments_of
@@ -75,6 +76,21 @@ def finding_for(home: Home, fault: str = "") -> Finding:
     raise UsageError(
         "Nothing in this swing is sure enough to send home; --fault NAME makes a page about one all the same."
     )
+
+
+def pictured(home: Home, kept: KeptSwing, fault: str = "") -> Home:
+    """A swing whose page goes home with the pictures of the one of its two cameras that shows what it is
+    about.
+    """
+    try:
+        about = finding_for(home, fault)
+    except UsageError:
+        return home
+    seen = kept.showing(about.measure)
+    if seen is kept:
+        return home
+    swing = seen.swing.given(golfer=home.swing.golfer, guessed=seen.swing.guessed)
+    return replace(home, swing=swing, study=seen.study, clip=seen.stretch.path)
 
 
 def make_content(

@@ -4,14 +4,14 @@ from __future__ import annotations
 
 import datetime
 from collections.abc import Callable
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from pathlib import Path
 
 from kneel.book import open_book
 from kneel.book.index.indexing import day_of
 from kneel.compare.views import judge_views
 from kneel.evidence.kept import kept_swing
-from kneel.handout.making import Home, finding_for, known_of, make_clip, make_content
+from kneel.handout.making import Home, finding_for, known_of, make_clip, make_content, pictured
 from kneel.handout.page import html_of, pdf_of
 from kneel.judge import in_use
 from kneel.model import UsageError
@@ -87,10 +87,4 @@ def _home(asked: PageAsked) -> Home:
         home = known_of(book, home)
     finally:
         book.close()
-    try:
-        about = finding_for(home, asked.fault)
-    except UsageError:
-        return home
-    # Of two cameras the page has the pictures of the one that shows it.
-    seen = known.showing(about.measure)
-    return replace(home, swing=seen.swing, study=seen.study, clip=seen.stretch.path)
+    return pictured(home, known, asked.fault)
