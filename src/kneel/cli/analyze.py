@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import argparse
 from collections.abc import Sequence
+from dataclasses import replace
 from typing import TYPE_CHECKING, Any
 
 import msgspec
@@ -52,13 +53,23 @@ def run(asked: argparse.Namespace) -> int:
     analysis = analysed_as(loaded, asked)
     linked: Linked | None = None
     schools = [chosen, *([second] if second else [])]
+    found = None
     if asked.also or second_take(loaded.swing) is not None:
         # Of one camera nothing of this is loaded.
         from kneel.cli.space import by_both, linked_as_kept, linked_with, told_by_two
 
-        found = (
-            linked_with(asked, outputs, loaded, analysis) if asked.also else linked_as_kept(loaded, analysis)
-        )
+        try:
+            found = (
+                linked_with(asked, outputs, loaded, analysis)
+                if asked.also
+                else linked_as_kept(loaded, analysis)
+            )
+        except UsageError as error:
+            if asked.also:
+                raise
+            note = f"Told by one camera alone. {error}"
+            loaded = replace(loaded, warnings=(*loaded.warnings, note))
+    if found is not None:
         linked, beside = found
         readings = [by_both(linked, (analysis, beside), school, loaded.swing) for school in schools]
         analysis = told_by_two(analysis, linked)

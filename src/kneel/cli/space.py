@@ -8,7 +8,7 @@ from kneel.cli.loading import Loaded, analysed_as, load
 from kneel.cli.outputs import Output
 from kneel.compare.views import judge_views
 from kneel.judge import Reading, School
-from kneel.model import Swing, UsageError
+from kneel.model import KneelError, Swing, UsageError
 from kneel.motion.space.linked import Linked, link, told_by_two
 from kneel.motion.study import Study
 from kneel.speech.space import space_sentences
@@ -25,7 +25,10 @@ def linked_as_kept(first: Loaded, study: Study) -> tuple[Linked, Study]:
     from kneel.evidence.kept import second_of
 
     assert first.stretch is not None
-    second = second_of(first.swing, first.stretch.path)
+    try:
+        second = second_of(first.swing, first.stretch.path)
+    except KneelError as error:
+        raise UsageError(str(error)) from error
     if second is None:
         raise UsageError("The clip of the second camera is gone, or nothing is known of it yet.")
     return link(study, second.study, agreed=True), second.study

@@ -42,6 +42,10 @@ RULES = (
         "Be seen",
         "Tight clothes, tape on knees and hips, light from behind the camera, trousers unlike the grass.",
     ),
+    (
+        "Two at once",
+        "Face-on and down the line: with six frames marked a turn is told to 3 to 5°, not 7 to 15°.",
+    ),
     ("Be safe", "Where neither club nor ball can reach the camera, and nobody stands beside it."),
 )
 
