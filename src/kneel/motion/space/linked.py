@@ -8,7 +8,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numpy.typing import NDArray
 
-from kneel.model import CHECKPOINTS, Stature, TypedValue, UsageError, View, out_of_order
+from kneel.model import Stature, TypedValue, UsageError, View
 from kneel.motion.body import LEG, NOMINAL_STATURE_CM
 from kneel.motion.checkpoints import Checkpoint
 from kneel.motion.failure import Failed
@@ -18,6 +18,7 @@ from kneel.motion.scale import Scale
 from kneel.motion.space.body import Body
 from kneel.motion.space.clock import Clock, find_clock
 from kneel.motion.space.find import find_body
+from kneel.motion.space.moments import at_set, one_set
 from kneel.motion.space.quantities import QUANTITIES, InSpace, told
 from kneel.motion.study import Study
 
@@ -42,7 +43,7 @@ view taken twice 1.5 and more."""
 
 COMPARED = ("half_back", "top", "half_down", "impact", "follow")
 
-SOURCE, PINNED = "two cameras", "marked"
+SOURCE = "two cameras"
 
 
 @dataclass(frozen=True)
@@ -148,7 +149,7 @@ def followed(linked: Linked, first: Study, second: Study) -> Linked | None:
 
 def _told(across: Study, along: Study, clock: Clock, *, turned: bool, between: int = 0) -> Linked | Failed:
     across_at, along_at = one_set(across, along, clock)
-    across, along = (_at(s, points) for s, points in ((across, across_at), (along, along_at)))
+    across, along = (at_set(s, points) for s, points in ((across, across_at), (along, along_at)))
     body = _body(across, along, clock)
     if isinstance(body, Failed):
         return body
@@ -180,41 +181,6 @@ def _through(smooth: Body, body: Body) -> Body:
     off = (body.xyz - smooth.xyz[at]).reshape(len(at), -1)
     moved = [np.interp(smooth.times_s, body.times_s, column) for column in off.T]
     return replace(smooth, xyz=smooth.xyz + np.stack(moved, axis=1).reshape(smooth.xyz.shape))
-
-
-def one_set(across: Study, along: Study, clock: Clock) -> tuple[dict[str, Checkpoint], dict[str, Checkpoint]]:
-    """One set of checkpoints for both clips: what somebody pinned in either, else where the camera across the
-    line has them, else where the other one has.
-
-    >>> from kneel.motion.example import example
-    >>> study = example()
-    >>> one_set(study, study, Clock(0.0, 0.002, 0.0))[0] == study.checkpoints
-    True
-    """
-    found = dict(across.checkpoints)
-    for name, point in along.checkpoints.items():
-        here = across.checkpoints.get(name)
-        if here is None or (point.source == PINNED and here.source != PINNED):
-            moved = _moved(point, across, -clock.offset_s, clock.sigma_s)
-            tried = {key: one.frame for key, one in found.items() if key in CHECKPOINTS}
-            if moved is not None and out_of_order({**tried, name: moved.frame}) is None:
-                found[name] = moved
-    found = dict(sorted(found.items(), key=lambda one: one[1].time_s))
-    there = {name: _moved(one, along, clock.offset_s, clock.sigma_s) for name, one in found.items()}
-    return found, {name: one for name, one in there.items() if one is not None}
-
-
-def _moved(point: Checkpoint, study: Study, by_s: float, sigma_s: float) -> Checkpoint | None:
-    """A checkpoint of the one clip in the other; None where that does not show it."""
-    time, times = point.time_s + by_s, study.times_s
-    if not times[0] <= time <= times[-1]:
-        return None
-    frame = float(np.interp(time, times, np.arange(len(times))))
-    return replace(point, frame=frame, time_s=time, sigma_s=float(np.hypot(point.sigma_s, sigma_s)))
-
-
-def _at(study: Study, points: Mapping[str, Checkpoint]) -> Study:
-    return replace(study, checkpoints=dict(points), _paths={}, _ways={}, _known={})
 
 
 def _with_strikes(clock: Clock, across: Study, along: Study) -> Clock:
@@ -304,8 +270,8 @@ def told_by_two(study: Study, linked: Linked) -> Study:
     True
     """
     if study.setup.view is View.DOWN_THE_LINE:
-        return _at(study, linked.along_at)
-    return retold(_at(study, linked.across_at), linked)
+        return at_set(study, linked.along_at)
+    return retold(at_set(study, linked.across_at), linked)
 
 
 def retold(study: Study, linked: Linked) -> Study:
