@@ -191,8 +191,8 @@ def _found(path: Path, clip: Path | None) -> _Found:
         documents = documents_of(path)
         own = load_stamped(documents[0]) if documents else None
         for linked in linked_to(path):
-            swing, _ = load_stamped(linked)
-            if own is None or swing.takes[1].start == own[0].take.start:
+            take = second_take(load_stamped(linked)[0])
+            if take is not None and (own is None or take.start == own[0].take.start):
                 # It is the second camera's of a swing, and is worked on with the first.
                 return _found(linked, None)
         if own is not None:

@@ -198,10 +198,10 @@ class Linking(QObject):
             if found is not None:
                 self._tried.add((path, likely))
             if isinstance(found, Partner) and not self._takes.shown and self._partner is None:
-                words = tr("Another camera filmed this swing too, %s: the hands go together within %.0f ms.")
                 name, sigma = shown(likely.name.removesuffix(SUFFIX)), 1000 * found.linked.clock.sigma_s
+                why = tr("The hands go together within %.0f ms") % max(2 * sigma, 1.0)
                 self._partner = likely
-                self._line.show_words(words % (name, max(2 * sigma, 1.0)), tr("Link them"))
+                self._line.show_words(tr("Another camera saw it too: %s.") % name, tr("Link"), why)
 
         def ended() -> None:
             self._asking = False

@@ -16,7 +16,8 @@ from kneel.disk import shown
 from kneel.documents.finding import documents_by_clip, free_document
 from kneel.documents.glance_file import Glance, load_glance
 from kneel.documents.swing_file import SUFFIX, peek
-from kneel.model import Club, Kind, KneelError, View
+from kneel.model import Club, Kind, KneelError, Take, View
+from kneel.model.two_takes import second_take
 
 
 @dataclass(frozen=True)
@@ -73,9 +74,15 @@ def entries_of(
         documents, linked = documents_by_clip(of_folder), documents_by_clip(of_folder, take=1)
         for clip in of_folder:
             # Of several swings of a clip each may be another camera's of another one.
-            parts = {swing.takes[1].start: one for one in linked[clip] if (swing := peek(one)) is not None}
+            parts = {take.start: one for one in linked[clip] if (take := _second(one)) is not None}
             found += [replace(one, part_of=parts.get(one.first)) for one in _of_clip(clip, documents[clip])]
     return [one for one in found if str(one.target) not in hidden]
+
+
+def _second(document: Path) -> Take | None:
+    """The second camera's take of a document as it lies there now."""
+    swing = peek(document)
+    return None if swing is None else second_take(swing)
 
 
 def _of_clip(clip: Path, documents: Sequence[Path]) -> list[RackEntry]:

@@ -29,10 +29,11 @@ class Joined(QWidget):
         row.addWidget(self.button, 0, Qt.AlignmentFlag.AlignTop)
         self.hide()
 
-    def show_words(self, words: str, deed: str = "") -> None:
-        """Say it with what the button does, or nothing."""
+    def show_words(self, words: str, deed: str = "", why: str = "") -> None:
+        """Say it with what the button does and why, or nothing."""
         self.words.setText(words)
         if deed:
             self.button.setText(deed)
+            self.button.setToolTip(tip(why))
         self.button.setAccessibleName(f"{self.button.text()}: {words}")
         self.setVisible(bool(words))
