@@ -9,6 +9,7 @@ from PyQt6.QtCore import QPointF, Qt
 
 from kneel.cli.main import main
 from kneel.desk.places.bench.rack.rows import Card
+from kneel.desk.swing import numbers
 from kneel.desk.widgets.chooser import Chooser
 from kneel.documents.swing_file import load_swing, save_swing
 from kneel.evidence.kept import kept_swing
@@ -41,7 +42,7 @@ def rests(qtbot, window, *, by_both=True):
         qtbot.waitUntil(lambda s=swing: not (s.numbers.busy or s.gathering.busy), timeout=PATIENCE_MS)
 
 
-def test_two_clips_become_one_swing_that_is_worked_on_from_either_side(qtbot, linked):
+def test_two_clips_become_one_swing_that_is_worked_on_from_either_side(qtbot, linked, monkeypatch):
     """One clock, one set of checkpoints, one reading, one undo; marks go to the clip they are set on."""
     takes, bench, desk = linked.takes, linked.bench, linked.on_desk
     second, document = takes.second, desk.document
@@ -79,6 +80,14 @@ def test_two_clips_become_one_swing_that_is_worked_on_from_either_side(qtbot, li
 
     press(qtbot, bench.stage, Qt.Key.Key_E)
     assert desk.swing.view.value == "face-on" and desk.checkpoint == "top"
+    monkeypatch.setattr(numbers, "AT_ONCE_S", 0.0)
+    x, y = desk.analysis.tracks["left_knee"].xy[0] + 40
+    desk.document.place("left_knee", 0, float(x), float(y))
+    press(qtbot, bench.stage, Qt.Key.Key_E)
+    press(qtbot, bench.stage, Qt.Key.Key_E)
+    rests(qtbot, linked)
+    assert desk.analysis.marked("left_knee", 0), "turned while it was computed, it is computed all the same"
+    linked.undo()
     linked.undo()
     rests(qtbot, linked)
     assert second.store is not None and desk.swing.marks == before

@@ -72,6 +72,7 @@ class OpenSwing(SwingShown):
         if mine is None or theirs is None:
             return
         here, there = self.cursor.frame, other.cursor.frame
+        behind = self.numbers.busy or other.numbers.busy
         mine.figures, theirs.figures = other.numbers.settled.exchanged(self.numbers.settled)
         for swing, opened in ((self, mine), (other, theirs)):
             opened.swing = swing.swing
@@ -80,6 +81,10 @@ class OpenSwing(SwingShown):
         self.document.turn()
         for swing, opened, frame in ((other, mine, here), (self, theirs, there)):
             swing._stand_on(opened, frame)
+        if behind:
+            # What was on its way when the desk was turned is computed for where it is now.
+            other.judge_anew()
+            self.judge_anew()
 
     def _stand_on(self, opened: Opened, frame: int) -> None:
         fault = self.selection.fault
@@ -211,7 +216,10 @@ class OpenSwing(SwingShown):
     def _on_previewed(self) -> None:
         """Numbers follow a mark under the hand at once; the rest is computed when the hand rests."""
         before, now = self.document.now, self.swing
-        if now is before and self.numbers.settle():
+        if now is before:
+            if not self.numbers.settle():
+                # What the hand has let go of must not come after it.
+                self._recompute()
             return
         if _measured(now) == _measured(before):
             # What only says something changes no number; what is done to the other take nothing here.
@@ -231,9 +239,9 @@ class OpenSwing(SwingShown):
                 return
         self._recompute(live=True)
 
-    def judge_anew(self, *, live: bool = False) -> None:
+    def judge_anew(self) -> None:
         """What it is judged by is another: windows and faults, or what a second camera tells."""
-        self._recompute(live=live)
+        self._recompute()
 
     def _recompute(self, *, live: bool = False) -> None:
         if self._open is None:

@@ -34,6 +34,7 @@ from kneel.model import (
     PHOTO_SUFFIXES,
     ClipGoneError,
     FootageError,
+    KneelError,
     Sight,
     Swing,
     SwingFileError,
@@ -139,7 +140,7 @@ def open_swing(
         return opened
     try:
         opened.second = open_second(opened.swing, found.document, second)
-    except (FootageError, SwingFileError) as error:
+    except (KneelError, OSError) as error:
         opened.notes += (f"The other camera's clip is not shown: {error}",)
         return opened
     opened.figures = opened.figures.joined(opened.second.figures.own)
