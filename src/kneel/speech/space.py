@@ -26,7 +26,11 @@ def clock_words(linked: Linked) -> str:
 
 
 def misfit_words(misfit: float) -> str:
-    """What is said where both cameras' points do not fit one body."""
+    """What is said where both cameras' points do not fit one body.
+
+    >>> "2.0 times less sure" in misfit_words(4.0)
+    True
+    """
     return (
         "The points of both cameras do not fit one body well, and what they tell together is "
         f"{misfit**0.5:.1f} times less sure for it: look at the marks on both pictures."
