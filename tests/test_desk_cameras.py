@@ -122,11 +122,11 @@ def test_a_linked_swing_is_kept_whole_and_opened_again_from_either_clip(qtbot, l
     rack = linked.bench.rack
 
     def cards():
-        rows = [row for row in rack._model.rows if isinstance(row, Card)]
+        rows = [row for row in rack.model.rows if isinstance(row, Card)]
         return [row for row in rows if any(one.part_of == demo / FACE for one in row.entries)]
 
     qtbot.waitUntil(lambda: bool(cards()), timeout=PATIENCE_MS)
-    (card,), index = cards(), rack._model.index_of(demo / FACE)
+    (card,), index = cards(), rack.model.index_of(demo / FACE)
     places = rack._painter.places(card, rack.list.visualRect(index))
     line = next(k for k, one in enumerate(card.entries) if one.part_of == demo / FACE)
     qtbot.mouseClick(rack.list.viewport(), Qt.MouseButton.LeftButton, pos=places[line].center())

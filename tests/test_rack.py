@@ -30,7 +30,7 @@ def entry(name: str, golfer: str = "A", view: View = View.FACE_ON, club: Club = 
 
 
 def rows_of(window, kind):
-    return [row for row in window.bench.rack._model.rows if isinstance(row, kind)]
+    return [row for row in window.bench.rack.model.rows if isinstance(row, kind)]
 
 
 def test_swings_stand_under_their_students():
@@ -110,8 +110,8 @@ def test_swings_of_one_view_and_club_are_read_together_beside_the_desk(qtbot, wi
         values[path] = window.on_desk.analysis.at(finding.measure, finding.fault.check[0].at[0])
     rack = window.bench.rack
     (row,) = rows_of(window, SetRow)
-    number = rack._model.rows.index(row)
-    rack.list.setCurrentIndex(rack._model.index(number, 0))
+    number = rack.model.rows.index(row)
+    rack.list.setCurrentIndex(rack.model.index(number, 0))
     qtbot.keyClick(rack.list, Qt.Key.Key_Return)
     qtbot.waitUntil(lambda: window.on_desk.path == told.typical, timeout=PATIENCE_MS)
 

@@ -63,10 +63,10 @@ class SpaceView(QWidget):
         self.update()
 
     @property
-    def time_s(self) -> float:
-        """The body's time of the frame on show."""
-        times, frame = self._open.times_s, self._open.cursor.frame
-        return self.linked.body_s(float(times[min(frame, len(times) - 1)])) if self.linked else 0.0
+    def first_s(self) -> float:
+        """The time of the frame on show, by the clip on the desk."""
+        times = self._open.times_s
+        return float(times[min(self._open.cursor.frame, len(times) - 1)])
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
@@ -74,8 +74,7 @@ class SpaceView(QWidget):
         painter.fillRect(self.rect(), self._look.colour("panel"))
         if self.linked is None or not len(self._open.times_s):
             return
-        times, frame = self._open.times_s, self._open.cursor.frame
-        now = self.linked.placed(float(times[min(frame, len(times) - 1)]))
+        now = self.linked.placed(self.first_s)
         start = self.linked.body.placed(float(self.linked.body.times_s[0]))
         half = self.width() / 2
         self._figure(painter, QRectF(0, 0, half, self.height()), now)
@@ -155,11 +154,12 @@ class SpaceView(QWidget):
     def _doubts(self, painter: QPainter, now: Joints, at, shows: np.ndarray) -> None:
         """Where hips and knees likely are; ``shows`` (2, 3) takes a way in space to one on the screen."""
         assert self.linked is not None
+        time_s = self.linked.body_s(self.first_s)
         painter.setPen(Qt.PenStyle.NoPen)
         for point in DOUBTFUL:
             if point not in now:
                 continue
-            sizes, ways = np.linalg.eigh(shows @ self.linked.body.doubt(point, self.time_s) @ shows.T)
+            sizes, ways = np.linalg.eigh(shows @ self.linked.body.doubt(point, time_s) @ shows.T)
             first, second = COVERS * np.sqrt(np.maximum(sizes, 0.0))
             side = point.split("_")[0]
             painter.setBrush(self._look.colour(side, 0.22))

@@ -84,7 +84,7 @@ class Linking(QObject):
         if here is None or self._takes.shown:
             return []
         along = self._open.swing.view is View.DOWN_THE_LINE
-        beside, dropped = self._rack.beside_open(), self._rack.dropped_with_open()
+        beside, dropped = self._rack.model.beside(self._open.path), self._rack.dropped_with_open()
         found = [
             one
             for one in self._rack.entries

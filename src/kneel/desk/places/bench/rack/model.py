@@ -51,6 +51,13 @@ class Rows(QAbstractListModel):
                 return self.index(k, 0)
         return QModelIndex()
 
+    def beside(self, document: Path | None) -> Path | None:
+        """The document that is taken for another camera's of one, by its name; None where there is none."""
+        for row in self.rows:
+            if isinstance(row, Card) and any(one.document == document for one in row.entries):
+                return next((one.document for one in row.entries if one.document != document), None)
+        return None
+
     def rowCount(self, parent: QModelIndex = QModelIndex()) -> int:  # noqa: B008
         return len(self.rows)
 

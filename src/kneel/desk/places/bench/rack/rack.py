@@ -75,12 +75,12 @@ class Rack(QWidget):
         self.watching = Watching(self)
         self.watching.came.connect(self._on_came)
         self.setSizePolicy(QSizePolicy.Policy.Fixed, QSizePolicy.Policy.Expanding)
-        self._model = Rows()
-        self._thumbs = Thumbs(self, self._model.touch)
+        self.model = Rows()
+        self._thumbs = Thumbs(self, self.model.touch)
         self._painter = CardPainter(self._look, self._thumbs)
         self.list = QListView()
-        self._model.setParent(self)
-        self.list.setModel(self._model)
+        self.model.setParent(self)
+        self.list.setModel(self.model)
         self.list.setItemDelegate(self._painter)
         self.list.setFrameShape(QListView.Shape.NoFrame)
         self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
@@ -102,7 +102,7 @@ class Rack(QWidget):
         opened.document.changed.connect(self._on_renewed)
         opened.document.changed.connect(self._removed.clear)
         context.jobs.changed.connect(self._on_jobs)
-        self._look.changed.connect(self._model.touch)
+        self._look.changed.connect(self.model.touch)
 
     def lie(self, *, upright: bool) -> None:
         """Words beside high thumbnails, or under wide ones."""
@@ -149,7 +149,7 @@ class Rack(QWidget):
         """Other documents that belong to the open swing: of its clip, or of its drop."""
         store, path = self._open.store, self._open.path
         clip = store.info.path if store is not None else None
-        of_drop = self._together if path in self._together else set()
+        of_drop = self.dropped_with_open()
         return [
             one.document
             for one in self.entries
@@ -188,17 +188,17 @@ class Rack(QWidget):
                 continue
             entries.append(_as_now(entry, opened, self._open))
             golfer, day = entries[-1].golfer, entry.day
-        self._model.opened = opened
+        self.model.opened = opened
         sets = self.others.sets
         opened_names = frozenset(self._opened_names)
         found = arranged(
             entries, golfer, sets, opened_names, len(self._list.hidden()), day=day, others=self._unfolded
         )
-        stood = self._model.document_at(self.list.currentIndex())
-        self._model.show(found)
-        self._model.touch()
+        stood = self.model.document_at(self.list.currentIndex())
+        self.model.show(found)
+        self.model.touch()
         if stood is not None and not self.list.currentIndex().isValid():
-            self.list.setCurrentIndex(self._model.index_of(stood))
+            self.list.setCurrentIndex(self.model.index_of(stood))
         self.arranged.emit()
 
     def _on_opened(self) -> None:
@@ -213,7 +213,7 @@ class Rack(QWidget):
 
     def _reveal(self) -> None:
         """Scroll to the open swing."""
-        index = self._model.index_of(self._open.path) if self._open.path is not None else QModelIndex()
+        index = self.model.index_of(self._open.path) if self._open.path is not None else QModelIndex()
         if index.isValid():
             self.list.setCurrentIndex(index)
             self.list.scrollTo(index)
@@ -228,9 +228,9 @@ class Rack(QWidget):
         running = [job for job in self._context.jobs.running if job is not self.others.job]
         looking = next((job for job in running if job.total > 1), None)
         state = tr("reading %d %%") % (100 * looking.done // looking.total) if looking else ""
-        if state != self._model.state:
-            self._model.state = state
-            self._model.touch()
+        if state != self.model.state:
+            self.model.state = state
+            self.model.touch()
 
     def _wanted(self) -> tuple[list[Path], list[Path]]:
         """The swings of the student on the desk, and those of them that nobody has opened yet."""
@@ -296,20 +296,11 @@ class Rack(QWidget):
 
     def step(self, way: int) -> None:
         """Open the swing before or after the one on the desk, as they stand on the rack."""
-        cards = [row for row in self._model.rows if isinstance(row, Card)]
+        cards = [row for row in self.model.rows if isinstance(row, Card)]
         shown = [one for row in cards for one in row.entries if one.part_of is None]
         here = next((k for k, one in enumerate(shown) if one.document == self._open.path), None)
         if here is not None and 0 <= here + way < len(shown):
             self.wanted.emit(shown[here + way].target)
-
-    def beside_open(self) -> Path | None:
-        """The document that the rack takes for another camera's of the open swing, by its name; None where
-        there is none.
-        """
-        for row in self._model.rows:
-            if isinstance(row, Card) and any(one.document == self._open.path for one in row.entries):
-                return next((one.document for one in row.entries if one.document != self._open.path), None)
-        return None
 
     def dropped_with_open(self) -> frozenset[Path]:
         """The documents of what was dropped together with the open swing."""
