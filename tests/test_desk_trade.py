@@ -12,7 +12,7 @@ import numpy as np
 import pytest
 from PyQt6.QtCore import Qt
 
-from kneel.desk.timeline.lane import channel_of
+from kneel.desk.timeline.lane import corridor_shown
 from kneel.desk.widgets.chooser import Chooser
 from kneel.desk.widgets.entry import Entry
 from kneel.documents.swing_file import load_swing
@@ -121,13 +121,13 @@ def test_the_kind_is_chosen_with_what_it_is_about(qtbot, window, lesson):
     judged(qtbot, window, lambda reading: reading.aimed is None)
     assert session.swing.drill == "" and session.analysis.kind is Kind.PUNCH
     # The ribbon's corridor is that of the kind: a half swing has none at the top.
-    assert session.analysis.checkpoints["top"].frame in channel_of(session, "pelvis_shift").frames
+    assert session.analysis.checkpoints["top"].frame in corridor_shown(session, "pelvis_shift").frames
     session.hold("impact")
     qtbot.mouseClick(token, LEFT)
     panel_of(window, Chooser).pick("Half swing")
     judged(qtbot, window, lambda _: session.analysis.kind is Kind.HALF)
     assert session.swing.pinned == {}
-    assert session.analysis.checkpoints["top"].frame not in channel_of(session, "pelvis_shift").frames
+    assert session.analysis.checkpoints["top"].frame not in corridor_shown(session, "pelvis_shift").frames
 
 
 def test_a_held_position_dropped_as_a_photograph_gets_its_verdict(qtbot, window, lesson, tmp_path):

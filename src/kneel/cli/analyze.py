@@ -14,7 +14,7 @@ from kneel.cli.outputs import Output
 from kneel.cli.parts import write_json
 from kneel.contract.result import result
 from kneel.disk import shown
-from kneel.judge import Reading, Verdict, known
+from kneel.judge import Reading, School, Verdict, known
 from kneel.model import (
     UsageError,
 )
@@ -53,28 +53,22 @@ def run(asked: argparse.Namespace) -> int:
     analysis = analysed_as(loaded, asked)
     linked: Linked | None = None
     schools = [chosen, *([second] if second else [])]
-    found = None
+    studies: tuple[Study, ...] = (analysis,)
     if asked.also or second_take(loaded.swing) is not None:
         # Of one camera nothing of this is loaded.
-        from kneel.cli.space import by_both, linked_as_kept, linked_with, told_by_two
+        from kneel.cli.space import alone, by_both_as_kept, linked_with
 
         try:
-            found = (
-                linked_with(asked, outputs, loaded, analysis)
-                if asked.also
-                else linked_as_kept(loaded, analysis)
-            )
+            if asked.also:
+                linked, studies = linked_with(asked, outputs, loaded, analysis)
+            elif both := by_both_as_kept(loaded, analysis):
+                linked, studies = both.linked, both.studies
         except UsageError as error:
             if asked.also:
                 raise
-            note = f"Told by one camera alone. {error}"
-            loaded = replace(loaded, warnings=(*loaded.warnings, note))
-    if found is not None:
-        linked, beside = found
-        readings = [by_both(linked, (analysis, beside), school, loaded.swing) for school in schools]
-        analysis = told_by_two(analysis, linked)
-    else:
-        readings = [judge_swing(analysis, school, loaded.swing) for school in schools]
+            loaded = replace(loaded, warnings=(*loaded.warnings, alone(error)))
+    analysis = studies[0]
+    readings = [_judged(studies, school, loaded) for school in schools]
     reading, against = readings[0], readings[1] if second else None
     for output in outputs:
         write_json(_content(loaded, analysis, reading, against, linked), output)
@@ -85,6 +79,14 @@ def run(asked: argparse.Namespace) -> int:
             print_space(linked)
         _print(analysis, reading, against, loaded.warnings)
     return 0
+
+
+def _judged(studies: tuple[Study, ...], school: School, loaded: Loaded) -> Reading:
+    if len(studies) == 1:
+        return judge_swing(studies[0], school, loaded.swing)
+    from kneel.compare.views import judge_views
+
+    return judge_views(studies, school, loaded.swing)
 
 
 def _content(

@@ -4,20 +4,20 @@ from __future__ import annotations
 
 import argparse
 import datetime
+import sys
 from pathlib import Path
 
 from kneel.book import book_url, open_book
 from kneel.book.index.indexing import day_of
 from kneel.cli.loading import analysed_as, load
 from kneel.cli.outputs import Output, demand_outputs
+from kneel.cli.space import alone, by_both_as_kept
 from kneel.compare.views import judge_views
 from kneel.disk import write_bytes
-from kneel.evidence.kept import KeptSwing, by_both, second_of
 from kneel.handout.making import Home, known_of, make_clip, make_content, pictured
 from kneel.handout.page import html_of, pdf_of
 from kneel.judge import known
 from kneel.model import UsageError
-from kneel.model.two_takes import second_take
 
 
 def run(asked: argparse.Namespace) -> int:
@@ -34,11 +34,12 @@ def run(asked: argparse.Namespace) -> int:
     demand_outputs(outputs, [])
     study, both = analysed_as(loaded, asked), None
     clip = loaded.stretch.path if loaded.stretch is not None else None
-    if loaded.stretch is not None and second_take(loaded.swing) is not None:
-        alone = KeptSwing(loaded.swing, study, loaded.stretch)
-        both = by_both(alone, second_of(loaded.swing, loaded.stretch.path))
-        study = both.study
+    try:
+        both = by_both_as_kept(loaded, study)
+    except UsageError as error:
+        print(f"Note: {alone(error)}", file=sys.stderr)
     studies = both.studies if both is not None else (study,)
+    study = studies[0]
     reading = judge_views(studies, known().school(loaded.swing.school), loaded.swing)
     swing = loaded.swing if asked.name is None else loaded.swing.given(golfer=asked.name)
     home = Home(swing, study, reading, clip, day_of(clip) if clip else datetime.date.today())

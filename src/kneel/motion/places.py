@@ -77,7 +77,7 @@ class Places:
     @cached_property
     def across(self) -> ByPoint[FloatArray]:
         """Covariance of every frame with address, (T,) in square units, by point."""
-        frame, square = self._address_frame, self.scale.per_px**2
+        frame, square = self.address_frame, self.scale.per_px**2
         return ByPoint(lambda point: self._known(point).covariance_with(frame) * square)
 
     @cached_property
@@ -92,7 +92,7 @@ class Places:
         return ByPoint(lambda point: np.gradient(self.xy[point], self.times_s, axis=0))
 
     @property
-    def _address_frame(self) -> int:
+    def address_frame(self) -> int:
         return int(np.clip(np.floor(self.address.frame + 0.5 + 1e-6), 0, len(self.times_s) - 1))
 
     @cached_property
@@ -106,7 +106,7 @@ class Places:
 
         At impact the hands are back where they were; the pelvis is not.
         """
-        start, most = self._address_frame, np.zeros(len(self.times_s))
+        start, most = self.address_frame, np.zeros(len(self.times_s))
         for name, track in self.tracks.items():
             if name != "ball":
                 most = np.maximum(most, np.linalg.norm(track.xy - track.xy[start], axis=1))
@@ -115,7 +115,7 @@ class Places:
 
     def sample(self, closed: Mapping[str, FloatArray]) -> Sample:
         """Every frame; ``closed`` maps hip and shoulder to the sign of their turn, (T,)."""
-        then = self._address_frame
+        then = self.address_frame
         return Sample(
             self.xy,
             ByPoint(lambda p: self.xy[p][then]),
@@ -150,7 +150,7 @@ class Places:
     def sample_at(self, moments: Sequence[Timed], closed: Mapping[str, FloatArray]) -> Sample:
         """Some moments, with the errors of their own times."""
         index, frames = np.arange(len(self.times_s)), np.array([m.frame for m in moments])
-        then = self._address_frame
+        then = self.address_frame
 
         def part(values: FloatArray) -> FloatArray:
             if values.ndim == 1:
@@ -187,4 +187,4 @@ class Places:
         if self.unsteady_px is None:
             return None, 0.0
         size = self.unsteady_px * self.scale.per_px
-        return size, float(size[self._address_frame])
+        return size, float(size[self.address_frame])

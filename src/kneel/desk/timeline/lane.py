@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
@@ -17,8 +16,7 @@ from kneel.desk.widgets.language import tr
 from kneel.desk.widgets.text import CENTRE, LEFT, RIGHT, wide, write, write_block
 from kneel.desk.widgets.theme import Look, font
 from kneel.desk.widgets.theme.glyphs import hatch
-from kneel.judge.kinds import laid
-from kneel.judge.numbers import OfSwing, as_used
+from kneel.judge.corridor import Corridor, corridor_of
 from kneel.motion.failure import Failed
 from kneel.motion.measures import REGISTRY
 from kneel.motion.quantity import Series
@@ -39,39 +37,12 @@ LOW_PX = 56
 """A lane lower than this has room for a value or two beside it."""
 
 
-@dataclass(frozen=True)
-class Channel:
-    """The school's window at the checkpoints: frames (K,), its lower and upper edge, infinite where open."""
-
-    frames: np.ndarray
-    lo: np.ndarray
-    hi: np.ndarray
-
-    def edges(self, frames: np.ndarray, bottom: float, top: float) -> tuple[np.ndarray, np.ndarray]:
-        """Both edges at some frames, an open side running to ``bottom`` or ``top``."""
-        low = np.interp(frames, self.frames, np.where(np.isfinite(self.lo), self.lo, bottom))
-        high = np.interp(frames, self.frames, np.where(np.isfinite(self.hi), self.hi, top))
-        return low, high
-
-
-def channel_of(opened: OpenSwing, key: str) -> Channel | None:
-    """The channel of a measure: the windows as used at the checkpoints that are found."""
+def corridor_shown(opened: OpenSwing, key: str) -> Corridor | None:
+    """The corridor of a measure under the school on show."""
     figures = opened.figures_of(key)
-    analysis, reading = figures.analysis, figures.reading
-    if analysis is None or reading is None:
+    if figures.analysis is None or figures.reading is None:
         return None
-    numbers, rows = OfSwing(analysis, opened.swing.club), []
-    for name, found in analysis.checkpoints.items():
-        window = laid(reading.school, key, name, opened.swing.club, analysis.kind)
-        if window is not None:
-            used = as_used(window, numbers, analysis.unit(key))
-            lo = -np.inf if used.lo is None else used.lo
-            rows.append((found.frame, lo, np.inf if used.hi is None else used.hi))
-    if not rows:
-        return None
-    rows.sort()
-    table = np.array(rows)
-    return Channel(table[:, 0], table[:, 1], table[:, 2])
+    return corridor_of(figures.analysis, figures.reading.school, key, opened.swing.club)
 
 
 def seen_past(opened: OpenSwing, key: str) -> list[tuple[int, float, float]]:
@@ -110,7 +81,7 @@ class RibbonLane:
         painter.save()
         painter.setClipRect(box)
         y_of = scale_of(box, low, high)
-        channel = channel_of(self._open, self.key)
+        channel = corridor_shown(self._open, self.key)
         if channel is not None:
             self._channel(painter, channel, (low, high), axis, y_of)
         painter.setPen(QPen(self._look.colour("faint", 0.6), 1, Qt.PenStyle.DotLine))
@@ -183,7 +154,7 @@ class RibbonLane:
         sure = series.sigma < 3 * np.median(series.sigma) + 1e-9
         low = float((series.values - series.sigma)[sure].min())
         high = float((series.values + series.sigma)[sure].max())
-        channel = channel_of(self._open, self.key)
+        channel = corridor_shown(self._open, self.key)
         if channel is not None:
             low = min(low, *channel.lo[np.isfinite(channel.lo)], low)
             high = max(high, *np.minimum(channel.hi[np.isfinite(channel.hi)], high + 2), high)
@@ -247,7 +218,7 @@ class RibbonLane:
     def _channel(
         self,
         painter: QPainter,
-        channel: Channel,
+        channel: Corridor,
         reach: tuple[float, float],
         axis: TimeAxis,
         y_of: Callable[[float], float],

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
+from kneel.motion.measures.carried import Carried
 from kneel.motion.measures.geometry import FloatArray, Points, both, degrees, length, middle, turned_by, x, y
 from kneel.motion.measures.registry import ACROSS, ALONG, Figure, Shape, Unit, measure
 
@@ -91,7 +92,7 @@ def club_height(now: Points, then: Points) -> FloatArray:
     return y(now["clubhead"]) - y(then["ball"])
 
 
-def _to_ball(key: str, title: str, names: tuple[str, ...], what: str) -> None:
+def _to_ball(key: str, title: str, names: tuple[str, ...], what: str, carried: Carried | None) -> None:
     @measure(
         key,
         title,
@@ -103,15 +104,16 @@ def _to_ball(key: str, title: str, names: tuple[str, ...], what: str) -> None:
         figure=Figure(Shape.PLUMB, ("ball",)),
         says=f"How far {what} is past the ball's place.",
         check="head behind the ball at impact (common practice, no source)" if key == "head_to_ball" else "",
+        carried=carried,
     )
     def offset(now: Points, then: Points) -> FloatArray:
         return sum(x(now[n]) for n in names) / len(names) - x(then["ball"])
 
 
-_to_ball("chest_to_ball", "Chest to the ball", both("shoulder"), "the middle of the shoulders")
-_to_ball("pelvis_to_ball", "Pelvis to the ball", both("hip"), "the middle of the hips")
-_to_ball("head_to_ball", "Head to the ball", ("head",), "the head")
-_to_ball("club_to_ball", "Clubhead to the ball", ("clubhead",), "the clubhead")
+_to_ball("chest_to_ball", "Chest to the ball", both("shoulder"), "the middle of the shoulders", Carried.TRUNK)
+_to_ball("pelvis_to_ball", "Pelvis to the ball", both("hip"), "the middle of the hips", Carried.PELVIS_ACROSS)
+_to_ball("head_to_ball", "Head to the ball", ("head",), "the head", Carried.TRUNK)
+_to_ball("club_to_ball", "Clubhead to the ball", ("clubhead",), "the clubhead", None)
 
 
 @measure(

@@ -7,6 +7,7 @@ import numpy as np
 from kneel.model import View
 from kneel.motion.body import FOOT, LEG
 from kneel.motion.measures import geometry as g
+from kneel.motion.measures.carried import Carried
 from kneel.motion.measures.geometry import (
     SIDES,
     FloatArray,
@@ -21,6 +22,9 @@ from kneel.motion.measures.geometry import (
 from kneel.motion.measures.registry import ACROSS, ALONG, Domain, Figure, Shape, Unit, measure, otherwise
 
 JUMP = "a recorded jump: 19.1° standing, 103.3° deepest by markers (open data)"
+
+KNEE_OF = {"lead": Carried.LEAD_KNEE, "trail": Carried.TRAIL_KNEE}
+LEG_OF = {"lead": Carried.LEAD_LEG, "trail": Carried.TRAIL_LEG}
 
 
 def _leg(side: str) -> tuple[str, str, str]:
@@ -43,6 +47,7 @@ def _flexes(side: str) -> None:
         lanes={View.DOWN_THE_LINE: 3 if side == "trail" else 4},
         check=JUMP,
         says="180° minus the angle hip–knee–ankle as this view shows it; face-on shows little of it.",
+        carried=LEG_OF[side],
     )
     def along(now: Points, _: Points) -> FloatArray:
         return g.flex(now[hip], now[knee], now[ankle])
@@ -61,6 +66,7 @@ def _flexes(side: str) -> None:
         positive="more bent than at address",
         figure=figure,
         says="Knee flex less that of address.",
+        carried=LEG_OF[side],
     )
     def changed(now: Points, then: Points) -> FloatArray:
         return along(now, then) - along(then, then)
@@ -128,6 +134,7 @@ def knee_gap(now: Points, _: Points) -> FloatArray:
     positive="target side of the ball",
     figure=Figure(Shape.GAP, ("lead_knee", "ball")),
     check="not behind the ball at the top (common practice, no source)",
+    carried=Carried.LEAD_KNEE,
 )
 def lead_knee_to_ball(now: Points, then: Points) -> FloatArray:
     """How far the lead knee is past the ball's place.
@@ -147,6 +154,7 @@ def lead_knee_to_ball(now: Points, then: Points) -> FloatArray:
     needs=("lead_knee", "lead_heel"),
     positive="target side of the heel",
     figure=Figure(Shape.GAP, ("lead_knee", "lead_heel")),
+    carried=Carried.LEAD_KNEE,
 )
 def lead_knee_to_heel(now: Points, _: Points) -> FloatArray:
     """How far the lead knee is past the lead heel.
@@ -167,6 +175,7 @@ def lead_knee_to_heel(now: Points, _: Points) -> FloatArray:
     positive="toward the target",
     hint="+ to target",
     figure=Figure(Shape.GAP, ("lead_knee", "lead_ankle")),
+    carried=Carried.LEAD_KNEE,
 )
 def lead_knee_float(now: Points, _: Points) -> FloatArray:
     """How far the lead knee is past the lead ankle.
@@ -188,6 +197,7 @@ def lead_knee_float(now: Points, _: Points) -> FloatArray:
     positive="toward the target",
     hint="+ to target",
     figure=Figure(Shape.PLUMB, ("trail_knee",)),
+    carried=Carried.TRAIL_KNEE,
 )
 def trail_knee_drift(now: Points, then: Points) -> FloatArray:
     """The trail knee, sideways from address.
@@ -218,6 +228,9 @@ def knee_level(now: Points, _: Points) -> FloatArray:
     return y(now["trail_knee"]) - y(now["lead_knee"])
 
 
+STACKED = {"shoulder": Carried.TRUNK, "hip": Carried.PELVIS_ACROSS, "knee": Carried.LEAD_KNEE}
+
+
 def _stack(joint: str) -> None:
     @measure(
         f"lead_stack_{joint}",
@@ -229,6 +242,7 @@ def _stack(joint: str) -> None:
         hint="+ to target",
         figure=Figure(Shape.PLUMB, ("lead_ankle",)),
         says=f"Horizontal offset of the lead {joint} from the lead ankle.",
+        carried=STACKED[joint],
     )
     def offset(now: Points, _: Points) -> FloatArray:
         return x(now[f"lead_{joint}"]) - x(now["lead_ankle"])
@@ -384,6 +398,7 @@ def _forward(side: str) -> None:
         hint="+ to the ball",
         figure=Figure(Shape.PLUMB, (knee,)),
         says=f"The {side} knee toward the ball since address.",
+        carried=KNEE_OF[side],
     )
     def forward(now: Points, then: Points) -> FloatArray:
         return x(now[knee]) - x(then[knee])
@@ -403,6 +418,7 @@ for _side in SIDES:
     positive="toward the ball",
     hint="+ to the ball",
     figure=Figure(Shape.PLUMB, both("knee")),
+    carried=Carried.BOTH_KNEES,
 )
 def knees_forward(now: Points, then: Points) -> FloatArray:
     """Middle of both knees toward the ball since address.

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from kneel.model import View
 from kneel.motion.body import THIGH, THIGH_WIDTH
+from kneel.motion.measures.carried import Carried
 from kneel.motion.measures.geometry import (
     TURN_SIGMA,
     FloatArray,
@@ -33,6 +34,7 @@ HIPS = both("hip")
     figure=Figure(Shape.PLUMB, HIPS),
     lanes={View.FACE_ON: 1, View.REAR: 1},
     check="reference travel of a centred swing (common practice, no source); GUM 5.2.2 by uncertainties",
+    carried=Carried.PELVIS_ACROSS,
 )
 def pelvis_shift(now: Points, then: Points) -> FloatArray:
     """Middle of the two hip joints, sideways from address.
@@ -54,6 +56,7 @@ def pelvis_shift(now: Points, then: Points) -> FloatArray:
     positive="up",
     figure=Figure(Shape.GAP, HIPS),
     check="flight of a recorded jump: 9.81 m/s² within 3 %",
+    carried=Carried.PELVIS_UP,
 )
 def pelvis_lift(now: Points, then: Points) -> FloatArray:
     """Middle of the two hip joints, up from address.
@@ -127,6 +130,7 @@ def pelvis_turn(now: Points, then: Points) -> FloatArray:
     figure=Figure(Shape.PLUMB, ("trail_hip",)),
     lanes={View.FACE_ON: 2, View.REAR: 2},
     check="half a thigh past the plumb is a sway (common practice, no source)",
+    carried=Carried.PELVIS_ACROSS,
 )
 def trail_hip_cross(now: Points, then: Points) -> FloatArray:
     """How far the trail hip is past the plumb of its address place; its edge moves as the joint does.
@@ -149,6 +153,7 @@ def trail_hip_cross(now: Points, then: Points) -> FloatArray:
     positive="past it, away from the target",
     hint="+ past",
     figure=Figure(Shape.PLUMB, ("trail_hip",)),
+    carried=Carried.PELVIS_ACROSS,
 )
 def trail_hip_cross_share(now: Points, then: Points) -> FloatArray:
     """How far the trail hip is past its plumb, in widths of the thigh as they follow from its length.
@@ -172,6 +177,7 @@ def trail_hip_cross_share(now: Points, then: Points) -> FloatArray:
     short="Lead hip",
     hint="+ to target",
     figure=Figure(Shape.PLUMB, ("lead_hip",)),
+    carried=Carried.PELVIS_ACROSS,
 )
 def lead_hip_cross(now: Points, then: Points) -> FloatArray:
     """How far the lead hip is past the plumb of its own address place.
@@ -195,6 +201,7 @@ def lead_hip_cross(now: Points, then: Points) -> FloatArray:
     figure=Figure(Shape.PLUMB, HIPS),
     lanes={View.DOWN_THE_LINE: 1},
     check="not above +4 cm at impact in a sound swing (common practice, no source)",
+    carried=Carried.PELVIS_ACROSS,
 )
 def pelvis_thrust(now: Points, then: Points) -> FloatArray:
     """Middle of the two hip joints toward the ball line, from address; the seat where no hips are marked.
@@ -218,6 +225,7 @@ def pelvis_thrust(now: Points, then: Points) -> FloatArray:
     positive="toward the ball line",
     hint="+ to the ball",
     figure=Figure(Shape.PLUMB, ("seat",)),
+    carried=Carried.PELVIS_ACROSS,
 )
 def seat_thrust(now: Points, then: Points) -> FloatArray:
     """Rearmost edge of the pelvis off the seat line, its place at address: a second witness of thrust.

@@ -16,6 +16,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kneel.model import View
+from kneel.motion.measures.carried import Carried
 from kneel.motion.uncertain import Geometry
 
 FloatArray = NDArray[np.float64]
@@ -74,7 +75,8 @@ class Way:
     """How a measure is told in some views: its points now and at address, and the function of them.
 
     ``turns`` are pairs whose sign of turn the function is told; ``own`` is what its definition leaves
-    open, in its unit; ``bends`` that it bends or picks, so that its error comes from draws.
+    open, in its unit; ``bends`` that it bends or picks, so that its error comes from draws. ``carried`` is
+    the part of the body that has to move for it to be another, None where one view cannot tell that.
     """
 
     views: frozenset[View]
@@ -84,6 +86,7 @@ class Way:
     turns: tuple[str, ...] = ()
     own: float = 0.0
     bends: bool = False
+    carried: Carried | None = None
 
     @property
     def points(self) -> tuple[str, ...]:
@@ -187,11 +190,12 @@ def measure(
     estimate: str = "",
     says: str = "",
     at: Sequence[str] = (),
+    carried: Carried | None = None,
 ) -> Adorned:
     """Register a function of places under ``key``; see :class:`Way` and :class:`Measure`."""
 
     def enter(compute: Geometry) -> Geometry:
-        look = Way(frozenset(views), tuple(needs), tuple(then), compute, tuple(turns), own, bends)
+        look = Way(frozenset(views), tuple(needs), tuple(then), compute, tuple(turns), own, bends, carried)
         known = REGISTRY.get(key)
         if known is not None:
             REGISTRY[key] = replace(known, looks=(*known.looks, look))

@@ -4,22 +4,32 @@ from __future__ import annotations
 
 import numpy as np
 
+from kneel.motion.measures.carried import Carried
 from kneel.motion.measures.geometry import FloatArray, Points, both, degrees, middle, x, y
 from kneel.motion.measures.registry import ACROSS, ALONG, Domain, Figure, Shape, Unit, measure
 
-ANKLES = both("ankle")
+ANKLES, HIPS = both("ankle"), both("hip")
 ARMPIT = 0.14
 """How far down from the shoulder joints to the hips the armpit lies (from memory)."""
 
 _PLACED = (
-    ("pelvis_in_stance", "Pelvis in the stance", both("hip"), "the middle of the hips", Domain.FRAMES),
-    ("head_in_stance", "Head in the stance", ("head",), "the head", Domain.FRAMES),
-    ("hands_in_stance", "Hands in the stance", ("grip",), "the hands", Domain.FRAMES),
-    ("ball_in_stance", "Ball in the stance", ("ball",), "the ball", Domain.SETUP),
+    (
+        "pelvis_in_stance",
+        "Pelvis in the stance",
+        both("hip"),
+        "the middle of the hips",
+        Domain.FRAMES,
+        Carried.PELVIS_ACROSS,
+    ),
+    ("head_in_stance", "Head in the stance", ("head",), "the head", Domain.FRAMES, Carried.TRUNK),
+    ("hands_in_stance", "Hands in the stance", ("grip",), "the hands", Domain.FRAMES, None),
+    ("ball_in_stance", "Ball in the stance", ("ball",), "the ball", Domain.SETUP, None),
 )
 
 
-def _in_stance(key: str, title: str, names: tuple[str, ...], what: str, domain: Domain) -> None:
+def _in_stance(
+    key: str, title: str, names: tuple[str, ...], what: str, domain: Domain, carried: Carried | None
+) -> None:
     @measure(
         key,
         title,
@@ -31,6 +41,7 @@ def _in_stance(key: str, title: str, names: tuple[str, ...], what: str, domain: 
         domain=domain,
         figure=Figure(Shape.PLUMB, ANKLES),
         says=f"How far {what} is from the middle of the ankles.",
+        carried=carried,
     )
     def placed(now: Points, _: Points) -> FloatArray:
         return sum(x(now[n]) for n in names) / len(names) - x(middle(now, "ankle"))

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from kneel.model import View
+from kneel.motion.measures.carried import Carried
 from kneel.motion.measures.geometry import (
     SIDES,
     TURN_SIGMA,
@@ -33,6 +34,7 @@ SHOULDERS = both("shoulder")
     hint="+ away",
     figure=Figure(Shape.ANGLE, TRUNK),
     check="schools' windows at the top, −5 to 12° (common practice, no source)",
+    carried=Carried.TRUNK,
 )
 def side_tilt(now: Points, _: Points) -> FloatArray:
     """The line from lower to upper centre against the vertical.
@@ -155,6 +157,7 @@ def separation(now: Points, then: Points) -> FloatArray:
     figure=Figure(Shape.ANGLE, TRUNK),
     lanes={View.DOWN_THE_LINE: 2},
     check="about 30° at address (common practice, no source); trunk of a recorded jump (open data)",
+    carried=Carried.TRUNK,
 )
 def forward_bend(now: Points, _: Points) -> FloatArray:
     """The line from lower to upper centre against the vertical.
@@ -176,6 +179,7 @@ def forward_bend(now: Points, _: Points) -> FloatArray:
     then=TRUNK,
     positive="less bent than at address",
     figure=Figure(Shape.ANGLE, TRUNK),
+    carried=Carried.TRUNK,
 )
 def posture_loss(now: Points, then: Points) -> FloatArray:
     """Forward bend at address less forward bend now.
@@ -211,18 +215,25 @@ for _side in SIDES:
 
 # What follows is one point, or the middle of two, moved since address.
 _MOVED = (
-    ("head_shift", "Head shift", ("head",), 0, ACROSS, "toward the target", "+ to target"),
-    ("head_lift", "Head lift", ("head",), 1, ANY, "up", ""),
-    ("chest_lift", "Chest lift", SHOULDERS, 1, ANY, "up", ""),
-    ("lead_shoulder_lift", "Lead shoulder lift", ("lead_shoulder",), 1, ANY, "up", ""),
-    ("lead_hip_lift", "Lead hip lift", ("lead_hip",), 1, ANY, "up", ""),
-    ("trail_hip_lift", "Trail hip lift", ("trail_hip",), 1, ANY, "up", ""),
-    ("grip_lift", "Hands' lift", ("grip",), 1, ANY, "up", ""),
+    ("head_shift", "Head shift", ("head",), 0, ACROSS, Carried.TRUNK, "toward the target", "+ to target"),
+    ("head_lift", "Head lift", ("head",), 1, ANY, Carried.UPPER_UP, "up", ""),
+    ("chest_lift", "Chest lift", SHOULDERS, 1, ANY, Carried.UPPER_UP, "up", ""),
+    ("lead_shoulder_lift", "Lead shoulder lift", ("lead_shoulder",), 1, ANY, None, "up", ""),
+    ("lead_hip_lift", "Lead hip lift", ("lead_hip",), 1, ANY, None, "up", ""),
+    ("trail_hip_lift", "Trail hip lift", ("trail_hip",), 1, ANY, None, "up", ""),
+    ("grip_lift", "Hands' lift", ("grip",), 1, ANY, None, "up", ""),
 )
 
 
 def _moved(
-    key: str, title: str, names: tuple[str, ...], axis: int, views: tuple[View, ...], plus: str, hint: str
+    key: str,
+    title: str,
+    names: tuple[str, ...],
+    axis: int,
+    views: tuple[View, ...],
+    carried: Carried | None,
+    plus: str,
+    hint: str,
 ) -> None:
     what = " and ".join(name.replace("_", " ") for name in names)
 
@@ -237,6 +248,7 @@ def _moved(
         hint=hint,
         figure=Figure(Shape.GAP if axis else Shape.PLUMB, names),
         says=f"The {what}, {'up' if axis else 'sideways'} from address.",
+        carried=carried,
     )
     def moved(now: Points, then: Points) -> FloatArray:
         changes = [now[n][..., axis] - then[n][..., axis] for n in names]

@@ -1,0 +1,181 @@
+"""A golfer's figure that can be moved by one part: feet planted, legs to length, the rest carried along.
+
+Moves: where a part goes by ``by`` (T,), its own unit a frame. What a part takes along is the body's way, not
+the measure's: the pelvis carries trunk and head, the trunk turns about the lower centre, a leg's bend carries
+its hip. Hands stay where the arms reach, and go with the shoulders where they do not.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from kneel.model import View
+from kneel.motion.body import FOREARM, HAND, SHANK, THIGH, UPPER_ARM
+from kneel.motion.failure import Failed
+from kneel.motion.ghost.legs import Leg, lifted
+from kneel.motion.measures.carried import Carried
+from kneel.motion.measures.geometry import SIDES
+from kneel.motion.study import Study
+
+FloatArray = NDArray[np.float64]
+Places = dict[str, FloatArray]
+Frames = NDArray[np.int64] | slice
+
+LONGEST = 0.95
+"""A bone is as long as it looks in the longest of its frames, all but this share left out."""
+
+UPPER = ("lead_shoulder", "trail_shoulder", "head")
+HANGS = ("lead_elbow", "trail_elbow", "lead_wrist", "trail_wrist", "grip", "clubhead")
+LOWER = ("lead_hip", "trail_hip", "seat", "belt", "tailbone")
+LEGS = tuple(f"{side}_{joint}" for side in SIDES for joint in ("hip", "knee", "ankle"))
+ARM = UPPER_ARM + FOREARM + HAND / 2
+
+
+@dataclass(frozen=True)
+class Moved:
+    """Where a part's move brings the figure: ``places`` (T, 2) by lead/trail name, and how far the pelvis
+    had to sink, (T,), infinite where a leg does not reach at all.
+    """
+
+    places: Places
+    sunk: FloatArray
+
+
+@dataclass(frozen=True)
+class JointedBody:
+    """A golfer's points at some frames: ``own`` (T, 2) by lead/trail name, the lifted legs, arms' length."""
+
+    view: View
+    own: Mapping[str, FloatArray]
+    legs: Mapping[str, Leg]
+    arms: Mapping[str, FloatArray]
+
+    def at(self, frames: Frames) -> JointedBody:
+        """Some of its frames."""
+        return JointedBody(
+            self.view,
+            {name: xy[frames] for name, xy in self.own.items()},
+            {side: leg.at(frames) for side, leg in self.legs.items()},
+            {side: length[frames] for side, length in self.arms.items()},
+        )
+
+    def moved(self, part: Carried, by: FloatArray) -> Moved:
+        """The figure with a part moved by ``by`` (T,): units of places, or degrees where it turns."""
+        places = dict(self.own)
+        hips = {side: self.legs[side].hip for side in SIDES}
+        swivel = dict.fromkeys(SIDES, np.zeros(len(by)))
+        lower = (self.own["lead_hip"] + self.own["trail_hip"]) / 2
+        carried = np.zeros((len(by), 2))
+        match part:
+            case Carried.PELVIS_ACROSS | Carried.PELVIS_UP:
+                carried[:, 0 if part is Carried.PELVIS_ACROSS else 1] = by
+                hips = {side: hip + _flat(carried) for side, hip in hips.items()}
+            case Carried.TRUNK:
+                for name in self._there(UPPER):
+                    places[name] = lower + _turned(self.own[name] - lower, by)
+            case Carried.UPPER_UP:
+                # Bending or rising at the hips moves what is higher by more.
+                tall = np.maximum(self.own["head"][:, 1] - lower[:, 1], 1e-9)
+                for name in self._there(UPPER):
+                    share = (self.own[name][:, 1] - lower[:, 1]) / tall
+                    places[name] = self.own[name] + np.column_stack([np.zeros_like(by), share * by])
+            case Carried.LEAD_KNEE | Carried.TRAIL_KNEE | Carried.BOTH_KNEES:
+                for side in SIDES:
+                    if part is not (Carried.TRAIL_KNEE if side == "lead" else Carried.LEAD_KNEE):
+                        swivel[side] = np.radians(by)
+            case Carried.LEAD_LEG | Carried.TRAIL_LEG:
+                side = "lead" if part is Carried.LEAD_LEG else "trail"
+                leg = self.legs[side]
+                way = (leg.ankle - leg.hip) / np.linalg.norm(leg.ankle - leg.hip, axis=1, keepdims=True)
+                hips[side] = leg.hip + by[:, None] * way
+                carried = (by[:, None] * way)[:, :2] / 2
+        sunk = np.maximum(*(self.legs[side].sinks(hips[side]) for side in SIDES))
+        down = np.where(np.isfinite(sunk), sunk, 0.0)
+        carried = carried - np.column_stack([np.zeros_like(down), down])
+        for side in SIDES:
+            hip = hips[side] - _flat(np.column_stack([np.zeros_like(down), down]))
+            places[f"{side}_hip"] = hip[:, :2]
+            places[f"{side}_knee"] = self.legs[side].bent(hip, swivel[side])[:, :2]
+        for name in self._there((*LOWER[2:], *UPPER)):
+            places[name] = places[name] + carried
+        self._hang(places)
+        return Moved(places, sunk)
+
+    def _there(self, names: tuple[str, ...]) -> list[str]:
+        return [name for name in names if name in self.own]
+
+    def _hang(self, places: Places) -> None:
+        """Hands stay, or are drawn along as far as the arms are short of them; elbows go half with each."""
+        own = self.own
+        if "grip" not in own or any(f"{side}_shoulder" not in own for side in SIDES):
+            return
+        pulled = np.zeros_like(own["grip"])
+        for side in (*SIDES, *SIDES):
+            reach = places[f"{side}_shoulder"] - own["grip"] - pulled
+            far = np.maximum(np.linalg.norm(reach, axis=1), 1e-9)
+            short = np.maximum(far - self.arms[side], 0.0) / far
+            pulled = pulled + short[:, None] * reach
+        for name in self._there(HANGS):
+            if name.endswith("elbow"):
+                shoulder = f"{name.partition('_')[0]}_shoulder"
+                places[name] = own[name] + (pulled + places[shoulder] - own[shoulder]) / 2
+            else:
+                places[name] = own[name] + pulled
+
+
+def jointed(study: Study, stature: float | None = None) -> JointedBody | Failed:
+    """The figure of a swing, all frames; ``stature`` in the scale's unit where it is known.
+
+    >>> from kneel.motion.example import example
+    >>> sorted(jointed(example()).own)[:3]
+    ['grip', 'head', 'lead_ankle']
+    """
+    places = study.places
+    if isinstance(places, Failed):
+        return places
+    lacking = [name for name in LEGS if places.track(name) is None]
+    if lacking:
+        words = " and ".join(name.replace("_", " ") for name in lacking[:2])
+        return Failed(f"The figure needs the {words}, which nobody has marked.", "points")
+    own = {
+        name: np.asarray(places.xy[name])
+        for name in (*LEGS, *LOWER, *UPPER, *HANGS)
+        if places.track(name) is not None
+    }
+    legs = {}
+    for side in SIDES:
+        hip, knee, ankle = (own[f"{side}_{joint}"] for joint in ("hip", "knee", "ankle"))
+        thigh, shank = (
+            _bone(a, b, None if stature is None else share * stature)
+            for a, b, share in ((hip, knee, THIGH), (knee, ankle, SHANK))
+        )
+        legs[side] = lifted(hip, knee, ankle, thigh, shank, study.setup.view, study.times_s)
+    arms = {}
+    for side in SIDES:
+        shoulder, grip = own.get(f"{side}_shoulder"), own.get("grip")
+        if shoulder is not None and grip is not None:
+            arm = 0.0 if stature is None else ARM * stature
+            arms[side] = np.maximum(np.linalg.norm(shoulder - grip, axis=1), arm)
+    return JointedBody(study.setup.view, own, legs, arms)
+
+
+def _bone(a: FloatArray, b: FloatArray, told: float | None) -> float:
+    """A bone's length: as long as it ever looks, at least what a body of that stature has."""
+    seen = float(np.quantile(np.linalg.norm(a - b, axis=1), LONGEST))
+    return seen if told is None else max(seen, told)
+
+
+def _flat(moved: FloatArray) -> FloatArray:
+    """A move in the picture's plane (T, 2) as one in space (T, 3)."""
+    return np.column_stack([moved, np.zeros(len(moved))])
+
+
+def _turned(vector: FloatArray, degrees: FloatArray) -> FloatArray:
+    """Vectors (T, 2) turned counter-clockwise by degrees (T,)."""
+    angle = np.radians(degrees)
+    cos, sin = np.cos(angle), np.sin(angle)
+    return np.column_stack([cos * vector[:, 0] - sin * vector[:, 1], sin * vector[:, 0] + cos * vector[:, 1]])
