@@ -70,6 +70,13 @@ class Places:
         level = np.stack([np.cos(roll) * x + np.sin(roll) * y, np.cos(roll) * y - np.sin(roll) * x], axis=-1)
         return np.asarray(level * self.scale.per_px * np.array([self.direction, -1.0]))
 
+    def in_pixels(self, moved: FloatArray) -> FloatArray:
+        """A move (..., 2) in units, along the target line and up, as one of the picture, px (..., 2)."""
+        level = moved / self.scale.per_px * np.array([self.direction, -1.0])
+        roll = np.radians(self.stand.roll_deg)
+        x, y = level[..., 0], level[..., 1]
+        return np.stack([np.cos(roll) * x - np.sin(roll) * y, np.sin(roll) * x + np.cos(roll) * y], axis=-1)
+
     @cached_property
     def sigma(self) -> ByPoint[FloatArray]:
         return ByPoint(lambda point: self._known(point).sigma * self.scale.per_px)

@@ -176,6 +176,7 @@ ACTIONS: tuple[Action, ...] = (
     Action("one_to_one", "Pixel for pixel", "Look", ("Ctrl+1",), group=1),
     Action("closer", "Closer", "Look", ("+", "="), group=1),
     Action("farther", "Farther", "Look", ("-",), group=1),
+    Action("aim", "What to aim for: this body with the number in its window", "Look", ("Z",), group=2),
     Action("body_in_space", "The body in space, by two cameras", "Look", ("Q",), group=2),
     Action("layout", "Stage upright, or wide", "Look", ("U",), group=2),
     Action("student_view", "Picture alone, for the student", "Look", ("F11",), group=2),

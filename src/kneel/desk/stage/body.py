@@ -8,12 +8,14 @@ from PyQt6.QtGui import QColor, QPainter, QPen, QPolygonF
 from kneel.desk.stage.facts import address_frame, lines_at, pelvis_trail
 from kneel.desk.stage.scene import DOUBT_PX, HALO, INK, Scene
 from kneel.desk.widgets.theme.glyphs import draw_joint
+from kneel.motion.ghost import Ghost
 
 
 def paint_ghost(painter: QPainter, scene: Scene) -> None:
-    """The limbs as they were at address, broken lines."""
+    """The limbs as they were at address, broken lines; none where an aim is shown, which is enough."""
     address = address_frame(scene.opened)
-    if address is None or address == scene.opened.cursor.frame:
+    aimed = isinstance(scene.opened.aim.ghost, Ghost)
+    if address is None or address == scene.opened.cursor.frame or aimed:
         return
     colour = QColor(INK)
     colour.setAlphaF(0.6)

@@ -8,8 +8,9 @@ from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from kneel.desk.stage import body, captions, drawing, measured
 from kneel.desk.stage.framing import swing_box
+from kneel.desk.stage.outline import paint_outline
 from kneel.desk.stage.pictures import Manner, Pictures
-from kneel.desk.stage.scene import Held, Scene
+from kneel.desk.stage.scene import ON_PICTURE, Held, Scene
 from kneel.desk.stage.viewport import PLAIN, Hold, Viewport
 from kneel.desk.swing import OpenSwing
 from kneel.desk.widgets.theme import Look
@@ -34,6 +35,9 @@ class Canvas(QWidget):
         """Whether the picture painted last was that of its frame."""
 
         self._strip = QRectF()
+        self.covered: list[QRectF] = []
+        """Where a tool lies over the picture: no number stands under it."""
+
         self.selected: str | None = None
         self.drawn: int | None = None
         """Which of the things drawn is chosen."""
@@ -51,7 +55,7 @@ class Canvas(QWidget):
         opened.opened.connect(self._begin)
         opened.numbers.renewed.connect(self._frame_once)
         signals = (opened.numbers.renewed, opened.cursor.moved, opened.selection.chose, opened.picture_ready)
-        for signal in (*signals, opened.sighted, look.changed, opened.document.changed):
+        for signal in (*signals, opened.sighted, look.changed, opened.document.changed, opened.aim.changed):
             signal.connect(self.update)
         self.destroyed.connect(self._pictures.close)
 
@@ -173,6 +177,7 @@ class Canvas(QWidget):
             body.paint_limbs(painter, scene)
             measured.paint_measured(painter, scene)
             body.paint_points(painter, scene)
+            self._paint_aim(painter)
             measured.paint_numbers(painter, scene)
         drawing.paint_drawn(painter, scene, self.drawn, self.drawing())
         painter.restore()
@@ -203,7 +208,7 @@ class Canvas(QWidget):
         return image if there else None
 
     def scene(self) -> Scene:
-        return Scene(
+        scene = Scene(
             self.view,
             self._open,
             self.view.shown,
@@ -213,6 +218,16 @@ class Canvas(QWidget):
             large=self.large,
             places=self._places,
         )
+        for box in self.covered:
+            scene.room.take(box)
+        return scene
+
+    def _paint_aim(self, painter: QPainter) -> None:
+        """The corrected ghost where it is wanted."""
+        aim = self._open.aim
+        if aim.wanted and aim.study is not None:
+            places, green = aim.places(self._open.cursor.frame), ON_PICTURE.colour("clear")
+            paint_outline(painter, self, self.view, places, aim.study.px_per_m, ON_PICTURE, green)
 
     def _paint_picture(self, painter: QPainter) -> None:
         store, opened, ratio = self._open.store, self._open, self.devicePixelRatioF()

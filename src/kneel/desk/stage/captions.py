@@ -12,6 +12,7 @@ from kneel.desk.widgets.language import tr
 from kneel.desk.widgets.text import CENTRE, wide, write, write_block
 from kneel.desk.widgets.theme import Look, font
 from kneel.desk.widgets.theme.glyphs import draw_joint
+from kneel.motion.ghost import Ghost
 
 HIGH, ROW = 26.0, 19.0
 
@@ -58,7 +59,9 @@ def legend_items(scene: Scene) -> list[tuple[str, str]]:
     scale = scene.view.scale
     if any(2 * p.sigma * scale > DOUBT_PX and (p.name in scene.told or p.by_hand) for p in points):
         items.append((tr("likely area"), "doubt"))
-    if address_frame(scene.opened) not in (None, scene.opened.cursor.frame) and points:
+    if isinstance(scene.opened.aim.ghost, Ghost):
+        items.append((tr("aim"), "aim"))
+    elif address_frame(scene.opened) not in (None, scene.opened.cursor.frame) and points:
         items.append((tr("address"), "ghost"))
     return items
 
@@ -101,8 +104,9 @@ def _sign(painter: QPainter, look: Look, kind: str, at: QPointF) -> None:
     if kind == "found":
         draw_joint(painter, look, "trail", at, size=4.5, source="found")
         return
-    pen = QPen(INK, 1.2, Qt.PenStyle.CustomDashLine)
-    pen.setDashPattern([2, 2])
+    pen = QPen(INK if kind != "aim" else look.colour("clear"), 1.6 if kind == "aim" else 1.2)
+    if kind != "aim":
+        pen.setDashPattern([2, 2])
     painter.setPen(pen)
     if kind == "doubt":
         painter.drawEllipse(at, 5, 5)

@@ -1,4 +1,4 @@
-"""The outline of a body over another picture: about its joints as they are tracked, and the club.
+"""The outline of a body over a picture: about its joints as they are tracked, or moved, and the club.
 
 How far flesh and clothes reach about the lines between joints is that of a usual build (common practice, no
 source); it says where a body is, and nothing of its own shape.
@@ -6,17 +6,19 @@ source); it says where a body is, and nothing of its own shape.
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Mapping
 
 import numpy as np
 from PyQt6.QtCore import QPointF, Qt
-from PyQt6.QtGui import QImage, QPainter, QPen, QPolygonF
+from PyQt6.QtGui import QColor, QImage, QPainter, QPen, QPolygonF
+from PyQt6.QtWidgets import QWidget
 
-from kneel.desk.stage.canvas import Canvas
 from kneel.desk.stage.facts import CHAINS, HIDDEN_SIGMA_M
 from kneel.desk.stage.scene import HALO, INK
+from kneel.desk.stage.viewport import Viewport
 from kneel.desk.widgets.theme import Look
 from kneel.model import Hand, anatomical
+from kneel.motion.drawn import Place
 from kneel.motion.study import Study
 
 BULK_M = (
@@ -38,20 +40,39 @@ BULK_M = (
 )
 """Half widths about the line from one joint to the next, metres."""
 
+NAMES = tuple(dict.fromkeys(name for start, end, *_ in BULK_M for name in (start, end)))
+
 LINE_PX = 2.0
 
 At = Callable[[float, float], QPointF]
 
 
-def paint_outline(
-    painter: QPainter, canvas: Canvas, look: Look, study: Study, hand: Hand, frame: int
-) -> None:
-    """Paint the body of a frame as an outline, its legs as lines in the colours of their sides.
+def places_of(study: Study, hand: Hand, frame: int) -> dict[str, Place]:
+    """Where the points of a frame lie that are known well enough to be drawn, px by lead and trail."""
+    limit, found = HIDDEN_SIGMA_M * study.px_per_m, {}
+    for name in NAMES:
+        point = anatomical(name, hand)
+        track = study.tracks.get(point)
+        if track is not None and track.sigma[frame] <= limit and not study.gone(point, frame):
+            found[name] = (float(track.xy[frame, 0]), float(track.xy[frame, 1]))
+    return found
 
-    ``canvas`` is one that its own picture lies on, as large as what is painted on.
+
+def paint_outline(
+    painter: QPainter,
+    canvas: QWidget,
+    view: Viewport,
+    places: Mapping[str, Place],
+    px_per_m: float,
+    look: Look,
+    rim: QColor = INK,
+) -> None:
+    """Paint a body as an outline, its legs as lines in its colour, in those of their sides where it is ink.
+
+    ``view`` is how the picture lies on which ``places`` are px, ``canvas`` what is painted on.
     """
-    at, ratio = canvas.view.to_widget, canvas.devicePixelRatioF()
-    pieces = list(_pieces(study, hand, frame, at, canvas.view.scale))
+    at, ratio = view.to_widget, canvas.devicePixelRatioF()
+    pieces = list(_pieces(places, px_per_m * view.scale, at))
     if not pieces:
         return
     image = QImage(canvas.size() * ratio, QImage.Format.Format_ARGB32_Premultiplied)
@@ -60,36 +81,22 @@ def paint_outline(
     pen = QPainter(image)
     pen.setRenderHint(QPainter.RenderHint.Antialiasing)
     # All pieces a little wider, twice; then what is inside them taken away again: the rim is left.
-    for rim, colour in ((2.2 * LINE_PX, HALO), (LINE_PX, INK)):
-        _fill(pen, pieces, rim, colour)
+    for wide, colour in ((2.2 * LINE_PX, HALO), (LINE_PX, rim)):
+        _fill(pen, pieces, wide, colour)
     pen.setCompositionMode(QPainter.CompositionMode.CompositionMode_Clear)
     _fill(pen, pieces, 0.0, INK)
     pen.end()
     painter.drawImage(QPointF(0, 0), image)
-    _paint_legs(painter, look, study, hand, frame, at)
+    _paint_legs(painter, look, places, at, None if rim is INK else rim)
 
 
 Piece = tuple[QPointF, QPointF, float, float]
 
 
-def _pieces(study: Study, hand: Hand, frame: int, at: At, scale: float) -> Iterator[Piece]:
-    px = study.px_per_m * scale
+def _pieces(places: Mapping[str, Place], px_per_m: float, at: At) -> Iterator[Piece]:
     for start, end, first, second in BULK_M:
-        ends = _ends(study, hand, frame, (start, end))
-        if ends is not None:
-            yield at(*ends[0]), at(*ends[1]), first * px, second * px
-
-
-def _ends(study: Study, hand: Hand, frame: int, names: tuple[str, ...]) -> list[tuple[float, float]] | None:
-    """Places of points at a frame, px; None where one of them is not known well enough to be drawn."""
-    limit, found = HIDDEN_SIGMA_M * study.px_per_m, []
-    for name in names:
-        point = anatomical(name, hand)
-        track = study.tracks.get(point)
-        if track is None or track.sigma[frame] > limit or study.gone(point, frame):
-            return None
-        found.append((float(track.xy[frame, 0]), float(track.xy[frame, 1])))
-    return found
+        if start in places and end in places:
+            yield at(*places[start]), at(*places[end]), first * px_per_m, second * px_per_m
 
 
 def _fill(painter: QPainter, pieces: list[Piece], rim: float, colour: object) -> None:
@@ -108,13 +115,14 @@ def _fill(painter: QPainter, pieces: list[Piece], rim: float, colour: object) ->
             painter.drawPolygon(QPolygonF(corners))
 
 
-def _paint_legs(painter: QPainter, look: Look, study: Study, hand: Hand, frame: int, at: At) -> None:
+def _paint_legs(
+    painter: QPainter, look: Look, places: Mapping[str, Place], at: At, colour: QColor | None
+) -> None:
     for side, names in CHAINS:
-        ends = _ends(study, hand, frame, names) if side else None
-        if ends is None:
+        if not side or any(name not in places for name in names):
             continue
-        line = QPolygonF([at(*place) for place in ends])
-        for pen in (QPen(HALO, 3.4), QPen(look.colour(side), 1.5, Qt.PenStyle.DashLine)):
+        line = QPolygonF([at(*places[name]) for name in names])
+        for pen in (QPen(HALO, 3.4), QPen(colour or look.colour(side), 1.5, Qt.PenStyle.DashLine)):
             painter.setPen(pen)
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.drawPolyline(line)

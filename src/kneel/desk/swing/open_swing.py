@@ -55,6 +55,7 @@ class OpenSwing(SwingShown):
         self.cursor.begin(len(stretch), self.sight.frame)
         self.numbers.begin(opened.figures)
         self.selection.begin()
+        self.aim.begin()
         finding = self.selection.finding
         if opened.sight is None and finding is not None and finding.checkpoint is not None:
             # Seen for the first time: the picture shows what is wrong.

@@ -9,6 +9,7 @@ import numpy as np
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from kneel.desk.operations import Jobs
+from kneel.desk.swing.aim import Aim
 from kneel.desk.swing.autosave import Autosave
 from kneel.desk.swing.cursor import Cursor
 from kneel.desk.swing.document import Document
@@ -50,6 +51,7 @@ class SwingShown(QObject):
         self.document = Document(self, document)
         self.numbers = Numbers(self)
         self.selection = Selection(self, self.numbers, self.cursor)
+        self.aim = Aim(self, self.numbers, self.selection)
         self.gathering = Gathering(self, jobs)
         self.autosave = Autosave(self)
 

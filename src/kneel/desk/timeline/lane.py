@@ -18,6 +18,7 @@ from kneel.desk.widgets.theme import Look, font
 from kneel.desk.widgets.theme.glyphs import hatch
 from kneel.judge.corridor import Corridor, corridor_of
 from kneel.motion.failure import Failed
+from kneel.motion.ghost import Ghost
 from kneel.motion.measures import REGISTRY
 from kneel.motion.quantity import Series
 from kneel.motion.study import Study
@@ -95,6 +96,22 @@ class RibbonLane:
         series, frame = self._series(), self._open.cursor.frame
         if isinstance(series, Series) and frame < len(series.values) and axis.holds(axis.x_of(frame)):
             self._value(painter, box, series, axis, frame)
+
+    def paint_aim(self, painter: QPainter, box: QRectF, axis: TimeAxis) -> None:
+        """Paint where the measure of the corrected ghost would run, broken."""
+        series, ghost = self._series(), self._open.aim.ghost
+        if not isinstance(series, Series) or not isinstance(ghost, Ghost) or ghost.key != self.key:
+            return
+        y_of = scale_of(box, *self._range(series))
+        course = ghost.own + self._open.aim.share * (ghost.aim - ghost.own)
+        painter.save()
+        painter.setClipRect(box)
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.setPen(QPen(self._look.colour("clear"), 1.8, Qt.PenStyle.DashLine))
+        for first, after in runs_of(ghost.aim != ghost.own):
+            part = slice(max(first - 1, 0), after + 1)
+            painter.drawPolyline(line_of(axis.xs[part], y_of(course[part])))
+        painter.restore()
 
     def told(self, frame: int) -> str:
         """The value at a frame with its error, in words; empty where there is none."""

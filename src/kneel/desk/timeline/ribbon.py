@@ -51,7 +51,13 @@ class Ribbon(QWidget):
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName(tr("Ribbon: measures over time, with checkpoints"))
-        for signal in (opened.numbers.renewed, opened.opened, opened.sighted, look.changed):
+        for signal in (
+            opened.numbers.renewed,
+            opened.opened,
+            opened.sighted,
+            opened.aim.changed,
+            look.changed,
+        ):
             signal.connect(self.update)
         opened.cursor.moved.connect(self._follow)
         opened.opened.connect(self.whole)
@@ -124,6 +130,7 @@ class Ribbon(QWidget):
         cursor, lanes = self._open.cursor.frame, self.choice.lanes
         paint_cursor(painter, self._look, axis.x_of(cursor), axis, self.head - 4, self.height() - AXIS + 4)
         for lane, box in zip(lanes, boxes, strict=True):
+            lane.paint_aim(painter, box, axis)
             lane.paint_value(painter, box, axis)
         if self._hover is not None and not self._scrubbing and not self.pennants.held:
             paint_hover(painter, self._look, zip(lanes, boxes, strict=True), axis, self._hover, cursor)

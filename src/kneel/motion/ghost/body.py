@@ -14,15 +14,17 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kneel.model import View
-from kneel.motion.body import FOREARM, HAND, SHANK, THIGH, UPPER_ARM
+from kneel.motion.body import FOREARM, HAND, LEG_SHARE_SIGMA, SHANK, THIGH, UPPER_ARM
+from kneel.motion.depth import depth_of
 from kneel.motion.failure import Failed
 from kneel.motion.ghost.legs import Leg, lifted
 from kneel.motion.measures.carried import Carried
 from kneel.motion.measures.geometry import SIDES
+from kneel.motion.places import Places
 from kneel.motion.study import Study
 
 FloatArray = NDArray[np.float64]
-Places = dict[str, FloatArray]
+ByName = dict[str, FloatArray]
 Frames = NDArray[np.int64] | slice
 
 LONGEST = 0.95
@@ -41,7 +43,7 @@ class Moved:
     had to sink, (T,), infinite where a leg does not reach at all.
     """
 
-    places: Places
+    places: ByName
     sunk: FloatArray
 
 
@@ -83,10 +85,8 @@ class JointedBody:
                 for name in self._there(UPPER):
                     share = (self.own[name][:, 1] - lower[:, 1]) / tall
                     places[name] = self.own[name] + np.column_stack([np.zeros_like(by), share * by])
-            case Carried.LEAD_KNEE | Carried.TRAIL_KNEE | Carried.BOTH_KNEES:
-                for side in SIDES:
-                    if part is not (Carried.TRAIL_KNEE if side == "lead" else Carried.LEAD_KNEE):
-                        swivel[side] = np.radians(by)
+            case Carried.LEAD_KNEE | Carried.TRAIL_KNEE:
+                swivel["lead" if part is Carried.LEAD_KNEE else "trail"] = np.radians(by)
             case Carried.LEAD_LEG | Carried.TRAIL_LEG:
                 side = "lead" if part is Carried.LEAD_LEG else "trail"
                 leg = self.legs[side]
@@ -108,7 +108,7 @@ class JointedBody:
     def _there(self, names: tuple[str, ...]) -> list[str]:
         return [name for name in names if name in self.own]
 
-    def _hang(self, places: Places) -> None:
+    def _hang(self, places: ByName) -> None:
         """Hands stay, or are drawn along as far as the arms are short of them; elbows go half with each."""
         own = self.own
         if "grip" not in own or any(f"{side}_shoulder" not in own for side in SIDES):
@@ -149,10 +149,7 @@ def jointed(study: Study, stature: float | None = None) -> JointedBody | Failed:
     legs = {}
     for side in SIDES:
         hip, knee, ankle = (own[f"{side}_{joint}"] for joint in ("hip", "knee", "ankle"))
-        thigh, shank = (
-            _bone(a, b, None if stature is None else share * stature)
-            for a, b, share in ((hip, knee, THIGH), (knee, ankle, SHANK))
-        )
+        thigh, shank = (_bone(study, places, side, of, stature) for of in BONES)
         legs[side] = lifted(hip, knee, ankle, thigh, shank, study.setup.view, study.times_s)
     arms = {}
     for side in SIDES:
@@ -163,10 +160,28 @@ def jointed(study: Study, stature: float | None = None) -> JointedBody | Failed:
     return JointedBody(study.setup.view, own, legs, arms)
 
 
-def _bone(a: FloatArray, b: FloatArray, told: float | None) -> float:
-    """A bone's length: as long as it ever looks, at least what a body of that stature has."""
-    seen = float(np.quantile(np.linalg.norm(a - b, axis=1), LONGEST))
-    return seen if told is None else max(seen, told)
+BONES = {"thigh": ("hip", "knee", THIGH), "shank": ("knee", "ankle", SHANK)}
+
+
+def _bone(study: Study, places: Places, side: str, bone: str, stature: float | None) -> float:
+    """A bone's length as the picture shows it where it hangs.
+
+    Two witnesses by their variances: how long it looks at address, with the depth that it usually spans
+    there, and what a body of that stature has; and no less than it ever looks.
+    """
+    upper, lower, share = BONES[bone]
+    seen = np.linalg.norm(places.xy[f"{side}_{upper}"] - places.xy[f"{side}_{lower}"], axis=1)
+    near = [depth_of(f"{side}_{joint}", study.setup.view) for joint in (upper, lower)]
+    per_m = study.px_per_m * places.scale.per_px
+    deep = (near[0].usual - near[1].usual) * per_m
+    spread = float(np.hypot(near[0].spread, near[1].spread)) * per_m
+    length = float(np.hypot(seen[places.address_frame], deep))
+    if stature is not None:
+        grown = 1.0 + (near[0].usual + near[1].usual) / 2 / study.stand.distance_m
+        told = share * stature * grown
+        weights = np.array([max(abs(deep) * spread / length, 0.01 * length), LEG_SHARE_SIGMA * told]) ** -2
+        length = float(np.average([length, told], weights=weights))
+    return max(float(np.quantile(seen, LONGEST)), length)
 
 
 def _flat(moved: FloatArray) -> FloatArray:

@@ -31,7 +31,13 @@ SUNK_SHARE = 0.10
 WITHIN = 0.005
 """A frame is on its aim within this much, of a unit or degree, or of what was to be moved."""
 
-ROUNDS = 12
+ROUNDS = 16
+LONGEST_STEP = 8.0
+"""No step of the search is longer, units or degrees: it ends at the nearest of several answers."""
+
+FARTHEST = 60.0
+"""No part is moved farther."""
+
 NO_LIMIT = np.inf
 
 
@@ -103,6 +109,21 @@ class Ghost:
         by, _ = _solve(body, self.part, self.way, self.then, goal, share * self.by[one])
         return {name: xy[0] for name, xy in body.moved(self.part, by).places.items()}
 
+    def value(self, frame: int, share: float = 1.0) -> float:
+        """The measure at a frame, moved by a share of the whole."""
+        return float(self.own[frame] + share * (self.aim[frame] - self.own[frame]))
+
+    def pixels(self, study: Study, frame: int, share: float = 1.0) -> dict[str, FloatArray]:
+        """The figure of a frame on its picture, px (2,) by lead/trail name."""
+        places = study.places
+        assert isinstance(places, Places)
+        found = {}
+        for name, moved in self.at(frame, share).items():
+            track = study.track(name)
+            if track is not None:
+                found[name] = track.xy[frame] + places.in_pixels(moved - self.body.own[name][frame])
+        return found
+
     def all(self, share: float = 1.0) -> Moved:
         """Every frame's figure."""
         if share == 1:
@@ -159,6 +180,9 @@ def moved_to(
     own = _told(way, body.own, then)
     first, last = _ends(study)
     aim = aim_of(own, first, last)
+    # Before address and after the end the figure stands as it does there.
+    for beyond, end in ((slice(0, first), first), (slice(last + 1, None), last)):
+        aim[beyond] = own[beyond] + (aim[end] - own[end])
     if not np.any(aim != own):
         return NoGhost(Why.INSIDE)
     by, missed = _solve(body, way.carried, way, then, aim, np.zeros(len(own)))
@@ -237,6 +261,6 @@ def _solve(
             break
         slope = (miss - missing) / np.where(by == low, np.nan, by - low)
         step = np.where(np.abs(slope) > 1e-6, -miss / np.where(slope == 0, np.nan, slope), 0.0)
-        step = np.clip(np.nan_to_num(step), -25.0, 25.0)
+        step = np.clip(np.nan_to_num(step), -LONGEST_STEP, LONGEST_STEP)
         low, missing, by = by, miss, np.where(open_, by + step, by)
-    return by, ~still & (np.abs(miss) > enough)
+    return by, ~still & ((np.abs(miss) > enough) | (np.abs(by) > FARTHEST))

@@ -24,6 +24,10 @@ SHALLOW = 0.02
 """A knee that stands this share of the leg off its line, or less, bends where most knees do."""
 
 
+STRETCH = 0.02
+"""A leg's length is told to 3 %; only where it is short by more than this does it not reach."""
+
+
 @dataclass(frozen=True)
 class Leg:
     """Hip, knee and ankle (T, 3), the bones' lengths (T,), and where the knee usually points (T, 3), of
@@ -70,10 +74,10 @@ class Leg:
 
         >>> leg = lifted(*np.array([[[0.0, 80.0]], [[3.0, 42.0]], [[0.0, 0.0]]]), 41.0, 43.0, View.FACE_ON)
         >>> [leg.sinks(leg.hip + [[0.0, dy, 0.0]]).round(1).item() for dy in (0.0, 10.0)]
-        [0.0, 6.2]
+        [0.0, 4.6]
         """
         aside = np.hypot(hip[:, 0] - self.ankle[:, 0], hip[:, 2] - self.ankle[:, 2])
-        whole = self.thigh + self.shank
+        whole = (1 + STRETCH) * (self.thigh + self.shank)
         reach = np.sqrt(np.maximum(whole**2 - aside**2, 0.0))
         down = np.maximum(hip[:, 1] - self.ankle[:, 1] - reach, 0.0)
         return np.where(aside >= whole, np.inf, np.where(down < 1e-9, 0.0, down))

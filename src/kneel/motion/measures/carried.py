@@ -14,6 +14,5 @@ class Carried(StrEnum):
     UPPER_UP = "what is over the hips, up and down"
     LEAD_KNEE = "the lead knee, about the leg's line"
     TRAIL_KNEE = "the trail knee, about the leg's line"
-    BOTH_KNEES = "both knees, about the legs' lines"
     LEAD_LEG = "the lead leg's bend"
     TRAIL_LEG = "the trail leg's bend"

@@ -23,7 +23,6 @@ from kneel.motion.measures.registry import ACROSS, ALONG, Domain, Figure, Shape,
 
 JUMP = "a recorded jump: 19.1° standing, 103.3° deepest by markers (open data)"
 
-KNEE_OF = {"lead": Carried.LEAD_KNEE, "trail": Carried.TRAIL_KNEE}
 LEG_OF = {"lead": Carried.LEAD_LEG, "trail": Carried.TRAIL_LEG}
 
 
@@ -398,7 +397,6 @@ def _forward(side: str) -> None:
         hint="+ to the ball",
         figure=Figure(Shape.PLUMB, (knee,)),
         says=f"The {side} knee toward the ball since address.",
-        carried=KNEE_OF[side],
     )
     def forward(now: Points, then: Points) -> FloatArray:
         return x(now[knee]) - x(then[knee])
@@ -418,7 +416,6 @@ for _side in SIDES:
     positive="toward the ball",
     hint="+ to the ball",
     figure=Figure(Shape.PLUMB, both("knee")),
-    carried=Carried.BOTH_KNEES,
 )
 def knees_forward(now: Points, then: Points) -> FloatArray:
     """Middle of both knees toward the ball since address.

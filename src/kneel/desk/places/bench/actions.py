@@ -118,6 +118,7 @@ class BenchActions:
             "lines": b.strip.choose_lines,
             "plain": lambda: self._toggle("plain"),
             "trail": lambda: self._toggle("trail"),
+            "aim": s.aim.toggle,
             "fit": stage.fit,
             "one_to_one": stage.one_to_one,
             "closer": lambda: stage.zoom(1.25),

@@ -25,6 +25,7 @@ from kneel.desk.places.context import Context
 from kneel.desk.places.place import Handlers
 from kneel.desk.places.undoing import Undoing
 from kneel.desk.records.practice import Practice
+from kneel.desk.stage.aim_bar import AimBar
 from kneel.desk.stage.stage import Stage
 from kneel.desk.swing.player import Player
 from kneel.desk.swing.two_takes import TwoTakes
@@ -72,6 +73,7 @@ class Bench(BenchParts):
         self._actions = BenchActions(opened, self, context, practice)
         self.transport = Transport(opened, self.stage, self.player, look, self._actions.table())
         self.empty = EmptyDesk(opened, self.stage)
+        self.aim_bar = AimBar(opened, self.stage)
         self._connect()
 
     def _connect(self) -> None:

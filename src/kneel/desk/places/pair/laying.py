@@ -9,7 +9,7 @@ from kneel.desk.places.pair.both import BothPictures, Shown
 from kneel.desk.places.pair.canvas import PairCanvas
 from kneel.desk.places.pair.scale import HeldAt, Laid, ScaledBy, lay_alike, lay_like
 from kneel.desk.stage.captions import paint_note
-from kneel.desk.stage.outline import paint_outline
+from kneel.desk.stage.outline import paint_outline, places_of
 from kneel.desk.stage.scene import ON_PICTURE
 from kneel.desk.swing import OpenSwing
 from kneel.desk.widgets.language import tr
@@ -118,5 +118,6 @@ class Laying(QObject):
         study = swing.analysis
         if self.both.way is Shown.GHOST and study is not None:
             frame = swing.cursor.frame if canvas.moment is None else canvas.moment
-            paint_outline(painter, canvas, ON_PICTURE, study, swing.swing.hand, frame)
+            places = places_of(study, swing.swing.hand, frame)
+            paint_outline(painter, canvas, canvas.view, places, study.px_per_m, ON_PICTURE)
             paint_note(painter, self._here.scene(), tr("outline: the swing beside"))

@@ -26,6 +26,7 @@ from kneel.desk.places.pair.tokens import PairTokens, moment_words, swing_words
 from kneel.desk.places.place import Handlers
 from kneel.desk.places.undoing import Undoing
 from kneel.desk.records.practice import Practice
+from kneel.desk.stage.aim_bar import AimBar
 from kneel.desk.stage.space import SpaceView
 from kneel.desk.swing import OpenSwing
 from kneel.desk.widgets.language import tr
@@ -35,7 +36,7 @@ from kneel.speech.pair import counted_words, difference_words
 from kneel.speech.space import clock_words
 
 WALKS = ("back", "on", "back_ten", "on_ten", "play", "slower", "faster", "loop", "first", "last")
-WALKS += ("previous_checkpoint", "next_checkpoint", *(f"checkpoint_{name}" for name in CHECKPOINTS))
+WALKS += ("aim", "previous_checkpoint", "next_checkpoint", *(f"checkpoint_{name}" for name in CHECKPOINTS))
 """What the Bench does with the swing on the desk and this place lets it do here too."""
 
 NOTHING_YET = "Choose a swing to hold beside the one on the desk (C takes the one before it)."
@@ -110,6 +111,7 @@ class PairPlace(PairParts):
         opened.cursor.moved.connect(self._on_moved)
         self.table.chosen.connect(self._go_to)
         beside, moment, here = self.laying.every
+        self.aim_bar = AimBar(opened, here)
         beside.stepped.connect(self.clock.move_other)
         moment.stepped.connect(lambda by: self.hold_moment((moment.moment or 0) + by))
         here.stepped.connect(opened.cursor.step)

@@ -127,6 +127,10 @@ QScrollArea {{ background: transparent; border: 0; }}
 QScrollBar:vertical {{ background: transparent; width: 8px; }}
 QScrollBar::handle:vertical {{ background: {edge}; border-radius: 4px; min-height: 24px; }}
 QScrollBar::add-line, QScrollBar::sub-line {{ height: 0; }}
+QSlider::groove:horizontal {{ background: {edge}; height: 4px; border-radius: 2px; }}
+QSlider::sub-page:horizontal {{ background: {clear}; height: 4px; border-radius: 2px; }}
+QSlider::handle:horizontal {{ background: {text}; width: 12px; margin: -5px 0; border-radius: 6px; }}
+QSlider::handle:horizontal:focus {{ background: {chosen_edge}; border: 2px solid {text}; width: 10px; }}
 QFrame[role="transport"] {{ background: {panel}; border: 1px solid {edge}; border-radius: 6px; }}
 QFrame[role="asking"] {{ background: {panel}; border: 1px solid {watch}; border-radius: 6px; }}
 QLineEdit, QSpinBox, QDoubleSpinBox {{
