@@ -38,6 +38,8 @@ RUNGS_HOME = {
 }
 RUNGS_HOME[Rung.FULL] = "Full swings"
 
+OUTLINED = "The outline is your own body with this one thing put right: something to aim for, no promise."
+
 LAST = "impact"
 SPARE = "top"
 MOST_POINTS = 4
@@ -87,6 +89,8 @@ class Content:
     note: str = ""
     setup: str = ""
     then: str = ""
+    outlined: str = ""
+    """What the outline on a picture is, where there is one."""
 
     @property
     def texts(self) -> list[str]:
@@ -105,6 +109,7 @@ class Content:
             self.film,
             self.sure,
             self.weeks_title,
+            self.outlined,
         ]
         return [*fixed, self.weeks_title, *self.said, *captions, *self.steps, *days, *self.care, *more]
 
@@ -160,6 +165,7 @@ def content_of(
         note=about.note,
         setup=_before(setup, hand),
         then=_after(then, hand),
+        outlined=OUTLINED if any(still.aimed for still in stills) else "",
     )
     return content if drill is None else _with_drill(content, drill, plan, about, today)
 

@@ -20,8 +20,10 @@ from kneel.handout.clip import stops_of, write_slow
 from kneel.handout.content import About, Content, content_of, moments_of
 from kneel.handout.stills import Still, stills_of
 from kneel.judge import Finding, Reading, Verdict, in_use
+from kneel.judge.aiming import ghost_of
 from kneel.judge.weighing import rank
 from kneel.model import Plan, Student, Swing, UsageError
+from kneel.motion.ghost import Ghost
 from kneel.motion.study import Study
 from kneel.practice import Wish, drills_in_use, propose
 from kneel.practice.choice import DrillChoice
@@ -114,7 +116,8 @@ def make_content(
     if home.clip is not None:
         with Clip(home.clip) as clip:
             start = home.swing.take.start
-            stills = stills_of(home.study, clip, start, finding.measure or "", moments_of(finding))
+            moments, measure = moments_of(finding), finding.measure or ""
+            stills = stills_of(home.study, clip, start, measure, moments, _ghost(home, finding))
     return content_of(
         about,
         finding,
@@ -174,6 +177,14 @@ def known_of(book: Book, home: Home) -> Home:
         others = len(swings.measures_told(db, student.id)) - 1
     trend = trend_of(rows, measure, at, student, in_use(), program_version(), others=others)
     return replace(home, trend=trend)
+
+
+def _ghost(home: Home, finding: Finding) -> Ghost | None:
+    """The golfer's own body with the number put right, where something is wrong and one picture shows it."""
+    if finding.measure is None or not finding.verdict.at_work:
+        return None
+    found = ghost_of(home.study, home.reading.school, finding.measure, home.swing.club, finding)
+    return found if isinstance(found, Ghost) else None
 
 
 def _trend(home: Home, finding: Finding) -> Trend[Indexed] | None:

@@ -9,13 +9,15 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
-from PIL import Image
+from PIL import Image, ImageDraw
 
 from kneel.footage import Clip, picture_of
 from kneel.judge.numbers import SIZED_FOR_CM, body_size
 from kneel.model import anatomical
 from kneel.motion.drawn import Place, Shaped, shape_of
+from kneel.motion.ghost import Ghost
 from kneel.motion.measures import REGISTRY
+from kneel.motion.outline import Piece, pieces_of
 from kneel.motion.study import Study
 
 Picture = NDArray[np.uint8]
@@ -27,6 +29,10 @@ STATURES, HIPS_UP, UNDER = 1.34, 0.53, 0.07
 """How high a still is, how high the hips are, and what is shown under the feet, as shares of stature."""
 
 QUALITY = 86
+
+RIM_PX, SMOOTH = 2.2, 3
+GREEN, DARK = (96, 196, 160), (16, 21, 22)
+"""The outline of what to aim for, and the dark line about it."""
 
 
 @dataclass(frozen=True)
@@ -50,6 +56,8 @@ class Still:
     frame: int
     pixels: Picture
     shape: Shaped | None
+    aimed: bool = False
+    """Whether the body is outlined as it would be with the number put right."""
 
     @property
     def jpeg(self) -> str:
@@ -83,9 +91,10 @@ def _within(start: float, long: float, whole: int) -> float:
 
 
 def stills_of(
-    study: Study, clip: Clip, start: int, measure: str, moments: Sequence[str]
+    study: Study, clip: Clip, start: int, measure: str, moments: Sequence[str], ghost: Ghost | None = None
 ) -> tuple[Still, ...]:
     """A still at each of these checkpoints that the swing has; ``start`` is the clip's first frame of it.
+    Where ``ghost`` stands elsewhere than the golfer, its outline is on it.
 
     Raises ``FootageError`` where the clip cannot be read.
     """
@@ -100,7 +109,11 @@ def stills_of(
         entry = REGISTRY.get(measure)
         shape = shape_of(study, entry, point.shown, address.shown if address else None) if entry else None
         moved = None if shape is None else _moved(shape, frame)
-        found.append(Still(name, point.shown + start, _cut(pixels, frame), moved))
+        cut = _cut(pixels, frame)
+        aimed = ghost is not None and ghost.by[point.shown] != 0
+        if ghost is not None and aimed:
+            cut = _outlined(cut, frame, ghost, study, point.shown)
+        found.append(Still(name, point.shown + start, cut, moved, aimed))
     return tuple(found)
 
 
@@ -111,6 +124,37 @@ def _cut(pixels: Picture, frame: StillFrame, size: tuple[int, int] = (WIDE_PX, H
     image = Image.fromarray(pixels)
     cut = image.transform(size, Image.Transform.EXTENT, box, Image.Resampling.BICUBIC, fillcolor=(24, 32, 34))
     return np.asarray(cut)
+
+
+def _outlined(cut: Picture, frame: StillFrame, ghost: Ghost, study: Study, at: int) -> Picture:
+    """A still with the outline of the ghost of a frame."""
+    places = {name: frame.at((float(x), float(y))) for name, (x, y) in ghost.pixels(study, at).items()}
+    pieces = list(pieces_of(places, study.px_per_m * frame.grown))
+    size = (SMOOTH * cut.shape[1], SMOOTH * cut.shape[0])
+    image = Image.fromarray(cut)
+    for wide, colour in ((2.2 * RIM_PX, DARK), (RIM_PX, GREEN)):
+        mask = Image.new("L", size, 0)
+        draw = ImageDraw.Draw(mask)
+        for rim, fill in ((wide, 255), (0.0, 0)):
+            for piece in pieces:
+                _fill(draw, piece, rim, fill)
+        image.paste(colour, mask=mask.resize(image.size, Image.Resampling.BOX))
+    return np.asarray(image)
+
+
+def _fill(draw: ImageDraw.ImageDraw, piece: Piece, rim: float, fill: int) -> None:
+    ends = [
+        (np.array(place) * SMOOTH, (radius + rim) * SMOOTH)
+        for place, radius in ((piece.start, piece.at_start), (piece.end, piece.at_end))
+    ]
+    for (x, y), radius in ends:
+        draw.ellipse((x - radius, y - radius, x + radius, y + radius), fill=fill)
+    (a, wide), (b, narrow) = ends
+    length = float(np.linalg.norm(b - a))
+    if length > 0:
+        side = np.array([a[1] - b[1], b[0] - a[0]]) / length
+        corners = (a + side * wide, b + side * narrow, b - side * narrow, a - side * wide)
+        draw.polygon([(float(x), float(y)) for x, y in corners], fill=fill)
 
 
 def _moved(shape: Shaped, frame: StillFrame) -> Shaped:

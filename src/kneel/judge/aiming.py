@@ -39,6 +39,6 @@ def ghost_of(
     found = corridor_of(study, school, key, club, finding)
     limits = []
     if found is not None:
-        edges = zip(found.frames.tolist(), found.lo.tolist(), found.hi.tolist(), strict=True)
-        limits = [AimAt(*row) for row in edges]
+        rows = (found.frames, found.lo, found.hi, found.slack)
+        limits = [AimAt(*map(float, row)) for row in zip(*rows, strict=True)]
     return correct(study, key, limits, stature_of(study))

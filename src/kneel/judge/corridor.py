@@ -11,7 +11,7 @@ from kneel.judge.finding import Finding
 from kneel.judge.kinds import laid
 from kneel.judge.numbers import OfSwing, as_used
 from kneel.judge.records import School
-from kneel.judge.verdict import Limits
+from kneel.judge.verdict import HALF, Limits
 from kneel.model import Club
 from kneel.motion.study import Study
 
@@ -20,11 +20,14 @@ FloatArray = NDArray[np.float64]
 
 @dataclass(frozen=True)
 class Corridor:
-    """Frames (K,) of checkpoints in order, the lower and upper edge there, infinite where open."""
+    """Frames (K,) of checkpoints in order, the lower and upper edge there, infinite where open, and the share
+    of the margin past them that is not worth a word.
+    """
 
     frames: FloatArray
     lo: FloatArray
     hi: FloatArray
+    slack: FloatArray
 
     def edges(self, frames: FloatArray, bottom: float, top: float) -> tuple[FloatArray, FloatArray]:
         """Both edges at some frames, an open side running to ``bottom`` or ``top``."""
@@ -59,10 +62,10 @@ def corridor_of(
             study.checkpoints[name].frame,
             -np.inf if used.lo is None else used.lo,
             np.inf if used.hi is None else used.hi,
+            HALF * used.margin,
         )
         for name, used in limits.items()
     )
     if not rows:
         return None
-    table = np.array(rows)
-    return Corridor(table[:, 0], table[:, 1], table[:, 2])
+    return Corridor(*np.array(rows).T)

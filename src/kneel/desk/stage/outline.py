@@ -1,15 +1,11 @@
-"""The outline of a body over a picture: about its joints as they are tracked, or moved, and the club.
-
-How far flesh and clothes reach about the lines between joints is that of a usual build (common practice, no
-source); it says where a body is, and nothing of its own shape.
-"""
+"""The outline of a body over a picture: about its joints as they are tracked, or moved, and the club."""
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator, Mapping
+import math
+from collections.abc import Callable, Mapping
 
-import numpy as np
-from PyQt6.QtCore import QPointF, Qt
+from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QImage, QPainter, QPen, QPolygonF
 from PyQt6.QtWidgets import QWidget
 
@@ -19,30 +15,10 @@ from kneel.desk.stage.viewport import Viewport
 from kneel.desk.widgets.theme import Look
 from kneel.model import Hand, anatomical
 from kneel.motion.drawn import Place
+from kneel.motion.outline import NAMES, pieces_of
 from kneel.motion.study import Study
 
-BULK_M = (
-    ("lead_hip", "lead_knee", 0.088, 0.060),
-    ("trail_hip", "trail_knee", 0.088, 0.060),
-    ("lead_knee", "lead_ankle", 0.058, 0.038),
-    ("trail_knee", "trail_ankle", 0.058, 0.038),
-    ("lead_ankle", "lead_ankle", 0.055, 0.055),
-    ("trail_ankle", "trail_ankle", 0.055, 0.055),
-    ("lead_hip", "trail_hip", 0.100, 0.100),
-    ("lead_shoulder", "lead_hip", 0.075, 0.085),
-    ("trail_shoulder", "trail_hip", 0.075, 0.085),
-    ("lead_shoulder", "trail_hip", 0.075, 0.085),
-    ("lead_shoulder", "trail_shoulder", 0.070, 0.070),
-    ("lead_shoulder", "grip", 0.050, 0.036),
-    ("trail_shoulder", "grip", 0.050, 0.036),
-    ("head", "head", 0.115, 0.115),
-    ("grip", "clubhead", 0.006, 0.012),
-)
-"""Half widths about the line from one joint to the next, metres."""
-
-NAMES = tuple(dict.fromkeys(name for start, end, *_ in BULK_M for name in (start, end)))
-
-LINE_PX = 2.0
+LINE_PX, WIDEST_PX = 2.0, 4.4
 
 At = Callable[[float, float], QPointF]
 
@@ -71,48 +47,65 @@ def paint_outline(
 
     ``view`` is how the picture lies on which ``places`` are px, ``canvas`` what is painted on.
     """
-    at, ratio = view.to_widget, canvas.devicePixelRatioF()
-    pieces = list(_pieces(places, px_per_m * view.scale, at))
+    ratio, pieces = canvas.devicePixelRatioF(), _laid(places, view, px_per_m)
     if not pieces:
         return
-    image = QImage(canvas.size() * ratio, QImage.Format.Format_ARGB32_Premultiplied)
+    box = _box(pieces).toAlignedRect().intersected(canvas.rect())
+    image = QImage(box.size() * ratio, QImage.Format.Format_ARGB32_Premultiplied)
     image.setDevicePixelRatio(ratio)
     image.fill(Qt.GlobalColor.transparent)
     pen = QPainter(image)
     pen.setRenderHint(QPainter.RenderHint.Antialiasing)
+    pen.translate(QPointF(-box.topLeft()))
     # All pieces a little wider, twice; then what is inside them taken away again: the rim is left.
-    for wide, colour in ((2.2 * LINE_PX, HALO), (LINE_PX, rim)):
+    for wide, colour in ((WIDEST_PX, HALO), (LINE_PX, rim)):
         _fill(pen, pieces, wide, colour)
     pen.setCompositionMode(QPainter.CompositionMode.CompositionMode_Clear)
     _fill(pen, pieces, 0.0, INK)
     pen.end()
-    painter.drawImage(QPointF(0, 0), image)
-    _paint_legs(painter, look, places, at, None if rim is INK else rim)
+    painter.drawImage(QPointF(box.topLeft()), image)
+    _paint_legs(painter, look, places, view.to_widget, None if rim is INK else rim)
 
 
-Piece = tuple[QPointF, QPointF, float, float]
+Laid = tuple[QPointF, QPointF, float, float]
 
 
-def _pieces(places: Mapping[str, Place], px_per_m: float, at: At) -> Iterator[Piece]:
-    for start, end, first, second in BULK_M:
-        if start in places and end in places:
-            yield at(*places[start]), at(*places[end]), first * px_per_m, second * px_per_m
+def _laid(places: Mapping[str, Place], view: Viewport, px_per_m: float) -> list[Laid]:
+    """The pieces as they lie on the widget."""
+    at, per = view.to_widget, view.scale
+    return [
+        (at(*one.start), at(*one.end), per * one.at_start, per * one.at_end)
+        for one in pieces_of(places, px_per_m)
+    ]
 
 
-def _fill(painter: QPainter, pieces: list[Piece], rim: float, colour: object) -> None:
+def _box(pieces: list[Laid]) -> QRectF:
+    """What all pieces lie in."""
+    ends = [
+        (end, radius + WIDEST_PX + 1)
+        for a, b, *radii in pieces
+        for end, radius in zip((a, b), radii, strict=True)
+    ]
+    left, top = min(p.x() - r for p, r in ends), min(p.y() - r for p, r in ends)
+    right, bottom = max(p.x() + r for p, r in ends), max(p.y() + r for p, r in ends)
+    return QRectF(QPointF(left, top), QPointF(right, bottom))
+
+
+def _fill(painter: QPainter, pieces: list[Laid], rim: float, colour: QColor) -> None:
+    """Fill the pieces, each wider by ``rim``, one by one: as one shape it takes twice as long."""
     painter.setPen(Qt.PenStyle.NoPen)
     painter.setBrush(colour)
     for a, b, first, second in pieces:
-        way = np.array([b.x() - a.x(), b.y() - a.y()])
-        length = float(np.hypot(*way))
+        x, y = b.x() - a.x(), b.y() - a.y()
+        length = math.hypot(x, y)
         painter.drawEllipse(a, first + rim, first + rim)
+        if length <= 1e-6:
+            continue
         painter.drawEllipse(b, second + rim, second + rim)
-        if length > 1e-6:
-            x, y = (np.array([-way[1], way[0]]) / length).tolist()
-            side = QPointF(x, y)
-            corners = [a + side * (first + rim), b + side * (second + rim)]
-            corners += [b - side * (second + rim), a - side * (first + rim)]
-            painter.drawPolygon(QPolygonF(corners))
+        side = QPointF(-y / length, x / length)
+        corners = [a + side * (first + rim), b + side * (second + rim)]
+        corners += [b - side * (second + rim), a - side * (first + rim)]
+        painter.drawConvexPolygon(QPolygonF(corners))
 
 
 def _paint_legs(

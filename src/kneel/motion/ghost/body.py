@@ -33,6 +33,7 @@ LONGEST = 0.95
 UPPER = ("lead_shoulder", "trail_shoulder", "head")
 HANGS = ("lead_elbow", "trail_elbow", "lead_wrist", "trail_wrist", "grip", "clubhead")
 LOWER = ("lead_hip", "trail_hip", "seat", "belt", "tailbone")
+FEET = tuple(f"{side}_{joint}" for side in SIDES for joint in ("heel", "toe"))
 LEGS = tuple(f"{side}_{joint}" for side in SIDES for joint in ("hip", "knee", "ankle"))
 ARM = UPPER_ARM + FOREARM + HAND / 2
 
@@ -143,7 +144,7 @@ def jointed(study: Study, stature: float | None = None) -> JointedBody | Failed:
         return Failed(f"The figure needs the {words}, which nobody has marked.", "points")
     own = {
         name: np.asarray(places.xy[name])
-        for name in (*LEGS, *LOWER, *UPPER, *HANGS)
+        for name in (*LEGS, *FEET, *LOWER, *UPPER, *HANGS)
         if places.track(name) is not None
     }
     legs = {}

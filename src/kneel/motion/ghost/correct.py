@@ -63,11 +63,14 @@ class NoGhost:
 
 @dataclass(frozen=True)
 class AimAt:
-    """Limits of a measure at a checkpoint, in the unit in which the study tells it; infinite where open."""
+    """Limits of a measure at a checkpoint, in the unit in which the study tells it; infinite where open.
+    Past them by no more than ``slack`` nothing is wrong.
+    """
 
     frame: float
     lo: float = -NO_LIMIT
     hi: float = NO_LIMIT
+    slack: float = 0.0
 
 
 @dataclass(frozen=True)
@@ -207,16 +210,18 @@ def corridor(own: FloatArray, limits: Sequence[AimAt], first: int, last: int) ->
     frames = np.arange(len(own))
     aim = own.copy()
     for sign, limit in ((1.0, [one.lo for one in limits]), (-1.0, [-one.hi for one in limits])):
-        inside = [(one.frame, edge) for one, edge in zip(limits, limit, strict=True) if np.isfinite(edge)]
-        known = {frame: edge for frame, edge in inside if first <= frame <= last}
+        inside = [
+            (one.frame, edge, one.slack) for one, edge in zip(limits, limit, strict=True) if np.isfinite(edge)
+        ]
+        known = {frame: (edge, slack) for frame, edge, slack in inside if first <= frame <= last}
         if not known:
             continue
         for end in (first, last):
             if not any(abs(frame - end) < 0.5 for frame in known):
-                known[float(end)] = sign * float(own[end])
+                known[float(end)] = sign * float(own[end]), 0.0
         at = np.array(sorted(known))
-        edges = np.array([known[frame] for frame in at])
-        short = edges - sign * np.interp(at, frames, own) > 0
+        edges, slack = np.array([known[frame] for frame in at]).T
+        short = edges - sign * np.interp(at, frames, own) > slack + 1e-9
         # A stretch is moved where either of its ends is past the limit.
         stretch = np.clip(np.searchsorted(at, frames, side="right") - 1, 0, len(at) - 2)
         moved = (short[stretch] | short[stretch + 1]) & (frames >= at[0]) & (frames <= at[-1])
