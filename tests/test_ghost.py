@@ -55,19 +55,26 @@ GOLFERS = {Hand.RIGHT: (168.0, MAN), Hand.LEFT: (183.0, WOMAN)}
 
 
 def study_of(plan, view, hand=Hand.RIGHT, *, noise_cm=0.0, rate=120.0, seed=7):
-    """A simulated swing as its points, and how tall the golfer is."""
+    """A simulated swing as its points, of one body a hand."""
     stature, build = GOLFERS[hand]
-    shoot = Shoot(Golfer(stature, hand, build=build), plan, Camera(view, hand, yaw_deg=1.5), rate)
+    camera = Camera(view, hand, yaw_deg=1.5)
+    return seen_study(Shoot(Golfer(stature, hand, build=build), plan, camera, rate), noise_cm, seed)
+
+
+def seen_study(shoot, noise_cm, seed):
+    """What a camera sees of a simulated swing, each point so far off, all checkpoints pinned."""
     truth, rng, count = shoot.truth(), np.random.default_rng(seed), len(shoot.times_s)
-    px = noise_cm / truth.cm_per_px
+    px, camera = noise_cm / truth.cm_per_px, shoot.camera
     xy = {name: at + rng.normal(0, px, at.shape) for name, at in truth.pixels.items()}
-    rows = PointRows(np.arange(count), shoot.times_s, xy, {name: np.full(count, max(px, 0.3)) for name in xy})
+    sigma = {name: np.full(count, max(px, 0.3)) for name in xy}
+    rows = PointRows(np.arange(count), shoot.times_s, xy, sigma)
     pinned = {
         name: float(np.interp(at, shoot.times_s, np.arange(count)))
         for name, at in truth.checkpoints_s.items()
         if name != "through"
     }
-    setup = Setup(view, hand=hand, scale=Stature(stature), pinned=pinned, width_px=1280, height_px=720)
+    scale = Stature(shoot.golfer.stature_cm)
+    setup = Setup(camera.view, hand=camera.hand, scale=scale, pinned=pinned, width_px=1280, height_px=720)
     return analyse(rows.times_s, from_rows(rows), setup)
 
 

@@ -158,9 +158,22 @@ def in_step(one: Study, other: Study) -> InStep:
     >>> in_step(example(), example()).to_b(np.array([0.5])).round(3).tolist()
     [0.5]
     """
-    rests = [rest_at_top(study) for study in (one, other)]
-    moments = [dict(study.checkpoints) for study in (one, other)]
-    (first, second), (a, b) = rests, moments
+    return by_rests((one.checkpoints, other.checkpoints), (rest_at_top(one), rest_at_top(other)))
+
+
+def by_rests(
+    moments: tuple[Mapping[str, Checkpoint], Mapping[str, Checkpoint]],
+    rests: tuple[tuple[float, float] | None, tuple[float, float] | None],
+) -> InStep:
+    """Two swings in step by their checkpoints and by when each rests at the top, s; None where that is not
+    known. Raises :class:`UsageError` where they have no checkpoint in common.
+
+    >>> from kneel.motion.example import example
+    >>> at = example().checkpoints
+    >>> by_rests((at, at), (None, None)).to_b(np.array([0.5])).round(3).tolist()
+    [0.5]
+    """
+    (first, second), (a, b) = rests, map(dict, moments)
     if first is not None and second is not None and abs(np.diff(second)[0] - np.diff(first)[0]) > WAIT_S:
         for found, (begin, end) in ((a, first), (b, second)):
             top = found["top"]

@@ -218,6 +218,10 @@ class Solved:
         """Where frame ``end`` shows a place, px (2,), that stands still in frame ``start``."""
         return xy if self.camera is None else self.camera.carried(xy, start, end)
 
+    def steadied_at(self, point: str, frame: int) -> FloatArray:
+        """Where a point named by lead and trail is at a frame with the camera's motion taken out, px (2,)."""
+        return np.asarray(self.steadied[anatomical(point, self.setup.hand)].xy[frame])
+
     def track(self, point: str) -> Track | None:
         """The track of a point by its lead/trail name, None where there is none."""
         return self.tracks.get(anatomical(point, self.setup.hand))

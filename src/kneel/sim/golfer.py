@@ -53,6 +53,8 @@ class Golfer:
     forward_bend_deg: float = 30.0
     look: Appearance = field(default_factory=Appearance)
     build: Build = MAN
+    stance: float | None = None
+    """Distance of the ankle joints as a share of stature, where it is another than is usual with the club."""
 
     def _share(self, share: float) -> float:
         return share * self.stature_cm
@@ -100,7 +102,7 @@ class Golfer:
 
     @property
     def half_stance(self) -> float:
-        return self._share(STANCE[self.club]) / 2
+        return self._share(STANCE[self.club] if self.stance is None else self.stance) / 2
 
     @property
     def shaft(self) -> float:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from kneel.judge import School
 from kneel.motion.ghost import Ghost, NoGhost, Why
 from kneel.motion.measures import REGISTRY
 from kneel.motion.scale import Scale
@@ -13,7 +14,7 @@ TOLD_SINK_CM = 0.3
 """A pelvis that sinks by less is not worth a word."""
 
 _NONE = {
-    Why.OTHER: "{title} cannot be moved within one picture; the reference figure shows it instead.",
+    Why.OTHER: "{title} cannot be shown moved in one picture; the reference figure shows it.",
     Why.NO_WINDOW: "This school has no window for {title} in this swing, so there is nothing to aim at.",
     Why.INSIDE: "{title} is inside its window all along: nothing has to move.",
     Why.REACH: "With {title} in its window this body would not reach: something else has to change with it.",
@@ -74,3 +75,16 @@ def no_ghost_words(none: NoGhost, key: str, study: Study) -> str:
 
 def _length_unit(study: Study) -> str:
     return study.scale.unit if isinstance(study.scale, Scale) else "cm"
+
+
+def figure_words(school: School) -> tuple[str, str]:
+    """What the reference figure is, and what it is not.
+
+    >>> from kneel.judge.knowledge import shipped
+    >>> figure_words(shipped().school("centred"))[0]
+    'Reference figure: this build in the centred pattern'
+    """
+    return (
+        f"Reference figure: this build in the {small(school.title)} pattern",
+        "In step with the swing at its checkpoints. A pattern, not a prediction.",
+    )

@@ -1,4 +1,4 @@
-"""The bar of the corrected ghost: what it shows in words, and a slider from “as it is” to “corrected”."""
+"""The bar of the aim: what it shows in words, and the ghost's slider from “as it is” to “corrected”."""
 
 from __future__ import annotations
 
@@ -7,6 +7,7 @@ from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QSlider, Q
 
 from kneel.desk.stage.canvas import Canvas
 from kneel.desk.swing import OpenSwing
+from kneel.desk.swing.aim import Aimed
 from kneel.desk.widgets.language import tr
 from kneel.desk.widgets.text import tip
 from kneel.motion.ghost import Ghost
@@ -17,7 +18,7 @@ BESIDE_CAPTION = 700
 
 
 class AimBar(QFrame):
-    """Lies over the right upper corner of a picture while the ghost is wanted."""
+    """Lies over the right upper corner of a picture while an aim is wanted."""
 
     def __init__(self, opened: OpenSwing, canvas: Canvas) -> None:
         super().__init__(canvas)
@@ -38,6 +39,9 @@ class AimBar(QFrame):
         self.close_button.setAccessibleName(tr("No longer show what to aim for"))
         self.close_button.setToolTip(tip(tr("No longer show what to aim for (Z)")))
         self.close_button.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        self.instead, self.aside = QPushButton(tr("Reference figure")), QPushButton()
+        for button in (self.instead, self.aside):
+            button.setProperty("small", True)
         self.ends = [QLabel(tr("as it is")), QLabel(tr("corrected"))]
         upper, lower = QHBoxLayout(), QHBoxLayout()
         upper.addWidget(self.title, 1)
@@ -45,14 +49,21 @@ class AimBar(QFrame):
         lower.addWidget(self.ends[0])
         lower.addWidget(self.slider, 1)
         lower.addWidget(self.ends[1])
+        buttons = QHBoxLayout()
+        buttons.addWidget(self.instead)
+        buttons.addWidget(self.aside)
+        buttons.addStretch(1)
         column = QVBoxLayout(self)
         column.setContentsMargins(10, 7, 8, 8)
         column.setSpacing(4)
         column.addLayout(upper)
         column.addLayout(lower)
         column.addWidget(self.note)
+        column.addLayout(buttons)
         self.slider.valueChanged.connect(lambda value: opened.aim.move(value / 100))
-        self.close_button.clicked.connect(lambda _=False: opened.aim.toggle())
+        self.close_button.clicked.connect(lambda _=False: opened.aim.toggle(opened.aim.shown))
+        self.instead.clicked.connect(lambda _=False: opened.aim.toggle(Aimed.FIGURE))
+        self.aside.clicked.connect(lambda _=False: opened.aim.step_aside())
         for signal in (opened.aim.changed, opened.cursor.moved, opened.opened):
             signal.connect(self.refresh)
         canvas.installEventFilter(self)
@@ -73,6 +84,9 @@ class AimBar(QFrame):
         self.note.setVisible(bool(note))
         for part in (self.slider, *self.ends):
             part.setVisible(there)
+        self.instead.setVisible(aim.figure_instead)
+        self.aside.setVisible(aim.shown is Aimed.FIGURE)
+        self.aside.setText(tr("Over the golfer") if aim.beside else tr("Beside the golfer"))
         if not self.slider.isSliderDown() and self.slider.value() != round(100 * aim.share):
             self.slider.blockSignals(True)
             self.slider.setValue(round(100 * aim.share))
@@ -82,8 +96,11 @@ class AimBar(QFrame):
     def _lay(self) -> None:
         whole = self._canvas.width()
         wide = min(WIDE, whole - 2 * EDGE)
-        self.setFixedWidth(wide)
-        self.adjustSize()
+        layout = self.layout()
+        assert layout is not None
+        layout.activate()
+        # A word-wrapped label says how high it is only once it is told how wide.
+        self.setFixedSize(wide, layout.totalHeightForWidth(wide))
         top = 8 if whole >= BESIDE_CAPTION else UNDER_CAPTION
         self.move(whole - wide - EDGE, top)
         self._cover([QRectF(self.geometry())])

@@ -7,6 +7,7 @@ from PyQt6.QtGui import QColor, QPainter, QPen, QPolygonF
 
 from kneel.desk.stage.facts import address_frame, lines_at, pelvis_trail
 from kneel.desk.stage.scene import DOUBT_PX, HALO, INK, Scene
+from kneel.desk.swing.aim import Aimed
 from kneel.desk.widgets.theme.glyphs import draw_joint
 from kneel.motion.ghost import Ghost
 
@@ -14,7 +15,8 @@ from kneel.motion.ghost import Ghost
 def paint_ghost(painter: QPainter, scene: Scene) -> None:
     """The limbs as they were at address, broken lines; none where an aim is shown, which is enough."""
     address = address_frame(scene.opened)
-    aimed = isinstance(scene.opened.aim.ghost, Ghost)
+    aim = scene.opened.aim
+    aimed = isinstance(aim.ghost, Ghost) or aim.shown is Aimed.FIGURE
     if address is None or address == scene.opened.cursor.frame or aimed:
         return
     colour = QColor(INK)

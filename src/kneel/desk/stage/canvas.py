@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QImage, QPainter, QResizeEvent
 from PyQt6.QtWidgets import QSizePolicy, QWidget
@@ -10,9 +12,10 @@ from kneel.desk.stage import body, captions, drawing, measured
 from kneel.desk.stage.framing import swing_box
 from kneel.desk.stage.outline import paint_outline
 from kneel.desk.stage.pictures import Manner, Pictures
-from kneel.desk.stage.scene import ON_PICTURE, Held, Scene
+from kneel.desk.stage.scene import INK, ON_PICTURE, Held, Scene
 from kneel.desk.stage.viewport import PLAIN, Hold, Viewport
 from kneel.desk.swing import OpenSwing
+from kneel.desk.swing.aim import Aimed
 from kneel.desk.widgets.theme import Look
 from kneel.model.take import Drawn
 
@@ -220,14 +223,28 @@ class Canvas(QWidget):
         )
         for box in self.covered:
             scene.room.take(box)
+        aim = self._open.aim
+        if aim.shown is Aimed.FIGURE and aim.beside:
+            body = self._box_of(aim.places(self._open.cursor.frame))
+            if body is not None:
+                scene.room.take(body)
         return scene
 
+    def _box_of(self, places: Mapping[str, tuple[float, float]]) -> QRectF | None:
+        """What a body beside the golfer covers."""
+        if not places:
+            return None
+        xs, ys = zip(*(places[name] for name in places if name != "clubhead"), strict=True)
+        a, b = self.view.to_widget(min(xs), min(ys)), self.view.to_widget(max(xs), max(ys))
+        return QRectF(a, b).normalized().adjusted(-16, -16, 16, 16)
+
     def _paint_aim(self, painter: QPainter) -> None:
-        """The corrected ghost where it is wanted."""
+        """The corrected ghost, or the reference figure, where it is wanted."""
         aim = self._open.aim
         if aim.wanted and aim.study is not None:
-            places, green = aim.places(self._open.cursor.frame), ON_PICTURE.colour("clear")
-            paint_outline(painter, self, self.view, places, aim.study.px_per_m, ON_PICTURE, green)
+            places = aim.places(self._open.cursor.frame)
+            rim = ON_PICTURE.colour("clear") if aim.shown is Aimed.GHOST else INK
+            paint_outline(painter, self, self.view, places, aim.study.px_per_m, ON_PICTURE, rim)
 
     def _paint_picture(self, painter: QPainter) -> None:
         store, opened, ratio = self._open.store, self._open, self.devicePixelRatioF()

@@ -7,6 +7,7 @@ from PyQt6.QtGui import QFont, QFontMetricsF, QPainter, QPen
 
 from kneel.desk.stage.facts import PointSource, address_frame, frame_words
 from kneel.desk.stage.scene import DOUBT_PX, INK, PLATE, PLATE_TEXT, Scene, paint_plate
+from kneel.desk.swing.aim import Aimed
 from kneel.desk.swing.titles import checkpoint_title
 from kneel.desk.widgets.language import tr
 from kneel.desk.widgets.text import CENTRE, wide, write, write_block
@@ -59,8 +60,11 @@ def legend_items(scene: Scene) -> list[tuple[str, str]]:
     scale = scene.view.scale
     if any(2 * p.sigma * scale > DOUBT_PX and (p.name in scene.told or p.by_hand) for p in points):
         items.append((tr("likely area"), "doubt"))
-    if isinstance(scene.opened.aim.ghost, Ghost):
+    aim = scene.opened.aim
+    if isinstance(aim.ghost, Ghost):
         items.append((tr("aim"), "aim"))
+    elif aim.shown is Aimed.FIGURE:
+        items.append((tr("reference figure"), "figure"))
     elif address_frame(scene.opened) not in (None, scene.opened.cursor.frame) and points:
         items.append((tr("address"), "ghost"))
     return items
@@ -104,8 +108,9 @@ def _sign(painter: QPainter, look: Look, kind: str, at: QPointF) -> None:
     if kind == "found":
         draw_joint(painter, look, "trail", at, size=4.5, source="found")
         return
-    pen = QPen(INK if kind != "aim" else look.colour("clear"), 1.6 if kind == "aim" else 1.2)
-    if kind != "aim":
+    firm = kind in ("aim", "figure")
+    pen = QPen(look.colour("clear") if kind == "aim" else INK, 1.6 if firm else 1.2)
+    if not firm:
         pen.setDashPattern([2, 2])
     painter.setPen(pen)
     if kind == "doubt":

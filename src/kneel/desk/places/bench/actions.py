@@ -24,6 +24,7 @@ from kneel.desk.records.practice import Practice
 from kneel.desk.stage.chosen import keep_lasting, take_away
 from kneel.desk.stage.stage import Stage
 from kneel.desk.swing import OpenSwing
+from kneel.desk.swing.aim import Aimed
 from kneel.desk.swing.player import Player
 from kneel.desk.swing.titles import checkpoint_title
 from kneel.desk.swing.two_takes import TwoTakes
@@ -119,6 +120,7 @@ class BenchActions:
             "plain": lambda: self._toggle("plain"),
             "trail": lambda: self._toggle("trail"),
             "aim": s.aim.toggle,
+            "reference_figure": lambda: s.aim.toggle(Aimed.FIGURE),
             "fit": stage.fit,
             "one_to_one": stage.one_to_one,
             "closer": lambda: stage.zoom(1.25),

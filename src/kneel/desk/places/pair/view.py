@@ -36,7 +36,8 @@ from kneel.speech.pair import counted_words, difference_words
 from kneel.speech.space import clock_words
 
 WALKS = ("back", "on", "back_ten", "on_ten", "play", "slower", "faster", "loop", "first", "last")
-WALKS += ("aim", "previous_checkpoint", "next_checkpoint", *(f"checkpoint_{name}" for name in CHECKPOINTS))
+WALKS += ("aim", "reference_figure", "previous_checkpoint", "next_checkpoint")
+WALKS += tuple(f"checkpoint_{name}" for name in CHECKPOINTS)
 """What the Bench does with the swing on the desk and this place lets it do here too."""
 
 NOTHING_YET = "Choose a swing to hold beside the one on the desk (C takes the one before it)."
