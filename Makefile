@@ -46,6 +46,9 @@ space: setup-dev
 	@.venv/bin/python -m benchmarks.space
 	@.venv/bin/python -m benchmarks.space_judged
 
+ghosts: setup-dev
+	@.venv/bin/python -m benchmarks.ghosts
+
 pairs: setup-dev
 	@.venv/bin/python -m benchmarks.pairs
 

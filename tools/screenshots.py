@@ -136,12 +136,9 @@ def take_pair(desk: Desk, first: Path) -> None:
     pair.hold_beside(first.parents[1] / "2026-08-04" / name)
     compared("impact")
     desk.shoot("pair")
-    pair.show_way(Shown.WIPE)
-    compared("impact")
-    desk.shoot("pair-edge")
-    pair.show_way(Shown.BESIDE)
     desk.window.go_to(desk.window.bench)
-    desk.open(first)
+    desk.open(first, "sway")
+    take_aim(desk)
     take_cameras(desk, first.with_name(name))
     desk.open(first.with_name("priya-sandell-driver.mp4"), "slide")
     desk.window.actions_by_key["pair_reference"].trigger()
@@ -152,6 +149,21 @@ def take_pair(desk: Desk, first: Path) -> None:
     pair.show_way(Shown.BESIDE)
     desk.window.go_to(desk.window.bench)
     desk.open(first)
+
+
+def take_aim(desk: Desk) -> None:
+    """The corrected ghost over a sway, and the reference figure beside the student."""
+    on_desk, actions = desk.window.on_desk, desk.window.actions_by_key
+    actions["aim"].trigger()
+    desk.shoot("aim")
+    actions["reference_figure"].trigger()
+    desk.settle(lambda: bool(on_desk.aim.places(on_desk.cursor.frame)))
+    on_desk.aim.step_aside()
+    on_desk.go_to("top")
+    desk.settle(lambda: desk.window.bench.stage.exact)
+    desk.shoot("aim-figure")
+    on_desk.aim.step_aside()
+    actions["reference_figure"].trigger()
 
 
 def take_cameras(desk: Desk, other: Path) -> None:
@@ -183,16 +195,12 @@ def take_chain(desk: Desk, clip: Path) -> None:
 
 
 def take_lesson(desk: Desk, clip: Path) -> None:
-    """What the balls did, the sentence that joins two clips, and the walk by checkpoint."""
+    """What the balls did, and the sentence that joins two clips."""
     desk.open(clip, "sway")
     window, reading = desk.window, desk.window.bench.reading
     window.on_desk.set("Note what the student tells", flight="3 of 5 fat, 1 of 5 thin")
     desk.settle(lambda: reading.joined.isVisible() and reading.balls_told)
     desk.shoot("balls")
-    window.actions_by_key["order"].trigger()
-    reading.step(-1)
-    desk.shoot("walk")
-    window.actions_by_key["order"].trigger()
 
 
 def take_held(desk: Desk, clip: Path) -> None:
