@@ -119,7 +119,7 @@ def test_what_does_not_tell_a_body_has_no_figure_and_a_sentence():
         name: replace(track, xy=track.xy * [1.0, -1.0] + [0.0, 720.0]) if "shoulder" in name else track
         for name, track in study.tracks.items()
     }
-    with pytest.raises(UsageError, match="No (body|swing)"):
+    with pytest.raises(UsageError, match=r"No (body|swing)"):
         figure_of(replace(study, tracks=upside, steadied=upside), school, club)
 
 
