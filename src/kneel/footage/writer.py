@@ -18,7 +18,7 @@ from kneel.disk import replacing, shown
 from kneel.model import FootageError
 
 Picture = NDArray[np.uint8]
-Samples = NDArray[np.float64]
+Samples = NDArray[np.float64] | NDArray[np.float32]
 
 AUDIO_CHUNK = 1024
 
@@ -58,6 +58,7 @@ def write_clip(
             audio = container.add_stream("aac", rate=sound[1]) if sound else None
             if sound is not None and audio is not None:
                 audio.layout = "mono"
+            spoken = _SoundBeside(container, audio, *sound) if sound is not None else None
             for number, picture in enumerate(pictures):
                 frame = VideoFrame.from_ndarray(picture, format="rgb24").reformat(
                     format="yuv420p", dst_colorspace=Colorspace.ITU709
@@ -67,23 +68,41 @@ def write_clip(
                 frame.pts = number
                 frame.time_base = 1 / Fraction(rate).limit_denominator(1001)
                 container.mux(video.encode(frame))
+                if spoken is not None:
+                    spoken.until((number + 1) / rate)
             container.mux(video.encode(None))
-            if sound is not None:
-                _mux_sound(container, audio, *sound)
+            if spoken is not None:
+                spoken.finish()
     except (av.FFmpegError, OSError) as error:
         raise FootageError(f"{shown(target)} cannot be written: {_why(error)}.") from error
 
 
-def _mux_sound(container: Any, stream: Any, samples: Samples, rate: int) -> None:
-    whole = np.ascontiguousarray(samples, dtype=np.float32)
-    for start in range(0, len(whole), AUDIO_CHUNK):
-        part = whole[start : start + AUDIO_CHUNK]
+class _SoundBeside:
+    """Writes sound as the pictures go, so that a player finds both in one place of the file."""
+
+    def __init__(self, container: Any, stream: Any, samples: Samples, rate: int) -> None:
+        self._container, self._stream, self._samples, self._rate = container, stream, samples, rate
+        self._at = 0
+
+    def until(self, seconds: float) -> None:
+        """Write what sounds before a time, in whole chunks."""
+        while self._at < len(self._samples) and self._at + AUDIO_CHUNK <= seconds * self._rate:
+            self._chunk()
+
+    def finish(self) -> None:
+        """Write the rest."""
+        while self._at < len(self._samples):
+            self._chunk()
+        self._container.mux(self._stream.encode(None))
+
+    def _chunk(self) -> None:
+        part = np.ascontiguousarray(self._samples[self._at : self._at + AUDIO_CHUNK], dtype=np.float32)
         frame = AudioFrame.from_ndarray(part[None], format="fltp", layout="mono")
-        frame.sample_rate = rate
-        frame.pts = start
-        frame.time_base = Fraction(1, rate)
-        container.mux(stream.encode(frame))
-    container.mux(stream.encode(None))
+        frame.sample_rate = self._rate
+        frame.pts = self._at
+        frame.time_base = Fraction(1, self._rate)
+        self._container.mux(self._stream.encode(frame))
+        self._at += len(part)
 
 
 def _why(error: BaseException) -> str:

@@ -162,7 +162,7 @@ class Keeping(QObject):
             # Its frame is still being decoded.
             return
         self._frames.pop(0)
-        self._give(_as_rgb(image, self._size))
+        self._give(as_rgb(image, self._size))
 
     def _give(self, picture: np.ndarray | None, *, wait: bool = True) -> None:
         try:
@@ -198,7 +198,7 @@ def _as_png(image: QImage) -> bytes:
     return raw.data()
 
 
-def _as_rgb(image: QImage, size: tuple[int, int]) -> np.ndarray:
+def as_rgb(image: QImage, size: tuple[int, int]) -> np.ndarray:
     """A picture as (H, W, 3) RGB of an even size."""
     width, height = size
     if image.width() < width or image.height() < height:

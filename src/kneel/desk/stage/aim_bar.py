@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import QEvent, QObject, QRectF, Qt
-from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QSlider, QVBoxLayout
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QSlider, QVBoxLayout
 
 from kneel.desk.stage.canvas import Canvas
 from kneel.desk.swing import OpenSwing
 from kneel.desk.swing.aim import Aimed
 from kneel.desk.widgets.language import tr
-from kneel.desk.widgets.text import tip
+from kneel.desk.widgets.text import Label, tip
 from kneel.motion.ghost import Ghost
 
 WIDE, EDGE, UNDER_CAPTION = 304, 10, 42
@@ -24,7 +24,7 @@ class AimBar(QFrame):
         super().__init__(canvas)
         self._open, self._canvas = opened, canvas
         self.setProperty("role", "transport")
-        self.title, self.note = QLabel(), QLabel()
+        self.title, self.note = Label(), Label()
         self.title.setProperty("role", "strong")
         self.note.setProperty("role", "secondary")
         for label in (self.title, self.note):
@@ -42,7 +42,7 @@ class AimBar(QFrame):
         self.instead, self.aside = QPushButton(tr("Reference figure")), QPushButton()
         for button in (self.instead, self.aside):
             button.setProperty("small", True)
-        self.ends = [QLabel(tr("as it is")), QLabel(tr("corrected"))]
+        self.ends = [Label(tr("as it is")), Label(tr("corrected"))]
         upper, lower = QHBoxLayout(), QHBoxLayout()
         upper.addWidget(self.title, 1)
         upper.addWidget(self.close_button, 0, Qt.AlignmentFlag.AlignTop)
@@ -72,7 +72,7 @@ class AimBar(QFrame):
     def refresh(self) -> None:
         """Say what is shown; away while it is not wanted."""
         aim = self._open.aim
-        shown = aim.wanted and self._open.store is not None and not self._canvas.large
+        shown = aim.wanted and self._open.store is not None
         self.setVisible(shown)
         if not shown:
             self._cover([])

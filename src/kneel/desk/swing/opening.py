@@ -165,6 +165,28 @@ def open_second(swing: Swing, document: Path, callbacks: Callbacks) -> Opened:
     return _stored(_Found(clip, document, seen), callbacks, None)
 
 
+def open_to_read(document: Path, callbacks: Callbacks, second: Callbacks | None = None) -> Opened:
+    """Open a swing that is only looked at: nobody else is kept from working on it, and nothing is saved.
+
+    With ``second`` the clip of another camera is opened too, where the document has one. Raises
+    ``FootageError`` or ``SwingFileError``.
+    """
+    swing, _ = load_stamped(document)
+    clip = clip_of(swing, document)
+    if swing.clip is None or clip is None or not is_clip(swing.clip, clip):
+        name = shown(Path(swing.clip.path if swing.clip is not None else document).name)
+        raise ClipGoneError(f"The clip {name} is gone, or was replaced; put it back.", document)
+    opened = _stored(_Found(clip, document, swing), callbacks, None)
+    if second is not None and second_take(swing) is not None:
+        try:
+            opened.second = open_second(swing, document, second)
+        except (KneelError, OSError):
+            return opened
+        opened.figures = opened.figures.joined(opened.second.figures.own)
+        _, opened.second.figures = opened.second.figures.exchanged(opened.figures)
+    return opened
+
+
 def _stored(found: _Found, callbacks: Callbacks, keeper: Keeper | None) -> Opened:
     store = FrameStore(
         found.clip,

@@ -1,0 +1,1 @@
+"""Reviews that speak: recorded on the Bench, edited here, written as a film."""

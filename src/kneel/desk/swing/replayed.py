@@ -1,0 +1,79 @@
+"""A swing as a review shows it: looked at and never worked on."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import msgspec
+
+from kneel.desk.operations import Jobs
+from kneel.desk.swing.aim import Aimed
+from kneel.desk.swing.opening import Callbacks, Opened, open_to_read
+from kneel.desk.swing.shown import SwingShown
+from kneel.evidence import Stretch
+from kneel.model import Sight, Swing
+from kneel.model.review import Seen
+
+AIMS = {"": Aimed.NOTHING, "ghost": Aimed.GHOST, "figure": Aimed.FIGURE}
+
+
+class ReplayedSwing(SwingShown):
+    """One clip of a swing that a review shows; :meth:`show` puts it as it was at a moment."""
+
+    def __init__(self, jobs: Jobs) -> None:
+        super().__init__(jobs)
+        self._as_kept = Swing()
+
+    def callbacks(self) -> Callbacks:
+        """What its frame store tells it."""
+        return Callbacks(self, self.picture_ready.emit, self.filling.emit, self.failed.emit)
+
+    def take(self, opened: Opened, swing: Swing) -> None:
+        """Show what was opened; ``swing`` is the document as this clip's camera has it."""
+        self._open, self._as_kept = opened, swing
+        self.document.begin(swing)
+        store = opened.store
+        self._stretch = Stretch.of(swing, store.info, opened.content, store.peek)
+        self.cursor.begin(len(self._stretch), 0)
+        store.start(self.first)
+        self.numbers.begin(opened.figures)
+        self.selection.begin()
+        self.aim.begin()
+        self.opened.emit()
+
+    def show(self, seen: Seen) -> None:
+        """Put it as it was."""
+        if seen.drawn != self.swing.drawn:
+            self.document.begin(self._as_kept.given(drawn=seen.drawn))
+            self.document.changed.emit()
+        if seen.lines != self.sight.lines:
+            self.sight = msgspec.structs.replace(Sight(), lines=seen.lines)
+            self.sighted.emit()
+        if seen.fault != (self.selection.fault or ""):
+            self.selection.show(seen.fault or None)
+        wanted = AIMS.get(seen.aim, Aimed.NOTHING)
+        if wanted is not self.aim.shown:
+            self.aim.toggle(wanted if wanted is not Aimed.NOTHING else self.aim.shown)
+        if (self.aim.share, self.aim.beside) != (seen.share, seen.beside):
+            self.aim.beside = seen.beside
+            self.aim.move(seen.share)
+        self.cursor.go(seen.frame)
+
+    def let_go(self) -> None:
+        """Nobody looks at it any more."""
+        if self._open is not None:
+            self._open.let_go()
+            self._open = None
+
+
+def replayed(document: Path, jobs: Jobs) -> list[ReplayedSwing]:
+    """A swing's clips, that of its first camera first. Takes a while; raises ``FootageError`` or
+    ``SwingFileError``.
+    """
+    first, second = ReplayedSwing(jobs), ReplayedSwing(jobs)
+    opened = open_to_read(document, first.callbacks(), second.callbacks())
+    first.take(opened, opened.swing)
+    if opened.second is None:
+        return [first]
+    second.take(opened.second, opened.second.swing)
+    return [first, second]
