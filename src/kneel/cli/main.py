@@ -261,6 +261,12 @@ def _add_footage(commands: argparse._SubParsersAction[_Parser]) -> None:
     sub.set_defaults(command="probe")
     sub.add_argument("clip", metavar="CLIP")
     sub.add_argument("--json", metavar="FILE|-", help="write it as JSON")
+    sub = commands.add_parser("review", help="write a spoken review as a film that phones play")
+    sub.set_defaults(command="review")
+    sub.add_argument("review", metavar="REVIEW", help="a *.review.json file")
+    sub.add_argument("--out", required=True, metavar="FILE", help="the film, MP4")
+    sub.add_argument("--upright", action="store_true", help="720 by 1280 instead of 1280 by 720")
+
     sub = commands.add_parser("still", help="write exactly one frame as PNG, upright")
     sub.set_defaults(command="still")
     sub.add_argument("clip", metavar="CLIP")

@@ -83,8 +83,13 @@ class OutputKeeper:
         self.note(target)
         return target
 
-    def note(self, target: Path) -> None:
-        """Have it known of which swings a file was made; without the Book it is told by its name."""
-        for which, documents in self._of.items():
+    def note(self, target: Path, also: Sequence[Path] = ()) -> None:
+        """Have it known of which swings a file was made, and of which ``also``; without the Book it is told
+        by its name.
+        """
+        of = {which: list(documents) for which, documents in self._of.items()}
+        for document in also:
+            of.setdefault(self._books.which(document), []).append(document)
+        for which, documents in of.items():
             with contextlib.suppress(KneelError):
                 note_made(self._books.open(which), target, *documents)

@@ -15,6 +15,7 @@ from kneel.desk.places.handout import HandoutPlace
 from kneel.desk.places.pair import PairPlace
 from kneel.desk.places.place import Handlers, Place
 from kneel.desk.places.plan import PlanPlace
+from kneel.desk.places.review.view import ReviewPlace
 from kneel.desk.records import Which
 from kneel.desk.records.housekeeping import Housekeeping, leave_house
 from kneel.desk.records.practice import Practice
@@ -29,6 +30,7 @@ from kneel.desk.shell.menus import Menus
 from kneel.desk.shell.offers import offers_of
 from kneel.desk.shell.opener import Opener
 from kneel.desk.shell.preferences import Preferences
+from kneel.desk.shell.reviewing import Reviewing
 from kneel.desk.shell.status_bar import StatusBar
 from kneel.desk.shell.ticks import ticks_of
 from kneel.desk.swing import OpenSwing
@@ -41,6 +43,9 @@ from kneel.documents.swing_file import SUFFIX
 
 SMALLEST = 840, 520
 """A screen of 1280 by 800 at one and a half times the usual size, px."""
+
+CLOSING_S = 2.0
+"""How long a recording may take to be kept once the window is closed."""
 
 ROOMY, TIGHT = 1180, 960
 """From these widths on there is room for the document's name, and the golfer's, beside menus and tabs."""
@@ -74,7 +79,11 @@ class Window(DropWindow):
         self.handout = HandoutPlace(self.on_desk, context, self.practice)
         self.pair = PairPlace(self.on_desk, context, self.practice)
         self.pair.offers = lambda: offers_of(self.bench.rack.entries, self.on_desk)
-        self.places: tuple[Place, ...] = (self.bench, self.pair, self.plan, self.book, self.handout)
+        self.review = ReviewPlace(self.on_desk, context, self.practice)
+        self.reviewing = Reviewing(self.takes, self.bench, self.review, context)
+        self.places: tuple[Place, ...] = (
+            self.bench, self.pair, self.review, self.plan, self.book, self.handout,
+        )  # fmt: skip
         self.status_bar = StatusBar(context)
         self.opener = Opener(self.takes, context)
         self.files = Files(self, context, self.on_desk, self.opener, self.bench.rack, self.status_bar)
@@ -109,6 +118,7 @@ class Window(DropWindow):
 
         def changed() -> None:
             self.guide.put_by(place is not self.bench)
+            self.reviewing.left(place)
             self._refresh()
 
         self.frame.show_place(place, changed)
@@ -137,6 +147,7 @@ class Window(DropWindow):
             "light": self.preferences.switch_look,
             "text_size": self.preferences.choose_size,
         }
+        handlers |= self.reviewing.handlers()
         return handlers | help_handlers(self, self._look, self.actions_by_key, self.guide.start)
 
     def _connect(self) -> None:
@@ -166,6 +177,8 @@ class Window(DropWindow):
         self.book.clip_wanted.connect(lambda whose: self.files.browse(whose) and self.go_to(self.bench))
         self.book.subjects.wanted.connect(lambda: self.go_to(self.book))
         self.frame.wanted.connect(self.go_to)
+        self.reviewing.wanted.connect(self.go_to)
+        self.reviewing.opens.connect(self.open_path)
         self.frame.named.connect(self.actions_by_key["name_golfer"].trigger)
         self.preferences.again.connect(self._start_again)
 
@@ -173,11 +186,18 @@ class Window(DropWindow):
         """What is said, what went wrong and what is well again goes to the status bar."""
         on_desk, status_bar, records = self.on_desk, self.status_bar, self._context.records
         status_bar.follow(on_desk)
-        said = (self.opener.told, records.said, self.bench.rack.said, self.preferences.said)
+        said = (
+            self.opener.told,
+            self.reviewing.said,
+            records.said,
+            self.bench.rack.said,
+            self.preferences.said,
+        )
         for told in (*said, *(place.said for place in self.places)):
             told.connect(status_bar.tell)
         wrong = (on_desk.failed, on_desk.document.refused, self.opener.said, self.practice.failed)
         rooms = (self.filing, records, self.book, self.house, self.handout, self.pair, self.preferences)
+        rooms += (self.reviewing,)
         for failed in (*wrong, *(room.failed for room in rooms)):
             failed.connect(status_bar.complain)
         for mended in (records.mended, self.filing.mended):
@@ -279,6 +299,7 @@ class Window(DropWindow):
         self.preferences.take_up()
 
     def closeEvent(self, event: QCloseEvent) -> None:
+        self.reviewing.close_down(CLOSING_S)
         self.bench.player.pause()
         self.opener.stop()
         if self.bench.student.on:
@@ -293,6 +314,7 @@ class Window(DropWindow):
         self.book.close_down()
         self.handout.close_down()
         self.pair.close_down()
+        self.review.close_down()
         self.filing.close_down()
         self._context.beside.end()
         self.house.close_down()

@@ -32,7 +32,7 @@ class ReplayCanvas(Canvas):
         self.replayed, self._ratio = opened, ratio
         self._part: tuple[float, float, float, float] | None = None
         self.setMinimumSize(1, 1)
-        self.lay_on(QSize(round(size.width() / ratio), round(size.height() / ratio)))
+        self.lie_on(QSize(round(size.width() / ratio), round(size.height() / ratio)))
         store = opened.store
         if store is not None:
             self.view.set_picture(store.info.width, store.info.height)
@@ -51,11 +51,21 @@ class ReplayCanvas(Canvas):
             self.view.frame_on(QRectF(*part))
         self.forget_places()
 
-    def film(self, seen: Seen) -> QImage:
-        """The stage as it was, without the hand; waits until its frame is decoded."""
+    def lie_on(self, size: QSize) -> None:
+        """Be as large as that, of the desk's pixels."""
+        self.lay_on(size)
+        part, self._part = self._part, None
+        self.show_part(part)
+
+    def put(self, seen: Seen) -> None:
+        """Put all as it was."""
         self.replayed.show(seen)
         self.plain, self.trail = seen.plain, seen.trail
         self.show_part(seen.part)
+
+    def film(self, seen: Seen) -> QImage:
+        """The stage as it was, without the hand; waits until its frame is decoded."""
+        self.put(seen)
         image = QImage(self.size() * self._ratio, QImage.Format.Format_RGB32)
         image.setDevicePixelRatio(self._ratio)
         end = time.monotonic() + PATIENCE_S
@@ -86,10 +96,10 @@ def paint_hand(painter: QPainter, at: QPointF, click_s: float | None) -> None:
 
 
 def paint_title(painter: QPainter, area: QRectF, words: str) -> None:
-    """A chapter's title, at the foot of the picture."""
+    """A chapter's title, at the head of the picture: the ball lies at its foot."""
     type_ = font(17, 600)
     width = wide(words, type_) + 36
-    box = QRectF(area.center().x() - width / 2, area.bottom() - 52, width, 36)
+    box = QRectF(area.center().x() - width / 2, area.top() + 8, width, 36)
     paint_plate(painter, box)
     write(painter, box, words, type_, PLATE_TEXT, CENTRE)
 

@@ -66,14 +66,17 @@ class ReplayedSwing(SwingShown):
             self._open = None
 
 
-def replayed(document: Path, jobs: Jobs) -> list[ReplayedSwing]:
-    """A swing's clips, that of its first camera first. Takes a while; raises ``FootageError`` or
-    ``SwingFileError``.
-    """
-    first, second = ReplayedSwing(jobs), ReplayedSwing(jobs)
-    opened = open_to_read(document, first.callbacks(), second.callbacks())
+def replayed(made: tuple[ReplayedSwing, ReplayedSwing], opened: Opened) -> list[ReplayedSwing]:
+    """A swing's clips as they were opened, that of its first camera first."""
+    first, second = made
     first.take(opened, opened.swing)
     if opened.second is None:
         return [first]
     second.take(opened.second, opened.second.swing)
     return [first, second]
+
+
+def open_replayed(document: Path, jobs: Jobs) -> list[ReplayedSwing]:
+    """The same, opened at once; takes a while. Raises ``FootageError`` or ``SwingFileError``."""
+    made = ReplayedSwing(jobs), ReplayedSwing(jobs)
+    return replayed(made, open_to_read(document, made[0].callbacks(), made[1].callbacks()))

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import os
 from collections.abc import Callable, Iterator
+from functools import cache
 from pathlib import Path
 
 import numpy as np
@@ -14,7 +15,7 @@ from PyQt6.QtWidgets import QApplication
 from kneel.desk.operations import Jobs
 from kneel.desk.places.keeping import as_rgb
 from kneel.desk.stage.replay import ReplayCanvas, pointed
-from kneel.desk.swing.replayed import ReplayedSwing, replayed
+from kneel.desk.swing.replayed import ReplayedSwing, open_replayed
 from kneel.desk.swing.titles import checkpoint_title
 from kneel.desk.widgets.theme import Look, install
 from kneel.footage.writer import write_clip
@@ -57,10 +58,8 @@ def write_film(
     if not review.pieces:
         raise ReviewError("Nothing of this review is left to show.")
     os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
-    application = QApplication.instance() or QApplication(["kneel"])
-    assert isinstance(application, QApplication)
     look = Look(dark=True)
-    install(application, look)
+    install(_application(), look)
     stage = Stages(review, look, SIZES[upright])
     samples, notes = spoken(review)
     try:
@@ -73,6 +72,14 @@ def write_film(
     finally:
         stage.close()
     return (*notes, *stage.notes)
+
+
+@cache
+def _application() -> QApplication:
+    """The application, held: what carries answers from workers would go with it."""
+    application = QApplication.instance() or QApplication(["kneel"])
+    assert isinstance(application, QApplication)
+    return application
 
 
 class Stages:
@@ -100,7 +107,7 @@ class Stages:
     def _swings(self, number: int) -> list[ReplayedSwing]:
         if number not in self._open:
             try:
-                self._open[number] = replayed(Path(self._review.swings[number].document), self._jobs)
+                self._open[number] = open_replayed(Path(self._review.swings[number].document), self._jobs)
             except (KneelError, OSError, IndexError) as error:
                 self._open[number] = []
                 self.notes.append(f"{error} The review is shown without its picture there.")
