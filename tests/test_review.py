@@ -16,15 +16,25 @@ import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
+from msgspec.structs import replace
 from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 
+from kneel.book import open_book
+from kneel.book.exchange.exporting import export
+from kneel.book.exchange.importing import take_in
+from kneel.book.exchange.reviews import demand_own
+from kneel.book.index.indexing import file_swing
+from kneel.book.index.made import note_made
+from kneel.book.maintenance.purge import hide, purge
+from kneel.book.repository import students
 from kneel.cli.main import main
 from kneel.desk.operations import microphone as mic
 from kneel.desk.places.review.film import write_film
 from kneel.desk.places.review.recorder import Doing
 from kneel.desk.swing.aim import Aimed
 from kneel.documents.swing_file import load_swing
+from kneel.model import ParcelError
 from kneel.model.review import Change, Piece, Review, ReviewedSwing, Seen, SpokenTake
 from kneel.model.take import Drawn, FileRef
 from kneel.review.edits import Course, chapters, cut, said_anew, trim
@@ -492,3 +502,56 @@ def test_seen_and_change_are_each_others_way():
     assert Seen().then(change) == one and one.change_to(one, 3.0) is None
     with pytest.raises(ValueError, match="no aim"):
         Change(0.0, aim="wish")
+
+
+def test_a_review_goes_where_its_lesson_goes(tmp_path, monkeypatch):
+    """Sent and taken in with the lesson, named on the page, deleted with the swing; nobody else's is sent."""
+    book = open_book(str(tmp_path / "here.sqlite"))
+    document = lesson(tmp_path, "maren-tolhurst-iron")
+    other = lesson(tmp_path, "idris-vale-iron")
+    for one in (document, other):
+        assert file_swing(book, one) is not None
+    kept = document.parent / "kept"
+    kept.mkdir()
+    voice = written(kept / "maren.voice-1.wav", clicks_at([0.2], 1.0))
+    own, mixed = kept / "maren.review.json", kept / "both.review.json"
+    review = review_of(document, [Change(0.0, swing=0, frame=145)], 0.6, voice)
+    save_review(own, review)
+    theirs = review_of(other, [], 0.6).swings
+    save_review(mixed, replace(review, swings=(*review.swings, *theirs)))
+    for path in (own, mixed, Path(voice.path)):
+        note_made(book, path, document)
+    page = tmp_path / "page.html"
+    assert main(["handout", str(document), "--fault", "sway", "--html", str(page), "--no-book"]) == 0
+    assert "Spoken review" not in page.read_text("utf-8")
+    (kept / "maren.mp4").write_bytes(b"x")
+    assert main(["handout", str(document), "--fault", "sway", "--html", str(page), "--no-book"]) == 0
+    assert "Spoken review: 0:01 minutes, in the file “maren.mp4”" in page.read_text("utf-8")
+    with book.reading() as db:
+        student = students.named(db, load_swing(document).golfer)[0].id
+    folder = export(book, student, tmp_path / "out")
+    (day,) = [path for path in folder.iterdir() if path.is_dir()]
+    assert {path.name for path in day.glob("*.review.json")} == {"maren.review.json"}
+    sent = load_review(day / "maren.review.json")
+    assert all(
+        Path(name).parent == day.resolve() for name in (sent.swings[0].document, sent.takes[0].voice.path)
+    )
+    there = open_book(str(tmp_path / "there.sqlite"))
+    take_in(there, folder)
+    (came,) = (tmp_path / "lessons").rglob("*.review.json")
+    assert load_review(came).seconds == review.seconds
+    with there.reading() as db:
+        person = students.named(db, load_swing(document).golfer)[0]
+    with there.writing() as db:
+        hide(db, "student", person.id)
+    purge(there, [person.id])
+    assert not list((tmp_path / "lessons").rglob("*.review.json")) and not list(
+        (tmp_path / "lessons").rglob("*.wav")
+    )
+    bad = load_review(day / "maren.review.json")
+    bad = replace(bad, takes=tuple(replace(one, voice=FileRef("/etc/hosts")) for one in bad.takes))
+    with pytest.raises(ParcelError, match="elsewhere"):
+        save_review(day / "maren.review.json", bad)
+        demand_own(day / "maren.review.json")
+    for one in (book, there):
+        one.close()

@@ -34,6 +34,7 @@ need libfreetype.so.6 libfreetype6
 need libglib-2.0.so.0 libglib2.0-0
 need libpango-1.0.so.0 libpango-1.0-0
 need libpangoft2-1.0.so.0 libpangoft2-1.0-0
+need libpulse.so.0 libpulse0
 need libharfbuzz.so.0 libharfbuzz0b
 need libharfbuzz-subset.so.0 libharfbuzz-subset0
 python=""

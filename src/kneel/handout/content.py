@@ -89,6 +89,9 @@ class Content:
     note: str = ""
     setup: str = ""
     then: str = ""
+    spoken: str = ""
+    """The spoken review that goes with the page, and its file."""
+
     outlined: str = ""
     """What the outline on a picture is, where there is one."""
 
@@ -110,6 +113,7 @@ class Content:
             self.sure,
             self.weeks_title,
             self.outlined,
+            self.spoken,
         ]
         return [*fixed, self.weeks_title, *self.said, *captions, *self.steps, *days, *self.care, *more]
 
@@ -138,6 +142,7 @@ def content_of(
     setup: Finding | None = None,
     then: Finding | None = None,
     trend: Trend[Indexed] | None = None,
+    spoken: str = "",
     today: datetime.date | None = None,
 ) -> Content:
     """The page for one finding of a swing, with the plan that runs for it and its trend, if any.
@@ -165,6 +170,7 @@ def content_of(
         note=about.note,
         setup=_before(setup, hand),
         then=_after(then, hand),
+        spoken=spoken,
         outlined=OUTLINED if any(still.aimed for still in stills) else "",
     )
     return content if drill is None else _with_drill(content, drill, plan, about, today)

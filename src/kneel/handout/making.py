@@ -28,6 +28,7 @@ from kneel.motion.study import Study
 from kneel.practice import Wish, drills_in_use, propose
 from kneel.practice.choice import DrillChoice
 from kneel.practice.proposal import Proposal
+from kneel.review.beside import reviews_beside
 from kneel.speech.practice import warning_words
 from kneel.speech.questions import short
 
@@ -129,6 +130,7 @@ def make_content(
         setup=_setup(home.reading, finding),
         then=_then(home.reading, plan, proposal),
         trend=_trend(home, finding),
+        spoken=_spoken(home),
         today=today,
     )
 
@@ -177,6 +179,18 @@ def known_of(book: Book, home: Home) -> Home:
         others = len(swings.measures_told(db, student.id)) - 1
     trend = trend_of(rows, measure, at, student, in_use(), program_version(), others=others)
     return replace(home, trend=trend)
+
+
+def _spoken(home: Home) -> str:
+    """The review that goes with the page: the last one of this golfer that shows this clip and has a film."""
+    if home.clip is None:
+        return ""
+    for one in reviews_beside(home.clip, home.swing.golfer):
+        shows = one.review is not None and any(Path(s.clip.path) == home.clip for s in one.review.swings)
+        if shows and one.review is not None and (film := one.film) is not None:
+            seconds = round(one.review.seconds)
+            return f"Spoken review: {seconds // 60}:{seconds % 60:02d} minutes, in the file “{film.name}”."
+    return ""
 
 
 def _ghost(home: Home, finding: Finding) -> Ghost | None:

@@ -22,6 +22,7 @@ import msgspec
 from msgspec.structs import replace
 
 from kneel.book.db.opening import Book
+from kneel.book.exchange.reviews import send_reviews
 from kneel.book.index.clips import find_clip, find_document
 from kneel.book.repository import lessons, students, swings
 from kneel.book.repository.swings import Indexed
@@ -106,12 +107,14 @@ def export(
         for lesson, rows in told:
             folder = _free(target / lesson.day.isoformat())
             folder.mkdir(mode=0o700)
+            went: dict[Path, tuple[Path, Path | None]] = {}
             for row in rows:
                 if stopped():
                     raise InterruptedError
                 progress(done, total)
                 done += 1
-                _send(book, row, folder)
+                went |= _send(book, row, folder)
+            send_reviews(book, went, folder)
             files = tuple(_described(path) for path in sorted(folder.iterdir()))
             sent.append(SentLesson(lesson, folder.name, files))
         # Where the swings of plans lie here is nobody's matter there.
@@ -137,20 +140,24 @@ def zipped(folder: Path, path: Path) -> None:
                 packed.write(file, Path(folder.name) / file.relative_to(folder))
 
 
-def _send(book: Book, row: Indexed, folder: Path) -> None:
-    """Copy a swing: document, clips, what was followed, and a plate's trace.
+def _send(book: Book, row: Indexed, folder: Path) -> dict[Path, tuple[Path, Path | None]]:
+    """Copy a swing: document, clips, what was followed, and a plate's trace; gives where document and clip
+    went.
 
     A file that is not found is named where it would lie, so that no document leads out of its folder.
     """
     document = find_document(book, row)
     if document is None:
-        return
+        return {}
     swing = load_swing(document)
     clip = find_clip(book, row)
     takes = [_placed(take, clip if k == 0 else None, folder) for k, take in enumerate(swing.takes)]
-    save_swing(folder / _own_name(folder, document.name), replace(swing, takes=tuple(takes)))
+    own = folder / _own_name(folder, document.name)
+    save_swing(own, replace(swing, takes=tuple(takes)))
+    placed = takes[0].clip
+    went = {document: (own, Path(placed.path) if placed is not None else None)}
     if clip is None or swing.clip is None:
-        return
+        return went
     shelves = [
         Shelf(clip),
         *(Shelf(Path(take.clip.path)) for take in swing.takes[1:] if take.clip is not None),
@@ -162,6 +169,7 @@ def _send(book: Book, row: Indexed, folder: Path) -> None:
     for shelf, take, sent in zip(shelves, swing.takes, takes, strict=False):
         if known is not None and take.clip is not None and sent.clip is not None:
             shelf.carry(Path(sent.clip.path), take.clip.content)
+    return went
 
 
 def _placed(take: Take, clip: Path | None, folder: Path) -> Take:

@@ -32,6 +32,7 @@ from kneel.book.exchange.exporting import (
     folder_name,
     hash_of,
 )
+from kneel.book.exchange.reviews import VOICES, demand_own, note_reviews
 from kneel.book.exchange.sources import DAMAGED, MOST_FILES, LessonFiles, opened
 from kneel.book.index.indexing import file_document
 from kneel.book.repository import lessons, students
@@ -41,6 +42,7 @@ from kneel.disk import TooLargeError, shown
 from kneel.documents.swing_file import SUFFIX, load_swing
 from kneel.evidence.shelf import SIDECAR
 from kneel.model import CLIP_SUFFIXES, PHOTO_SUFFIXES, KneelError, Lesson, ParcelError, Student
+from kneel.review.file import SUFFIX as REVIEW
 
 FOLDER = "lessons"
 STAGED = ".incoming-"
@@ -51,8 +53,8 @@ LARGEST_MANIFEST = 16 << 20
 LARGEST_FILE = 16 << 30
 LARGEST_ALL = 64 << 30
 MOST_STUDENTS = 200
-ALLOWED = (SUFFIX, SIDECAR, ".csv", *CLIP_SUFFIXES, *PHOTO_SUFFIXES)
-LARGEST = {SUFFIX: 20 << 20, SIDECAR: 256 << 20, ".csv": 64 << 20}
+ALLOWED = (SUFFIX, SIDECAR, REVIEW, ".csv", *VOICES, *CLIP_SUFFIXES, *PHOTO_SUFFIXES)
+LARGEST = {SUFFIX: 20 << 20, SIDECAR: 256 << 20, REVIEW: 200 << 20, ".csv": 64 << 20}
 
 
 @dataclass(frozen=True)
@@ -188,6 +190,8 @@ def _file_all(book: Book, student: Student, kept: list[Lesson], placed: Sequence
                 swings += file_document(book, document, student.id, lesson.id)
             except (KneelError, OSError) as error:
                 troubles.append(f"{shown(document.name)} is there and not in any trend yet: {error}")
+        if folder is not None:
+            note_reviews(book, folder)
     return TakenIn(student.id, student.name, len(kept), swings, tuple(troubles))
 
 
@@ -279,6 +283,8 @@ def _stage(
         step()
     for document in into.glob(f"*{SUFFIX}"):
         _demand_own_files(document, into)
+    for review in into.glob(f"*{REVIEW}"):
+        demand_own(review)
 
 
 def _pour(stream: IO[bytes], target: IO[bytes], file: SentFile) -> None:

@@ -28,10 +28,9 @@ from kneel.desk.places.review.bar import clock_words
 from kneel.desk.places.review.film import titled, write_film
 from kneel.desk.places.review.player import ReviewPlayer
 from kneel.desk.places.review.screen import Screen
-from kneel.desk.places.review.shelf import Lying, reviews_beside
 from kneel.desk.places.review.wave import Wave
 from kneel.desk.places.undoing import Undoing
-from kneel.desk.records.output_paths import OutputKeeper, free_name
+from kneel.desk.records.output_paths import OutputKeeper
 from kneel.desk.records.practice import Practice
 from kneel.desk.records.undo import Labels
 from kneel.desk.swing import OpenSwing
@@ -46,6 +45,7 @@ from kneel.documents.swing_file import why
 from kneel.model import History, KneelError
 from kneel.model.review import Review
 from kneel.model.take import FileRef
+from kneel.review.beside import Lying, film_name, reviews_beside
 from kneel.review.edits import chapters, cut, trim
 from kneel.review.file import SUFFIX, files_of, load_review, save_review
 from kneel.review.sound import spoken
@@ -416,10 +416,9 @@ class ReviewPlace(Place):
         if self.history is None or self.path is None or not self.history.now.swings:
             return
         path, beside, keeper = self.path, self._context.beside, self._keeper()
-        clip = Path(self.history.now.swings[0].clip.path)
 
         def work(task: Task) -> tuple[Path, tuple[str, ...]] | None:
-            out = free_name(clip, "review", ".mp4", keeper._golfer)
+            out = film_name(path)
             notes = beside.call(
                 write_film,
                 path,
