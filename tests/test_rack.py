@@ -5,6 +5,7 @@ from __future__ import annotations
 import datetime
 import os
 import shutil
+import time
 from dataclasses import replace
 from pathlib import Path
 
@@ -16,6 +17,7 @@ from kneel.book.repository import students
 from kneel.desk.places.bench.rack import sets, watching
 from kneel.desk.places.bench.rack.entries import RackEntry, entries_of
 from kneel.desk.places.bench.rack.rows import Card, Heading, Others, SetRow, TakenOff, arranged
+from kneel.desk.shell.files import WATCHED
 from kneel.desk.widgets.entry import Entry
 from kneel.documents.glance_file import load_glance
 from kneel.documents.swing_file import load_swing, save_swing
@@ -190,6 +192,41 @@ def test_a_clip_comes_by_itself_once_it_is_whole(qtbot, window, demo, tmp_path, 
     )
     window.files.browse_watched()
     assert window.bench.rack.watching.folder is None and "no longer watched" in window.status_bar.text()
+
+
+def test_a_watched_folder_is_watched_again_and_its_clips_come_under_their_student(
+    qtbot, window, demo, tmp_path, monkeypatch
+):
+    """Remembered over a start, what came meanwhile told; a clip of the same half hour is the student's on the
+    desk, one of another time is nobody's yet.
+    """
+    monkeypatch.setattr(watching, "STILL_S", 0.1)
+    folder = tmp_path / "camera"
+    folder.mkdir()
+    window.files.watch(folder)
+    window.files.close_down()
+    window.bench.rack.watching.watch(None)
+    time.sleep(0.05)
+    shutil.copyfile(demo / OTHER, folder / "meanwhile.mp4")
+    window.files.watch_again()
+    rack = window.bench.rack
+    qtbot.waitUntil(lambda: "1 new clips came" in window.status_bar.text(), timeout=PATIENCE_MS)
+    assert rack.watching.folder == folder
+    open_clip(qtbot, window, demo / CLIP)
+    now = time.time()
+    os.utime(demo / CLIP, (now, now))
+    golfer = window.on_desk.swing.golfer
+    assert golfer
+    cases = ((OTHER, "soon.mp4", 60.0, golfer), ("priya-sandell-driver.mp4", "late.mp4", 7200.0, ""))
+    for film, name, age_s, whose in cases:
+        open_clip(qtbot, window, demo / CLIP)
+        qtbot.waitUntil(lambda: window.on_desk.store.info.path == demo / CLIP, timeout=PATIENCE_MS)
+        shutil.copyfile(demo / film, folder / name)
+        os.utime(folder / name, (now - age_s, now - age_s))
+        qtbot.waitUntil(lambda n=name: window.on_desk.store.info.path == folder / n, timeout=PATIENCE_MS)
+        assert window.on_desk.swing.golfer == whose
+    window.files.browse_watched()
+    assert rack.watching.folder is None and not window.files._context.settings.value(WATCHED)
 
 
 def test_a_name_known_in_the_book_brings_height_and_hand(qtbot, window, demo, tmp_path):

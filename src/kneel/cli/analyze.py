@@ -15,9 +15,7 @@ from kneel.cli.parts import write_json
 from kneel.contract.result import result
 from kneel.disk import shown
 from kneel.judge import Reading, School, Verdict, known
-from kneel.model import (
-    UsageError,
-)
+from kneel.model import Hand, UsageError
 from kneel.model.two_takes import second_take
 from kneel.motion.study import Study
 from kneel.practice.judging import judge_swing
@@ -45,7 +43,8 @@ def run(asked: argparse.Namespace) -> int:
     if len(asked.inputs) > 1:
         raise UsageError("Several inputs are one lesson: say --lesson, or analyse them one by one.")
     asked.input = asked.inputs[0]
-    outputs = Output.of(asked.json, "--json")
+    space = Output.of(asked.c3d, "--c3d")
+    outputs = [*Output.of(asked.json, "--json"), *space]
     loaded = load(asked, outputs)
     knowledge = known()
     chosen = knowledge.school(loaded.swing.school)
@@ -68,9 +67,11 @@ def run(asked: argparse.Namespace) -> int:
                 raise
             loaded = replace(loaded, warnings=(*loaded.warnings, alone(error)))
     analysis = studies[0]
+    if space:
+        _write_space(space[0], linked, loaded.swing.hand)
     readings = [_judged(studies, school, loaded) for school in schools]
     reading, against = readings[0], readings[1] if second else None
-    for output in outputs:
+    for output in Output.of(asked.json, "--json"):
         write_json(_content(loaded, analysis, reading, against, linked), output)
     if asked.json != "-":
         if linked is not None:
@@ -79,6 +80,16 @@ def run(asked: argparse.Namespace) -> int:
             print_space(linked)
         _print(analysis, reading, against, loaded.warnings)
     return 0
+
+
+def _write_space(where: Output, linked: Linked | None, hand: Hand) -> None:
+    """Write the body in space as C3D. Raises ``UsageError`` where one camera alone saw it."""
+    from kneel.documents.space_c3d import write_c3d
+
+    if linked is None:
+        raise UsageError("--c3d is for a swing by two cameras: name the second clip by --also.")
+    with where.writing() as path:
+        write_c3d(path, linked, hand)
 
 
 def _judged(studies: tuple[Study, ...], school: School, loaded: Loaded) -> Reading:

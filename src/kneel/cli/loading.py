@@ -38,6 +38,10 @@ if TYPE_CHECKING:
 FROM_THE_FEET = "Taken as filmed down the line, for the feet stand behind each other: else say --view."
 
 
+COCO = ".coco.json"
+"""Points as COCO keypoints have this ending."""
+
+
 @dataclass(frozen=True)
 class Loaded:
     """A swing ready to be analysed. ``frames`` are the file's own frame numbers."""
@@ -69,17 +73,18 @@ def load(asked: argparse.Namespace, outputs: Sequence[Output]) -> Loaded:
     path = demand_input(asked.input)
     inputs = [path] + [demand_input(name) for name in (asked.marks, asked.plate) if name]
     demand_outputs(outputs, inputs)
-    if path.name.lower().endswith(".csv"):
+    if path.name.lower().endswith((".csv", COCO)):
         return _load_points(path, asked)
     return _load_clip(path, asked, outputs)
 
 
 def _load_points(path: Path, asked: argparse.Namespace) -> Loaded:
+    from kneel.documents.coco import read_coco
     from kneel.documents.points_csv import read_points
 
     if asked.marks:
         raise UsageError("--marks goes with a video; this is a points file already.")
-    rows = read_points(path)
+    rows = read_coco(path, asked.fps_capture) if path.name.lower().endswith(COCO) else read_points(path)
     stored = 1 / float(np.median(np.diff(rows.times_s))) if len(rows) > 1 else 0.0
     said, plate = Swing(guessed=("view",)).given(**settings_of(asked)), _plate(asked)
     swing = seen_in_the_picture(said, rows.xy)

@@ -86,6 +86,7 @@ def _parser() -> argparse.ArgumentParser:
     commands = parser.add_subparsers(metavar="COMMAND", parser_class=_Parser)
     _add_open(commands)
     _add_analyze(commands)
+    _add_table(commands)
     _add_track(commands)
     _add_simulate(commands)
     _add_footage(commands)
@@ -126,8 +127,17 @@ def _add_analyze(commands: argparse._SubParsersAction[_Parser]) -> None:
     sub.add_argument(
         "--also-fps", type=float, metavar="X", help="that one's true rate, where its file does not tell it"
     )
+    sub.add_argument("--c3d", metavar="FILE", help="by two cameras: the body in space, as C3D")
     _add_swing(sub)
     _add_json(sub)
+
+
+def _add_table(commands: argparse._SubParsersAction[_Parser]) -> None:
+    sub = commands.add_parser("table", help="the numbers of many swings as CSV, a row a swing and checkpoint")
+    sub.set_defaults(command="table")
+    sub.add_argument("swings", metavar="SWING", nargs="+", help="swing files, points, or videos")
+    sub.add_argument("--out", required=True, metavar="FILE|-", help="the table, CSV")
+    _add_swing(sub)
 
 
 def _add_json(sub: argparse.ArgumentParser) -> None:

@@ -21,6 +21,8 @@ _HOW = {Grade.GOOD: "well", Grade.FAIR: "fairly", Grade.POOR: "poorly"}
 
 def run(asked: argparse.Namespace) -> int:
     """Find and follow, solve, and write every point of every frame with its error."""
+    from kneel.documents.coco import SUFFIX as COCO
+    from kneel.documents.coco import write_coco
     from kneel.documents.points_csv import write_points
 
     sources = _sources(asked.sources)
@@ -45,7 +47,11 @@ def run(asked: argparse.Namespace) -> int:
         if not analysis.gone(name, k)
     ]
     with out.writing() as target:
-        write_points(target, rows)
+        if out.text.lower().endswith(COCO):
+            size = info.upright
+            write_coco(target, rows, clip=info.path.name, width=size.width, height=size.height)
+        else:
+            write_points(target, rows)
     for note in (*info.warnings, *seen.notes, *analysis.spoilt()):
         print(f"Note: {shown(note)}", file=sys.stderr)
     said = [f"{len(tracks)} points over {len(stretch)} frames."]

@@ -53,7 +53,7 @@ def read_points(path: str | Path) -> PointRows:
         at = int(frames[1:][np.diff(times_s) <= 0][0])
         raise PointsError(f"{name}: time does not grow at frame {at}.")
     if len(frames) > 1:
-        _demand_times(name, frames, times_s)
+        demand_times(name, frames, times_s)
     xy: dict[str, FloatArray] = {}
     sigma: dict[str, FloatArray] = {}
     number = {point: k for k, point in enumerate(dict.fromkeys(table.point))}
@@ -215,7 +215,7 @@ def _row(file: str, line: int, row: dict[str, str], need_time: bool) -> _Row:
     return int(frame), time, point, x, y, error
 
 
-def _demand_times(name: str, frames: NDArray[np.int64], times_s: FloatArray) -> None:
+def demand_times(name: str, frames: NDArray[np.int64], times_s: FloatArray) -> None:
     """Raise ``PointsError`` where times are none that a camera films one swing at."""
     if len(frames) > MOST_FRAMES:
         raise PointsError(f"{name} holds {len(frames)} frames; one swing has at most {MOST_FRAMES}.")

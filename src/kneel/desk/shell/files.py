@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import time
 from collections.abc import Sequence
 from pathlib import Path
 
@@ -23,6 +24,8 @@ from kneel.documents import recovery
 from kneel.documents.recovery import Recovered
 from kneel.documents.swing_file import SUFFIX
 from kneel.model import CLIP_SUFFIXES, PHOTO_SUFFIXES, ClipGoneError, KneelError, Swing
+
+WATCHED, WATCHED_AT = "watched folder", "watched folder/until"
 
 TAKEN = (*CLIP_SUFFIXES, *PHOTO_SUFFIXES)
 """What is taken where it is chosen or dropped."""
@@ -81,6 +84,7 @@ class Files(QObject):
         if watching.folder is not None:
             self._status_bar.tell(tr("%s is no longer watched") % shown(watching.folder.name))
             watching.watch(None)
+            self._context.settings.remove(WATCHED)
             return
         name = QFileDialog.getExistingDirectory(
             self._window, tr("Watch a folder for new clips"), self._folder()
@@ -92,8 +96,28 @@ class Files(QObject):
         """Take new clips of a folder as they come."""
         self._rack.show_folder(folder)
         self._rack.watching.watch(folder)
+        self._context.settings.setValue(WATCHED, str(folder))
         words = tr("Watching %s: a new clip is taken when it is whole. The same action ends it.")
         self._status_bar.tell(words % shown(folder.name))
+
+    def watch_again(self) -> None:
+        """Watch the folder that was watched when the desk was closed last, and tell what came meanwhile."""
+        settings = self._context.settings
+        known, since = str(settings.value(WATCHED, "")), float(settings.value(WATCHED_AT, 0.0))
+
+        def told(came: list[Path]) -> None:
+            if came and since:
+                self._rack.show_folder(Path(known))
+                words = tr("%s new clips came into %s while Kneel was closed; they stand on the rack.")
+                self._status_bar.tell(words % (len(came), shown(Path(known).name)))
+
+        if known:
+            self._rack.watching.watch_again(Path(known), since, told)
+
+    def close_down(self) -> None:
+        """Remember until when the folder was watched."""
+        if self._rack.watching.folder is not None:
+            self._context.settings.setValue(WATCHED_AT, time.time())
 
     def open_several(self, paths: Sequence[Path], golfer: str = "") -> None:
         """Open the first of several clips, or of a folder's; all of them stand on the rack and are read.

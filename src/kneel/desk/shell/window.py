@@ -297,9 +297,11 @@ class Window(DropWindow):
             self.resize(1280, 800)
         self.setWindowTitle("Kneel")
         self.preferences.take_up()
+        self.files.watch_again()
 
     def closeEvent(self, event: QCloseEvent) -> None:
         self.reviewing.close_down(CLOSING_S)
+        self.files.close_down()
         self.bench.player.pause()
         self.opener.stop()
         if self.bench.student.on:

@@ -22,6 +22,8 @@ from kneel.vision.landmarks import installed
 GUESSED = ("view", "hand", "club", "kind", "scale", "capture_rate")
 """What nobody has said of a clip that was never opened."""
 
+ONE_LESSON_S = 1800.0
+
 MOST = 40
 """So many clips of a drop are written down; more of a folder are read once they are opened."""
 
@@ -55,6 +57,14 @@ def write_down(clips: Iterable[Path], golfer: str = "") -> list[Path]:
             for document in documents:
                 name(document, golfer)
     return found
+
+
+def filmed_near(one: Path, other: Path) -> bool:
+    """Whether two clips were written within half an hour of each other: both are one student's then.
+
+    Raises ``OSError``.
+    """
+    return abs(one.stat().st_mtime - other.stat().st_mtime) < ONE_LESSON_S
 
 
 def name(document: Path, golfer: str) -> bool:

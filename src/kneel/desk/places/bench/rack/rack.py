@@ -15,7 +15,7 @@ from PyQt6.QtCore import (
 from PyQt6.QtGui import QKeyEvent, QMouseEvent
 from PyQt6.QtWidgets import QListView, QSizePolicy, QVBoxLayout, QWidget
 
-from kneel.desk.operations import Lane, Operation
+from kneel.desk.operations import Lane, Operation, Task
 from kneel.desk.places.bench.rack.card import ROW, CardPainter
 from kneel.desk.places.bench.rack.drop import DropHere
 from kneel.desk.places.bench.rack.entries import RackEntry, entries_of
@@ -28,6 +28,7 @@ from kneel.desk.places.bench.rack.thumbs import Thumbs
 from kneel.desk.places.bench.rack.watching import Watching
 from kneel.desk.places.context import Context
 from kneel.desk.swing import OpenSwing
+from kneel.desk.swing.intake import filmed_near, write_down
 from kneel.desk.widgets.language import tr
 from kneel.desk.widgets.theme import Look
 from kneel.disk import shown
@@ -74,6 +75,7 @@ class Rack(QWidget):
         self._removed: list[str] = []
         self.watching = Watching(self)
         self.watching.came.connect(self._on_came)
+        self._written = Lane(self)
         self.setSizePolicy(QSizePolicy.Policy.Fixed, QSizePolicy.Policy.Expanding)
         self.model = Rows()
         self._thumbs = Thumbs(self, self.model.touch)
@@ -341,9 +343,23 @@ class Rack(QWidget):
         self.refresh()
 
     def _on_came(self, clip: Path) -> None:
-        self.refresh()
-        self.said.emit(tr("New clip %s") % shown(clip.name))
-        self.wanted.emit(clip)
+        """Write a clip down under whom it was filmed, and open it."""
+        swing, store = self._open.swing, self._open.store
+        golfer, before = swing.golfer, store.info.path if store is not None else None
+
+        def work(_: Task) -> str:
+            whose = golfer if before is not None and filmed_near(before, clip) else ""
+            write_down([clip], whose)
+            return whose
+
+        def done(whose: str) -> None:
+            self.refresh()
+            words = tr("New clip %s, under %s; Ctrl+G names another") if whose else tr("New clip %s")
+            name = shown(clip.name)
+            self.said.emit(words % (name, whose) if whose else words % name)
+            self.wanted.emit(clip)
+
+        self._written.start(Operation(work=work, done=done))
 
 
 def _as_now(entry: RackEntry, document: Path, opened: OpenSwing) -> RackEntry:

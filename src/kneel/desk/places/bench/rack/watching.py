@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import contextlib
 import time
+from collections.abc import Callable
 from pathlib import Path
 
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
@@ -30,6 +32,20 @@ class Watching(QObject):
         self._looks = Lane(self)
         self._timer = QTimer(self, interval=LOOK_EVERY_MS)
         self._timer.timeout.connect(self._look)
+
+    def watch_again(self, folder: Path, since: float, told: Callable[[list[Path]], None]) -> None:
+        """Watch a folder that was watched before; ``told`` is told which clips came ``since`` then."""
+
+        def take(found: dict[Path, float]) -> None:
+            if self.folder is not None:
+                return
+            self.folder, self._known = folder, set(found)
+            self._timer.start()
+            self.changed.emit()
+            told(sorted(path for path, at in found.items() if at > since))
+
+        # A folder of another machine may take its time to answer, or never do.
+        self._looks.start(Operation(work=lambda _: _times(folder), done=take))
 
     def watch(self, folder: Path | None) -> None:
         """Watch a folder from now on, or none; what lies there already is not new."""
@@ -71,6 +87,15 @@ def _clips(folder: Path) -> dict[Path, int]:
         return {p: p.stat().st_size for p in beside if p.is_file()}
     except OSError:
         return {}
+
+
+def _times(folder: Path) -> dict[Path, float]:
+    """The clips of a folder, and when each was written last."""
+    found = {}
+    for path in _clips(folder):
+        with contextlib.suppress(OSError):
+            found[path] = path.stat().st_mtime
+    return found
 
 
 def _looked(
