@@ -19,6 +19,7 @@ from kneel.motion.study import Study
 from kneel.practice import Drill, sessions
 from kneel.practice.dose import amount
 from kneel.practice.drill import CARE
+from kneel.practice.films import film_of
 from kneel.practice.planning import edge_of
 from kneel.practice.schedule import State
 from kneel.speech import practice as say
@@ -37,6 +38,8 @@ RUNGS_HOME = {
     Rung.THREE_QUARTER: "Three-quarter swings",
 }
 RUNGS_HOME[Rung.FULL] = "Full swings"
+
+FILMED = "How it is done stands in the film “%s”."
 
 OUTLINED = "The outline is your own body with this one thing put right: something to aim for, no promise."
 
@@ -89,6 +92,10 @@ class Content:
     note: str = ""
     setup: str = ""
     then: str = ""
+    drill_key: str = ""
+    filmed: str = ""
+    """The film of the drill that goes with the page."""
+
     spoken: str = ""
     """The spoken review that goes with the page, and its file."""
 
@@ -114,6 +121,7 @@ class Content:
             self.weeks_title,
             self.outlined,
             self.spoken,
+            self.filmed,
         ]
         return [*fixed, self.weeks_title, *self.said, *captions, *self.steps, *days, *self.care, *more]
 
@@ -176,6 +184,11 @@ def content_of(
     return content if drill is None else _with_drill(content, drill, plan, about, today)
 
 
+def film_title(drill: Drill) -> str:
+    """What the film of a drill is called where it goes along with a page."""
+    return f"Drill, {small(drill.title)}"
+
+
 def _before(setup: Finding | None, hand: Hand) -> str:
     """The one line of the set-up."""
     return "" if setup is None else plain(f"Before you swing: {small(_aim(setup))}", hand)
@@ -205,6 +218,8 @@ def _with_drill(
         drill=plain(drill.title, hand),
         steps=tuple(plain(step, hand) for step in drill.steps),
         feel=plain(drill.feel, hand),
+        drill_key=drill.key,
+        filmed=FILMED % film_title(drill) if film_of(drill.key) is not None else "",
     )
     if plan is None:
         return content

@@ -147,6 +147,7 @@ ACTIONS: tuple[Action, ...] = (
     Action("ask_plan", "Did it change? Hold these swings against the plan", "Plan", ("F5",)),
     Action("plan_fault", "Plan for a fault …", "Plan", ("F6",), group=1),
     Action("change_drill", "Take the drill that is read about", "Plan", group=1),
+    Action("drill_film", "A film of your own for the drill …", "Plan", group=1),
     Action("end_plan", "End the plan …", "Plan", group=1),
     Action("plan_calendar", "Save the days as a calendar file", "Plan", group=2),
     Action("plan_page", "Save the plan as a page to print", "Plan", group=2),

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import contextlib
 import datetime
+import shutil
 from collections.abc import Callable
 from pathlib import Path
 
@@ -27,6 +28,7 @@ from kneel.desk.widgets.chooser import Choice, Chooser
 from kneel.desk.widgets.language import tr
 from kneel.disk import shown
 from kneel.model import Handed, KneelError
+from kneel.practice.films import film_of
 
 
 class HandoutParts(Place):
@@ -89,6 +91,22 @@ class HandoutActions:
         made = self._place.made
         if made is not None:
             self._save("page", suffix, lambda: made.pdf if suffix == ".pdf" else made.html.encode("utf-8"))
+            self._film_along(made)
+
+    def _film_along(self, made: PageMade) -> None:
+        """The instructor's own film of the drill lies beside the page that names it."""
+        keeper = OutputKeeper.of(self._open, self._context.records.books)
+        if not made.drill or keeper is None:
+            return
+
+        def work(_: Task) -> None:
+            film = film_of(made.drill)
+            if film is None or any((keeper.clip.parent / KEPT).glob(f"*{made.film}*{film.suffix}")):
+                return
+            with contextlib.suppress(OSError):
+                keeper.keep_as(made.film, film.suffix, lambda target: shutil.copyfile(film, target))
+
+        self._writers.start(Operation(work=work))
 
     def save_calendar(self) -> None:
         """Save the plan's days as a calendar."""

@@ -11,10 +11,12 @@ from kneel.book import open_book
 from kneel.book.index.indexing import day_of
 from kneel.compare.views import judge_views
 from kneel.evidence.kept import kept_swing
+from kneel.handout.content import film_title
 from kneel.handout.making import Home, finding_for, known_of, make_clip, make_content, pictured
 from kneel.handout.page import html_of, pdf_of
 from kneel.judge import in_use
 from kneel.model import UsageError
+from kneel.practice import drills_in_use
 
 
 @dataclass(frozen=True)
@@ -36,6 +38,11 @@ class PageMade:
     html: str
     pdf: bytes
     fault: str
+    drill: str = ""
+    """The drill on it, by its key, where the instructor has a film of that."""
+
+    film: str = ""
+    """What that film is called on the page."""
 
 
 def page_beside(
@@ -54,7 +61,11 @@ def page_beside(
     content = make_content(home, fault=asked.fault, academy=asked.academy, note=asked.note, today=asked.today)
     html = html_of(content)
     progress(2, 3)
-    return None if stopped() else PageMade(html, pdf_of(html), finding_for(home, asked.fault).key)
+    if stopped():
+        return None
+    drill = drills_in_use().all.get(content.drill_key) if content.filmed else None
+    film = (drill.key, film_title(drill)) if drill is not None else ("", "")
+    return PageMade(html, pdf_of(html), finding_for(home, asked.fault).key, *film)
 
 
 def clip_beside(

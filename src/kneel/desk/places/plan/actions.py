@@ -5,7 +5,9 @@ from __future__ import annotations
 from collections.abc import Callable
 from pathlib import Path
 
-from PyQt6.QtWidgets import QPushButton
+from PyQt6.QtCore import QUrl
+from PyQt6.QtGui import QDesktopServices
+from PyQt6.QtWidgets import QFileDialog, QPushButton
 
 from kneel.compare.check_in import Outcome
 from kneel.desk.operations import Lane, Operation, Task
@@ -22,10 +24,11 @@ from kneel.desk.swing.titles import KIND_TITLES
 from kneel.desk.widgets.chooser import Choice, Chooser
 from kneel.desk.widgets.language import tr
 from kneel.disk import shown
-from kneel.model import FileRef, Kind, Plan, Practised, Rung, UsageError
+from kneel.model import CLIP_SUFFIXES, FileRef, Kind, Plan, Practised, Rung, UsageError
 from kneel.practice import standing
 from kneel.practice.choice import HELD, DrillChoice
 from kneel.practice.dose import amount
+from kneel.practice.films import film_of, keep_film, take_away
 from kneel.practice.schedule import State
 from kneel.speech import practice as say
 from kneel.speech.words import FROM, length_words
@@ -58,6 +61,10 @@ class PlanParts(Place):
         """Show what the swings say to the plan."""
         raise NotImplementedError
 
+    def refresh_film(self) -> None:
+        """Say anew whether the drill has a film."""
+        raise NotImplementedError
+
     def begin_named(self, begin: Callable[[], object]) -> None:
         """Begin once the golfer has a name."""
         raise NotImplementedError
@@ -82,6 +89,7 @@ class PlanActions:
             "plan_calendar": self.save_calendar,
             "plan_page": self.save_page,
             "end_plan": self.choose_end,
+            "drill_film": self.choose_film,
         }
 
     # Beginning and ending
@@ -106,6 +114,46 @@ class PlanActions:
         choice = self._place.looked_at
         if choice is not None and not choice.forbidden:
             self._practice.change_drill(choice.drill.key)
+
+    def choose_film(self) -> None:
+        """Look at the film of one's own for the drill that is looked at, give it one, or take that away."""
+        choice = self._place.looked_at
+        if choice is None:
+            self._place.said.emit(tr("Choose a drill first."))
+            return
+        key = choice.drill.key
+
+        def show(film: Path | None) -> None:
+            choices = [Choice(tr("Choose a film …"), lambda: self._browse_film(key))]
+            if film is not None:
+                url = QUrl.fromLocalFile(str(film))
+                choices.insert(0, Choice(tr("Look at it"), lambda: QDesktopServices.openUrl(url)))
+                choices.append(Choice(tr("Take it away"), lambda: self._with_film(lambda: take_away(key))))
+            title = tr("Film of your own: %s") % choice.drill.title
+            Chooser(self._place.window(), self._context.look, title, choices, typing=False).open(None)
+
+        self._writers.start(Operation(work=lambda _: film_of(key), done=show))
+
+    def _browse_film(self, drill: str) -> None:
+        kinds = " ".join(f"*{suffix}" for suffix in CLIP_SUFFIXES)
+        name, _ = QFileDialog.getOpenFileName(self._place, tr("Film of the drill"), "", kinds)
+        if name:
+            self.keep_film(drill, Path(name))
+
+    def keep_film(self, drill: str, clip: Path) -> None:
+        """Keep a clip as the film of a drill."""
+        self._with_film(lambda: keep_film(drill, clip))
+
+    def _with_film(self, deed: Callable[[], object]) -> None:
+        def done(kept: object) -> None:
+            words = tr("The film is kept with the drill") if kept else tr("The film is taken away")
+            self._place.said.emit(words)
+            self._place.refresh_film()
+
+        failed = self._open.failed.emit
+        self._writers.start(
+            Operation(work=lambda _: deed(), done=done, failed=lambda error: failed(str(error)))
+        )
 
     def choose_end(self) -> Chooser | None:
         """End the plan, with how it came out."""

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
 from kneel.desk.widgets.language import tr
 from kneel.desk.widgets.text import Label, escaped
@@ -31,6 +31,8 @@ class How(QWidget):
         self._numbers = self._label("secondary")
         self._care = self._label("small")
         self._cues = self._label("secondary")
+        self.film = QPushButton()
+        self.film.setProperty("small", True)
         self._bar = QFrame()
         self._bar.setFixedWidth(3)
         self._cautions = QWidget()
@@ -38,7 +40,15 @@ class How(QWidget):
         row.setContentsMargins(0, 2, 0, 0)
         row.addWidget(self._bar)
         row.addWidget(self._care, 1)
-        for part in (self._warning, self._steps, self._cautions, self._numbers, self._cues, self._parts):
+        for part in (
+            self._warning,
+            self._steps,
+            self.film,
+            self._cautions,
+            self._numbers,
+            self._cues,
+            self._parts,
+        ):
             self._column.addWidget(part)
         look.changed.connect(self._dress)
         self._dress()
@@ -76,6 +86,10 @@ class How(QWidget):
         self._cues.setVisible(bool(cues))
         cares = say.cautions(drill, in_use().faults.get(choice.fault))
         self._care.set_marked(escaped(" ".join(cares)))
+
+    def show_film(self, *, there: bool) -> None:
+        """Say whether the drill has a film of one's own."""
+        self.film.setText(tr("Your film of it …") if there else tr("Add a film of your own …"))
 
     def text(self) -> str:
         """All words on show."""

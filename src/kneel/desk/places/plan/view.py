@@ -8,6 +8,7 @@ from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QResizeEvent, QShowEvent
 from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
+from kneel.desk.operations import Lane, Operation
 from kneel.desk.places.context import Context
 from kneel.desk.places.place import Handlers
 from kneel.desk.places.plan.actions import PlanActions, PlanParts
@@ -29,6 +30,7 @@ from kneel.model import Plan
 from kneel.practice import Proposal
 from kneel.practice.choice import DrillChoice
 from kneel.practice.cues import tried
+from kneel.practice.films import film_of
 from kneel.speech import practice as say
 from kneel.speech.findings import sentence
 from kneel.speech.words import length_words, listed
@@ -55,6 +57,9 @@ class PlanPlace(PlanParts):
         self.fault = FaultLine(look)
         self._carries, self._number = worded("secondary"), worded("secondary")
         self.cards, self.how = DrillCards(look), How(look)
+        self._films = Lane(self, newest=True)
+        self.how.show_film(there=False)
+        self.how.film.clicked.connect(lambda _=False: self.handlers()["drill_film"]())
         self._empty = worded("secondary")
         self._empty.setAlignment(Qt.AlignmentFlag.AlignCenter)
         self.other = QPushButton(tr("Plan for a fault …"))
@@ -149,6 +154,20 @@ class PlanPlace(PlanParts):
         found = next((one for one in proposal.drills if one.drill.key == wanted), None)
         return found or proposal.chosen or next(iter(proposal.drills), None)
 
+    def refresh_film(self) -> None:
+        """Say whether the drill that is looked at has a film of one's own."""
+        choice = self.looked_at
+        if choice is None:
+            return
+        key = choice.drill.key
+        self._films.start(
+            Operation(
+                subject=lambda: self.looked_at.drill.key if self.looked_at else "",
+                work=lambda _: film_of(key),
+                done=lambda film: self.how.show_film(there=film is not None),
+            )
+        )
+
     def show_answer(self, answer: AnswerTold | None) -> None:
         """Show what a check-in came to."""
         self.answer = answer
@@ -193,6 +212,7 @@ class PlanPlace(PlanParts):
         of_plan = drills.all.get(plan.drill) if plan and drills else None
         cues = tried(self.practice.student.tried, proposal.finding.key) if proposal else ()
         self.how.show_drill(choice, plan, cues)
+        self.refresh_film()
         self.tokens.setVisible(proposal is not None)
         self.tokens.refresh(plan)
         flags = self.practice.student.flags
