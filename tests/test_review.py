@@ -34,9 +34,11 @@ from kneel.desk.places.review.film import write_film
 from kneel.desk.places.review.recorder import Doing
 from kneel.desk.swing.aim import Aimed
 from kneel.documents.swing_file import load_swing
+from kneel.footage import writer
 from kneel.model import ParcelError
 from kneel.model.review import Change, Piece, Review, ReviewedSwing, Seen, SpokenTake
 from kneel.model.take import Drawn, FileRef
+from kneel.review.beside import reviews_beside
 from kneel.review.edits import Course, chapters, cut, said_anew, trim
 from kneel.review.file import ReviewError, load_review, save_review
 from kneel.review.journal import PART, Heard, broken_off, clock_of, read_journal, settled
@@ -345,6 +347,62 @@ def test_what_is_no_review_ends_in_one_sentence(tmp_path, capsys):
         assert said.count("\n") == 1 and "Traceback" not in said and path.read_bytes() == raw
     assert main(["review", str(tmp_path / "text.review.json"), "--out", str(tmp_path)]) == 2
     assert not (tmp_path / "x.mp4").exists()
+
+
+def test_without_an_encoder_there_is_one_sentence_and_no_film(tmp_path, monkeypatch, capsys):
+    document, path = lesson(tmp_path, "maren-tolhurst-iron"), tmp_path / "r.review.json"
+    save_review(path, review_of(document, [Change(0.0, swing=0, frame=10)], 0.3))
+    plain = av.container.OutputContainer.add_stream
+
+    def lacking(self, codec, *more, **kind):
+        return plain(self, "no-such-codec" if codec == "libx264" else codec, *more, **kind)
+
+    proxy = type("Proxy", (), {"open": staticmethod(_opened_lacking(lacking))})
+    monkeypatch.setattr(writer.av, "open", proxy.open)
+    assert main(["review", str(path), "--out", str(tmp_path / "x.mp4")]) == 2
+    said = capsys.readouterr().err
+    assert "no encoder" in said and said.count("\n") == 1 and not (tmp_path / "x.mp4").exists()
+
+
+def _opened_lacking(lacking):
+    """``av.open`` whose containers lack a codec."""
+    plain = av.open
+
+    class Lacking:
+        def __init__(self, container):
+            self._container = container
+            self.metadata = container.metadata
+
+        def __enter__(self):
+            return self
+
+        def __exit__(self, *_):
+            self._container.close()
+
+        def add_stream(self, *told, **kind):
+            return lacking(self._container, *told, **kind)
+
+        def __getattr__(self, name):
+            return getattr(self._container, name)
+
+    def opened(name, mode="r", **how):
+        container = plain(name, mode, **how)
+        return Lacking(container) if mode == "w" else container
+
+    return opened
+
+
+def test_who_has_no_name_sees_no_other_one_s_reviews(tmp_path):
+    """Unnamed swings of one folder: each has its own reviews; a name given later keeps them."""
+    mine, other = lesson(tmp_path, "maren-tolhurst-iron"), lesson(tmp_path, "idris-vale-iron")
+    kept = mine.parent / "kept"
+    kept.mkdir()
+    for name, document in (("a", mine), ("b", other)):
+        save_review(kept / f"{name}.review.json", replace(review_of(document, [], 1.0), golfer=""))
+    for document, name in ((mine, "a"), (other, "b")):
+        clip = Path(load_swing(document).clip.path)
+        for golfer in ("", load_swing(document).golfer):
+            assert [one.path.name for one in reviews_beside(clip, golfer)] == [f"{name}.review.json"]
 
 
 # The desk.

@@ -15,8 +15,11 @@ sys.path.insert(0, str(Path(__file__).parents[1]))
 HOME = tempfile.mkdtemp(prefix="kneel-screenshots-")
 for _name in ("DATA", "CONFIG", "CACHE", "STATE"):
     os.environ[f"XDG_{_name}_HOME"] = HOME
+os.environ["KNEEL_MICROPHONE"] = "simulated"
 
 import cv2  # noqa: E402
+from PyQt6.QtCore import QPoint  # noqa: E402
+from PyQt6.QtTest import QTest  # noqa: E402
 from tools.upright import upright  # noqa: E402
 
 from kneel.demo.place import demo_lesson  # noqa: E402
@@ -29,7 +32,7 @@ from kneel.footage.upright import picture_of  # noqa: E402
 from kneel.model import TypedValue  # noqa: E402
 from kneel.vision import installed  # noqa: E402
 
-SIZE, SMALLEST = (1280, 800), (1000, 640)
+SIZE = (1280, 800)
 PATIENCE_S = 240.0
 
 
@@ -80,12 +83,8 @@ def main(folder: Path) -> int:
     take_chain(desk, chain)
     take_lesson(desk, first.parents[1] / "2026-08-04" / first.name)
     take_held(desk, first)
-    take_panels(desk)
     desk.open(before / "oona-brackley-iron-line.mp4", "early_extension")
     desk.shoot("bench-line")
-    desk.window.resize(*SMALLEST)
-    desk.shoot("smallest")
-    desk.window.resize(*SIZE)
     desk.open(upright(chain, Path(tempfile.mkdtemp(prefix="kneel-upright-", dir=HOME))), "steep_pelvis")
     desk.shoot("bench-upright")
     desk.open(first)
@@ -156,6 +155,7 @@ def take_aim(desk: Desk) -> None:
     on_desk, actions = desk.window.on_desk, desk.window.actions_by_key
     actions["aim"].trigger()
     desk.shoot("aim")
+    take_review(desk)
     actions["reference_figure"].trigger()
     desk.settle(lambda: bool(on_desk.aim.places(on_desk.cursor.frame)))
     on_desk.aim.step_aside()
@@ -164,6 +164,30 @@ def take_aim(desk: Desk) -> None:
     desk.shoot("aim-figure")
     on_desk.aim.step_aside()
     actions["reference_figure"].trigger()
+
+
+def take_review(desk: Desk) -> None:
+    """A review while it is recorded, and as it is edited; its film lies beside the clip afterwards."""
+    window, recorder, stage = desk.window, desk.window.reviewing.recorder, desk.window.bench.stage
+    recorder.begin()
+    desk.settle(lambda: recorder.seconds > 0.2)
+    for number, name in enumerate(("address", "half_back", "top")):
+        window.on_desk.go_to(name)
+        for step in range(5):
+            QTest.mouseMove(stage, QPoint(430 + 30 * number + 16 * step, 250 + 12 * step))
+            desk.settle(lambda: True)
+    desk.shoot("recording")
+    recorder.stop()
+    place = window.review
+    desk.settle(lambda: window.place is place and place.history is not None)
+    place.player.go(0.5 * place.player.seconds)
+    place.wave.chosen = (0.62 * place.player.seconds, 0.78 * place.player.seconds)
+    place.wave.chose.emit()
+    desk.settle(lambda: any(canvas.exact for canvas in place.screen._canvases.values()))
+    desk.shoot("review")
+    place.write(upright=False)
+    desk.settle(lambda: any(place.path.parent.glob("*.mp4")))
+    window.go_to(window.bench)
 
 
 def take_cameras(desk: Desk, other: Path) -> None:
@@ -219,15 +243,6 @@ def take_held(desk: Desk, clip: Path) -> None:
     session.set("Set scale", scale=known.scale, hand=known.hand, view=known.view)
     desk.settle(lambda: session.numbers.reading is not None and session.numbers.reading.told)
     desk.shoot("held")
-
-
-def take_panels(desk: Desk) -> None:
-    """The guided reading over the Bench."""
-    window = desk.window
-    window.guide.start()
-    window.guide.step(1)
-    desk.shoot("guide")
-    window.guide.end()
 
 
 def take_unmarked(desk: Desk, first: Path) -> None:

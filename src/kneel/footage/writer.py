@@ -10,6 +10,7 @@ from typing import Any
 import av
 import numpy as np
 from av.audio.frame import AudioFrame
+from av.codec.codec import UnknownCodecError
 from av.video.frame import VideoFrame
 from av.video.reformatter import ColorRange, Colorspace
 from numpy.typing import NDArray
@@ -73,6 +74,11 @@ def write_clip(
             container.mux(video.encode(None))
             if spoken is not None:
                 spoken.finish()
+    except UnknownCodecError as error:
+        raise FootageError(
+            f"{shown(target)} cannot be written: this machine's FFmpeg has no encoder for H.264 or AAC. "
+            "Nothing was lost; install PyAV as it ships, which has both."
+        ) from error
     except (av.FFmpegError, OSError) as error:
         raise FootageError(f"{shown(target)} cannot be written: {_why(error)}.") from error
 

@@ -37,8 +37,8 @@ def film_name(path: Path) -> Path:
 
 
 def reviews_beside(clip: Path, golfer: str) -> list[Lying]:
-    """The reviews beside a clip, and in the folder of what is kept there, that are of this golfer, newest
-    first.
+    """The reviews beside a clip, and in the folder of what is kept there, that show it or are of its golfer,
+    newest first. Who has no name is nobody in particular: of theirs only what shows this clip.
     """
     folders = (clip.parent / KEPT, clip.parent)
     every = [path for folder in folders for path in folder.glob(f"*{SUFFIX}")]
@@ -49,7 +49,8 @@ def reviews_beside(clip: Path, golfer: str) -> list[Lying]:
         except KneelError as error:
             found.append(Lying(path, None, str(error)))
             continue
-        if review.golfer == golfer:
+        shows = any(Path(one.clip.path) == clip for one in review.swings)
+        if shows or (golfer and review.golfer == golfer):
             found.append(Lying(path, review))
     return found
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import contextlib
+import datetime
 from collections.abc import Callable
 from dataclasses import dataclass
 from itertools import accumulate
@@ -50,6 +51,7 @@ from kneel.review.edits import chapters, cut, trim
 from kneel.review.file import SUFFIX, files_of, load_review, save_review
 from kneel.review.sound import spoken
 from kneel.review.voice import read_voice
+from kneel.speech.practice import brief_day
 
 WIDE = 230
 FRAME_S = 1 / 30
@@ -88,6 +90,9 @@ class ReviewPlace(Place):
         self.history: History[Review] | None = None
         self.screen, self.wave, self.player = Screen(look), Wave(look), ReviewPlayer(self)
         self.list, self.words = QListWidget(), Label()
+        self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.list.setFrameShape(QListWidget.Shape.NoFrame)
+        self.list.setSpacing(2)
         self.list.setAccessibleName(tr("Reviews of this student"))
         self._readers = Lane(self, newest=True)
         self._listers = Lane(self, newest=True)
@@ -221,9 +226,13 @@ class ReviewPlace(Place):
     def _show_list(self, found: list[Lying]) -> None:
         self.list.clear()
         for one in found:
-            words = one.path.name.removesuffix(SUFFIX)
+            stem = one.path.name.removesuffix(SUFFIX)
+            told = tr("cannot be read")
             if one.review is not None:
-                words = f"{words}\n{one.review.day:%d %b} · {clock_words(one.review.seconds)}"
+                told = (
+                    f"{brief_day(one.review.day, datetime.date.today())} · {clock_words(one.review.seconds)}"
+                )
+            words = f"{told}\n{stem.rpartition(' ')[0] or stem}"
             item = QListWidgetItem(words)
             item.setData(Qt.ItemDataRole.UserRole, str(one.path))
             item.setToolTip(tip(one.wrong or one.path.name))
