@@ -80,7 +80,9 @@ def test_of_saves_at_one_moment_none_is_lost(tmp_path):
     """Four programs that each add to one document end with all that was added."""
     path = tmp_path / "a.swing.json"
     save_swing(path, Swing(complaint="0"))
-    programs = [multiprocessing.get_context("fork").Process(target=_count, args=(path, 15)) for _ in range(4)]
+    programs = [
+        multiprocessing.get_context("spawn").Process(target=_count, args=(path, 15)) for _ in range(4)
+    ]
     for program in programs:
         program.start()
     for program in programs:

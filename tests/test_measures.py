@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import multiprocessing
 import re
 from collections import defaultdict
 from concurrent.futures import ProcessPoolExecutor
@@ -57,7 +58,8 @@ def errors(seed):
 @pytest.fixture(scope="module")
 def measured():
     found = defaultdict(list)
-    with ProcessPoolExecutor(2) as pool:
+    # A worker of the suite has threads of other tests' desks: a fork would hold their locks for ever.
+    with ProcessPoolExecutor(2, multiprocessing.get_context("spawn")) as pool:
         for rows in pool.map(errors, range(SWINGS), chunksize=5):
             for key, along, error, sigma in rows:
                 found[key, along].append((error, sigma))

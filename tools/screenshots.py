@@ -17,18 +17,16 @@ for _name in ("DATA", "CONFIG", "CACHE", "STATE"):
     os.environ[f"XDG_{_name}_HOME"] = HOME
 os.environ["KNEEL_MICROPHONE"] = "simulated"
 
-import cv2  # noqa: E402
 from PyQt6.QtCore import QPoint  # noqa: E402
 from PyQt6.QtTest import QTest  # noqa: E402
 from tools.upright import upright  # noqa: E402
 
 from kneel.demo.place import demo_lesson  # noqa: E402
 from kneel.desk.places.pair.both import Shown  # noqa: E402
+from kneel.desk.places.schools.canvas import Handle  # noqa: E402
 from kneel.desk.shell.app import make_application  # noqa: E402
 from kneel.desk.shell.window import Window  # noqa: E402
 from kneel.documents.swing_file import load_swing  # noqa: E402
-from kneel.footage import Clip  # noqa: E402
-from kneel.footage.upright import picture_of  # noqa: E402
 from kneel.model import TypedValue  # noqa: E402
 from kneel.vision import installed  # noqa: E402
 
@@ -82,12 +80,12 @@ def main(folder: Path) -> int:
     chain = before / "lorcan-mead-iron.mp4"
     take_chain(desk, chain)
     take_lesson(desk, first.parents[1] / "2026-08-04" / first.name)
-    take_held(desk, first)
     desk.open(before / "oona-brackley-iron-line.mp4", "early_extension")
     desk.shoot("bench-line")
     desk.open(upright(chain, Path(tempfile.mkdtemp(prefix="kneel-upright-", dir=HOME))), "steep_pelvis")
     desk.shoot("bench-upright")
     desk.open(first)
+    take_schools(desk)
     desk.settle(lambda: desk.window.practice.offer.drills is not None)
     desk.window.go_to(desk.window.plan)
     desk.shoot("plan")
@@ -227,22 +225,21 @@ def take_lesson(desk: Desk, clip: Path) -> None:
     desk.shoot("balls")
 
 
-def take_held(desk: Desk, clip: Path) -> None:
-    """A held impact, as a photograph."""
-    known = load_swing(clip.with_name("maren-tolhurst-iron.swing.json"))
-    frame = sorted({mark.frame for mark in known.marks})[-2]
-    photo = Path(tempfile.mkdtemp(prefix="kneel-photo-", dir=HOME)) / "held-impact.png"
-    with Clip(clip) as film:
-        cv2.imwrite(str(photo), picture_of(film.frame(frame), film.upright)[..., ::-1])
-    desk.open(photo)
-    session = desk.window.on_desk
-    if not installed():
-        return
-    desk.settle(lambda: bool(session.looked.sightings) and not session.gathering.looking.busy)
-    session.hold("impact")
-    session.set("Set scale", scale=known.scale, hand=known.hand, view=known.view)
-    desk.settle(lambda: session.numbers.reading is not None and session.numbers.reading.told)
-    desk.shoot("held")
+def take_schools(desk: Desk) -> None:
+    """A school of one's own, shaped at the top, beside another one, over the swing on the desk."""
+    window, place = desk.window, desk.window.schools
+    desk.settle(lambda: window.on_desk.numbers.reading is not None)
+    window.go_to(place)
+    desk.settle(lambda: not place.shelf.busy)
+    place.measure, place.beside_key = "pelvis_shift", "forward"
+    lower = Handle("top", "lo")
+    place.canvas.chosen = lower
+    place.canvas.moved.emit(lower, -3.0)
+    desk.settle(lambda: not place.shelf.busy and bool(place.differ.text()))
+    desk.shoot("schools")
+    window.undo()
+    window.undo()
+    desk.settle(lambda: not place.shelf.busy)
 
 
 def take_unmarked(desk: Desk, first: Path) -> None:

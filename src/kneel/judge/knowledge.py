@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import graphlib
 from collections.abc import Iterable, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from functools import cache
 from importlib.resources import files
 from pathlib import Path
@@ -16,7 +16,7 @@ import platformdirs
 from kneel.judge.files import KnowledgeFile, knowledge_files
 from kneel.judge.kinds import ONCE
 from kneel.judge.records import Check, Fault, School, Support, Window
-from kneel.model import CHECKPOINTS, KnowledgeError, UsageError
+from kneel.model import CHECKPOINTS, Club, KnowledgeError, UsageError
 from kneel.motion.measures import REGISTRY, Domain
 
 FIELDS = {"size": "", "value": "", "checkpoint": "", "share": ""}
@@ -25,11 +25,14 @@ FIELDS = {"size": "", "value": "", "checkpoint": "", "share": ""}
 
 @dataclass(frozen=True)
 class Knowledge:
-    """Schools and faults by key; ``order`` is that of the faults, causes before what they lead to."""
+    """Schools and faults by key; ``order`` is that of the faults, causes before what they lead to.
+    ``grounds`` are nobody's schools, for others to stand on.
+    """
 
     schools: Mapping[str, School]
     faults: Mapping[str, Fault]
     order: tuple[str, ...]
+    grounds: Mapping[str, School] = field(default_factory=dict)
 
     def school(self, key: str) -> School:
         """The school of that key. Raises :class:`UsageError` where there is none."""
@@ -130,9 +133,9 @@ def load(own: Path | None = None) -> Knowledge:
                 raise file.wrong(f"a window speaks of an unknown fault, {window.fault}", window.fault)
     whole = {key: _whole(key, schools) for key in schools}
     plain = {key: fault for key, (fault, _) in faults.items()}
-    return Knowledge(
-        {key: entry for key, entry in whole.items() if not entry.common}, plain, _ordered(faults)
-    )
+    common = {key: entry for key, entry in whole.items() if entry.common}
+    theirs = {key: entry for key, entry in whole.items() if not entry.common}
+    return Knowledge(theirs, plain, _ordered(faults), common)
 
 
 def _whole(
@@ -141,33 +144,40 @@ def _whole(
     """A school with the windows of the one it is based on, its own first."""
     entry, file = schools[key]
     for window in entry.window:
-        _demand_window(window, file)
+        demand_window(window, file)
     if not entry.based_on:
         return entry
     if entry.based_on not in schools or entry.based_on in (*under, key):
         raise file.wrong(f"there is no school “{entry.based_on}” to stand on", "based_on")
-    base = _whole(entry.based_on, schools, (*under, key))
+    return laid_over(entry, _whole(entry.based_on, schools, (*under, key)))
+
+
+def laid_over(entry: School, base: School) -> School:
+    """A school with the windows of the whole one it is based on, its own first.
+
+    >>> centred = shipped().school("centred")
+    >>> laid_over(School("mine", "Mine", "", ()), centred).window == centred.window
+    True
+    """
     own = {
         (w.measure, at, club, w.fault) for w in entry.window for at in w.at for club in (w.club or (None,))
     }
     kept = []
     for window in base.window:
-        clubs = window.club or (None,)
-        # A window of one's own for all clubs stands for every club of the base's.
-        at = tuple(
-            a
-            for a in window.at
-            if not any(
-                (window.measure, a, c, window.fault) in own or (window.measure, a, None, window.fault) in own
-                for c in clubs
-            )
-        )
-        if at:
-            kept.append(msgspec.structs.replace(window, at=at))
+        # One's own for all clubs stands for every club of the base's, one for a club for that club.
+        left: dict[tuple[Club, ...], list[str]] = {}
+        for at in window.at:
+            if (window.measure, at, None, window.fault) in own:
+                continue
+            clubs = tuple(c for c in window.club if (window.measure, at, c, window.fault) not in own)
+            if clubs or not window.club:
+                left.setdefault(clubs, []).append(at)
+        kept += [msgspec.structs.replace(window, at=tuple(at), club=clubs) for clubs, at in left.items()]
     return msgspec.structs.replace(entry, window=(*entry.window, *kept))
 
 
-def _demand_window(window: Window, file: KnowledgeFile) -> None:
+def demand_window(window: Window, file: KnowledgeFile) -> None:
+    """Refuse a window that says nothing, or of what there is not. Raises :class:`KnowledgeError`."""
     demand_asked(window.measure, window.at, file)
     if window.margin <= 0:
         raise file.wrong(f"the window of {window.measure} needs a margin above zero", window.measure)
@@ -186,7 +196,7 @@ def _demand_fault(
         _demand_sentence(one.says, file)
     for check in fault.check:
         if check.own is not None:
-            _demand_window(check.own, file)
+            demand_window(check.own, file)
     if not fault.check:
         raise file.wrong(f"{fault.key} has nothing that decides it", fault.key)
     for other in (*fault.explains, *fault.not_while):

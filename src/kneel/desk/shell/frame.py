@@ -22,7 +22,7 @@ from kneel.desk.shell.status_bar import StatusBar
 from kneel.desk.widgets.language import tr
 from kneel.desk.widgets.text import Label
 
-ROOMY, TIGHT = 1180, 960
+ROOMY, TIGHT = 1340, 1100
 """From these widths on there is room for the document's name, and the golfer's, beside menus and tabs."""
 
 

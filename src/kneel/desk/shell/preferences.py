@@ -82,7 +82,7 @@ class Preferences(QObject):
         chooser.open(None)
         return chooser
 
-    def read_knowledge(self) -> None:
+    def read_knowledge(self, *, quiet: bool = False) -> None:
         """Take up what an instructor has written into files of their own, here and beside the desk."""
         beside = self._context.beside
 
@@ -96,7 +96,7 @@ class Preferences(QObject):
             self._practice.changed.emit()
             if trouble:
                 self.failed.emit(trouble)
-            else:
+            elif not quiet:
                 self.said.emit(tr("Read anew, and judged by it."))
 
         self._knowledge.start(Operation(work=read, done=done))

@@ -16,6 +16,7 @@ from kneel.desk.places.pair import PairPlace
 from kneel.desk.places.place import Handlers, Place
 from kneel.desk.places.plan import PlanPlace
 from kneel.desk.places.review.view import ReviewPlace
+from kneel.desk.places.schools import SchoolsPlace
 from kneel.desk.records import Which
 from kneel.desk.records.housekeeping import Housekeeping, leave_house
 from kneel.desk.records.practice import Practice
@@ -47,9 +48,6 @@ SMALLEST = 840, 520
 CLOSING_S = 2.0
 """How long a recording may take to be kept once the window is closed."""
 
-ROOMY, TIGHT = 1180, 960
-"""From these widths on there is room for the document's name, and the golfer's, beside menus and tabs."""
-
 
 def forget_everywhere(settings: QSettings, words: Sequence[str]) -> None:
     """Take what was deleted out of the log and the desk's settings."""
@@ -80,9 +78,10 @@ class Window(DropWindow):
         self.pair = PairPlace(self.on_desk, context, self.practice)
         self.pair.offers = lambda: offers_of(self.bench.rack.entries, self.on_desk)
         self.review = ReviewPlace(self.on_desk, context, self.practice)
+        self.schools = SchoolsPlace(self.on_desk, context)
         self.reviewing = Reviewing(self.takes, self.bench, self.review, context)
         self.places: tuple[Place, ...] = (
-            self.bench, self.pair, self.review, self.plan, self.book, self.handout,
+            self.bench, self.pair, self.review, self.plan, self.book, self.schools, self.handout,
         )  # fmt: skip
         self.status_bar = StatusBar(context)
         self.opener = Opener(self.takes, context)
@@ -141,6 +140,7 @@ class Window(DropWindow):
             "to_book": lambda: self.go_to(self.book),
             "to_home": lambda: self.go_to(self.handout),
             "to_pair": lambda: self.go_to(self.pair),
+            "to_schools": lambda: self.go_to(self.schools),
             "stop_jobs": self.jobs.stop,
             "read_knowledge": self.preferences.read_knowledge,
             "inches": self.preferences.switch_inches,
@@ -178,6 +178,8 @@ class Window(DropWindow):
         self.book.subjects.wanted.connect(lambda: self.go_to(self.book))
         self.frame.wanted.connect(self.go_to)
         self.reviewing.wanted.connect(self.go_to)
+        self.schools.kept.connect(lambda: self.preferences.read_knowledge(quiet=True))
+        self.schools.shelf.changed.connect(self._refresh_undo)
         self.reviewing.opens.connect(self.open_path)
         self.frame.named.connect(self.actions_by_key["name_golfer"].trigger)
         self.preferences.again.connect(self._start_again)
@@ -197,7 +199,7 @@ class Window(DropWindow):
             told.connect(status_bar.tell)
         wrong = (on_desk.failed, on_desk.document.refused, self.opener.said, self.practice.failed)
         rooms = (self.filing, records, self.book, self.house, self.handout, self.pair, self.preferences)
-        rooms += (self.reviewing,)
+        rooms += (self.reviewing, self.schools)
         for failed in (*wrong, *(room.failed for room in rooms)):
             failed.connect(status_bar.complain)
         for mended in (records.mended, self.filing.mended):

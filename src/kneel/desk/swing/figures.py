@@ -9,6 +9,8 @@ from kneel.compare.views import OfViews, judge_views
 from kneel.evidence import Evidence, Stretch, analysed
 from kneel.judge import Reading, at_hand
 from kneel.judge.numbers import OfSwing
+from kneel.judge.reading import brief_of, judge_numbers
+from kneel.judge.records import School
 from kneel.model import Ball, Mark, Sighting, Swing, UsageError
 from kneel.motion.advice import Advice, next_mark
 from kneel.motion.space.advice import IN_SPACE, next_mark_by_two
@@ -80,6 +82,14 @@ class Figures:
         return replace(
             self, analysis=studies[0], second=studies[-1] if linked else None, linked=linked, reading=reading
         )
+
+    def under(self, school: School) -> Reading | None:
+        """The reading of the same numbers under another school; None where there are none."""
+        if self.analysis is None:
+            return None
+        studies = [self.analysis, *([self.second] if self.linked is not None and self.second else [])]
+        numbers = OfViews(tuple(OfSwing(study, self.swing.club) for study in studies))
+        return judge_numbers(numbers, school, brief_of(self.swing, question=self.analysis.question))
 
     def advice(self, measure: str, checkpoint: str) -> Advice | None:
         """The mark that would tell most about a measure at a checkpoint."""

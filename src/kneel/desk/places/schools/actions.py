@@ -1,0 +1,376 @@
+"""What can be done with schools: copied, brought in, handed on, taken away, each window set or restored."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from msgspec.structs import replace
+from PyQt6.QtWidgets import QFileDialog
+
+from kneel.compare.good_swings import Proposed, proposed
+from kneel.desk.operations import Lane, Operation, Task
+from kneel.desk.places.place import Handlers
+from kneel.desk.places.schools.canvas import Handle
+from kneel.desk.places.schools.course import columns_of
+from kneel.desk.places.schools.reading import read_good_swings
+from kneel.desk.swing.titles import CLUB_TITLES
+from kneel.desk.widgets.chooser import Choice, Chooser
+from kneel.desk.widgets.entry import Entry
+from kneel.desk.widgets.language import tr
+from kneel.disk import shown as safely
+from kneel.disk import write_text
+from kneel.documents.swing_file import SUFFIX
+from kneel.judge.kinds import ONCE
+from kneel.judge.records import School
+from kneel.judge.shaping import UNCHANGED, as_text, copied, read_school, restored, shaped
+from kneel.model import Club, KneelError
+from kneel.motion.failure import Failed
+from kneel.motion.measures import REGISTRY
+from kneel.speech.units import spoken
+from kneel.speech.words import capital, checkpoint_words, number, window_words, with_unit
+
+if TYPE_CHECKING:
+    from kneel.desk.places.schools.view import SchoolsPlace
+
+FARTHEST = 1000.0
+FILTER = "TOML (*.toml)"
+
+
+class SchoolActions:
+    """The deeds of the Schools."""
+
+    def __init__(self, place: SchoolsPlace) -> None:
+        self._place = place
+        self._files = Lane(place)
+        self._readers = Lane(place, place.context.jobs, tr("reading the good swings"), newest=True)
+
+    def table(self) -> Handlers:
+        """Every key with its deed."""
+        return {
+            "school_copy": self.ask_copy,
+            "school_bring": self.choose_file,
+            "school_hand_on": self.choose_target,
+            "school_away": self.take_away,
+            "school_measure": self.choose_measure,
+            "school_club": self.choose_club,
+            "school_beside": self.choose_beside,
+            "school_window": self.choose_window,
+            "school_restore": self.restore,
+            "school_from_swings": self.choose_swings,
+        }
+
+    # Windows
+
+    def set_limits(self, at: str, lo: float | None, hi: float | None) -> None:
+        """Set both limits of the measure on show at a checkpoint; a shipped school is copied for it."""
+        place = self._place
+        self._try(
+            lambda: place.shelf.put(
+                tr("Change %s") % tr(REGISTRY[place.measure].title).lower(),
+                shaped(self._mine(), place.school, place.measure, at, place.club, lo=lo, hi=hi),
+            )
+        )
+
+    def restore(self) -> None:
+        """The window chosen as what the school stands on has it."""
+        place, chosen = self._place, self._place.canvas.chosen
+        mine = place.shelf.own.get(place.school_key)
+        if mine is None or chosen is None:
+            place.said.emit(tr("It is as shipped already"))
+            return
+        new = restored(mine, place.measure, chosen.at, place.club)
+        if new == mine:
+            place.said.emit(tr("It is as shipped already"))
+        self._try(lambda: place.shelf.put(tr("As shipped again"), new))
+
+    def _mine(self) -> School:
+        """The school chosen where it is one's own, else a copy of it, which is chosen from now on."""
+        place = self._place
+        mine = place.shelf.own.get(place.school_key)
+        if mine is not None:
+            return mine
+        base = place.school
+        made = copied(base, tr("%s, mine") % base.title, place.schools())
+        place.school_key = made.key
+        place.shelf.put(tr("Copy the school"), made)
+        place.said.emit(tr("What was shipped stays as it is: this is a copy, “%s”") % made.title)
+        return made
+
+    def choose_window(self) -> Chooser | None:
+        """All that can be done with the window chosen."""
+        place, chosen = self._place, self._place.canvas.chosen
+        if chosen is None or place.canvas.shown is None:
+            return None
+        window = place.canvas.shown.windows.get(chosen.at)
+        lo, hi = (window.lo, window.hi) if window else (None, None)
+        at = chosen.at
+        choices = [
+            Choice(tr("Lower limit …"), lambda: self.type_limit(Handle(at, "lo")), detail=self._said(lo)),
+            Choice(tr("Upper limit …"), lambda: self.type_limit(Handle(at, "hi")), detail=self._said(hi)),
+        ]
+        if lo is not None and hi is not None:
+            choices += [
+                Choice(tr("Open below"), lambda: self.set_limits(at, None, hi)),
+                Choice(tr("Open above"), lambda: self.set_limits(at, lo, None)),
+            ]
+        if at in place.canvas.shown.own:
+            choices.append(Choice(tr("As shipped"), self.restore, keys=tr("Del")))
+        name = tr("once a swing") if at == ONCE else checkpoint_words(at)
+        title = tr("Window at %s") % name
+        return self._offer(title, choices)
+
+    def _said(self, value: float | None) -> str:
+        shown = self._place.canvas.shown
+        assert shown is not None
+        if value is None:
+            return tr("open")
+        return with_unit(f"{spoken(value, shown.unit):.3g}".replace("-", "−"), shown.unit)
+
+    def type_limit(self, handle: Handle) -> Entry | None:
+        """Type a limit."""
+        place, shown = self._place, self._place.canvas.shown
+        if shown is None:
+            return None
+        window = shown.windows.get(handle.at)
+        limits = {"lo": window.lo if window else None, "hi": window.hi if window else None}
+        per = spoken(1.0, shown.unit)
+        now = limits[handle.side]
+
+        def take(value: object) -> None:
+            new = {**limits, handle.side: round(float(str(value)) / per, 6)}
+            self.set_limits(handle.at, new["lo"], new["hi"])
+
+        entry = Entry(
+            place,
+            place.context.look,
+            tr("Lower limit") if handle.side == "lo" else tr("Upper limit"),
+            take,
+            number=((now or 0.0) * per, -FARTHEST, FARTHEST, 2),
+            unit=with_unit("", shown.unit).strip(),
+        )
+        entry.open(None)
+        return entry
+
+    # What is on show
+
+    def choose_measure(self) -> Chooser:
+        """Which number."""
+        place = self._place
+
+        def take(key: str) -> None:
+            place.measure = key
+            place.refresh()
+
+        choices = [
+            Choice(
+                tr(REGISTRY[key].title),
+                lambda k=key: take(k),
+                detail=tr(REGISTRY[key].positive),
+                checked=key == place.measure,
+            )
+            for key in place.measures()
+        ]
+        return self._offer(tr("Measure"), choices, typing=True)
+
+    def choose_club(self) -> Chooser:
+        """For which club the windows are shown and changed."""
+        place = self._place
+
+        def take(club: Club | None) -> None:
+            place.club = club
+            place.refresh()
+
+        choices = [Choice(tr("All clubs"), lambda: take(None), checked=place.club is None)]
+        choices += [
+            Choice(tr(CLUB_TITLES[one.value]), lambda c=one: take(c), checked=one is place.club)
+            for one in Club
+            if one.value in CLUB_TITLES
+        ]
+        return self._offer(tr("Club"), choices)
+
+    def choose_beside(self) -> Chooser:
+        """Which school stands beside it."""
+        place = self._place
+
+        def take(key: str) -> None:
+            place.beside_key = key
+            place.refresh()
+
+        choices = [Choice(tr("None"), lambda: take(""), checked=not place.beside_key)]
+        choices += [
+            Choice(school.title, lambda k=key: take(k), checked=key == place.beside_key)
+            for key, school in place.schools().items()
+            if key != place.school_key
+        ]
+        return self._offer(tr("Beside it"), choices)
+
+    def _offer(self, title: str, choices: list[Choice], *, typing: bool = False) -> Chooser:
+        chooser = Chooser(self._place, self._place.context.look, title, choices, typing=typing)
+        chooser.open(None)
+        return chooser
+
+    # From good swings
+
+    def choose_swings(self) -> None:
+        """Windows on the measure from swings that somebody calls good."""
+        words = tr("Good swings, by their documents")
+        names, _ = QFileDialog.getOpenFileNames(self._place, words, "", f"{tr('Swings')} (*{SUFFIX})")
+        if names:
+            self.read_swings([Path(name) for name in names])
+
+    def read_swings(self, paths: Sequence[Path]) -> None:
+        """Read swings, and offer the windows that come of them."""
+        place = self._place
+        measure, columns = place.measure, columns_of(place.measure)
+
+        def work(task: Task) -> tuple[list[Proposed], str]:
+            swings = read_good_swings(paths, measure, task)
+            found = [proposed(swings, measure, at) for at in columns]
+            told = [one for one in found if isinstance(one, Proposed)]
+            fewest = next((one.reason for one in found if isinstance(one, Failed)), "")
+            return told, fewest
+
+        def done(found: tuple[list[Proposed], str]) -> None:
+            told, reason = found
+            if told:
+                self.offer_proposed(measure, told)
+            else:
+                place.failed.emit(f"{reason} {UNCHANGED}")
+
+        self._readers.start(
+            Operation(
+                subject=lambda: place.measure,
+                work=work,
+                done=done,
+                failed=lambda error: place.failed.emit(f"{error} {UNCHANGED}"),
+            )
+        )
+
+    def offer_proposed(self, measure: str, told: Sequence[Proposed]) -> Chooser:
+        """Let windows be taken, one by one or all."""
+        place, shown = self._place, self._place.canvas.shown
+        assert shown is not None
+
+        def take(some: Sequence[Proposed]) -> None:
+            def put() -> None:
+                mine, whole = self._mine(), place.school
+                for one in some:
+                    lo, hi = round(one.interval.lo, 1), round(one.interval.hi, 1)
+                    mine = shaped(
+                        mine, whole, measure, one.at, place.club, lo=lo, hi=hi, standing=one.standing
+                    )
+                place.shelf.put(tr("Windows from good swings"), mine)
+
+            self._try(put)
+
+        first = told[0]
+        whose = first.own or tr("%d students") % first.students
+        choices = [Choice(tr("Take all of them"), lambda: take(told))] if len(told) > 1 else []
+        for one in told:
+            window = window_words(one.interval.lo, one.interval.hi, shown.unit)
+            edge = tr("either end ± %s") % number(one.interval.edge, shown.unit, signed=False)
+            name = tr("once a swing") if one.at == ONCE else checkpoint_words(one.at)
+            choices.append(Choice(f"{capital(name)}: {window}", lambda o=one: take([o]), detail=edge))
+        return self._offer(
+            tr("From %d good swings of %s: nine in ten inside") % (first.swings, whose), choices
+        )
+
+    # Whole schools
+
+    def ask_copy(self) -> Entry:
+        """A school of one's own, by a name."""
+        place = self._place
+        base = place.school
+
+        def take(words: object) -> None:
+            made = copied(base, str(words), place.schools())
+
+            def put() -> None:
+                place.shelf.put(tr("Copy the school"), made)
+                place.choose(made.key)
+
+            self._try(put)
+
+        entry = Entry(
+            place,
+            place.context.look,
+            tr("What is your copy of %s called?") % base.title.lower(),
+            take,
+            words=tr("%s, mine") % base.title,
+            most=60,
+        )
+        entry.open(None)
+        return entry
+
+    def take_away(self) -> None:
+        """Take an own school away."""
+        place = self._place
+        if place.school_key not in place.shelf.own:
+            place.said.emit(tr("What was shipped stays; only a school of your own can be taken away"))
+            return
+        self._try(lambda: place.shelf.take_away(place.school_key))
+
+    def choose_file(self) -> None:
+        """Bring a school in from a file."""
+        name, _ = QFileDialog.getOpenFileName(self._place, tr("Bring in a school"), "", FILTER)
+        if name:
+            self.bring(Path(name))
+
+    def bring(self, path: Path) -> None:
+        """Bring a school in; one whose key is taken comes beside the other under a key of its own."""
+
+        def done(school: School) -> None:
+            place = self._place
+            known, whole = place.schools(), school
+            if school.key in known:
+                whole = replace(school, key=copied(school, school.title, known).key)
+
+            def put() -> None:
+                place.shelf.put(tr("Bring in a school"), whole)
+                place.shelf.whole(whole.key)
+                place.choose(whole.key)
+
+            self._try(put)
+
+        self._files.start(
+            Operation(
+                work=lambda _: read_school(path)[0],
+                done=done,
+                failed=lambda error: self._place.failed.emit(str(error)),
+            )
+        )
+
+    def choose_target(self) -> None:
+        """Hand the school on as a file."""
+        suggested = f"{self._place.school_key}.toml"
+        name, _ = QFileDialog.getSaveFileName(self._place, tr("Hand the school on"), suggested, FILTER)
+        if name:
+            self.hand_on(Path(name))
+
+    def hand_on(self, path: Path) -> None:
+        """Write the school whole: with all it stands on, so that it holds on any desk."""
+        text = as_text(replace(self._place.school, based_on=""))
+        said = tr("Handed on as %s") % safely(path.name)
+        cannot = tr("%s cannot be written (%s). Nothing else is changed.")
+
+        def failed(error: Exception) -> None:
+            why = getattr(error, "strerror", None) or str(error)
+            self._place.failed.emit(cannot % (safely(path.name), why))
+
+        self._files.start(
+            Operation(
+                work=lambda _: write_text(path, text),
+                done=lambda _: self._place.said.emit(said),
+                failed=failed,
+            )
+        )
+
+    def _try(self, deed: Callable[[], object]) -> None:
+        """Do something that may be refused; then all is as it was, and it is said why."""
+        try:
+            deed()
+        except KneelError as error:
+            self._place.failed.emit(str(error))
+        self._place.refresh()

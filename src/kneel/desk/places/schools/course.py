@@ -1,0 +1,115 @@
+"""What the canvas shows of a measure: windows of schools over the checkpoints, and a swing's own course."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
+
+import numpy as np
+
+from kneel.judge.kinds import ONCE
+from kneel.judge.knowledge import Knowledge
+from kneel.judge.numbers import OfSwing, as_used
+from kneel.judge.records import School, Window
+from kneel.model import CHECKPOINTS, Club
+from kneel.motion.measures import REGISTRY, Domain, Unit
+from kneel.motion.quantity import Series, Single
+from kneel.motion.study import Study
+
+AT_ONE_STEP = 12
+"""So many places are drawn of a course between two checkpoints."""
+
+
+@dataclass(frozen=True)
+class Course:
+    """A swing over the columns: places ``x`` in columns, values and errors, in the windows' unit."""
+
+    x: np.ndarray
+    values: np.ndarray
+    sigma: np.ndarray
+
+
+@dataclass(frozen=True)
+class Corridors:
+    """One measure under a school, by checkpoint; ``base`` is what an own school stands on, ``beside`` a
+    second school. ``own`` are the checkpoints that are the school's own, ``course`` the swing on the desk.
+    """
+
+    measure: str
+    columns: tuple[str, ...]
+    windows: Mapping[str, Window] = field(default_factory=dict)
+    base: Mapping[str, Window] = field(default_factory=dict)
+    beside: Mapping[str, Window] = field(default_factory=dict)
+    own: frozenset[str] = frozenset()
+    course: Course | None = None
+
+    @property
+    def unit(self) -> str:
+        """Centimetres of a body of 1.75 m, or the measure's own unit."""
+        unit = REGISTRY[self.measure].unit
+        return "cm" if unit is Unit.LENGTH else unit.value
+
+
+def columns_of(measure: str) -> tuple[str, ...]:
+    """Where a measure is asked: at checkpoints, or once."""
+    return (ONCE,) if REGISTRY[measure].domain is Domain.ONCE else tuple(CHECKPOINTS)
+
+
+def windows_of(school: School | None, measure: str, club: Club) -> dict[str, Window]:
+    """A school's windows on a measure by checkpoint.
+
+    >>> from kneel.judge.knowledge import shipped
+    >>> windows_of(shipped().school("centred"), "pelvis_shift", Club.IRON)["top"].lo
+    -1.5
+    """
+    if school is None:
+        return {}
+    found = {at: school.find(measure, at, club) for at in columns_of(measure)}
+    return {at: window for at, window in found.items() if window is not None}
+
+
+def course_of(study: Study | None, measure: str, club: Club) -> Course | None:
+    """How the swing on the desk runs in the windows' own unit; None where it does not tell the measure."""
+    if study is None:
+        return None
+    columns = columns_of(measure)
+    per = as_used(Window(measure, columns[:1], 1.0, 1.0), OfSwing(study, club), study.unit(measure)).lo or 1.0
+    if columns == (ONCE,):
+        told = study.once(measure)
+        one = isinstance(told, Single)
+        return Course(np.zeros(1), *np.array([[told.value], [told.sigma]]) / per) if one else None
+    series = study.measure(measure)
+    if not isinstance(series, Series):
+        found = [(k, study.at(measure, at)) for k, at in enumerate(columns)]
+        rows = [(k, one.value / per, one.sigma / per) for k, one in found if isinstance(one, Single)]
+        return Course(*np.array(rows).T) if rows else None
+    places = [(k, study.checkpoints[at].frame) for k, at in enumerate(columns) if at in study.checkpoints]
+    if len(places) < 2:
+        return None
+    at, frames = np.array(places, float).T
+    x = np.linspace(at[0], at[-1], int(AT_ONE_STEP * (at[-1] - at[0])) + 1)
+    moments = np.interp(x, at, frames)
+    own = np.arange(len(series.values))
+    told = ~np.isnan(series.values)
+    values, sigma = (np.interp(moments, own[told], some[told]) for some in (series.values, series.sigma))
+    return Course(x, values / per, sigma / per)
+
+
+def asked_by(knowledge: Knowledge, measure: str, at: str) -> list[str]:
+    """The faults that a window decides, by title.
+
+    >>> from kneel.judge.knowledge import shipped
+    >>> asked_by(shipped(), "pelvis_shift", "top")
+    ['Sway']
+    """
+    return [
+        fault.title
+        for fault in knowledge.faults.values()
+        if any(check.own is None and check.measure == measure and at in check.at for check in fault.check)
+    ]
+
+
+def measures_of(schools: Sequence[School]) -> list[str]:
+    """The measures that any of the schools asks of, by title."""
+    found = {window.measure for school in schools for window in school.window}
+    return sorted(found, key=lambda key: REGISTRY[key].title)

@@ -1,0 +1,383 @@
+"""The Schools place: schools at the left, a measure's windows over the swing, and where two disagree."""
+
+from __future__ import annotations
+
+from collections import Counter
+from pathlib import Path
+
+from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtWidgets import QHBoxLayout, QListWidget, QListWidgetItem, QPushButton, QVBoxLayout, QWidget
+
+from kneel.desk.operations import Lane, Operation
+from kneel.desk.places.context import Context
+from kneel.desk.places.place import Handlers, Place
+from kneel.desk.places.schools.actions import SchoolActions
+from kneel.desk.places.schools.canvas import Canvas, Handle
+from kneel.desk.places.schools.course import (
+    Corridors,
+    asked_by,
+    columns_of,
+    course_of,
+    measures_of,
+    windows_of,
+)
+from kneel.desk.places.schools.shelf import Shelf
+from kneel.desk.records.undo import Labels
+from kneel.desk.swing import OpenSwing
+from kneel.desk.swing.figures import Figures
+from kneel.desk.swing.titles import CLUB_TITLES
+from kneel.desk.widgets.card import CardBackground, groundless, scrolled
+from kneel.desk.widgets.language import tr
+from kneel.desk.widgets.text import Label, tip, worded
+from kneel.desk.widgets.theme import Look
+from kneel.desk.widgets.token import Token, TokenRow
+from kneel.judge.kinds import ONCE
+from kneel.judge.knowledge import in_use, shipped
+from kneel.judge.records import School, Window
+from kneel.judge.shaping import OWN
+from kneel.model import Club, KneelError
+from kneel.motion.measures import REGISTRY
+from kneel.speech.findings import differences
+from kneel.speech.words import capital, checkpoint_words, window_words, with_unit
+
+WIDE, LOW = 226, 132
+FIRST = "centred"
+NO_SWING = "Open a swing on the Bench: it is drawn over the windows, and judged by both schools."
+
+
+class SchoolsPlace(Place):
+    """``failed`` carries a sentence, ``kept`` tells that all should be judged anew, ``wanted`` asks to be
+    shown.
+    """
+
+    key, title = "schools", "Schools"
+    failed = pyqtSignal(str)
+    kept = pyqtSignal()
+    wanted = pyqtSignal()
+
+    def __init__(self, opened: OpenSwing, context: Context, folder: Path | None = None) -> None:
+        self.shelf = Shelf(opened, folder)
+        super().__init__(self)
+        self._open, look = opened, context.look
+        self.context = context
+        self.school_key, self.beside_key = FIRST, ""
+        self.measure = ""
+        self.club: Club | None = None
+        self.list, self.canvas = QListWidget(), Canvas(look)
+        self.list.setFrameShape(QListWidget.Shape.NoFrame)
+        self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.list.setSpacing(2)
+        self.list.setAccessibleName(tr("Schools"))
+        self.creed, self.holds = worded("secondary"), worded("small")
+        self.here, self.where = worded("strong"), worded("secondary")
+        self.differ_head, self.differ = worded("strong"), worded("secondary")
+        self.buttons: dict[str, QPushButton] = {}
+        self._judges = Lane(self, newest=True)
+        self.tokens = TokenRow()
+        self._actions = SchoolActions(self)
+        self._build()
+        self._connect()
+
+    def _build(self) -> None:
+        look = self.context.look
+        left = CardBackground(look)
+        left.setFixedWidth(WIDE)
+        inner = groundless()
+        column = QVBoxLayout(inner)
+        column.setContentsMargins(12, 12, 12, 12)
+        heading = worded("title")
+        heading.setText(tr("Schools"))
+        column.addWidget(heading)
+        column.addWidget(self.list, 1)
+        for key, words, hint in (
+            ("school_copy", tr("Copy …"), tr("A school of your own that stands on the one chosen")),
+            ("school_bring", tr("Bring in …"), tr("A school from a TOML file")),
+            ("school_hand_on", tr("Hand on …"), tr("Save the school as a TOML file for somebody else")),
+            (
+                "school_from_swings",
+                tr("From good swings …"),
+                tr("The window that nine in ten of such swings lie inside, each student counting as one"),
+            ),
+            ("school_away", tr("Take away"), tr("Take a school of your own away; Ctrl+Z brings it back")),
+        ):
+            button = QPushButton(words)
+            button.setToolTip(tip(hint))
+            button.clicked.connect(lambda _=False, deed=key: self.handlers()[deed]())
+            self.buttons[key] = button
+        rows = (("school_copy", "school_away"), ("school_bring", "school_hand_on"), ("school_from_swings",))
+        for keys in rows:
+            row = QHBoxLayout()
+            for key in keys:
+                row.addWidget(self.buttons[key])
+            column.addLayout(row)
+        for label in (self.creed, self.holds):
+            label.setWordWrap(True)
+            column.addWidget(label)
+        scroll = scrolled(inner)
+        frame = QVBoxLayout(left)
+        frame.setContentsMargins(0, 0, 0, 0)
+        frame.addWidget(scroll)
+        for key, caption in (
+            ("school_measure", tr("Measure")),
+            ("school_club", tr("Club")),
+            ("school_beside", tr("Beside it")),
+        ):
+            token = Token(look, caption)
+            token.clicked.connect(lambda _=False, deed=key: self.handlers()[deed]())
+            self.tokens.put(key, token)
+        right = QVBoxLayout()
+        right.setSpacing(8)
+        right.addWidget(self.tokens)
+        right.addWidget(self.canvas, 1)
+        below = QHBoxLayout()
+        below.setSpacing(10)
+        below.addWidget(_card(look, self.here, self.where), 2)
+        below.addWidget(_card(look, self.differ_head, self.differ), 3)
+        right.addLayout(below)
+        row = QHBoxLayout(self)
+        row.setContentsMargins(12, 0, 12, 6)
+        row.setSpacing(10)
+        row.addWidget(left)
+        row.addLayout(right, 1)
+
+    def _connect(self) -> None:
+        self.shelf.changed.connect(self.refresh)
+        self.shelf.kept.connect(self.kept)
+        self.shelf.failed.connect(self.failed)
+        self.list.currentItemChanged.connect(self._on_row)
+        self.canvas.picked.connect(self._tell_here)
+        self.canvas.moved.connect(self._on_moved)
+        self.canvas.opened.connect(self._actions.choose_window)
+        self.canvas.restored.connect(self._actions.restore)
+        for told in (self._open.opened, self._open.numbers.renewed):
+            told.connect(self._on_swing)
+
+    # The place
+
+    def handlers(self) -> Handlers:
+        return self._actions.table()
+
+    def hints(self) -> str:
+        return tr("drag a limit    ← → another    ↑ ↓ move it    ↵ type it    ⌫ as shipped    F1 all keys")
+
+    def enter(self) -> None:
+        self.shelf.read()
+        self.refresh()
+        self.canvas.setFocus()
+
+    def steps(self) -> Labels:
+        history = self.shelf.history
+        return history.undo_label, history.redo_label
+
+    def undo(self) -> None:
+        self.shelf.undo()
+
+    def redo(self) -> None:
+        self.shelf.redo()
+
+    # What is on show
+
+    @property
+    def school(self) -> School:
+        """The school chosen, with all it stands on."""
+        return self.shelf.whole(self.school_key)
+
+    @property
+    def base(self) -> School | None:
+        """What an own school stands on; None of one that was shipped, or where that is not there."""
+        mine = self.shelf.own.get(self.school_key)
+        return self._whole_or_none(mine.based_on) if mine is not None else None
+
+    @property
+    def beside(self) -> School | None:
+        """The second school, None where none is chosen."""
+        return self._whole_or_none(self.beside_key)
+
+    def _whole_or_none(self, key: str) -> School | None:
+        try:
+            return self.shelf.whole(key) if key else None
+        except KneelError:
+            return None
+
+    def schools(self) -> dict[str, School]:
+        """All there are, one's own first."""
+        rest = {key: one for key, one in shipped().schools.items() if key not in self.shelf.own}
+        return {**self.shelf.own, **rest}
+
+    def choose(self, key: str) -> None:
+        """Show a school."""
+        self.school_key = key
+        self.refresh()
+
+    def refresh(self) -> None:
+        """Show all anew."""
+        known = self.schools()
+        if self.school_key not in known or self._whole_or_none(self.school_key) is None:
+            self.school_key = FIRST if FIRST in known else next(iter(known))
+        measures = self.measures()
+        if self.measure not in measures:
+            self.measure = next((key for key in measures if self._open_lane(key)), measures[0])
+        self._list_schools(known)
+        self._show_windows()
+        self._tell_school()
+        self._judge()
+
+    def measures(self) -> list[str]:
+        """The measures that can be shaped here."""
+        return measures_of([one for one in (self.school, self.beside) if one is not None])
+
+    def _open_lane(self, key: str) -> bool:
+        """Whether a measure decides what is spoken of first on the Bench."""
+        reading = self._open.numbers.reading
+        first = reading.first if reading is not None else None
+        return first is not None and first.measure == key
+
+    def _list_schools(self, known: dict[str, School]) -> None:
+        self.list.blockSignals(True)
+        self.list.clear()
+        for key, school in known.items():
+            own = key in self.shelf.own
+            count = sum(len(window.at) for window in school.window) if own else 0
+            told = tr("changed in one place") if count == 1 else tr("changed in %d places") % count
+            told = told if count else tr("nothing changed yet")
+            item = QListWidgetItem(f"{school.title}\n{told if own else tr('as shipped')}")
+            item.setData(Qt.ItemDataRole.UserRole, key)
+            self.list.addItem(item)
+            if key == self.school_key:
+                self.list.setCurrentItem(item)
+        self.list.blockSignals(False)
+
+    def _show_windows(self) -> None:
+        club = self.club or Club.IRON
+        mine = self.shelf.own.get(self.school_key)
+        own = [window for window in mine.window if window.measure == self.measure] if mine else []
+        self.canvas.show_corridors(
+            Corridors(
+                self.measure,
+                columns_of(self.measure),
+                windows_of(self.school, self.measure, club),
+                windows_of(self.base, self.measure, club) if own else {},
+                windows_of(self.beside, self.measure, club),
+                frozenset(at for window in own for at in window.at),
+                course_of(self._open.numbers.analysis, self.measure, self._open.swing.club),
+            )
+        )
+        entry = REGISTRY[self.measure]
+        unit = with_unit("", self.canvas.shown.unit).strip() if self.canvas.shown else ""
+        self._say("school_measure", tr(entry.title), unit)
+        self._say("school_club", tr(CLUB_TITLES[club.value]) if self.club else tr("All clubs"), "")
+        beside = self.beside
+        self._say("school_beside", beside.title if beside else tr("none"), tr("dotted") if beside else "")
+        self.tokens.fit()
+        self._tell_here()
+
+    def _say(self, key: str, value: str, remark: str) -> None:
+        self.tokens.tokens[key].show_value(value, remark, guessed=False)
+
+    def _tell_school(self) -> None:
+        school = self.school
+        self.creed.setText(school.creed)
+        counts = Counter(_standing(window) for window in school.window for _ in window.at)
+        lines = [tr("%d windows") % counts.total(), *(f"{n} {words}" for words, n in counts.most_common())]
+        self.holds.setText("\n".join(lines))
+        self.buttons["school_away"].setEnabled(self.school_key in self.shelf.own)
+
+    def _tell_here(self) -> None:
+        """The window chosen: its limits, where they come from, and what they decide."""
+        shown, chosen = self.canvas.shown, self.canvas.chosen
+        if shown is None or chosen is None:
+            self.here.setText("")
+            self.where.setText(tr("Choose a limit on the picture."))
+            return
+        place = tr("Once a swing") if chosen.at == ONCE else capital(checkpoint_words(chosen.at))
+        window = self.canvas.windows().get(chosen.at)
+        if window is None:
+            self.here.setText(f"{place}: {tr('nothing asked')}")
+            self.where.setText(tr("Enter, or a double click, lays a window there."))
+            return
+        self.here.setText(f"{place}: {window_words(window.lo, window.hi, shown.unit)}")
+        standing = shown.windows[chosen.at].standing if chosen.at in shown.windows else OWN
+        lines = [tr("Where it comes from: %s.") % standing]
+        base = shown.base.get(chosen.at) if chosen.at in shown.own else None
+        if base is not None:
+            lines.append(tr("As shipped %s.") % window_words(base.lo, base.hi, shown.unit))
+        step = with_unit(f"{window.margin:g}", shown.unit)
+        lines.append(tr("%s past a limit is one step of severity.") % step)
+        faults = asked_by(in_use(), shown.measure, chosen.at)
+        if faults:
+            lines.append(tr("It decides: %s.") % ", ".join(faults).lower())
+        if shown.unit == "cm":
+            lines.append(tr("For a body of 1.75 m; it grows and shrinks with stature."))
+        self.where.setText(" ".join(lines))
+
+    # What the two say to the swing
+
+    def _on_swing(self) -> None:
+        if self.isVisible():
+            self.refresh()
+
+    def _judge(self) -> None:
+        """Have the swing on the desk judged by both schools."""
+        figures, other = self._open.numbers.figures, self.beside or self.base
+        if figures.analysis is None or other is None or not self.isVisible():
+            self._tell_difference(figures, other, None)
+            return
+        one = self.school
+        self._judges.start(
+            Operation(
+                subject=lambda: (self.school_key, self.beside_key),
+                work=lambda _: _differences(figures, one, other),
+                done=lambda told: self._tell_difference(figures, other, told),
+            )
+        )
+
+    def _tell_difference(self, figures: Figures, other: School | None, told: tuple[str, ...] | None) -> None:
+        golfer = self._open.swing.golfer or tr("the swing on the desk")
+        if other is None:
+            self.differ_head.setText(tr("Two schools on one swing"))
+            self.differ.setText(tr("Choose a school beside it, or shape a copy: what changes stands here."))
+            return
+        self.differ_head.setText(tr("Where it and %s disagree on this swing") % other.title.lower())
+        if figures.analysis is None:
+            self.differ.setText(tr(NO_SWING))
+        elif told is not None:
+            same = tr("Nowhere: both say the same of every fault, for %s.") % golfer
+            self.differ.setText("\n".join(told) if told else same)
+
+    # Deeds
+
+    def _on_row(self, item: QListWidgetItem | None) -> None:
+        if item is not None and item.data(Qt.ItemDataRole.UserRole) != self.school_key:
+            self.choose(item.data(Qt.ItemDataRole.UserRole))
+
+    def _on_moved(self, handle: Handle, value: float) -> None:
+        window = self.canvas.shown.windows.get(handle.at) if self.canvas.shown else None
+        if window is not None:
+            limits = {"lo": window.lo, "hi": window.hi, handle.side: value}
+            self._actions.set_limits(handle.at, limits["lo"], limits["hi"])
+
+
+def _standing(window: Window) -> str:
+    """Where a window comes from, without its reasons."""
+    return window.standing.split(":")[0].split(",")[0].strip()
+
+
+def _differences(figures: Figures, one: School, other: School) -> tuple[str, ...]:
+    first, second = figures.under(one), figures.under(other)
+    return differences(first, second) if first is not None and second is not None else ()
+
+
+def _card(look: Look, *labels: Label) -> QWidget:
+    card = CardBackground(look)
+    card.setFixedHeight(LOW)
+    inner = groundless()
+    column = QVBoxLayout(inner)
+    column.setContentsMargins(14, 10, 14, 10)
+    for label in labels:
+        label.setWordWrap(True)
+        column.addWidget(label)
+    column.addStretch(1)
+    frame = QVBoxLayout(card)
+    frame.setContentsMargins(0, 0, 0, 0)
+    frame.addWidget(scrolled(inner))
+    return card
