@@ -31,14 +31,17 @@ from kneel.book.repository.swings import Versions
 from kneel.book.sync import conflicts
 from kneel.book.sync.merging import merged, merged_text, taken
 from kneel.book.sync.saving import save_lesson, save_student
+from kneel.book.views.by_school import OfBook, under_two
 from kneel.book.views.last_lesson import change_since, last_time
 from kneel.compare.difference import ChangeWord, difference, two_sides
 from kneel.compare.family import judged_alone
 from kneel.compare.trend import each_once, trend_of
 from kneel.documents.swing_file import SUFFIX, load_swing, save_swing
 from kneel.evidence.kept import kept_swing
-from kneel.judge import at_hand
+from kneel.judge import Verdict, at_hand
 from kneel.judge.numbers import OfSwing
+from kneel.judge.reading import judge_numbers
+from kneel.judge.shaping import shaped
 from kneel.model import (
     BookChangedError,
     BookError,
@@ -53,6 +56,7 @@ from kneel.model import (
     Rung,
     Student,
     UsageError,
+    View,
     Where,
 )
 from kneel.model.lesson import Handed
@@ -665,3 +669,24 @@ def test_every_schema_has_an_old_book_to_be_tried_on():
     steps = {script.revision for script in schema.scripts().walk_revisions()}
     assert {path.stem.removeprefix("book-") for path in OLD} == steps == set(schema.known())
     assert schema.newest() == schema.scripts().get_current_head()
+
+
+def test_a_students_swings_are_judged_by_another_school_from_what_the_book_keeps(book, maren):
+    """The same faults as when they were filed; under a school that forbids all, every one; by word, none."""
+    knowledge = at_hand()[0]
+    centred = knowledge.school("centred")
+    narrow = shaped(centred, centred, "pelvis_tilt", "top", lo=30.0, hi=40.0)
+    with book.reading() as db:
+        rows = swings.of_student(db, maren)
+        found = under_two(db, maren, centred, narrow, knowledge)
+        told = swings.numbers_of(db, [row.id for row in rows])
+    face = [row for row in rows if row.view is View.FACE_ON]
+    for row in face:
+        reading = judge_numbers(OfBook(row, told[row.id]), centred, knowledge=knowledge)
+        firm = {one.fault for one in row.facts.seen if one.verdict == "fault"}
+        assert firm
+        assert {finding.key for finding in reading.found(Verdict.FAULT)} == firm
+    assert found.swings == len(rows)
+    flat = next(one for one in found.changed if one.title == "Flat turn")
+    assert (flat.before, flat.after) == (0, len(face))
+    assert [one.title for one in found.changed] == ["Flat turn"]

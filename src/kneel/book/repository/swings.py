@@ -161,6 +161,15 @@ def told_of(db: Connection, student: str, measure: str, at: str) -> list[Indexed
     ]
 
 
+def numbers_of(db: Connection, rows: Sequence[int]) -> dict[int, dict[tuple[str, str], Single]]:
+    """All that is kept of some swings, by row, measure and checkpoint."""
+    found: dict[int, dict[tuple[str, str], Single]] = {row: {} for row in rows}
+    for one in db.execute(select(numbers).where(numbers.c.swing.in_(rows))):
+        kept = IndexedNumber(one.measure, one.at, one.unit, one.value, one.sigma, unpacked_causes(one.causes))
+        found[one.swing][one.measure, one.at] = kept.single()
+    return found
+
+
 def by_content(db: Connection, content: str) -> list[Indexed]:
     """Swings whose clip has that content, wherever it was when they were filed."""
     return [_indexed(row) for row in db.execute(_asked().where(swings.c.content == content))]

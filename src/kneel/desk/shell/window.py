@@ -78,7 +78,7 @@ class Window(DropWindow):
         self.pair = PairPlace(self.on_desk, context, self.practice)
         self.pair.offers = lambda: offers_of(self.bench.rack.entries, self.on_desk)
         self.review = ReviewPlace(self.on_desk, context, self.practice)
-        self.schools = SchoolsPlace(self.on_desk, context)
+        self.schools = SchoolsPlace(self.on_desk, context, self.practice)
         self.reviewing = Reviewing(self.takes, self.bench, self.review, context)
         self.places: tuple[Place, ...] = (
             self.bench, self.pair, self.review, self.plan, self.book, self.schools, self.handout,

@@ -8,6 +8,8 @@ from pathlib import Path
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QHBoxLayout, QListWidget, QListWidgetItem, QPushButton, QVBoxLayout, QWidget
 
+from kneel.book import Book
+from kneel.book.views.by_school import UnderTwo, under_two
 from kneel.desk.operations import Lane, Operation
 from kneel.desk.places.context import Context
 from kneel.desk.places.place import Handlers, Place
@@ -22,6 +24,7 @@ from kneel.desk.places.schools.course import (
     windows_of,
 )
 from kneel.desk.places.schools.shelf import Shelf
+from kneel.desk.records.practice import Practice
 from kneel.desk.records.undo import Labels
 from kneel.desk.swing import OpenSwing
 from kneel.desk.swing.figures import Figures
@@ -41,6 +44,9 @@ from kneel.speech.findings import differences
 from kneel.speech.words import capital, checkpoint_words, window_words, with_unit
 
 WIDE, LOW = 226, 132
+MOST = 4
+"""So many faults are counted in words."""
+
 FIRST = "centred"
 NO_SWING = "Open a swing on the Bench: it is drawn over the windows, and judged by both schools."
 
@@ -55,10 +61,12 @@ class SchoolsPlace(Place):
     kept = pyqtSignal()
     wanted = pyqtSignal()
 
-    def __init__(self, opened: OpenSwing, context: Context, folder: Path | None = None) -> None:
+    def __init__(
+        self, opened: OpenSwing, context: Context, practice: Practice, folder: Path | None = None
+    ) -> None:
         self.shelf = Shelf(opened, folder)
         super().__init__(self)
-        self._open, look = opened, context.look
+        self._open, self._practice, look = opened, practice, context.look
         self.context = context
         self.school_key, self.beside_key = FIRST, ""
         self.measure = ""
@@ -71,8 +79,10 @@ class SchoolsPlace(Place):
         self.creed, self.holds = worded("secondary"), worded("small")
         self.here, self.where = worded("strong"), worded("secondary")
         self.differ_head, self.differ = worded("strong"), worded("secondary")
+        self.student = worded("secondary")
         self.buttons: dict[str, QPushButton] = {}
         self._judges = Lane(self, newest=True)
+        self._counting: object = None
         self.tokens = TokenRow()
         self._actions = SchoolActions(self)
         self._build()
@@ -132,7 +142,7 @@ class SchoolsPlace(Place):
         below = QHBoxLayout()
         below.setSpacing(10)
         below.addWidget(_card(look, self.here, self.where), 2)
-        below.addWidget(_card(look, self.differ_head, self.differ), 3)
+        below.addWidget(_card(look, self.differ_head, self.student, self.differ), 3)
         right.addLayout(below)
         row = QHBoxLayout(self)
         row.setContentsMargins(12, 0, 12, 6)
@@ -319,6 +329,10 @@ class SchoolsPlace(Place):
     def _judge(self) -> None:
         """Have the swing on the desk judged by both schools."""
         figures, other = self._open.numbers.figures, self.beside or self.base
+        if other is not None and self.isVisible():
+            self._count(self.school, other)
+        else:
+            self.student.hide()
         if figures.analysis is None or other is None or not self.isVisible():
             self._tell_difference(figures, other, None)
             return
@@ -343,6 +357,41 @@ class SchoolsPlace(Place):
         elif told is not None:
             same = tr("Nowhere: both say the same of every fault, for %s.") % golfer
             self.differ.setText("\n".join(told) if told else same)
+
+    def _count(self, one: School, other: School) -> None:
+        """Have all swings of the student on the desk judged by both."""
+        record = self._practice.record
+        if not record.key:
+            self.student.hide()
+            return
+        key = record.key
+
+        def work(book: Book) -> UnderTwo:
+            with book.reading() as db:
+                return under_two(db, key, other, one, in_use())
+
+        self._counting = record.records.read(
+            record.which,
+            work,
+            subject=lambda: (record.whose(), self.school_key, self.beside_key),
+            done=lambda found: self._tell_count(found, other),
+            failed=lambda error: self.failed.emit(str(error)),
+            instead=self._counting,
+        )
+
+    def _tell_count(self, found: UnderTwo, other: School) -> None:
+        golfer = self._open.swing.golfer
+        words = [f"{one.title.lower()} {one.before} → {one.after}" for one in found.changed[:MOST]]
+        more = len(found.changed) - MOST
+        words += [tr("%d more") % more] if more > 0 else []
+        same = tr("the same faults in all of them")
+        head = tr("%d swings of %s in the Book, from %s to this one") % (
+            found.swings,
+            golfer,
+            other.title.lower(),
+        )
+        self.student.setText(f"{head}: {' · '.join(words) or same}.")
+        self.student.setVisible(found.swings > 0)
 
     # Deeds
 
