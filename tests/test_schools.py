@@ -251,8 +251,8 @@ def test_a_limit_is_dragged_kept_judged_by_and_taken_back(qtbot, window, schools
     # What the copy sees otherwise than what it stands on is told of the swing on the desk.
     schools.measure = "pelvis_tilt"
     schools._actions.set_limits("top", 25.0, 40.0)
-    qtbot.waitUntil(lambda: "Flat turn: " in schools.differ.text(), timeout=PATIENCE_MS)
-    assert "clear under centred (" in schools.differ.text()
+    qtbot.waitUntil(lambda: "Flat turn: " in schools.two.differ.text(), timeout=PATIENCE_MS)
+    assert "clear under centred (" in schools.two.differ.text()
     for _ in range(4):
         window.undo()
     qtbot.waitUntil(lambda: not file_of(schools).exists(), timeout=PATIENCE_MS)
@@ -309,6 +309,18 @@ def test_schools_are_handed_on_whole_brought_in_beside_and_taken_away(qtbot, win
     assert schools.school_key != "centred_mine"
     assert file_of(schools, schools.school_key).exists()
     schools.handlers()["school_away"]()
+    qtbot.waitUntil(lambda: list(schools.shelf.own) == ["centred_mine"], timeout=PATIENCE_MS)
+    # One that the swing on the desk goes by stays; one that swings of the Book go by is asked about first.
+    schools.choose("centred_mine")
+    window.on_desk.set("Judge by another school", school="centred_mine")
+    with qtbot.waitSignal(schools.failed, timeout=PATIENCE_MS) as told:
+        schools.handlers()["school_away"]()
+    assert "judged by it" in told.args[0]
+    window.on_desk.set("Judge by another school", school="centred")
+    schools._actions._ask_away("centred_mine", 3)
+    chooser = next(one for one in window.findChildren(Chooser) if one.isVisible())
+    assert "3 swings in the Book" in chooser.accessibleName()
+    chooser.pick("Leave it")
     assert list(schools.shelf.own) == ["centred_mine"]
     broken = tmp_path / "broken.toml"
     broken.write_text('key = "x"\ntitle = 3')
@@ -335,7 +347,7 @@ def test_windows_from_good_swings_are_offered_and_taken(qtbot, window, schools):
     schools.refresh()
     swings = [GoodSwing(f"Student {k}", "a", Told(v)) for k, v in enumerate(np.linspace(-1, 3, 9))]
     found = [proposed(swings, "pelvis_shift", at) for at in ("top", "impact")]
-    chooser = schools._actions.offer_proposed("pelvis_shift", found)
+    chooser = schools._actions.good.offer_proposed("pelvis_shift", found)
     chooser.pick("Take all of them")
     for one in found:
         window_ = schools.school.find("pelvis_shift", one.at)
@@ -343,5 +355,5 @@ def test_windows_from_good_swings_are_offered_and_taken(qtbot, window, schools):
         assert "9 students" in window_.standing
     # One swing is none to make a window of, however often it is given.
     with qtbot.waitSignal(schools.failed, timeout=PATIENCE_MS) as told:
-        schools._actions.read_swings([window.on_desk.path] * 9)
+        schools._actions.good.read_swings([window.on_desk.path] * 9)
     assert "these are 1 of 1" in told.args[0]

@@ -235,7 +235,7 @@ def take_schools(desk: Desk) -> None:
     lower = Handle("top", "lo")
     place.canvas.chosen = lower
     place.canvas.moved.emit(lower, -3.0)
-    desk.settle(lambda: not place.shelf.busy and bool(place.differ.text()))
+    desk.settle(lambda: not place.shelf.busy and bool(place.two.differ.text()))
     desk.shoot("schools")
     window.undo()
     window.undo()

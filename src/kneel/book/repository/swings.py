@@ -170,6 +170,11 @@ def numbers_of(db: Connection, rows: Sequence[int]) -> dict[int, dict[tuple[str,
     return found
 
 
+def judged_by(db: Connection, school: str) -> int:
+    """How many swings are judged by a school."""
+    return int(db.scalar(select(func.count()).select_from(swings).where(swings.c.school == school)) or 0)
+
+
 def by_content(db: Connection, content: str) -> list[Indexed]:
     """Swings whose clip has that content, wherever it was when they were filed."""
     return [_indexed(row) for row in db.execute(_asked().where(swings.c.content == content))]

@@ -2,34 +2,30 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable
 from pathlib import Path
 from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
 from PyQt6.QtWidgets import QFileDialog
 
-from kneel.compare.good_swings import Proposed, proposed
-from kneel.desk.operations import Lane, Operation, Task
+from kneel.desk.operations import Lane, Operation
 from kneel.desk.places.place import Handlers
 from kneel.desk.places.schools.canvas import Handle
-from kneel.desk.places.schools.course import columns_of
-from kneel.desk.places.schools.reading import read_good_swings
+from kneel.desk.places.schools.good import GoodWindows
 from kneel.desk.swing.titles import CLUB_TITLES
 from kneel.desk.widgets.chooser import Choice, Chooser
 from kneel.desk.widgets.entry import Entry
 from kneel.desk.widgets.language import tr
 from kneel.disk import shown as safely
 from kneel.disk import write_text
-from kneel.documents.swing_file import SUFFIX
 from kneel.judge.kinds import ONCE
 from kneel.judge.records import School
-from kneel.judge.shaping import UNCHANGED, as_text, copied, read_school, restored, shaped
+from kneel.judge.shaping import as_text, copied, read_school, restored, shaped
 from kneel.model import Club, KneelError
-from kneel.motion.failure import Failed
 from kneel.motion.measures import REGISTRY
 from kneel.speech.units import spoken
-from kneel.speech.words import capital, checkpoint_words, number, window_words, with_unit
+from kneel.speech.words import checkpoint_words, with_unit
 
 if TYPE_CHECKING:
     from kneel.desk.places.schools.view import SchoolsPlace
@@ -44,7 +40,7 @@ class SchoolActions:
     def __init__(self, place: SchoolsPlace) -> None:
         self._place = place
         self._files = Lane(place)
-        self._readers = Lane(place, place.context.jobs, tr("reading the good swings"), newest=True)
+        self.good = GoodWindows(self, place)
 
     def table(self) -> Handlers:
         """Every key with its deed."""
@@ -58,7 +54,7 @@ class SchoolActions:
             "school_beside": self.choose_beside,
             "school_window": self.choose_window,
             "school_restore": self.restore,
-            "school_from_swings": self.choose_swings,
+            "school_from_swings": self.good.choose_swings,
         }
 
     # Windows
@@ -66,10 +62,10 @@ class SchoolActions:
     def set_limits(self, at: str, lo: float | None, hi: float | None) -> None:
         """Set both limits of the measure on show at a checkpoint; a shipped school is copied for it."""
         place = self._place
-        self._try(
+        self.attempt(
             lambda: place.shelf.put(
                 tr("Change %s") % tr(REGISTRY[place.measure].title).lower(),
-                shaped(self._mine(), place.school, place.measure, at, place.club, lo=lo, hi=hi),
+                shaped(self.mine(), place.school, place.measure, at, place.club, lo=lo, hi=hi),
             )
         )
 
@@ -83,9 +79,9 @@ class SchoolActions:
         new = restored(mine, place.measure, chosen.at, place.club)
         if new == mine:
             place.said.emit(tr("It is as shipped already"))
-        self._try(lambda: place.shelf.put(tr("As shipped again"), new))
+        self.attempt(lambda: place.shelf.put(tr("As shipped again"), new))
 
-    def _mine(self) -> School:
+    def mine(self) -> School:
         """The school chosen where it is one's own, else a copy of it, which is chosen from now on."""
         place = self._place
         mine = place.shelf.own.get(place.school_key)
@@ -119,7 +115,7 @@ class SchoolActions:
             choices.append(Choice(tr("As shipped"), self.restore, keys=tr("Del")))
         name = tr("once a swing") if at == ONCE else checkpoint_words(at)
         title = tr("Window at %s") % name
-        return self._offer(title, choices)
+        return self.offer(title, choices)
 
     def _said(self, value: float | None) -> str:
         shown = self._place.canvas.shown
@@ -172,7 +168,7 @@ class SchoolActions:
             )
             for key in place.measures()
         ]
-        return self._offer(tr("Measure"), choices, typing=True)
+        return self.offer(tr("Measure"), choices, typing=True)
 
     def choose_club(self) -> Chooser:
         """For which club the windows are shown and changed."""
@@ -188,7 +184,7 @@ class SchoolActions:
             for one in Club
             if one.value in CLUB_TITLES
         ]
-        return self._offer(tr("Club"), choices)
+        return self.offer(tr("Club"), choices)
 
     def choose_beside(self) -> Chooser:
         """Which school stands beside it."""
@@ -204,78 +200,12 @@ class SchoolActions:
             for key, school in place.schools().items()
             if key != place.school_key
         ]
-        return self._offer(tr("Beside it"), choices)
+        return self.offer(tr("Beside it"), choices)
 
-    def _offer(self, title: str, choices: list[Choice], *, typing: bool = False) -> Chooser:
+    def offer(self, title: str, choices: list[Choice], *, typing: bool = False) -> Chooser:
         chooser = Chooser(self._place, self._place.context.look, title, choices, typing=typing)
         chooser.open(None)
         return chooser
-
-    # From good swings
-
-    def choose_swings(self) -> None:
-        """Windows on the measure from swings that somebody calls good."""
-        words = tr("Good swings, by their documents")
-        names, _ = QFileDialog.getOpenFileNames(self._place, words, "", f"{tr('Swings')} (*{SUFFIX})")
-        if names:
-            self.read_swings([Path(name) for name in names])
-
-    def read_swings(self, paths: Sequence[Path]) -> None:
-        """Read swings, and offer the windows that come of them."""
-        place = self._place
-        measure, columns = place.measure, columns_of(place.measure)
-
-        def work(task: Task) -> tuple[list[Proposed], str]:
-            swings = read_good_swings(paths, measure, task)
-            found = [proposed(swings, measure, at) for at in columns]
-            told = [one for one in found if isinstance(one, Proposed)]
-            fewest = next((one.reason for one in found if isinstance(one, Failed)), "")
-            return told, fewest
-
-        def done(found: tuple[list[Proposed], str]) -> None:
-            told, reason = found
-            if told:
-                self.offer_proposed(measure, told)
-            else:
-                place.failed.emit(f"{reason} {UNCHANGED}")
-
-        self._readers.start(
-            Operation(
-                subject=lambda: place.measure,
-                work=work,
-                done=done,
-                failed=lambda error: place.failed.emit(f"{error} {UNCHANGED}"),
-            )
-        )
-
-    def offer_proposed(self, measure: str, told: Sequence[Proposed]) -> Chooser:
-        """Let windows be taken, one by one or all."""
-        place, shown = self._place, self._place.canvas.shown
-        assert shown is not None
-
-        def take(some: Sequence[Proposed]) -> None:
-            def put() -> None:
-                mine, whole = self._mine(), place.school
-                for one in some:
-                    lo, hi = round(one.interval.lo, 1), round(one.interval.hi, 1)
-                    mine = shaped(
-                        mine, whole, measure, one.at, place.club, lo=lo, hi=hi, standing=one.standing
-                    )
-                place.shelf.put(tr("Windows from good swings"), mine)
-
-            self._try(put)
-
-        first = told[0]
-        whose = first.own or tr("%d students") % first.students
-        choices = [Choice(tr("Take all of them"), lambda: take(told))] if len(told) > 1 else []
-        for one in told:
-            window = window_words(one.interval.lo, one.interval.hi, shown.unit)
-            edge = tr("either end ± %s") % number(one.interval.edge, shown.unit, signed=False)
-            name = tr("once a swing") if one.at == ONCE else checkpoint_words(one.at)
-            choices.append(Choice(f"{capital(name)}: {window}", lambda o=one: take([o]), detail=edge))
-        return self._offer(
-            tr("From %d good swings of %s: nine in ten inside") % (first.swings, whose), choices
-        )
 
     # Whole schools
 
@@ -291,7 +221,7 @@ class SchoolActions:
                 place.shelf.put(tr("Copy the school"), made)
                 place.choose(made.key)
 
-            self._try(put)
+            self.attempt(put)
 
         entry = Entry(
             place,
@@ -307,10 +237,32 @@ class SchoolActions:
     def take_away(self) -> None:
         """Take an own school away."""
         place = self._place
-        if place.school_key not in place.shelf.own:
+        key = place.school_key
+        if key not in place.shelf.own:
             place.said.emit(tr("What was shipped stays; only a school of your own can be taken away"))
             return
-        self._try(lambda: place.shelf.take_away(place.school_key))
+        if place.two.judges_desk(key):
+            place.failed.emit(
+                tr(
+                    "The swing on the desk is judged by it: choose another school (J) first. "
+                    "Nothing was changed."
+                )
+            )
+            return
+        place.two.count_judged(key, lambda count: self._ask_away(key, count))
+
+    def _ask_away(self, key: str, count: int) -> None:
+        """Take a school away at once where no swing in the Book needs it, else once that was read."""
+
+        def take() -> None:
+            self.attempt(lambda: self._place.shelf.take_away(key))
+
+        if not count:
+            take()
+            return
+        title = tr("%d swings in the Book are judged by it. Without it they do not open.") % count
+        leave = Choice(tr("Leave it"), lambda: None)
+        self.offer(title, [leave, Choice(tr("Take it away"), take, detail=tr("Ctrl+Z brings it back"))])
 
     def choose_file(self) -> None:
         """Bring a school in from a file."""
@@ -332,7 +284,7 @@ class SchoolActions:
                 place.shelf.whole(whole.key)
                 place.choose(whole.key)
 
-            self._try(put)
+            self.attempt(put)
 
         self._files.start(
             Operation(
@@ -367,7 +319,7 @@ class SchoolActions:
             )
         )
 
-    def _try(self, deed: Callable[[], object]) -> None:
+    def attempt(self, deed: Callable[[], object]) -> None:
         """Do something that may be refused; then all is as it was, and it is said why."""
         try:
             deed()

@@ -5,44 +5,30 @@ from __future__ import annotations
 import math
 from collections.abc import Mapping
 from dataclasses import dataclass
-from itertools import pairwise
 
-import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import (
-    QBrush,
     QKeyEvent,
-    QLinearGradient,
     QMouseEvent,
     QPainter,
     QPaintEvent,
-    QPen,
-    QPolygonF,
 )
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from kneel.desk.places.schools.course import Corridors
-from kneel.desk.swing.titles import checkpoint_title
+from kneel.desk.places.schools.painting import HANDLE, LEFT_PX, SIDES, Painting
 from kneel.desk.widgets.language import tr
-from kneel.desk.widgets.text import CENTRE, RIGHT, wide, write
-from kneel.desk.widgets.theme import Look, font
-from kneel.judge.kinds import ONCE
+from kneel.desk.widgets.theme import Look
 from kneel.judge.records import Window
 from kneel.motion.measures import REGISTRY
-from kneel.speech.units import spoken
-from kneel.speech.words import number, with_unit
 
-LEFT_PX, TOP_PX, RIGHT_PX, BOTTOM_PX = 58, 52, 26, 16
-HANDLE = 22.0, 8.0
-GATE_PX, FADE_PX = 9.0, 64.0
+TOP_PX, RIGHT_PX, BOTTOM_PX = 52, 26, 16
 NEAR_PX = 12.0
 STEPS = {"cm": 0.5, "deg": 1.0}
 """One key moves a limit so far."""
 
 MANY = 5
 """With Shift so many steps."""
-
-SIDES = ("lo", "hi")
 
 
 @dataclass(frozen=True)
@@ -66,11 +52,11 @@ class Canvas(QWidget):
 
     def __init__(self, look: Look) -> None:
         super().__init__()
-        self._look = look
+        self._painting = Painting(self, look)
         self.shown: Corridors | None = None
         self.chosen: Handle | None = None
         self._drag: tuple[Handle, float, tuple[float, float]] | None = None
-        self._over: Handle | None = None
+        self.over: Handle | None = None
         self.setMinimumHeight(220)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
@@ -92,7 +78,8 @@ class Canvas(QWidget):
     # Where things lie
 
     @property
-    def _box(self) -> QRectF:
+    def box(self) -> QRectF:
+        """Where the swing lies."""
         return QRectF(self.rect()).adjusted(LEFT_PX, TOP_PX, -RIGHT_PX, -BOTTOM_PX)
 
     def windows(self) -> Mapping[str, Window]:
@@ -138,17 +125,17 @@ class Canvas(QWidget):
     def x_of(self, column: float) -> float:
         """Where a column lies."""
         assert self.shown is not None
-        box, count = self._box, len(self.shown.columns)
+        box, count = self.box, len(self.shown.columns)
         return box.center().x() if count == 1 else box.left() + box.width() * (column + 0.35) / (count - 0.3)
 
     def y_of(self, value: float) -> float:
         """Where a value lies."""
-        box, (low, high) = self._box, self.reach()
+        box, (low, high) = self.box, self.reach()
         return box.bottom() - box.height() * (value - low) / (high - low)
 
     def value_at(self, y: float) -> float:
         """The value at a height."""
-        box, (low, high) = self._box, self.reach()
+        box, (low, high) = self.box, self.reach()
         return low + (high - low) * (box.bottom() - y) / box.height()
 
     def place_of(self, handle: Handle) -> QPointF:
@@ -164,165 +151,10 @@ class Canvas(QWidget):
         low, high = self.reach()
         return STEPS.get(self.shown.unit, 10 ** math.floor(math.log10(max(high - low, 1e-6) / 20)))
 
-    # Painting
+    # Hands and eyes
 
     def paintEvent(self, event: QPaintEvent) -> None:
-        painter, look = QPainter(self), self._look
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(look.colour("panel"))
-        painter.drawRoundedRect(QRectF(self.rect()), 6, 6)
-        if self.shown is None:
-            return
-        self._paint_columns(painter, self.shown)
-        self._paint_scale(painter, self.shown)
-        self._paint_channel(painter, self.shown)
-        pen = QPen(look.colour("secondary"), 1.4, Qt.PenStyle.DotLine)
-        self._paint_edges(painter, self.shown.beside, pen)
-        for at, window in self.shown.base.items():
-            if at in self.shown.own:
-                self._paint_edges(painter, {at: window}, QPen(look.colour("secondary"), 1.6))
-        self._paint_course(painter, self.shown)
-        for handle in self.handles():
-            self._paint_handle(painter, handle)
-        if self.hasFocus():
-            painter.setPen(QPen(look.colour("chosen_edge"), 1.4))
-            painter.setBrush(Qt.BrushStyle.NoBrush)
-            painter.drawRoundedRect(QRectF(self.rect()).adjusted(1, 1, -1, -1), 6, 6)
-
-    def _paint_columns(self, painter: QPainter, shown: Corridors) -> None:
-        box, look = self._box, self._look
-        entry = REGISTRY[shown.measure]
-        write(
-            painter,
-            QRectF(14, 8, self.width() - 28, 16),
-            f"{tr(entry.title)}, {with_unit('', shown.unit).strip() or tr('share')}: {tr(entry.positive)}",
-            font(11.5),
-            look.colour("secondary"),
-        )
-        here = self.chosen.at if self.chosen else ""
-        free = -1e9
-        for k, at in enumerate(shown.columns):
-            x = self.x_of(k)
-            painter.setPen(QPen(look.colour("chosen_edge" if at == here else "edge"), 1))
-            painter.drawLine(QPointF(x, box.top()), QPointF(x, box.bottom()))
-            words = tr("once a swing") if at == ONCE else tr(checkpoint_title(at))
-            type_ = font(12, 600 if at == here else 400)
-            width = wide(words, type_) + 2
-            place = QRectF(x - width / 2, box.top() - 22, width, 16)
-            if place.left() > free:
-                asked = at in shown.windows
-                write(painter, place, words, type_, look.colour("text" if asked else "faint"), CENTRE)
-                free = place.right() + 6
-
-    def _paint_scale(self, painter: QPainter, shown: Corridors) -> None:
-        box, look, (low, high) = self._box, self._look, self.reach()
-        per = spoken(1.0, shown.unit)
-        raw = (high - low) * per / 6
-        power = 10.0 ** math.floor(math.log10(raw))
-        tick = next(power * k for k in (1, 2, 5, 10) if power * k >= raw)
-        for k in range(math.ceil(low * per / tick), math.floor(high * per / tick) + 1):
-            value = k * tick / per
-            y = self.y_of(value)
-            painter.setPen(QPen(look.colour("faint", 0.9 if k == 0 else 0.4), 1, Qt.PenStyle.DotLine))
-            painter.drawLine(QPointF(box.left(), y), QPointF(box.right(), y))
-            place = QRectF(4, y - 8, LEFT_PX - 12, 16)
-            words = number(value, shown.unit) if k else "0"
-            write(painter, place, words, font(11), look.colour("secondary"), RIGHT)
-
-    def _columns(self, windows: Mapping[str, Window]) -> list[tuple[float, Window]]:
-        assert self.shown is not None
-        return [(self.x_of(k), windows[at]) for k, at in enumerate(self.shown.columns) if at in windows]
-
-    def _paint_channel(self, painter: QPainter, shown: Corridors) -> None:
-        """A gate at each checkpoint, fading out where a side is open, and between two the corridor."""
-        box, told = self._box, self._columns(self.windows())
-        if not told:
-            words = tr("The school asks nothing of this number for this club.")
-            write(painter, box, words, font(12), self._look.colour("secondary"), CENTRE)
-            return
-        painter.save()
-        painter.setClipRect(box.adjusted(-GATE_PX, 0, GATE_PX, 0))
-        painter.setPen(Qt.PenStyle.NoPen)
-        for x, window in told:
-            lo, hi = (None if one is None else self.y_of(one) for one in (window.lo, window.hi))
-            top = hi if hi is not None else (lo or 0.0) - FADE_PX
-            foot = lo if lo is not None else (hi or 0.0) + FADE_PX
-            fade = QLinearGradient(0, top, 0, foot)
-            for place, limit in ((0.0, hi), (1.0, lo)):
-                fade.setColorAt(place, self._look.colour("clear", 0.42 if limit is not None else 0.0))
-            painter.setBrush(QBrush(fade))
-            painter.drawRect(QRectF(x - GATE_PX, top, 2 * GATE_PX, foot - top))
-        painter.setBrush(self._look.colour("clear", 0.16))
-        for (a, one), (b, other) in pairwise(told):
-            if None not in (one.lo, one.hi, other.lo, other.hi):
-                spots = [(a, one.hi), (b, other.hi), (b, other.lo), (a, one.lo)]
-                painter.drawPolygon(QPolygonF([QPointF(x, self.y_of(y)) for x, y in spots if y is not None]))
-        painter.restore()
-        self._paint_edges(painter, self.windows(), QPen(self._look.colour("clear"), 1.4))
-
-    def _paint_edges(self, painter: QPainter, windows: Mapping[str, Window], pen: QPen) -> None:
-        """The limits, joined where one checkpoint and the next have one on the same side."""
-        told = self._columns(windows)
-        painter.setPen(pen)
-        for side in SIDES:
-            for (a, one), (b, other) in pairwise(told):
-                ends = getattr(one, side), getattr(other, side)
-                if None not in ends:
-                    painter.drawLine(QPointF(a, self.y_of(ends[0])), QPointF(b, self.y_of(ends[1])))
-            for x, window in told:
-                value = getattr(window, side)
-                if value is not None:
-                    y = self.y_of(value)
-                    painter.drawLine(QPointF(x - GATE_PX, y), QPointF(x + GATE_PX, y))
-
-    def _paint_course(self, painter: QPainter, shown: Corridors) -> None:
-        course = shown.course
-        if course is None:
-            return
-        look = self._look
-        xs = np.array([self.x_of(x) for x in course.x])
-        if len(xs) == 1:
-            y, reach = self.y_of(course.values[0]), course.sigma[0]
-            painter.setPen(QPen(look.colour("ink"), 2))
-            top, foot = (self.y_of(course.values[0] + k * reach) for k in (1, -1))
-            painter.drawLine(QPointF(xs[0], top), QPointF(xs[0], foot))
-            painter.setBrush(look.colour("ink"))
-            painter.drawEllipse(QPointF(xs[0], y), 4, 4)
-            return
-        upper = [QPointF(x, self.y_of(v)) for x, v in zip(xs, course.values + course.sigma, strict=True)]
-        lower = [QPointF(x, self.y_of(v)) for x, v in zip(xs, course.values - course.sigma, strict=True)]
-        painter.save()
-        painter.setClipRect(self._box)
-        painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(look.colour("ink", 0.14))
-        painter.drawPolygon(QPolygonF([*upper, *reversed(lower)]))
-        painter.setPen(QPen(look.colour("ink"), 1.8))
-        painter.setBrush(Qt.BrushStyle.NoBrush)
-        spots = [QPointF(x, self.y_of(v)) for x, v in zip(xs, course.values, strict=True)]
-        painter.drawPolyline(QPolygonF(spots))
-        painter.restore()
-
-    def _paint_handle(self, painter: QPainter, handle: Handle) -> None:
-        assert self.shown is not None
-        look, place = self._look, self.place_of(handle)
-        chosen, over = handle == self.chosen, handle == self._over
-        width, height = HANDLE
-        box = QRectF(place.x() - width / 2, place.y() - height / 2, width, height)
-        own = handle.at in self.shown.own
-        painter.setPen(QPen(look.colour("text" if chosen or over else "panel"), 1.8 if chosen else 1.2))
-        painter.setBrush(look.colour("chosen_edge" if own else "clear"))
-        painter.drawRoundedRect(box, 3, 3)
-        if chosen:
-            value = getattr(self.windows()[handle.at], handle.side)
-            words = number(value, self.shown.unit)
-            above = handle.side == "hi"
-            at = QRectF(place.x() - 40, place.y() + (-height / 2 - 18 if above else height / 2 + 2), 80, 16)
-            width = wide(words, font(12, 600)) + 8
-            painter.fillRect(QRectF(at.center().x() - width / 2, at.top(), width, 16), look.colour("panel"))
-            write(painter, at, words, font(12, 600), look.colour("text"), CENTRE)
-
-    # Hands
+        self._painting.paint(QPainter(self))
 
     def _near(self, at: QPointF) -> Handle | None:
         handles = self.handles()
@@ -342,7 +174,7 @@ class Canvas(QWidget):
         else:
             columns = range(len(self.shown.columns))
             column = min(columns, key=lambda k: abs(self.x_of(k) - event.position().x()))
-            above = event.position().y() < self._box.center().y()
+            above = event.position().y() < self.box.center().y()
             self._choose(Handle(self.shown.columns[column], "hi" if above else "lo"))
         if event.button() is Qt.MouseButton.RightButton:
             self.opened.emit()
@@ -352,8 +184,8 @@ class Canvas(QWidget):
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         if self._drag is None:
-            self._over = self._near(event.position()) if self.shown is not None else None
-            self.setCursor(Qt.CursorShape.SizeVerCursor if self._over else Qt.CursorShape.ArrowCursor)
+            self.over = self._near(event.position()) if self.shown is not None else None
+            self.setCursor(Qt.CursorShape.SizeVerCursor if self.over else Qt.CursorShape.ArrowCursor)
         else:
             handle, _, reach = self._drag
             step = self.step / 5 if self.shown and self.shown.unit in STEPS else self.step

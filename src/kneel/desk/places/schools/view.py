@@ -6,11 +6,8 @@ from collections import Counter
 from pathlib import Path
 
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtWidgets import QHBoxLayout, QListWidget, QListWidgetItem, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QListWidget, QListWidgetItem, QPushButton, QVBoxLayout
 
-from kneel.book import Book
-from kneel.book.views.by_school import UnderTwo, under_two
-from kneel.desk.operations import Lane, Operation
 from kneel.desk.places.context import Context
 from kneel.desk.places.place import Handlers, Place
 from kneel.desk.places.schools.actions import SchoolActions
@@ -24,15 +21,14 @@ from kneel.desk.places.schools.course import (
     windows_of,
 )
 from kneel.desk.places.schools.shelf import Shelf
+from kneel.desk.places.schools.two_schools import ShortCard, TwoSchools
 from kneel.desk.records.practice import Practice
 from kneel.desk.records.undo import Labels
 from kneel.desk.swing import OpenSwing
-from kneel.desk.swing.figures import Figures
 from kneel.desk.swing.titles import CLUB_TITLES
 from kneel.desk.widgets.card import CardBackground, groundless, scrolled
 from kneel.desk.widgets.language import tr
-from kneel.desk.widgets.text import Label, tip, worded
-from kneel.desk.widgets.theme import Look
+from kneel.desk.widgets.text import tip, worded
 from kneel.desk.widgets.token import Token, TokenRow
 from kneel.judge.kinds import ONCE
 from kneel.judge.knowledge import in_use, shipped
@@ -40,15 +36,11 @@ from kneel.judge.records import School, Window
 from kneel.judge.shaping import OWN
 from kneel.model import Club, KneelError
 from kneel.motion.measures import REGISTRY
-from kneel.speech.findings import differences
 from kneel.speech.words import capital, checkpoint_words, window_words, with_unit
 
-WIDE, LOW = 226, 132
-MOST = 4
-"""So many faults are counted in words."""
+WIDE = 226
 
 FIRST = "centred"
-NO_SWING = "Open a swing on the Bench: it is drawn over the windows, and judged by both schools."
 
 
 class SchoolsPlace(Place):
@@ -66,7 +58,7 @@ class SchoolsPlace(Place):
     ) -> None:
         self.shelf = Shelf(opened, folder)
         super().__init__(self)
-        self._open, self._practice, look = opened, practice, context.look
+        self._open, look = opened, context.look
         self.context = context
         self.school_key, self.beside_key = FIRST, ""
         self.measure = ""
@@ -78,11 +70,9 @@ class SchoolsPlace(Place):
         self.list.setAccessibleName(tr("Schools"))
         self.creed, self.holds = worded("secondary"), worded("small")
         self.here, self.where = worded("strong"), worded("secondary")
-        self.differ_head, self.differ = worded("strong"), worded("secondary")
-        self.student = worded("secondary")
+        self.two = TwoSchools(opened, practice, look)
+        self.two.failed.connect(self.failed)
         self.buttons: dict[str, QPushButton] = {}
-        self._judges = Lane(self, newest=True)
-        self._counting: object = None
         self.tokens = TokenRow()
         self._actions = SchoolActions(self)
         self._build()
@@ -141,8 +131,8 @@ class SchoolsPlace(Place):
         right.addWidget(self.canvas, 1)
         below = QHBoxLayout()
         below.setSpacing(10)
-        below.addWidget(_card(look, self.here, self.where), 2)
-        below.addWidget(_card(look, self.differ_head, self.student, self.differ), 3)
+        below.addWidget(ShortCard(look, self.here, self.where), 2)
+        below.addWidget(self.two, 3)
         right.addLayout(below)
         row = QHBoxLayout(self)
         row.setContentsMargins(12, 0, 12, 6)
@@ -230,7 +220,7 @@ class SchoolsPlace(Place):
         self._list_schools(known)
         self._show_windows()
         self._tell_school()
-        self._judge()
+        self.two.tell(self.school, self.beside or self.base, shown=self.isVisible())
 
     def measures(self) -> list[str]:
         """The measures that can be shaped here."""
@@ -326,73 +316,6 @@ class SchoolsPlace(Place):
         if self.isVisible():
             self.refresh()
 
-    def _judge(self) -> None:
-        """Have the swing on the desk judged by both schools."""
-        figures, other = self._open.numbers.figures, self.beside or self.base
-        if other is not None and self.isVisible():
-            self._count(self.school, other)
-        else:
-            self.student.hide()
-        if figures.analysis is None or other is None or not self.isVisible():
-            self._tell_difference(figures, other, None)
-            return
-        one = self.school
-        self._judges.start(
-            Operation(
-                subject=lambda: (self.school_key, self.beside_key),
-                work=lambda _: _differences(figures, one, other),
-                done=lambda told: self._tell_difference(figures, other, told),
-            )
-        )
-
-    def _tell_difference(self, figures: Figures, other: School | None, told: tuple[str, ...] | None) -> None:
-        golfer = self._open.swing.golfer or tr("the swing on the desk")
-        if other is None:
-            self.differ_head.setText(tr("Two schools on one swing"))
-            self.differ.setText(tr("Choose a school beside it, or shape a copy: what changes stands here."))
-            return
-        self.differ_head.setText(tr("Where it and %s disagree on this swing") % other.title.lower())
-        if figures.analysis is None:
-            self.differ.setText(tr(NO_SWING))
-        elif told is not None:
-            same = tr("Nowhere: both say the same of every fault, for %s.") % golfer
-            self.differ.setText("\n".join(told) if told else same)
-
-    def _count(self, one: School, other: School) -> None:
-        """Have all swings of the student on the desk judged by both."""
-        record = self._practice.record
-        if not record.key:
-            self.student.hide()
-            return
-        key = record.key
-
-        def work(book: Book) -> UnderTwo:
-            with book.reading() as db:
-                return under_two(db, key, other, one, in_use())
-
-        self._counting = record.records.read(
-            record.which,
-            work,
-            subject=lambda: (record.whose(), self.school_key, self.beside_key),
-            done=lambda found: self._tell_count(found, other),
-            failed=lambda error: self.failed.emit(str(error)),
-            instead=self._counting,
-        )
-
-    def _tell_count(self, found: UnderTwo, other: School) -> None:
-        golfer = self._open.swing.golfer
-        words = [f"{one.title.lower()} {one.before} → {one.after}" for one in found.changed[:MOST]]
-        more = len(found.changed) - MOST
-        words += [tr("%d more") % more] if more > 0 else []
-        same = tr("the same faults in all of them")
-        head = tr("%d swings of %s in the Book, from %s to this one") % (
-            found.swings,
-            golfer,
-            other.title.lower(),
-        )
-        self.student.setText(f"{head}: {' · '.join(words) or same}.")
-        self.student.setVisible(found.swings > 0)
-
     # Deeds
 
     def _on_row(self, item: QListWidgetItem | None) -> None:
@@ -409,24 +332,3 @@ class SchoolsPlace(Place):
 def _standing(window: Window) -> str:
     """Where a window comes from, without its reasons."""
     return window.standing.split(":")[0].split(",")[0].strip()
-
-
-def _differences(figures: Figures, one: School, other: School) -> tuple[str, ...]:
-    first, second = figures.under(one), figures.under(other)
-    return differences(first, second) if first is not None and second is not None else ()
-
-
-def _card(look: Look, *labels: Label) -> QWidget:
-    card = CardBackground(look)
-    card.setFixedHeight(LOW)
-    inner = groundless()
-    column = QVBoxLayout(inner)
-    column.setContentsMargins(14, 10, 14, 10)
-    for label in labels:
-        label.setWordWrap(True)
-        column.addWidget(label)
-    column.addStretch(1)
-    frame = QVBoxLayout(card)
-    frame.setContentsMargins(0, 0, 0, 0)
-    frame.addWidget(scrolled(inner))
-    return card
