@@ -15,7 +15,7 @@ from kneel.desk.widgets.language import tr
 from kneel.desk.widgets.text import Label, tip
 from kneel.desk.widgets.theme import Look
 
-EDGE, SHOWN_MS = 10, 200
+EDGE, BELOW_WORDS, SHOWN_MS = 10, 46, 200
 
 
 def clock_words(seconds: float) -> str:
@@ -138,7 +138,8 @@ class RecordBar(QFrame):
 
     def _lay(self) -> None:
         self.adjustSize()
-        self.move((self._stage.width() - self.width()) // 2, self._stage.height() - self.height() - EDGE)
+        # Under the words on the frame: the foot of the picture has the transport, and what the signs mean.
+        self.move(EDGE, BELOW_WORDS)
 
     def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
         if event is not None and event.type() is QEvent.Type.Resize and self.isVisible():
