@@ -99,6 +99,24 @@ def test_a_short_call_does_not_wait_behind_a_long_one(beside):
     assert order == ["short", "long"]
 
 
+def test_renewing_the_processes_takes_no_call_under_way_its_answer(beside):
+    """A film that is being written goes on while a window is dragged; what comes after knows of it."""
+    one, at_work, answers = beside.call(count_to, 1), threading.Event(), []
+
+    def long():
+        answers.append(beside.call(count_to, 40, part=lambda _: at_work.set()))
+
+    working = threading.Thread(target=long)
+    working.start()
+    assert at_work.wait(60)
+    beside.renew()
+    working.join(60)
+    assert answers == [one]
+    new = beside.call(count_to, 1)
+    assert new != one
+    assert beside.call(count_to, 1) == new
+
+
 def test_a_module_beside_a_clip_is_none_of_ours(beside, tmp_path, monkeypatch):
     """A stranger's folder is the working folder: what lies in it is run by nobody."""
     for name in ("msgspec", "numpy", "cv2", "multiprocessing"):

@@ -66,6 +66,13 @@ class Beside:
         for process in (self._long, self._short):
             process.end()
 
+    def renew(self) -> None:
+        """What the processes were started with is another now: the next call starts them anew. One that is
+        under way is done to its end first, with what was known when it began.
+        """
+        for process in (self._long, self._short):
+            process.stale = True
+
     def close(self) -> None:
         """End the processes; calls under way are given up. The next call starts them again."""
         for process in (self._long, self._short):
@@ -79,7 +86,7 @@ class _Process:
         self._lock = threading.Lock()
         self._process: subprocess.Popen[bytes] | None = None
         self._pipe: Connection[Any, Any] | None = None
-        self._over = False
+        self._over = self.stale = False
 
     def call(
         self,
@@ -91,6 +98,9 @@ class _Process:
         with self._lock:
             if stopped() or self._over:
                 return None
+            if self.stale:
+                self.stale = False
+                self.close()
             pipe = self._running()
             if self._over:
                 # The desk closed while the process was being started.

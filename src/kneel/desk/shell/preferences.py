@@ -87,7 +87,7 @@ class Preferences(QObject):
         beside = self._context.beside
 
         def read(_: Task) -> str:
-            beside.close()
+            beside.renew()
             return read_drills_anew()
 
         def done(trouble: str) -> None:
