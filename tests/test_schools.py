@@ -235,7 +235,10 @@ def test_a_limit_is_dragged_kept_judged_by_and_taken_back(qtbot, window, schools
     spot = canvas.place_of(handle).toPoint()
     down = QPoint(spot.x(), round(canvas.y_of(-9.0)))
     qtbot.mousePress(canvas, Qt.MouseButton.LeftButton, pos=spot)
+    # What is told of the swing meanwhile takes nothing out of the hand.
+    window.on_desk.numbers.renewed.emit()
     qtbot.mouseMove(canvas, down)
+    window.on_desk.numbers.renewed.emit()
     qtbot.mouseRelease(canvas, Qt.MouseButton.LeftButton, pos=down)
     qtbot.waitUntil(
         lambda: file_of(schools).exists() and "pelvis_shift" in file_of(schools).read_text(),

@@ -72,7 +72,8 @@ class Canvas(QWidget):
         if not same or self.chosen is None or self.chosen.at not in shown.columns:
             self.chosen = next((one for one in handles if one.at in ("top", "impact")), None)
             self.chosen = self.chosen or next(iter(handles), None)
-        self._drag = None
+        if self._drag is not None and (not same or self._drag[0] not in handles):
+            self._drag = None
         self.update()
 
     # Where things lie

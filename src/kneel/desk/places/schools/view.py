@@ -36,7 +36,7 @@ from kneel.judge.records import School, Window
 from kneel.judge.shaping import OWN
 from kneel.model import Club, KneelError
 from kneel.motion.measures import REGISTRY
-from kneel.speech.words import capital, checkpoint_words, window_words, with_unit
+from kneel.speech.words import capital, checkpoint_words, number, window_words, with_unit
 
 WIDE = 226
 
@@ -149,7 +149,7 @@ class SchoolsPlace(Place):
         self.canvas.moved.connect(self._on_moved)
         self.canvas.opened.connect(self._actions.choose_window)
         self.canvas.restored.connect(self._actions.restore)
-        for told in (self._open.opened, self._open.numbers.renewed):
+        for told in (self._open.opened, self._open.numbers.renewed, self.context.look.changed):
             told.connect(self._on_swing)
 
     # The place
@@ -205,8 +205,12 @@ class SchoolsPlace(Place):
         return {**self.shelf.own, **rest}
 
     def choose(self, key: str) -> None:
-        """Show a school."""
-        self.school_key = key
+        """Show a school; one that stands on what is not there is not shown, and it is said why."""
+        try:
+            self.shelf.whole(key)
+            self.school_key = key
+        except KneelError as error:
+            self.failed.emit(str(error))
         self.refresh()
 
     def refresh(self) -> None:
@@ -301,7 +305,7 @@ class SchoolsPlace(Place):
         base = shown.base.get(chosen.at) if chosen.at in shown.own else None
         if base is not None:
             lines.append(tr("As shipped %s.") % window_words(base.lo, base.hi, shown.unit))
-        step = with_unit(f"{window.margin:g}", shown.unit)
+        step = with_unit(number(window.margin, shown.unit, signed=False), shown.unit)
         lines.append(tr("%s past a limit is one step of severity.") % step)
         faults = asked_by(in_use(), shown.measure, chosen.at)
         if faults:
