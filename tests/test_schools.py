@@ -281,6 +281,11 @@ def test_a_limit_is_typed_opened_and_put_back_by_keys(qtbot, window, schools):
     entry.accept()
     qtbot.waitUntil(lambda: not schools.shelf.busy, timeout=PATIENCE_MS)
     assert schools.school.find("pelvis_shift", "top").hi == 6.25
+    step = schools._actions.type_margin("top")
+    step.field.setValue(3.5)
+    step.accept()
+    assert schools.school.find("pelvis_shift", "top").margin == 3.5
+    assert "3.5 cm past a limit" in schools.where.text()
     schools._actions.set_limits("top", None, 6.25)
     assert schools.school.find("pelvis_shift", "top").lo is None
     assert "at most" in schools.here.text()

@@ -55,12 +55,14 @@ def shaped(
     *,
     lo: float | None,
     hi: float | None,
+    margin: float | None = None,
     standing: str = OWN,
 ) -> School:
     """The own school with other limits on a measure at a checkpoint; without a ``club`` for all of them.
 
-    ``whole`` is the same school with all it stands on, whose margin stays. Raises :class:`ShapingError` where
-    nothing would be left of the window, or the school has none of this measure to take a margin from.
+    ``whole`` is the same school with all it stands on, whose margin stays where none is given. Raises
+    :class:`ShapingError` where nothing would be left of the window, or the school has none of this measure to
+    take a margin from.
 
     >>> from kneel.judge.knowledge import shipped
     >>> mine = copied(shipped().school("centred"), "Mine", shipped().schools)
@@ -68,7 +70,7 @@ def shaped(
     >>> new.window[0].lo, new.window[0].margin
     (-2.5, 2.0)
     """
-    margin = margin_of(whole, measure, at, club)
+    margin = margin_of(whole, measure, at, club) if margin is None else margin
     if lo is None and hi is None:
         raise ShapingError(f"A window needs a limit on one side. {UNCHANGED}")
     if lo is not None and hi is not None and lo >= hi:

@@ -59,13 +59,15 @@ class SchoolActions:
 
     # Windows
 
-    def set_limits(self, at: str, lo: float | None, hi: float | None) -> None:
-        """Set both limits of the measure on show at a checkpoint; a shipped school is copied for it."""
+    def set_limits(self, at: str, lo: float | None, hi: float | None, margin: float | None = None) -> None:
+        """Set both limits of the measure on show at a checkpoint, and one step of severity where it is given;
+        a shipped school is copied for it.
+        """
         place = self._place
         self.attempt(
             lambda: place.shelf.put(
                 tr("Change %s") % tr(REGISTRY[place.measure].title).lower(),
-                shaped(self.mine(), place.school, place.measure, at, place.club, lo=lo, hi=hi),
+                shaped(self.mine(), place.school, place.measure, at, place.club, lo=lo, hi=hi, margin=margin),
             )
         )
 
@@ -111,6 +113,9 @@ class SchoolActions:
                 Choice(tr("Open below"), lambda: self.set_limits(at, None, hi)),
                 Choice(tr("Open above"), lambda: self.set_limits(at, lo, None)),
             ]
+        if window is not None:
+            step = tr("One step of severity …")
+            choices.append(Choice(step, lambda: self.type_margin(at), detail=self._said(window.margin)))
         if at in place.canvas.shown.own:
             choices.append(Choice(tr("As shipped"), self.restore, keys=tr("Del")))
         name = tr("once a swing") if at == ONCE else checkpoint_words(at)
@@ -144,6 +149,24 @@ class SchoolActions:
             tr("Lower limit") if handle.side == "lo" else tr("Upper limit"),
             take,
             number=((now or 0.0) * per, -FARTHEST, FARTHEST, 2),
+            unit=with_unit("", shown.unit).strip(),
+        )
+        entry.open(None)
+        return entry
+
+    def type_margin(self, at: str) -> Entry | None:
+        """Type how far past a limit is one step of severity."""
+        place, shown = self._place, self._place.canvas.shown
+        window = shown.windows.get(at) if shown is not None else None
+        if shown is None or window is None:
+            return None
+        per = spoken(1.0, shown.unit)
+        entry = Entry(
+            place,
+            place.context.look,
+            tr("One step of severity"),
+            lambda value: self.set_limits(at, window.lo, window.hi, round(float(str(value)) / per, 6)),
+            number=(window.margin * per, 0.01, FARTHEST, 2),
             unit=with_unit("", shown.unit).strip(),
         )
         entry.open(None)
@@ -325,4 +348,4 @@ class SchoolActions:
             deed()
         except KneelError as error:
             self._place.failed.emit(str(error))
-        self._place.refresh()
+            self._place.refresh()
