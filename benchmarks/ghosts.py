@@ -53,7 +53,7 @@ class Made:
     sunk: float
 
 
-def study_of(shoot: Shoot, noise_cm: float, seed: int) -> Study:
+def seen_study(shoot: Shoot, noise_cm: float, seed: int) -> Study:
     """A simulated swing as its points, each so far off, checkpoints pinned."""
     truth, rng, count = shoot.truth(), np.random.default_rng(seed), len(shoot.times_s)
     px = noise_cm / truth.cm_per_px
@@ -88,14 +88,14 @@ def ghosts(noise_cm: float) -> Iterator[Made | tuple[str, str]]:
 def _made(name: str, school: str, golfer: Golfer, camera: Camera, noise_cm: float) -> Made | tuple[str, str]:
     dial, rate = dials()[name], 120.0
     amount = min(AMOUNT[dial.unit], dial.limit)
-    study = study_of(Shoot(golfer, SwingPlan({name: amount}, pattern=school), camera, rate), noise_cm, 5)
+    study = seen_study(Shoot(golfer, SwingPlan({name: amount}, pattern=school), camera, rate), noise_cm, 5)
     ghost = ghost_of(study, known().school(school), dial.measure, Club.IRON)
     if not isinstance(ghost, Ghost):
         return name, ghost.why.name.lower()
     at = study.checkpoints[dial.at].shown
     less = max(amount - abs(float(ghost.aim[at] - ghost.own[at])), 0.0)
     plan = SwingPlan({name: less} if less > 1e-3 else {}, pattern=school)
-    clean = study_of(Shoot(golfer, plan, camera, rate), 0.0, 5).places.xy
+    clean = seen_study(Shoot(golfer, plan, camera, rate), 0.0, 5).places.xy
     moved, part = ghost.all(), slice(ghost.first, ghost.last + 1)
     steps = [
         np.linalg.norm(np.diff(xy[joint], axis=0), axis=1)[part]
@@ -143,7 +143,7 @@ def figures(seed: int) -> Iterator[float]:
             roll_deg=float(rng.normal(0, 0.8)),
         )
         plan = SwingPlan(pattern=SCHOOLS[k % 4], tempo=float(rng.uniform(0.8, 1.4)))
-        study = study_of(Shoot(golfer, plan, camera, 60.0), 1.0, k)
+        study = seen_study(Shoot(golfer, plan, camera, 60.0), 1.0, k)
         yield figure_of(study, known().school(SCHOOLS[(k + 1) % 4]), golfer.club).rms_cm
 
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 import pytest
+from benchmarks.ghosts import seen_study
 from hypothesis import given
 from hypothesis import strategies as st
 from PyQt6.QtCore import Qt
@@ -13,15 +14,12 @@ from kneel.judge.aiming import ghost_of
 from kneel.judge.corridor import corridor_of
 from kneel.judge.numbers import OfSwing
 from kneel.judge.weighing import weigh
-from kneel.model import Club, Hand, PointRows, Stature, View
-from kneel.motion.analysis import analyse
+from kneel.model import Club, Hand, View
 from kneel.motion.ghost import AimAt, Ghost, NoGhost, Why, correct
 from kneel.motion.ghost.correct import corridor, moved_to
 from kneel.motion.ghost.legs import lifted
 from kneel.motion.measures import REGISTRY
 from kneel.motion.measures.carried import Carried
-from kneel.motion.setup import Setup
-from kneel.motion.sightings import from_rows
 from kneel.sim.build import MAN, WOMAN
 from kneel.sim.camera import Camera
 from kneel.sim.film import Shoot
@@ -59,23 +57,6 @@ def study_of(plan, view, hand=Hand.RIGHT, *, noise_cm=0.0, rate=120.0, seed=7):
     stature, build = GOLFERS[hand]
     camera = Camera(view, hand, yaw_deg=1.5)
     return seen_study(Shoot(Golfer(stature, hand, build=build), plan, camera, rate), noise_cm, seed)
-
-
-def seen_study(shoot, noise_cm, seed):
-    """What a camera sees of a simulated swing, each point so far off, all checkpoints pinned."""
-    truth, rng, count = shoot.truth(), np.random.default_rng(seed), len(shoot.times_s)
-    px, camera = noise_cm / truth.cm_per_px, shoot.camera
-    xy = {name: at + rng.normal(0, px, at.shape) for name, at in truth.pixels.items()}
-    sigma = {name: np.full(count, max(px, 0.3)) for name in xy}
-    rows = PointRows(np.arange(count), shoot.times_s, xy, sigma)
-    pinned = {
-        name: float(np.interp(at, shoot.times_s, np.arange(count)))
-        for name, at in truth.checkpoints_s.items()
-        if name != "through"
-    }
-    scale = Stature(shoot.golfer.stature_cm)
-    setup = Setup(camera.view, hand=camera.hand, scale=scale, pinned=pinned, width_px=1280, height_px=720)
-    return analyse(rows.times_s, from_rows(rows), setup)
 
 
 def rms(places, others, names, part):

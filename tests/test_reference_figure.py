@@ -7,6 +7,7 @@ from dataclasses import replace
 import msgspec
 import numpy as np
 import pytest
+from benchmarks.ghosts import seen_study
 from PyQt6.QtCore import Qt
 
 from kneel.desk.swing.aim import Aimed
@@ -20,7 +21,7 @@ from kneel.sim.film import Shoot
 from kneel.sim.golfer import Golfer
 from kneel.sim.swing import SwingPlan
 from tests.desk import CLIP, PATIENCE_MS, open_clip, press
-from tests.test_ghost import seen_study, study_of
+from tests.test_ghost import study_of
 
 SCHOOLS = ("centred", "loading", "forward", "braced")
 

@@ -84,17 +84,21 @@ def knowledge_files(root: Traversable | Path, folder: str) -> Iterator[Knowledge
         return
     for path in sorted(place.iterdir(), key=lambda p: p.name):
         if path.name.endswith(".toml"):
-            named = f"{folder}/{shown(path.name)}"
-            try:
-                raw = read_bounded(path, LARGEST) if isinstance(path, Path) else path.read_bytes()
-                yield KnowledgeFile(path.name, named, raw.decode())
-            except TooLargeError as error:
-                raise KnowledgeError(f"{named} is too large for a file of knowledge. {SAFE}") from error
-            except OSError as error:
-                why = shown(error.strerror or error)
-                raise KnowledgeError(f"{named} cannot be read ({why}). {SAFE}") from error
-            except UnicodeDecodeError as error:
-                raise KnowledgeError(f"{named} is not UTF-8 text. {SAFE}") from error
+            yield knowledge_file(path, f"{folder}/{shown(path.name)}")
+
+
+def knowledge_file(path: Traversable | Path, named: str) -> KnowledgeFile:
+    """One file, ``named`` as people know it. Raises :class:`KnowledgeError`."""
+    try:
+        raw = read_bounded(path, LARGEST) if isinstance(path, Path) else path.read_bytes()
+        return KnowledgeFile(path.name, named, raw.decode())
+    except TooLargeError as error:
+        raise KnowledgeError(f"{named} is too large for a file of knowledge. {SAFE}") from error
+    except OSError as error:
+        why = shown(error.strerror or error)
+        raise KnowledgeError(f"{named} cannot be read ({why}). {SAFE}") from error
+    except UnicodeDecodeError as error:
+        raise KnowledgeError(f"{named} is not UTF-8 text. {SAFE}") from error
 
 
 def _plain(value: object, deep: int = 0) -> bool:

@@ -13,11 +13,11 @@ from pathlib import Path
 
 from msgspec.structs import replace
 
-from kneel.disk import TooLargeError, read_bounded, shown, write_text
-from kneel.judge.files import LARGEST, KnowledgeFile
+from kneel.disk import shown, write_text
+from kneel.judge.files import KnowledgeFile, knowledge_file, knowledge_files
 from kneel.judge.knowledge import demand_window, laid_over, shipped
 from kneel.judge.records import School, Window
-from kneel.model import Club, KneelError, KnowledgeError
+from kneel.model import Club, KneelError
 
 OWN = "your own"
 """The standing of a window that was set here and says nothing else."""
@@ -196,8 +196,11 @@ def _quoted(text: str) -> str:
 
 
 def from_text(text: str, name: str) -> School:
-    """A school from its file, each window checked. Raises :class:`KnowledgeError` with the line."""
-    file = KnowledgeFile(name, shown(name), text)
+    """A school from its text, each window checked. Raises :class:`KnowledgeError` with the line."""
+    return _checked(KnowledgeFile(name, shown(name), text))
+
+
+def _checked(file: KnowledgeFile) -> School:
     school = file.read(School)
     if not re.fullmatch(r"[A-Za-z0-9_-]{1,80}", school.key):
         raise file.wrong("a school's key is of letters, digits, “_” and “-”", "key")
@@ -213,29 +216,18 @@ def head_of(text: str) -> str:
     return "\n".join(rows[:count])
 
 
-def read_school(path: Path) -> tuple[School, str]:
-    """A school from any file, and its text. Raises :class:`KneelError`."""
-    try:
-        text = read_bounded(path, LARGEST).decode("utf-8")
-    except TooLargeError as error:
-        raise ShapingError(f"{shown(path.name)} is too large for a school. {UNCHANGED}") from error
-    except UnicodeDecodeError as error:
-        raise KnowledgeError(f"{shown(path.name)} is no text. {UNCHANGED}") from error
-    except OSError as error:
-        raise ShapingError(f"{shown(path.name)} cannot be read ({error.strerror}). {UNCHANGED}") from error
-    return from_text(text, path.name), text
+def read_school(path: Path) -> School:
+    """A school from any file. Raises :class:`KnowledgeError`."""
+    return _checked(knowledge_file(path, shown(path.name)))
 
 
 def own_schools(folder: Path) -> dict[str, tuple[School, str]]:
-    """The schools in an instructor's own folder, by key, each with its text. Raises :class:`KneelError`."""
-    place = folder / "schools"
-    if not place.is_dir():
-        return {}
-    found = {}
-    for path in sorted(place.glob("*.toml")):
-        school, text = read_school(path)
-        found[school.key] = school, text
-    return found
+    """The schools in an instructor's own folder, by key, each with its text.
+
+    Raises :class:`KnowledgeError`.
+    """
+    read = ((_checked(file), file.text) for file in knowledge_files(folder, "schools"))
+    return {school.key: (school, text) for school, text in read}
 
 
 def keep(folder: Path, key: str, school: School | None, was: str | None) -> str | None:

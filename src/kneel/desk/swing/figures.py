@@ -9,7 +9,6 @@ from kneel.compare.views import OfViews, judge_views
 from kneel.evidence import Evidence, Stretch, analysed
 from kneel.judge import Reading, at_hand
 from kneel.judge.numbers import OfSwing
-from kneel.judge.reading import brief_of, judge_numbers
 from kneel.judge.records import School
 from kneel.model import Ball, Mark, Sighting, Swing, UsageError
 from kneel.motion.advice import Advice, next_mark
@@ -88,8 +87,7 @@ class Figures:
         if self.analysis is None:
             return None
         studies = [self.analysis, *([self.second] if self.linked is not None and self.second else [])]
-        numbers = OfViews(tuple(OfSwing(study, self.swing.club) for study in studies))
-        return judge_numbers(numbers, school, brief_of(self.swing, question=self.analysis.question))
+        return judge_views(studies, school, self.swing, at_hand()[0])
 
     def advice(self, measure: str, checkpoint: str) -> Advice | None:
         """The mark that would tell most about a measure at a checkpoint."""

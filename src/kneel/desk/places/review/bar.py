@@ -1,8 +1,8 @@
-"""The bar of a recording, at the foot of the picture: how long, how loud, pause, say anew, end."""
+"""The bar of a recording, over the picture: how long, how loud, pause, say anew, end."""
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QEvent, QObject, QRectF, QSize, Qt, QTimer
+from PyQt6.QtCore import QRectF, QSize, Qt, QTimer
 from PyQt6.QtGui import QPainter, QPaintEvent
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QSlider, QVBoxLayout, QWidget
 
@@ -52,7 +52,7 @@ class Level(QWidget):
 
 
 class RecordBar(QFrame):
-    """Lies over the picture's foot while a review is recorded."""
+    """Lies over the picture while a review is recorded."""
 
     def __init__(self, recorder: Recorder, stage: Stage, context: Context) -> None:
         super().__init__(stage)
@@ -84,7 +84,8 @@ class RecordBar(QFrame):
         recorder.level.connect(self.level.show_level)
         self._timer = QTimer(self, interval=SHOWN_MS)
         self._timer.timeout.connect(self._say_time)
-        stage.installEventFilter(self)
+        # Under the words on the frame: the foot of the picture has the transport, and what the signs mean.
+        self.move(EDGE, BELOW_WORDS)
         self.hide()
 
     def _button(self, words: str) -> QPushButton:
@@ -130,18 +131,8 @@ class RecordBar(QFrame):
     def _say_time(self) -> None:
         words = tr("paused") if self._recorder.doing is Doing.PAUSED else tr("recording")
         self.time.setText(f"● {clock_words(self._recorder.seconds)} {words}")
-        self._lay()
+        self.adjustSize()
 
     def _say_again(self) -> None:
         self.again.setText(tr("Say anew from %s") % clock_words(self.moment.value() / 10))
         self.again.setEnabled(self.moment.value() < self.moment.maximum())
-
-    def _lay(self) -> None:
-        self.adjustSize()
-        # Under the words on the frame: the foot of the picture has the transport, and what the signs mean.
-        self.move(EDGE, BELOW_WORDS)
-
-    def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
-        if event is not None and event.type() is QEvent.Type.Resize and self.isVisible():
-            self._lay()
-        return False

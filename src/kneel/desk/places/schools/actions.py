@@ -71,6 +71,13 @@ class SchoolActions:
             )
         )
 
+    def move_limit(self, handle: Handle, value: float) -> None:
+        """Set one limit where the window has it."""
+        window = self._place.canvas.shown.windows.get(handle.at) if self._place.canvas.shown else None
+        if window is not None:
+            new = replace(window, **{handle.side: value})
+            self.set_limits(handle.at, new.lo, new.hi)
+
     def restore(self) -> None:
         """The window chosen as what the school stands on has it."""
         place, chosen = self._place, self._place.canvas.chosen
@@ -311,7 +318,7 @@ class SchoolActions:
 
         self._files.start(
             Operation(
-                work=lambda _: read_school(path)[0],
+                work=lambda _: read_school(path),
                 done=done,
                 failed=lambda error: self._place.failed.emit(str(error)),
             )

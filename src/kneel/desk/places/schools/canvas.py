@@ -6,6 +6,7 @@ import math
 from collections.abc import Mapping
 from dataclasses import dataclass
 
+from msgspec.structs import replace
 from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import (
     QKeyEvent,
@@ -89,7 +90,10 @@ class Canvas(QWidget):
         if self._drag is None:
             return self.shown.windows
         handle, value, _ = self._drag
-        return {**self.shown.windows, handle.at: _with(self.shown.windows[handle.at], handle.side, value)}
+        return {
+            **self.shown.windows,
+            handle.at: replace(self.shown.windows[handle.at], **{handle.side: value}),
+        }
 
     def handles(self) -> list[Handle]:
         """Every limit there is, in the order of the swing."""
@@ -256,8 +260,3 @@ class Canvas(QWidget):
         self.chosen = handle
         self.picked.emit()
         self.update()
-
-
-def _with(window: Window, side: str, value: float) -> Window:
-    limits = {"lo": window.lo, "hi": window.hi, side: value}
-    return Window(window.measure, window.at, window.margin, limits["lo"], limits["hi"])

@@ -11,7 +11,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QListWidget, QListWidgetItem, QPushButt
 from kneel.desk.places.context import Context
 from kneel.desk.places.place import Handlers, Place
 from kneel.desk.places.schools.actions import SchoolActions
-from kneel.desk.places.schools.canvas import Canvas, Handle
+from kneel.desk.places.schools.canvas import Canvas
 from kneel.desk.places.schools.course import (
     Corridors,
     asked_by,
@@ -44,14 +44,11 @@ FIRST = "centred"
 
 
 class SchoolsPlace(Place):
-    """``failed`` carries a sentence, ``kept`` tells that all should be judged anew, ``wanted`` asks to be
-    shown.
-    """
+    """``failed`` carries a sentence, ``kept`` tells that all should be judged anew."""
 
     key, title = "schools", "Schools"
     failed = pyqtSignal(str)
     kept = pyqtSignal()
-    wanted = pyqtSignal()
 
     def __init__(
         self, opened: OpenSwing, context: Context, practice: Practice, folder: Path | None = None
@@ -146,7 +143,7 @@ class SchoolsPlace(Place):
         self.shelf.failed.connect(self.failed)
         self.list.currentItemChanged.connect(self._on_row)
         self.canvas.picked.connect(self._tell_here)
-        self.canvas.moved.connect(self._on_moved)
+        self.canvas.moved.connect(self._actions.move_limit)
         self.canvas.opened.connect(self._actions.choose_window)
         self.canvas.restored.connect(self._actions.restore)
         for told in (self._open.opened, self._open.numbers.renewed, self.context.look.changed):
@@ -325,12 +322,6 @@ class SchoolsPlace(Place):
     def _on_row(self, item: QListWidgetItem | None) -> None:
         if item is not None and item.data(Qt.ItemDataRole.UserRole) != self.school_key:
             self.choose(item.data(Qt.ItemDataRole.UserRole))
-
-    def _on_moved(self, handle: Handle, value: float) -> None:
-        window = self.canvas.shown.windows.get(handle.at) if self.canvas.shown else None
-        if window is not None:
-            limits = {"lo": window.lo, "hi": window.hi, handle.side: value}
-            self._actions.set_limits(handle.at, limits["lo"], limits["hi"])
 
 
 def _standing(window: Window) -> str:
