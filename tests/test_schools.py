@@ -108,6 +108,14 @@ class Told:
         return self._told
 
 
+class Yawed(Told):
+    """One that errs by where its camera stands, and a little by itself."""
+
+    def tell(self, measure, at):
+        causes = {("yaw",): 0.6, ("place", "lead_hip"): 0.1}
+        return Single.given("pelvis_shift", "cm", self._told.value, np.hypot(0.6, 0.1), causes)
+
+
 def test_each_student_counts_as_one_and_bodies_are_taken_as_large():
     rng = np.random.default_rng(5)
     values = rng.normal(2.0, 1.0, 9)
@@ -124,9 +132,45 @@ def test_each_student_counts_as_one_and_bodies_are_taken_as_large():
     middle = sum(vars(proposed(many, "pelvis_shift", "top").interval)[k] for k in ("lo", "hi")) / 2
     assert abs(middle - values.mean()) < 0.35
     assert isinstance(proposed(each[:7], "pelvis_shift", "top"), Failed)
-    alone = proposed([GoodSwing("Maren", "a", Told(v)) for v in values], "pelvis_shift", "top")
+    # Of one student the swings of one day say how far that day's lie apart, and no more.
+    assert isinstance(
+        proposed([GoodSwing("Maren", "a", Told(v)) for v in values], "pelvis_shift", "top"), Failed
+    )
+    days = [GoodSwing("Maren", f"day {k % 3}", Told(v)) for k, v in enumerate(values)]
+    alone = proposed(days, "pelvis_shift", "top")
     assert alone.own == "Maren"
     assert "of one student" in alone.standing
+
+
+def test_what_one_camera_errs_by_in_all_is_no_part_of_how_they_differ():
+    """Filmed by cameras of their own it is, and goes out of the window."""
+    values = np.linspace(-1.5, 1.5, 9)
+
+    def width(places):
+        some = [GoodSwing(f"Student {k}", places[k], Yawed(v)) for k, v in enumerate(values)]
+        found = proposed(some, "pelvis_shift", "top").interval
+        return found.hi - found.lo
+
+    plain = proposed(
+        [GoodSwing(f"{k}", "a", Told(v, 0.1)) for k, v in enumerate(values)], "pelvis_shift", "top"
+    )
+    assert width(["the net"] * 9) == pytest.approx(plain.interval.hi - plain.interval.lo, rel=1e-6)
+    assert width([f"place {k}" for k in range(9)]) < 0.95 * width(["the net"] * 9)
+
+
+@pytest.mark.parametrize(("lessons", "each"), [(3, 4), (8, 1)])
+def test_one_students_window_holds_over_days(monkeypatch, lessons, each):
+    """A golfer's days lie about as far apart as the swings of one day do (common practice, no source)."""
+    monkeypatch.setattr("kneel.compare.tolerance.DRAWS", 128)
+    monkeypatch.setattr("kneel.compare.tolerance.STEPS", 22)
+    rng, held = np.random.default_rng(lessons), []
+    for _ in range(200):
+        of_day = rng.normal(0, 1.1, (lessons, 1)) + rng.normal(0, np.hypot(1.0, 0.4), (lessons, each))
+        swings = [GoodSwing("Maren", f"day {k}", Told(v, 0.4)) for k, row in enumerate(of_day) for v in row]
+        found = proposed(swings, "pelvis_shift", "top").interval
+        one = np.hypot(1.1, 1.0)
+        held.append(ndtr(found.hi / one) - ndtr(found.lo / one) >= 0.9)
+    assert np.mean(held) >= 0.91
 
 
 # Shaping

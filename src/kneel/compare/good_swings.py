@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections import Counter
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 from kneel.compare.errors import Member, SwingNumber, shared_moves, told_by
@@ -17,10 +18,13 @@ LEAST = 8
 """So many students, or swings of the one there is, are needed (common practice, no source): of fewer an
 interval that is as sure is mostly width."""
 
+LEAST_LESSONS = 3
+"""Of so many lessons the swings of one student are: those of one day lie closer than the golfer's do."""
+
 
 @dataclass(frozen=True)
 class GoodSwing:
-    """A swing that somebody calls good: its golfer's name, its lesson, its numbers."""
+    """A swing that somebody calls good: its golfer's name, where its lesson's clips lie, its numbers."""
 
     golfer: str
     lesson: str
@@ -56,45 +60,54 @@ def proposed(swings: Sequence[GoodSwing], measure: str, at: str) -> Proposed | F
     >>> proposed([], "pelvis_shift", "top").reason
     'Eight students are needed, or eight swings of one; these are 0 of 0.'
     """
-    people: dict[str, list[GoodSwing]] = {}
-    for one in swings:
-        people.setdefault(one.golfer.strip().casefold(), []).append(one)
-    told = {name: _scaled(theirs, measure, at) for name, theirs in people.items()}
-    told = {name: rows for name, rows in told.items() if rows}
-    count = sum(len(rows) for rows in told.values())
-    if len(told) >= LEAST:
-        groups, own = _over_students(told)
-        return Proposed(at, interval(groups, own=own), count, len(told))
-    if len(told) == 1 and count >= LEAST:
-        ((name, rows),) = told.items()
-        groups = [Group(one.single.value, one.own**0.5) for one in rows]
-        return Proposed(at, interval(groups), count, 1, people[name][0].golfer or "no name")
+    told = [single for one in swings for single in _scaled(one, measure, at)]
+    people: dict[str, list[SwingNumber]] = {}
+    lessons: dict[str, list[SwingNumber]] = {}
+    for single in told:
+        people.setdefault(single.member.golfer, []).append(single)
+        lessons.setdefault(single.member.lesson, []).append(single)
+    if len(people) >= LEAST:
+        groups, own = _groups(list(people.values()))
+        return Proposed(at, interval(groups, own=own), len(told), len(people))
+    if len(people) == 1 and len(told) >= LEAST:
+        if len(lessons) < LEAST_LESSONS:
+            return Failed("Swings of one student must be of three lessons: one day's lie closer.", "few")
+        groups, own = _groups(list(lessons.values()))
+        return Proposed(at, interval(groups, own=own), len(told), 1, swings[0].golfer or "no name")
     return Failed(
-        f"Eight students are needed, or eight swings of one; these are {count} of {len(told)}.", "few"
+        f"Eight students are needed, or eight swings of one; these are {len(told)} of {len(people)}.", "few"
     )
 
 
-def _over_students(told: Mapping[str, Sequence[SwingNumber]]) -> tuple[list[Group], float | None]:
-    """Each student as one, and what a single swing errs by itself, where that shows in their scatter."""
-    scattered = any(len(rows) > 1 for rows in told.values())
-    single = [one.own for rows in told.values() for one in rows]
+def _groups(told: Sequence[Sequence[SwingNumber]]) -> tuple[list[Group], float | None]:
+    """Each student, or lesson of one student, as one, and what a single swing errs by itself, where that
+    shows in their scatter.
+
+    An error that others have too, as of a camera that stood, is the same in their means: it is no part of how
+    far these lie apart, and is not taken out of it.
+    """
+    scattered = any(len(rows) > 1 for rows in told)
+    moves = [shared_moves(rows) for rows in told]
+    held = Counter(key for one in moves for key in one)
     groups = []
-    for rows in told.values():
+    for rows, shared in zip(told, moves, strict=True):
         values = [one.single.value for one in rows]
         mean = sum(values) / len(values)
-        variance = sum(moved**2 for moved in shared_moves(rows).values())
+        variance = sum(moved**2 for key, moved in shared.items() if held[key] == 1)
         if not scattered:
             variance += rows[0].own
         scatter = sum((value - mean) ** 2 for value in values)
         groups.append(Group(mean, variance**0.5, len(rows), scatter))
+    single = [one.own for rows in told for one in rows]
     return groups, (sum(single) / len(single)) ** 0.5 if scattered else None
 
 
-def _scaled(swings: Sequence[GoodSwing], measure: str, at: str) -> list[SwingNumber]:
-    """What a student's swings tell, as of a body of 1.75 m."""
-    side = [Member(_Scaled(one.numbers), one.lesson, one.lesson, one.golfer) for one in swings]
-    told = [told_by([member], measure, at) for member in side]
-    return [one for found in told if not isinstance(found, Failed) for one in found]
+def _scaled(swing: GoodSwing, measure: str, at: str) -> list[SwingNumber]:
+    """What a swing tells, as of a body of 1.75 m; nothing where it does not tell it."""
+    golfer = swing.golfer.strip().casefold()
+    member = Member(_Scaled(swing.numbers), f"{swing.lesson} {golfer}", swing.lesson, golfer)
+    found = told_by([member], measure, at)
+    return [] if isinstance(found, Failed) else found
 
 
 @dataclass(frozen=True)

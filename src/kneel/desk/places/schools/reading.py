@@ -29,5 +29,5 @@ def read_good_swings(paths: Sequence[Path], measure: str, task: Task) -> list[Go
             )
         told = known.showing(measure)
         numbers = OfSwing(told.study, told.swing.club)
-        found[told.stretch.name] = GoodSwing(told.swing.golfer, f"{path.parent} {told.swing.golfer}", numbers)
+        found[told.stretch.name] = GoodSwing(told.swing.golfer, str(path.parent), numbers)
     return list(found.values())
