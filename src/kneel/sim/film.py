@@ -266,8 +266,12 @@ def film(
     truth_path: str | Path | None = None,
     progress: Callable[[int, int], None] = lambda done, total: None,
     plate_path: str | Path | None = None,
+    *,
+    alone: bool = False,
 ) -> Truth:
     """Write the clip as MP4; its truth as JSON and the plate's trace as CSV where asked.
+
+    ``alone`` draws it in this process, else as many processes do as there are cores.
 
     Raises ``FootageError`` or ``OSError`` where a file cannot be written, ``UsageError`` where the body
     cannot do a fault.
@@ -276,7 +280,7 @@ def film(
     total = len(shoot.times_s)
 
     def counted() -> Iterator[Picture]:
-        for number, picture in enumerate(_all_pictures(shoot), 1):
+        for number, picture in enumerate(pictures(shoot) if alone else _all_pictures(shoot), 1):
             yield picture
             progress(number, total)
 

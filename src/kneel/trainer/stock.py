@@ -1,0 +1,216 @@
+"""The stock: swings with their truth, a folder each. Those that ship are only read; more are made, up to 60 MB."""
+
+from __future__ import annotations
+
+import contextlib
+import gzip
+import hashlib
+import io
+import shutil
+import zlib
+from collections.abc import Callable, Collection
+from dataclasses import dataclass
+from importlib.resources import as_file, files
+from pathlib import Path
+
+import msgspec
+import numpy as np
+import platformdirs
+
+from kneel.disk import read_bounded
+from kneel.disk.atomic import write_bytes
+from kneel.model import KneelError
+from kneel.sim.film import film
+from kneel.trainer.asked import asked_in
+from kneel.trainer.drawing import HEIGHT, WIDTH, Drawn
+from kneel.trainer.records import Settings, Shot, Stocked
+from kneel.trainer.truth import values_of
+
+CLIP, TRUTH = "swing.mp4", "truth.json.gz"
+SHIPPED = "data"
+MAKING = ".making-"
+MOST_BYTES = 60 * 2**20
+LONGEST_TRUTH = 2 * 2**20
+LONGEST_TEXT = 8 * 2**20
+
+ROUND = 2
+"""Points are kept to a hundredth of a pixel."""
+
+
+class _Stopped(Exception):
+    """Nobody wants the swing any more."""
+
+
+@dataclass(frozen=True)
+class OnShelf:
+    """A stocked swing and where it lies."""
+
+    folder: Path
+    stocked: Stocked
+
+    @property
+    def id(self) -> str:
+        return self.stocked.id
+
+    @property
+    def clip(self) -> Path:
+        return self.folder / CLIP
+
+
+def stock_folder() -> Path:
+    """Where this user's made swings lie."""
+    return platformdirs.user_cache_path("kneel") / "trainer"
+
+
+def id_of(shot: Shot) -> str:
+    """One shot, one name."""
+    return hashlib.sha256(msgspec.json.encode(shot)).hexdigest()[:16]
+
+
+def stocked_of(drawn: Drawn) -> Stocked:
+    """A drawn swing with its truth, as it is kept."""
+    truth, golfer, rate = drawn.truth, drawn.shoot.golfer, drawn.shoot.rate
+    return Stocked(
+        id_of(drawn.shot),
+        drawn.shot,
+        {key: round(float(past), 4) for key, past in drawn.past.items()},
+        {key: round(v, 4) for key, v in values_of(drawn.numbers, asked_in(drawn.shot.view)).items()},
+        golfer.club,
+        round(golfer.stature_cm, 2),
+        round(float(truth.cm_per_px), 6),
+        rate,
+        (WIDTH, HEIGHT),
+        {name: round(float((at - truth.times_s[0]) * rate), 3) for name, at in truth.checkpoints_s.items()},
+        {
+            name: (np.round(xy[:, 0], ROUND).tolist(), np.round(xy[:, 1], ROUND).tolist())
+            for name, xy in truth.pixels.items()
+            if np.isfinite(xy).all()
+        },
+    )
+
+
+def make(
+    drawn: Drawn,
+    folder: Path,
+    *,
+    alone: bool = True,
+    progress: Callable[[int, int], None] = lambda done, total: None,
+    stopped: Callable[[], bool] = lambda: False,
+) -> OnShelf | None:
+    """Film a drawn swing into a folder of its own in ``folder``; None once ``stopped``, and nothing is left.
+
+    Raises ``FootageError`` or ``OSError`` where it cannot be written.
+    """
+    stocked = stocked_of(drawn)
+    place, part = folder / stocked.id, folder / f"{MAKING}{stocked.id}"
+
+    def told(done: int, total: int) -> None:
+        if stopped():
+            raise _Stopped
+        progress(done, total)
+
+    shutil.rmtree(part, ignore_errors=True)
+    part.mkdir(mode=0o700, parents=True)
+    try:
+        film(drawn.shoot, part / CLIP, progress=told, alone=alone)
+        write_bytes(part / TRUTH, gzip.compress(msgspec.json.encode(stocked), mtime=0), lasting=False)
+        shutil.rmtree(place, ignore_errors=True)
+        part.rename(place)
+    except _Stopped:
+        return None
+    finally:
+        shutil.rmtree(part, ignore_errors=True)
+    return OnShelf(place, stocked)
+
+
+def read(folder: Path) -> OnShelf:
+    """A stocked swing. Raises :class:`KneelError` where it is none, or not whole."""
+    try:
+        packed = read_bounded(folder / TRUTH, LONGEST_TRUTH)
+        with gzip.GzipFile(fileobj=io.BytesIO(packed)) as file:
+            text = file.read(LONGEST_TEXT + 1)
+        if len(text) > LONGEST_TEXT:
+            raise ValueError("it is far too long")
+        stocked = msgspec.json.decode(text, type=Stocked)
+        _demand_whole(stocked)
+    except (OSError, EOFError, zlib.error, ValueError, KneelError) as error:
+        raise KneelError(f"{folder.name} holds no swing of the trainer; it is left out.") from error
+    if not (folder / CLIP).is_file():
+        raise KneelError(f"{folder.name} has lost its clip; it is left out.")
+    return OnShelf(folder, stocked)
+
+
+def _demand_whole(stocked: Stocked) -> None:
+    lengths = {len(values) for xy in stocked.points.values() for values in xy}
+    known = {one.key for one in asked_in(stocked.shot.view)}
+    if len(lengths) != 1 or lengths == {0} or not {"address", "top", "impact"} <= set(stocked.checkpoints):
+        raise ValueError("its points are not whole")
+    if not set(stocked.past) <= known or not set(stocked.values) <= known:
+        raise ValueError("it speaks of faults that are not asked")
+    numbers = [*stocked.past.values(), *stocked.values.values(), *stocked.checkpoints.values()]
+    if not (np.isfinite(numbers).all() and stocked.cm_per_px > 0 and stocked.rate > 0 and stocked.version == 1):
+        raise ValueError("its numbers are none")
+
+
+def listed(folder: Path | None = None, *, shipped: bool = True) -> list[OnShelf]:
+    """All that can be shown: those that ship, and those made since; what cannot be read is left out."""
+    found = {}
+    folders = [*_inside(folder or stock_folder())]
+    if shipped:
+        with as_file(files("kneel.trainer") / SHIPPED) as there:
+            folders = [*_inside(there), *folders]
+    for place in folders:
+        with contextlib.suppress(KneelError):
+            one = read(place)
+            found.setdefault(one.id, one)
+    return list(found.values())
+
+
+def _inside(folder: Path) -> list[Path]:
+    try:
+        every = sorted(path for path in folder.iterdir() if not path.name.startswith("."))
+    except OSError:
+        return []
+    return [path for path in every if path.is_dir() and not path.is_symlink()]
+
+
+def fits(stocked: Stocked, settings: Settings) -> bool:
+    """Whether a swing is one that these settings ask for."""
+    shot = stocked.shot
+    return (
+        settings.view in (None, shot.view)
+        and settings.hand in (None, shot.hand)
+        and settings.clothes in (None, shot.clothes)
+        and settings.light in (None, shot.light)
+        and (shot.size == settings.size or not shot.planted)
+        and len(shot.planted) <= settings.most
+    )
+
+
+def make_room(folder: Path, answered: Collection[str], most: int = MOST_BYTES, room: int = 2**20) -> bool:
+    """Take away made swings until ``room`` bytes are free of ``most``: those answered first, of them and of the
+    others the oldest first. False where nothing that was answered is left to go.
+    """
+    held = [(path, _bytes_of(path), path.stat().st_mtime) for path in _inside(folder)]
+    total = sum(size for _, size, _ in held)
+    for path, size, _ in sorted(held, key=lambda one: one[2]):
+        if total + room <= most:
+            return True
+        if path.name in answered:
+            shutil.rmtree(path, ignore_errors=True)
+            total -= size
+    return total + room <= most
+
+
+def sweep(folder: Path) -> None:
+    """Take away what was broken off while it was made."""
+    with contextlib.suppress(OSError):
+        for path in list(folder.iterdir()):
+            if path.name.startswith(MAKING):
+                shutil.rmtree(path, ignore_errors=True)
+
+
+def _bytes_of(folder: Path) -> int:
+    with contextlib.suppress(OSError):
+        return sum(path.stat().st_size for path in folder.iterdir() if path.is_file())
+    return 0
