@@ -277,6 +277,12 @@ def _add_footage(commands: argparse._SubParsersAction[_Parser]) -> None:
     sub.add_argument("--out", required=True, metavar="FILE", help="the film, MP4")
     sub.add_argument("--upright", action="store_true", help="720 by 1280 instead of 1280 by 720")
 
+    sub = commands.add_parser("class", help="the sheet of scores of a round of the Trainer for a class")
+    sub.set_defaults(command="classroom")
+    sub.add_argument("folder", metavar="FOLDER", help="the folder of the round")
+    sub.add_argument("--pdf", metavar="FILE", help="a page to print")
+    sub.add_argument("--csv", metavar="FILE|-", help="a table")
+
     sub = commands.add_parser("still", help="write exactly one frame as PNG, upright")
     sub.set_defaults(command="still")
     sub.add_argument("clip", metavar="CLIP")

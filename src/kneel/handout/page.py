@@ -10,6 +10,7 @@ from typing import Any
 
 from jinja2 import Environment, PackageLoader, StrictUndefined, select_autoescape
 
+from kneel.handout.classroom import ClassPage
 from kneel.handout.content import Content, Small
 from kneel.handout.plan import PlanPage
 from kneel.handout.stills import HIGH_PX, WIDE_PX
@@ -32,6 +33,11 @@ def html_of(content: Content) -> str:
 def plan_html(page: PlanPage) -> str:
     """The page of a plan, with its type inside."""
     return _rendered("plan.html", page=page)
+
+
+def class_html(page: ClassPage) -> str:
+    """The sheet of a class, with its type inside."""
+    return _rendered("class.html", page=page)
 
 
 def _rendered(name: str, **what: Any) -> str:

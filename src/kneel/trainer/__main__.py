@@ -1,4 +1,4 @@
-"""Make swings for the trainer: ``python -m kneel.trainer --ship`` films those that ship anew into the package;
+"""Make swings for the trainer: ``python -m kneel.trainer --ship`` films those that ship into the package;
 ``--into FOLDER`` makes what it is asked for on standard input, a line a wish, until that ends.
 """
 

@@ -25,8 +25,8 @@ def answers_file() -> Path:
 
 
 def read_answers(path: Path) -> list[Answer]:
-    """All that can be read; a line that was broken off, or is of a newer Kneel, is left out and stays where it
-    is. Raises :class:`KneelError` where the file cannot be read at all.
+    """All that can be read; a line that was broken off, or is of a newer Kneel, is left out and stays where
+    it is. Raises :class:`KneelError` where the file cannot be read at all.
     """
     try:
         text = read_bounded(path, LARGEST)
@@ -46,11 +46,11 @@ def read_answers(path: Path) -> list[Answer]:
 
 
 def keep_answer(path: Path, answer: Answer) -> None:
-    """Add an answer, on the disk before this returns. Raises :class:`KneelError`; nothing else is lost then."""
+    """Add an answer, on the disk before this returns. Raises :class:`KneelError`; no other is lost then."""
     try:
         path.parent.mkdir(mode=0o700, parents=True, exist_ok=True)
         with FileLock(f"{path}.lock", timeout=PATIENCE_S), path.open("ab+") as file:
-            os.chmod(path, 0o600)
+            path.chmod(0o600)
             if file.tell() and _broken_off(path):
                 file.write(b"\n")
             file.write(msgspec.json.encode(answer) + b"\n")

@@ -1,10 +1,10 @@
-"""Signal detection: how well something is told from its absence (d′), and how readily it is said to be there (c).
+"""Signal detection: how well something is told from its absence (d′), and how readily it is named (c).
 
-d′ = z(H) − z(F) and c = −(z(H) + z(F)) / 2, H and F the rates of hits and of false alarms with the log-linear
-correction, (hits + ½) / (signals + 1): Hautus 1995, *Behavior Research Methods, Instruments, & Computers* 27:46
-(from memory). The corrected rate is the mean of the Beta(hits + ½, misses + ½) that Jeffreys' prior leaves; the
-interval is that of both rates so believed. Answers of one sitting go together, since an eye and what it calls a
-fault differ from day to day: where they scatter by more than chance the interval is that of as many fewer answers.
+d′ = z(H) − z(F) and c = −(z(H) + z(F)) / 2, H and F the rates of hits and of false alarms with the
+log-linear correction, (hits + ½) / (signals + 1): Hautus 1995, *Behavior Research Methods, Instruments, &
+Computers* 27:46 (from memory). The corrected rate is the mean of the Beta(hits + ½, misses + ½) that
+Jeffreys' prior leaves; the interval is that of both rates so believed. Answers of one sitting go together, since an eye
+and what it calls a fault differ from day to day: the interval is that of as many fewer answers.
 """
 
 from __future__ import annotations

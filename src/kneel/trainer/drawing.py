@@ -61,8 +61,8 @@ class Drawn:
 
 
 def shots(settings: Settings, seed: int) -> Iterator[Shot]:
-    """Shots that fit the settings, one after another without end: what is left open changes from shot to shot,
-    every fault comes as often as another.
+    """Shots that fit the settings, without end: what is left open changes from shot to shot, every fault
+    comes as often as another.
     """
     rng = np.random.default_rng([seed, 71])
     bags: dict[View, list[str]] = {View.FACE_ON: [], View.DOWN_THE_LINE: []}
@@ -72,7 +72,7 @@ def shots(settings: Settings, seed: int) -> Iterator[Shot]:
         """One of what lies in a bag, which is filled anew with every fault, and ``nothing`` so often."""
         if not [key for key in bag if not but or key != but]:
             bag += [*(one.key for one in asked_in(view)), *[""] * nothing]
-            rng.shuffle(bag)  # type: ignore[arg-type]
+            rng.shuffle(bag)
         key = next(key for key in bag if not but or key != but)
         bag.remove(key)
         return key
@@ -80,7 +80,7 @@ def shots(settings: Settings, seed: int) -> Iterator[Shot]:
     while True:
         view = settings.view or (View.FACE_ON, View.DOWN_THE_LINE)[int(rng.integers(2))]
         first = from_bag(bags[view], view, NOTHING)
-        planted = (first,) if first else ()
+        planted: tuple[str, ...] = (first,) if first else ()
         if first and settings.most == 2 and rng.random() < TWO_SHARE:
             planted += (from_bag(seconds[view], view, 0, first),)
         yield Shot(
@@ -158,9 +158,7 @@ def _with(scene: Shoot, amounts: Mapping[str, float], view: View) -> tuple[Shoot
     return shoot, truth, sizes_of(numbers, knowledge.school(SCHOOL), knowledge)
 
 
-def _turned(
-    key: str, wanted: float, scene: Shoot, others: Mapping[str, float], view: View
-) -> float | None:
+def _turned(key: str, wanted: float, scene: Shoot, others: Mapping[str, float], view: View) -> float | None:
     """The amount of a dial at which its fault is as far past its limit as wanted, by secant steps."""
     limit = dials()[key].limit
 

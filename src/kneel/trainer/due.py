@@ -1,4 +1,4 @@
-"""What is due to be seen again: each fault a card of the scheduler library ``fsrs``, replayed from the answers."""
+"""What is due to be seen again: each fault a card of the scheduler library ``fsrs``, told by the answers."""
 
 from __future__ import annotations
 
@@ -40,7 +40,7 @@ class Due:
 
 
 def due_after(answers: Iterable[Answer]) -> Due:
-    """What the answers make of each fault: one that was missed, or named where it is not, comes again soon."""
+    """What the answers make of each fault: one that was missed, or named where it is not, comes soon."""
     scheduler = Scheduler(enable_fuzzing=False, maximum_interval=LONGEST_DAYS)
     cards: dict[str, Card] = {}
     for number, answer in enumerate(sorted(answers, key=lambda one: one.when)):

@@ -56,16 +56,20 @@ def _made(shot: Shot, folder: Path, free: threading.Event) -> str:
     free.wait()
     if drawn is None:
         return ""
+
+    def rest(done: int, total: int) -> None:  # noqa: ARG001
+        free.wait()
+
     try:
-        made = stock.make(drawn, folder, progress=lambda done, total: free.wait() and None)
+        made = stock.make(drawn, folder, progress=rest)
     except (KneelError, OSError) as error:
         print(error, file=sys.stderr)
         return ""
     return made.id if made is not None else ""
 
 
-# What ships: every fault once, each in the size that a round has where nobody asks for another, and swings with
-# nothing wrong and with two faults; both hands, all clothes, both kinds of light.
+# What ships: every fault once, each in the size that a round has where nobody asks for another, and swings
+# with nothing wrong and with two faults; both hands, all clothes, both kinds of light.
 _NOTHING_EACH = 4
 _TWO = {View.FACE_ON: ("reverse_pivot", "no_shift"), View.DOWN_THE_LINE: ("posture_loss", "trail_knee_kick")}
 

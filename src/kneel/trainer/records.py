@@ -69,8 +69,8 @@ class Shot(Record, frozen=True):
 
 
 class Stocked(Record, frozen=True):
-    """A swing with its truth. ``past`` has for every fault asked for how many steps of severity it is past its
-    limit, negative inside; ``values`` the number that its size is asked of, in centimetres or degrees.
+    """A swing with its truth. ``past`` has for every fault asked for how many steps of severity it is past
+    its limit, negative inside; ``values`` the number that its size is asked of, in centimetres or degrees.
 
     ``points`` are exact, px, by anatomical name: a list of x and one of y; ``checkpoints`` frames.
     """

@@ -17,15 +17,20 @@ CLEAN_SHARE = 0.3
 
 
 def choose(
-    stock: Iterable[OnShelf], settings: Settings, answered: Collection[str], due: Due, now: datetime, seed: int
+    stock: Iterable[OnShelf],
+    settings: Settings,
+    answered: Collection[str],
+    due: Due,
+    now: datetime,
+    seed: int,
 ) -> list[OnShelf]:
-    """The swings of a round: those never answered before those that were; of each, what is due comes in first.
+    """The swings of a round: those never answered before those that were; of each, what is due comes first.
 
     They come mixed, so that the order tells nothing.
     """
     rng = np.random.default_rng(seed)
     fitting = [one for one in stock if fits(one.stocked, settings)]
-    rng.shuffle(fitting)  # type: ignore[arg-type]
+    rng.shuffle(fitting)
     fitting.sort(key=lambda one: one.id in answered)
     clean = [one for one in fitting if not one.stocked.shot.planted]
     faulty = [one for one in fitting if one.stocked.shot.planted]
@@ -33,13 +38,11 @@ def choose(
     chosen = clean[:wanted_clean] + _by_turns(faulty, answered, due, now)[: settings.swings - wanted_clean]
     if len(chosen) < settings.swings:
         chosen += clean[wanted_clean : wanted_clean + settings.swings - len(chosen)]
-    rng.shuffle(chosen)  # type: ignore[arg-type]
+    rng.shuffle(chosen)
     return chosen
 
 
-def _by_turns(
-    faulty: Sequence[OnShelf], answered: Collection[str], due: Due, now: datetime
-) -> list[OnShelf]:
+def _by_turns(faulty: Sequence[OnShelf], answered: Collection[str], due: Due, now: datetime) -> list[OnShelf]:
     """One of each fault after another, what is due first, and round again; new ones before seen ones."""
     out: list[OnShelf] = []
     for old in (False, True):

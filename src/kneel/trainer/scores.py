@@ -1,5 +1,5 @@
-"""What answers say of an eye: what it tells, how large it takes things to be, how sure it may be, what it takes
-for what. Pure functions of answers.
+"""What answers say of an eye: what it tells, how large it takes things to be, how sure it may be, what it
+takes for what. Pure functions of answers.
 
 Scores count the first answer to a swing alone: whoever sees one again remembers it. They are of one way of
 showing and one size of fault, since another asks for another eye.
@@ -250,7 +250,7 @@ def _taken(answers: Sequence[Answer]) -> list[Taken]:
     return sorted(told, key=lambda one: (-one.count / one.of, one.fault, one.named))
 
 
-def over_time(answers: Sequence[Answer], block: int = 40, step: int = 20) -> list[tuple[str, Detection]]:
+def over_time(answers: Sequence[Answer], block: int = 100, step: int = 20) -> list[tuple[str, Detection]]:
     """Whether anything is wrong at all, over blocks of answers that overlap, with the day each one ends."""
     out = []
     for end in range(block, len(answers) + 1, step):

@@ -1,4 +1,4 @@
-"""The stock: swings with their truth, a folder each. Those that ship are only read; more are made, up to 60 MB."""
+"""The stock: swings with their truth, a folder each. Those that ship are only read; more are made."""
 
 from __future__ import annotations
 
@@ -37,7 +37,7 @@ ROUND = 2
 """Points are kept to a hundredth of a pixel."""
 
 
-class _Stopped(Exception):
+class _StoppedError(Exception):
     """Nobody wants the swing any more."""
 
 
@@ -106,7 +106,7 @@ def make(
 
     def told(done: int, total: int) -> None:
         if stopped():
-            raise _Stopped
+            raise _StoppedError
         progress(done, total)
 
     shutil.rmtree(part, ignore_errors=True)
@@ -116,7 +116,7 @@ def make(
         write_bytes(part / TRUTH, gzip.compress(msgspec.json.encode(stocked), mtime=0), lasting=False)
         shutil.rmtree(place, ignore_errors=True)
         part.rename(place)
-    except _Stopped:
+    except _StoppedError:
         return None
     finally:
         shutil.rmtree(part, ignore_errors=True)
@@ -148,13 +148,15 @@ def _demand_whole(stocked: Stocked) -> None:
     if not set(stocked.past) <= known or not set(stocked.values) <= known:
         raise ValueError("it speaks of faults that are not asked")
     numbers = [*stocked.past.values(), *stocked.values.values(), *stocked.checkpoints.values()]
-    if not (np.isfinite(numbers).all() and stocked.cm_per_px > 0 and stocked.rate > 0 and stocked.version == 1):
+    if not (
+        np.isfinite(numbers).all() and stocked.cm_per_px > 0 and stocked.rate > 0 and stocked.version == 1
+    ):
         raise ValueError("its numbers are none")
 
 
 def listed(folder: Path | None = None, *, shipped: bool = True) -> list[OnShelf]:
     """All that can be shown: those that ship, and those made since; what cannot be read is left out."""
-    found = {}
+    found: dict[str, OnShelf] = {}
     folders = [*_inside(folder or stock_folder())]
     if shipped:
         with as_file(files("kneel.trainer") / SHIPPED) as there:
@@ -188,8 +190,8 @@ def fits(stocked: Stocked, settings: Settings) -> bool:
 
 
 def make_room(folder: Path, answered: Collection[str], most: int = MOST_BYTES, room: int = 2**20) -> bool:
-    """Take away made swings until ``room`` bytes are free of ``most``: those answered first, of them and of the
-    others the oldest first. False where nothing that was answered is left to go.
+    """Take away made swings that were answered, the oldest first, until ``room`` bytes of ``most`` are free.
+    False where none is left to go and there is no room.
     """
     held = [(path, _bytes_of(path), path.stat().st_mtime) for path in _inside(folder)]
     total = sum(size for _, size, _ in held)

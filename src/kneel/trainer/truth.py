@@ -86,7 +86,8 @@ def _least(told: Sequence[Weighed]) -> float:
 def sizes_of(numbers: TrueNumbers, school: School, knowledge: Knowledge) -> dict[str, float]:
     """Of each fault asked for in that view how far it is past its limit."""
     found = {
-        one.key: past_limit(weigh(knowledge.faults[one.key], numbers, school)) for one in asked_in(numbers.view)
+        one.key: past_limit(weigh(knowledge.faults[one.key], numbers, school))
+        for one in asked_in(numbers.view)
     }
     return {key: past for key, past in found.items() if past is not None}
 

@@ -65,13 +65,15 @@ def verdict(answer: Answer) -> str:
     if answer.right:
         near = [key for key in answer.named if key not in (*answer.present, *answer.absent)]
         if near:
-            return f"{listed(near).capitalize()} is past its limit, by less than half a step: neither right nor wrong."
+            words = "past its limit by less than half a step, neither right nor wrong"
+            return f"{listed(near).capitalize()}: {words}."
         return "Right: nothing is wrong." if not answer.present else f"Right: {listed(answer.present)}."
     if missed and false:
-        return f"It is {listed(missed)}, not {listed(false)}."
+        return f"Missed: {listed(missed)}. Not there: {listed(false)}."
     if missed:
         return f"Missed: {listed(missed)}."
-    return f"There is no {listed(false)}." if not answer.present else f"There is no {listed(false)} beside it."
+    beside = f" beside {listed(answer.present)}" if answer.present else ""
+    return f"Not there{beside}: {listed(false)}."
 
 
 def size_verdict(answer: Answer, key: str) -> str:
@@ -150,7 +152,7 @@ def due_words(keys: Sequence[str], later: Sequence[tuple[str, datetime]], now: d
     if later:
         key, when = later[0]
         days = (when.date() - now.date()).days
-        day = "today" if days <= 0 else "tomorrow" if days == 1 else brief_day(when.date())
+        day = "today" if days <= 0 else "tomorrow" if days == 1 else brief_day(when.date(), now.date())
         return f"Next: {listed([key])}, {day}."
     return ""
 

@@ -17,6 +17,7 @@ from kneel.desk.places.place import Handlers, Place
 from kneel.desk.places.plan import PlanPlace
 from kneel.desk.places.review.view import ReviewPlace
 from kneel.desk.places.schools import SchoolsPlace
+from kneel.desk.places.trainer import TrainerPlace
 from kneel.desk.records import Which
 from kneel.desk.records.housekeeping import Housekeeping, leave_house
 from kneel.desk.records.practice import Practice
@@ -79,9 +80,11 @@ class Window(DropWindow):
         self.pair.offers = lambda: offers_of(self.bench.rack.entries, self.on_desk)
         self.review = ReviewPlace(self.on_desk, context, self.practice)
         self.schools = SchoolsPlace(self.on_desk, context, self.practice)
+        self.trainer = TrainerPlace(self.on_desk, context, self.practice)
         self.reviewing = Reviewing(self.takes, self.bench, self.review, context)
         self.places: tuple[Place, ...] = (
-            self.bench, self.pair, self.review, self.plan, self.book, self.schools, self.handout,
+            self.bench, self.pair, self.review, self.plan, self.book, self.schools,
+            self.trainer, self.handout,
         )  # fmt: skip
         self.status_bar = StatusBar(context)
         self.opener = Opener(self.takes, context)
@@ -141,6 +144,7 @@ class Window(DropWindow):
             "to_home": lambda: self.go_to(self.handout),
             "to_pair": lambda: self.go_to(self.pair),
             "to_schools": lambda: self.go_to(self.schools),
+            "to_trainer": lambda: self.go_to(self.trainer),
             "stop_jobs": self.jobs.stop,
             "read_knowledge": self.preferences.read_knowledge,
             "inches": self.preferences.switch_inches,
@@ -163,6 +167,7 @@ class Window(DropWindow):
             self.preferences.told_anew.connect(told)
         self.files.leaving.connect(self._leave)
         bench.hinted.connect(self._hint)
+        self.trainer.hinted.connect(self._hint)
         bench.demo_wanted.connect(self.open_demo)
         bench.alone_changed.connect(self.frame.alone)
         bench.rack.read.connect(self.filing.file_others)
@@ -199,7 +204,7 @@ class Window(DropWindow):
             told.connect(status_bar.tell)
         wrong = (on_desk.failed, on_desk.document.refused, self.opener.said, self.practice.failed)
         rooms = (self.filing, records, self.book, self.house, self.handout, self.pair, self.preferences)
-        rooms += (self.reviewing, self.schools)
+        rooms += (self.reviewing, self.schools, self.trainer)
         for failed in (*wrong, *(room.failed for room in rooms)):
             failed.connect(status_bar.complain)
         for mended in (records.mended, self.filing.mended):

@@ -10,9 +10,9 @@ from PyQt6.QtGui import QPainter, QPaintEvent, QPen, QPolygonF
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from kneel.desk.widgets.language import tr
-from kneel.desk.widgets.text import LEFT, high, write, write_block
+from kneel.desk.widgets.text import CENTRE, LEFT, high, write, write_block
 from kneel.desk.widgets.theme import Look, font
-from kneel.trainer.detection import Detection
+from kneel.trainer.detection import LEAST, Detection
 from kneel.trainer.scores import Scores
 from kneel.trainer.words import (
     d_words,
@@ -23,11 +23,12 @@ from kneel.trainer.words import (
     title_of,
 )
 
-HIGH = 214
-NAME, BAR = 132, 150
+NAME, BAR, TOLD = 168, 150, 112
 MOST_D = 4.0
 GOOD, FAIR = 2.0, 1.0
-ROW = 19
+ROW = 24
+HEAD = 34
+"""How high the heading is, px."""
 
 
 @dataclass(frozen=True)
@@ -47,11 +48,9 @@ class Progress(QWidget):
         super().__init__()
         self._look = look
         self.shown = Shown()
-        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
+        self.setMinimumSize(QSize(420, 200))
         look.changed.connect(self.update)
-
-    def sizeHint(self) -> QSize:
-        return QSize(900, HIGH)
 
     def show_scores(self, shown: Shown) -> None:
         """Show other scores."""
@@ -65,7 +64,7 @@ class Progress(QWidget):
         if scores is None or not scores.answers:
             return [tr("Nothing has been answered yet.")]
         out = [*taken_words(scores)[:1]]
-        out += [size_error_words(view, error) for (view, _), error in scores.sizes.items()]
+        out += [size_error_words(view, error) for (view, _), error in sorted(scores.sizes.items())]
         out += [words for words in (lean_words(scores.whole),) if words]
         sure = sure_words(scores)
         if sure:
@@ -81,26 +80,34 @@ class Progress(QWidget):
         painter.setPen(QPen(look.colour("panel"), 0))
         painter.setBrush(look.colour("panel"))
         painter.drawRoundedRect(QRectF(self.rect()).adjusted(0.5, 0.5, -0.5, -0.5), 6, 6)
-        inner = QRectF(self.rect()).adjusted(14, 8, -14, -8)
+        inner = QRectF(self.rect()).adjusted(16, 12, -16, -10)
         scores = self.shown.scores
         if scores is None or not scores.answers:
-            write(painter, inner, tr("Your scores stand here once you have answered."), font(13), look.colour("secondary"))
+            write(
+                painter,
+                inner,
+                tr("Your scores stand here once you have answered."),
+                font(13),
+                look.colour("secondary"),
+                CENTRE,
+            )
             return
         self._paint_heading(painter, inner, scores)
-        body = inner.adjusted(0, 24, 0, 0)
-        left = QRectF(body.left(), body.top(), NAME + BAR + 110, body.height())
-        rest = body.adjusted(left.width() + 18, 0, 0, 0)
-        middle = QRectF(rest.left(), rest.top(), 0.36 * rest.width(), rest.height())
-        right = rest.adjusted(middle.width() + 22, 0, 0, 0)
+        body = inner.adjusted(0, HEAD, 0, 0)
+        left = QRectF(body.left(), body.top(), NAME + BAR + TOLD, body.height())
+        rest = body.adjusted(left.width() + 26, 0, 0, 0)
+        above = QRectF(rest.left(), rest.top(), rest.width(), min(0.42 * rest.height(), 230))
         self._paint_bars(painter, left, scores)
-        self._paint_course(painter, middle, scores)
-        self._paint_words(painter, right)
+        self._paint_course(painter, above)
+        self._paint_words(painter, rest.adjusted(0, above.height() + 20, 0, 0))
 
     def _paint_heading(self, painter: QPainter, inner: QRectF, scores: Scores) -> None:
         look = self._look
         count = len(scores.answers)
         words = tr("Your %d swings") % count if count > 1 else tr("One swing")
-        taken = write(painter, QRectF(inner.left(), inner.top(), 300, 18), words, font(13, 600), look.colour("text"))
+        taken = write(
+            painter, QRectF(inner.left(), inner.top(), 300, 18), words, font(13, 600), look.colour("text")
+        )
         rest = QRectF(inner.left() + taken + 10, inner.top(), inner.width() - taken - 10, 18)
         told = tr("%d all right · %s · each swing counts once") % (scores.right, self.shown.level)
         write(painter, rest, told, font(11.5), look.colour("secondary"))
@@ -117,9 +124,17 @@ class Progress(QWidget):
             painter.drawRoundedRect(groove, 3, 3)
             if told.enough:
                 self._paint_d(painter, groove, told)
+            else:
+                self._paint_share(painter, groove, told)
             words = QRectF(groove.right() + 8, y, area.right() - groove.right() - 8, ROW)
             write(painter, words, d_words(told, brief=True), font(11.5),
                   look.colour("text" if told.enough else "secondary"), LEFT)  # fmt: skip
+
+    def _paint_share(self, painter: QPainter, groove: QRectF, told: Detection) -> None:
+        """How many of the swings it takes are there."""
+        share = min(told.total.signals, told.total.noises) / LEAST
+        painter.setBrush(self._look.colour("edge"))
+        painter.drawRoundedRect(QRectF(groove.left(), groove.top(), share * groove.width(), 6), 3, 3)
 
     def _paint_d(self, painter: QPainter, groove: QRectF, told: Detection) -> None:
         """The bar, and how sure it is as a line over it."""
@@ -131,18 +146,20 @@ class Progress(QWidget):
             return groove.left() + groove.width() * min(max(value, 0.0), MOST_D) / MOST_D
 
         painter.setBrush(look.colour(role))
-        painter.drawRoundedRect(QRectF(groove.left(), groove.top(), max(x(told.d_prime) - groove.left(), 3), 6), 3, 3)
+        painter.drawRoundedRect(
+            QRectF(groove.left(), groove.top(), max(x(told.d_prime) - groove.left(), 3), 6), 3, 3
+        )
         y = groove.center().y()
         painter.setPen(QPen(look.colour("text"), 1.2))
         painter.drawLine(QPointF(x(low), y), QPointF(x(high_), y))
         for end in (low, high_):
             painter.drawLine(QPointF(x(end), y - 4), QPointF(x(end), y + 4))
 
-    def _paint_course(self, painter: QPainter, area: QRectF, scores: Scores) -> None:
+    def _paint_course(self, painter: QPainter, area: QRectF) -> None:
         look, course = self._look, [(day, told) for day, told in self.shown.course if told.enough]
         heading = QRectF(area.left(), area.top(), area.width(), 16)
         write(painter, heading, tr("d′, anything wrong, over time"), font(11.5), look.colour("secondary"))
-        plot = area.adjusted(24, 22, 0, -18)
+        plot = area.adjusted(24, 30, 0, -18)
         if len(course) < 2:
             words = tr("From about 100 swings on: a point for every 20, each of the 100 before it.")
             write_block(painter, plot, words, font(11.5), look.colour("secondary"))
@@ -168,17 +185,32 @@ class Progress(QWidget):
         painter.setPen(QPen(look.colour("ink"), 1.8))
         painter.drawPolyline(QPolygonF([at(n, told.d_prime) for n, (_, told) in enumerate(course)]))
         days = QRectF(plot.left(), plot.bottom() + 2, plot.width(), 16)
-        write(painter, days, f"{course[0][0][:10]}  –  {course[-1][0][:10]}", font(11), look.colour("secondary"))
+        write(
+            painter, days, f"{course[0][0][:10]}  –  {course[-1][0][:10]}", font(11), look.colour("secondary")
+        )
 
     def _paint_words(self, painter: QPainter, area: QRectF) -> None:
         look, y = self._look, area.top()
-        write(painter, QRectF(area.left(), y - 24, area.width(), 18), tr("What to mind"), font(13, 600), look.colour("text"))
+        write(
+            painter,
+            QRectF(area.left(), y, area.width(), 18),
+            tr("What to mind"),
+            font(13, 600),
+            look.colour("text"),
+        )
+        y += 26
         for words in self.sentences():
             needed = high(words, font(12), area.width())
             if y + needed > area.bottom() + 2:
                 break
-            write_block(painter, QRectF(area.left(), y, area.width(), needed + 2), words, font(12), look.colour("secondary"))
-            y += needed + 6
+            write_block(
+                painter,
+                QRectF(area.left(), y, area.width(), needed + 2),
+                words,
+                font(12),
+                look.colour("secondary"),
+            )
+            y += needed + 8
 
 
 def _worst_first(scores: Scores) -> list[tuple[str, Detection]]:

@@ -3,8 +3,16 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QPainter, QPaintEvent, QPen
-from PyQt6.QtWidgets import QAbstractButton, QGridLayout, QHBoxLayout, QPushButton, QSlider, QVBoxLayout, QWidget
+from PyQt6.QtGui import QPainter, QPaintEvent, QPen, QResizeEvent
+from PyQt6.QtWidgets import (
+    QAbstractButton,
+    QGridLayout,
+    QHBoxLayout,
+    QPushButton,
+    QSlider,
+    QVBoxLayout,
+    QWidget,
+)
 
 from kneel.desk.places.trainer.running import Phase, RunningRound
 from kneel.desk.widgets.card import CardBackground
@@ -16,8 +24,19 @@ from kneel.trainer.records import Answer, Sure
 from kneel.trainer.words import SURE, shot_words, size_verdict, sized, title_of, verdict
 
 WIDE = 372
+ONE_COLUMN = 600
+"""From this height on every answer has a line of its own, px."""
+
 PER = 10
 """A slider counts in tenths of a centimetre or degree."""
+
+ABOUT = (
+    "Golfers who never were, each with a fault or with none, filmed as students are. Look, name what is "
+    "wrong, lay its size on the picture, say how sure you are. Then the picture argues: the line, the true "
+    "distance, the same golfer without the fault.\n\nWhat you miss comes again soon, what you know rests. "
+    "How well you tell a fault is said from 25 swings with it on, with its error. What is answered stays on this "
+    "desk."
+)
 
 SURE_LETTERS = {Sure.GUESS: "G", Sure.HALF: "H", Sure.RATHER: "R", Sure.CERTAIN: "C"}
 
@@ -63,12 +82,11 @@ class Pick(QAbstractButton):
 
 
 class QuestionPanel(CardBackground):
-    """``answered`` and ``next_wanted`` tell what was pressed, ``shown`` a fault to be shown, ``at_wanted`` that the
-    moment its size is asked of is to be seen, ``once_more`` that it is to be played again.
+    """``go_on_wanted`` and ``ghost_wanted`` tell what was pressed, ``fault_wanted`` which
+    fault is to be shown, ``at_wanted`` the one whose moment is to be seen.
     """
 
-    answer_wanted = pyqtSignal()
-    next_wanted = pyqtSignal()
+    go_on_wanted = pyqtSignal()
     fault_wanted = pyqtSignal(str)
     at_wanted = pyqtSignal(str)
     ghost_wanted = pyqtSignal()
@@ -87,6 +105,7 @@ class QuestionPanel(CardBackground):
         self.go_on = QPushButton()
         self.how_sure = worded("strong")
         self._size_part, self._sure_part = QWidget(), QWidget()
+        self._grid, self._columns = QGridLayout(), 0
         self._build()
         self._connect()
         self.refresh()
@@ -97,11 +116,9 @@ class QuestionPanel(CardBackground):
         column.setSpacing(8)
         column.addWidget(self.heading)
         column.addWidget(self.said)
-        grid = QGridLayout()
-        grid.setSpacing(6)
-        for number, pick in enumerate(self.picks):
-            grid.addWidget(pick, number // 2, number % 2)
-        column.addLayout(grid)
+        self._grid.setSpacing(6)
+        column.addLayout(self._grid)
+        self._lay_picks(1)
         size = QVBoxLayout(self._size_part)
         size.setContentsMargins(0, 2, 0, 0)
         size.setSpacing(4)
@@ -147,11 +164,22 @@ class QuestionPanel(CardBackground):
         for one, pick in self.sure.items():
             pick.clicked.connect(lambda _=False, o=one: (round_.say_sure(o), self.refresh()))
         self.slider.valueChanged.connect(self._on_slider)
-        self.go_on.clicked.connect(
-            lambda _=False: (self.answer_wanted if round_.phase is Phase.ANSWERING else self.next_wanted).emit()
-        )
+        self.go_on.clicked.connect(lambda _=False: self.go_on_wanted.emit())
         self.go_to.clicked.connect(lambda _=False: self.at_wanted.emit(round_.sized))
         self.ghost.clicked.connect(lambda _=False: self.ghost_wanted.emit())
+
+    def _lay_picks(self, columns: int) -> None:
+        """Lay the answers in so many columns."""
+        if columns == self._columns:
+            return
+        self._columns = columns
+        for number, pick in enumerate(self.picks):
+            self._grid.removeWidget(pick)
+            self._grid.addWidget(pick, number // columns, number % columns)
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        self._lay_picks(1 if self.height() >= ONE_COLUMN else 2)
+        super().resizeEvent(event)
 
     # Hands
 
@@ -180,7 +208,7 @@ class QuestionPanel(CardBackground):
         asks = round_.phase is Phase.ANSWERING
         for number, pick in enumerate(self.picks):
             key = round_.faults[number - 1].key if 0 < number <= len(round_.faults) else ""
-            pick.setVisible(number == 0 or bool(key))
+            pick.setVisible(bool(round_.faults) and (number == 0 or bool(key)))
             pick.setChecked(key in round_.named if key else round_.nothing)
             pick.setEnabled(asks or (answer is not None and bool(key)))
             mark, colour = ("", "") if answer is None or not key else marked(answer, key)
@@ -189,7 +217,7 @@ class QuestionPanel(CardBackground):
             pick.setChecked(one == round_.sure)
             pick.setEnabled(asks)
         self._tell_size(asks)
-        self._sure_part.setVisible(answer is None)
+        self._sure_part.setVisible(answer is None and bool(round_.faults))
         if answer is None:
             self._ask(asks)
         else:
@@ -197,12 +225,19 @@ class QuestionPanel(CardBackground):
 
     def _ask(self, asks: bool) -> None:
         round_ = self._round
+        self.ghost.hide()
+        if round_.phase is Phase.IDLE:
+            self.heading.setText(tr("Train your eye"))
+            self.said.setText(tr(ABOUT))
+            self.hint.setText("")
+            self.go_on.setText(tr("Begin a round  ↵"))
+            self.go_on.setEnabled(True)
+            return
         self.heading.setText(tr("What do you see?"))
         many = tr("one or nothing") if round_.settings.most == 1 else tr("up to two, or nothing")
         waiting = tr("Look first: it is shown once.")
         self.said.setText(tr("Choose %s.") % many if asks else waiting)
         self.hint.setText("")
-        self.ghost.hide()
         self.go_on.setText(tr("Answer, then see  ↵"))
         self.go_on.setEnabled(round_.ready)
 
@@ -211,15 +246,19 @@ class QuestionPanel(CardBackground):
         shot = round_.stocked.shot if round_.stocked is not None else None
         self.heading.setText(verdict(answer))
         self.said.setText(shot_words(shot) if shot is not None else "")
-        speaks = [key for key in dict.fromkeys((*answer.present, *answer.named))]
-        lines = [f"{title_of(key)}: {size_verdict(answer, key)}" for key in speaks if size_verdict(answer, key)]
+        speaks = dict.fromkeys((*answer.present, *answer.named))
+        lines = [
+            f"{title_of(key)}: {size_verdict(answer, key)}" for key in speaks if size_verdict(answer, key)
+        ]
         missed = [key for key in answer.present if key not in answer.named]
         lines += [f"{tr('Where to look:')} {asked_faults()[key].look}" for key in missed]
         self.hint.setText("\n".join(lines))
         self.ghost.setVisible(bool(answer.present))
         over = round_.phase is Phase.OVER
         last = round_.at + 1 >= len(round_.swings)
-        self.go_on.setText(tr("Another round  ↵") if over else tr("To the scores  ↵") if last else tr("Next swing  ↵"))
+        self.go_on.setText(
+            tr("Another round  ↵") if over else tr("To the scores  ↵") if last else tr("Next swing  ↵")
+        )
         self.go_on.setEnabled(True)
 
     def _tell_size(self, asks: bool) -> None:

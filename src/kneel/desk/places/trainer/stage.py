@@ -1,4 +1,4 @@
-"""The Trainer's picture: shown plainly until it is answered, with the stick under the hand; argued after that."""
+"""The Trainer's picture: plain until it is answered, with the stick under the hand; argued after that."""
 
 from __future__ import annotations
 
@@ -12,7 +12,7 @@ from kneel.desk.stage.canvas import Canvas
 from kneel.desk.stage.scene import HALO, PLATE_TEXT, paint_plate
 from kneel.desk.swing.player import Player
 from kneel.desk.widgets.language import tr
-from kneel.desk.widgets.text import CENTRE, wide, write, write_block
+from kneel.desk.widgets.text import CENTRE, wide, write
 from kneel.desk.widgets.theme import Look, font
 from kneel.trainer.asked import asked_faults
 from kneel.trainer.records import Sure
@@ -29,9 +29,8 @@ STICK = QColor("#f6d98b")
 
 
 class TrainerStage(Canvas):
-    """``returned`` tells that Enter was pressed, ``ghost_wanted`` that Z was."""
+    """``ghost_wanted`` tells that Z was pressed."""
 
-    returned = pyqtSignal()
     ghost_wanted = pyqtSignal()
 
     def __init__(self, trained: TrainedSwing, round_: RunningRound, look: Look) -> None:
@@ -62,7 +61,7 @@ class TrainerStage(Canvas):
 
     def _on_player(self) -> None:
         if self._round.phase is Phase.SHOWING and not self.player.playing:
-            if not self._round.settings.shown == "steps":
+            if self._round.settings.shown != "steps":
                 # What was shown once is gone; the stick lies on the body as it stood.
                 self._trained.cursor.go(0)
             self._round.shown()
@@ -89,9 +88,7 @@ class TrainerStage(Canvas):
     def keyPressEvent(self, event: QKeyEvent) -> None:
         key, round_ = Qt.Key(event.key()), self._round
         number = event.key() - Qt.Key.Key_1
-        if key in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
-            self.returned.emit()
-        elif key in SURE_KEYS:
+        if key in SURE_KEYS:
             round_.say_sure(SURE_KEYS[key])
         elif 0 <= number <= len(round_.faults):
             if number == 0:
@@ -138,7 +135,11 @@ class TrainerStage(Canvas):
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         self.setFocus()
-        if event.button() == Qt.MouseButton.LeftButton and self.stick and self._round.phase is Phase.ANSWERING:
+        if (
+            event.button() == Qt.MouseButton.LeftButton
+            and self.stick
+            and self._round.phase is Phase.ANSWERING
+        ):
             self.player.pause()
             self.anchor = self.view.to_picture(event.position())
             self._laying = True
@@ -160,8 +161,7 @@ class TrainerStage(Canvas):
             painter.fillRect(self.rect(), self._look.colour("panel"))
             box = QRectF(self.rect()).adjusted(40, 0, -40, 0)
             words = tr("Opening the swing …") if self._round.phase is Phase.OPENING else self.empty
-            box.setTop(box.center().y() - 30)
-            write_block(painter, box, words, font(14), self._look.colour("secondary"))
+            write(painter, box, words, font(14), self._look.colour("secondary"), CENTRE)
             return
         self.paint(painter)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)

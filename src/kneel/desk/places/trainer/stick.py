@@ -1,4 +1,4 @@
-"""The stick: a size laid on the picture by hand, a distance or an angle, and read off it again. Places are px."""
+"""The stick: a size laid on the picture by hand, distance or angle, and read off it again. Places are px."""
 
 from __future__ import annotations
 

@@ -78,9 +78,7 @@ def open_trained(one: OnShelf, callbacks: Callbacks) -> Opened:
         if len(stretch) != len(next(iter(stocked.points.values()))[0]):
             raise ValueError(f"the clip of {stocked.id} is not of its points")
         study = study_of(stocked, stretch.times_s)
-        figures = Figures(
-            swing=swing, own=study, analysis=study, reading=reading_of(stocked, study)
-        )
+        figures = Figures(swing=swing, own=study, analysis=study, reading=reading_of(stocked, study))
         return Opened(store, callbacks, swing, None, None, content, Shelf(one.clip), figures=figures)
     except BaseException:
         store.close()
