@@ -162,7 +162,7 @@ def paper_file(folder: Path, name: str) -> Path:
     """Where somebody's answers lie: one file a name, whatever its case.
 
     >>> paper_file(Path("x"), "Ida Fenn").name
-    'ida-fenn-5f41f3.json'
+    'ida-fenn-9671e3.json'
     """
     folded = unicodedata.normalize("NFKC", name).casefold()
     letters = unicodedata.normalize("NFKD", folded).encode("ascii", "ignore").decode()

@@ -1,10 +1,10 @@
 """Signal detection: how well something is told from its absence (d′), and how readily it is named (c).
 
-d′ = z(H) − z(F) and c = −(z(H) + z(F)) / 2, H and F the rates of hits and of false alarms with the
-log-linear correction, (hits + ½) / (signals + 1): Hautus 1995, *Behavior Research Methods, Instruments, &
-Computers* 27:46 (from memory). The corrected rate is the mean of the Beta(hits + ½, misses + ½) that
-Jeffreys' prior leaves; the interval is that of both rates so believed. Answers of one sitting go together, since an eye
-and what it calls a fault differ from day to day: the interval is that of as many fewer answers.
+d′ = z(H) − z(F) and c = −(z(H) + z(F)) / 2, H and F the rates of hits and of false alarms with the log-linear
+correction, (hits + ½) / (signals + 1): Hautus 1995, *Behavior Research Methods, Instruments, & Computers*
+27:46 (from memory). The corrected rate is the mean of the Beta(hits + ½, misses + ½) that Jeffreys' prior
+leaves; the interval is that of both rates so believed. Answers of one sitting go together, since an eye and
+what it calls a fault differ from day to day: the interval is that of as many fewer answers.
 """
 
 from __future__ import annotations
@@ -21,7 +21,7 @@ LEAST = 25
 """Nothing is told of fewer signals, or of fewer swings without one."""
 
 INSIDE = 0.95
-STEPS = 400
+STEPS = 200
 """So many equally likely values stand for what is believed of a rate."""
 
 USUAL_SITTING = 0.02

@@ -22,6 +22,9 @@ from kneel.trainer.records import Answer, Settings, Sure
 LEAST_SIZES = 8
 """Sizes are spoken of from so many on."""
 
+SMALLEST = 0.05
+"""No eye is steadier than that, cm or degrees."""
+
 LEAST_TAKEN, SHARE_TAKEN = 3, 0.2
 """One thing is taken for another where that happened so often, and in such a share of what was there."""
 
@@ -196,6 +199,7 @@ def size_error(unit: str, sittings: Sequence[Sequence[float]]) -> SizeError | No
     inner = sum(float(((values - values.mean()) ** 2).sum()) for values in held)
     freedom_in = max(len(every) - len(held), 1)
     within = inner / freedom_in if len(every) > len(held) else float(every.var(ddof=1))
+    within = max(within, SMALLEST**2)
     between = _between_days(means, counts, within)
     weights = 1 / (between + within / counts)
     bias = float((weights * means).sum() / weights.sum())

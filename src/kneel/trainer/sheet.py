@@ -22,8 +22,8 @@ UNSAFE = ("=", "+", "-", "@", "\t", "\r")
 
 @dataclass(frozen=True)
 class Row:
-    """One of a class. ``told`` of ``there`` faults were named, ``false`` named that were not there, ``alarms``
-    on the ``clean`` swings that have nothing wrong. ``off`` are the medians of how far sizes are off, by unit.
+    """One of a class. ``told`` of ``there`` faults were named, ``false`` named that were not there, and
+    ``alarms`` of the ``clean`` swings that have nothing wrong. ``off`` are medians of how far sizes are off.
     """
 
     by: str

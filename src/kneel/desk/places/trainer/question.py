@@ -34,8 +34,8 @@ ABOUT = (
     "Golfers who never were, each with a fault or with none, filmed as students are. Look, name what is "
     "wrong, lay its size on the picture, say how sure you are. Then the picture argues: the line, the true "
     "distance, the same golfer without the fault.\n\nWhat you miss comes again soon, what you know rests. "
-    "How well you tell a fault is said from 25 swings with it on, with its error. What is answered stays on this "
-    "desk."
+    "How well you tell a fault is said from 25 swings with it on, with its error. What is answered "
+    "stays on this desk."
 )
 
 SURE_LETTERS = {Sure.GUESS: "G", Sure.HALF: "H", Sure.RATHER: "R", Sure.CERTAIN: "C"}

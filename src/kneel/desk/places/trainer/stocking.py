@@ -37,6 +37,7 @@ class Stocking(QObject):
         self._shots: Iterator[Shot] | None = None
         self._settings: Settings | None = None
         self._on = self._resting = False
+        self.command = [sys.executable, "-P", "-m", "kneel.trainer", "--into", str(folder)]
         self.room: Callable[[], bool] = lambda: True
         """Makes room for one more, and says whether there is; called beside the interface thread."""
 
@@ -67,13 +68,12 @@ class Stocking(QObject):
         process, self._process = self._process, None
         if process is not None:
             process.kill()
-            threading.Thread(target=process.wait, daemon=True).start()
             self.changed.emit()
 
     def _start(self) -> None:
         try:
             process = self._process = subprocess.Popen(
-                [sys.executable, "-P", "-m", "kneel.trainer", "--into", str(self.folder)],
+                self.command,
                 stdin=subprocess.PIPE,
                 stdout=subprocess.PIPE,
                 stderr=subprocess.DEVNULL,
@@ -89,14 +89,19 @@ class Stocking(QObject):
         self._ask(process)
 
     def _listen(self, process: subprocess.Popen[str]) -> None:
-        """In a thread of its own: hear what was made, and ask for the next once there is room."""
-        assert process.stdout is not None
+        """In a thread of its own: hear what was made, ask for the next once there is room, and reap it."""
+        assert process.stdout is not None and process.stdin is not None
         for line in process.stdout:
             name = line.strip()
             send(lambda name=name: self._heard(process, name))
             if not self.room():
                 break
             self._ask(process)
+        process.kill()
+        process.wait()
+        for pipe in (process.stdin, process.stdout):
+            with contextlib.suppress(OSError, ValueError):
+                pipe.close()
         send(lambda: self._ended(process))
 
     def _heard(self, process: subprocess.Popen[str], name: str) -> None:

@@ -1,0 +1,470 @@
+"""The Trainer's numbers: what an eye tells, swings with their truth, what comes next, a class."""
+
+from __future__ import annotations
+
+import csv
+import datetime as dt
+import gzip
+import io
+import json
+import shutil
+from dataclasses import replace
+from itertools import islice
+
+import msgspec
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+from msgspec.structs import replace as changed
+from pypdf import PdfReader
+from scipy.stats import binom, norm
+
+from kneel.cli.main import main
+from kneel.desk.places.trainer.stick import Stick
+from kneel.model import Hand, KneelError, View
+from kneel.sim.camera import Camera
+from kneel.trainer import maker, stock
+from kneel.trainer.answers import keep_answer, read_answers, write_answers
+from kneel.trainer.argued import reading_of, study_of
+from kneel.trainer.asked import asked_faults, asked_in
+from kneel.trainer.classroom import (
+    bring_papers,
+    paper_file,
+    papers,
+    read_class,
+    take_seat,
+    write_class,
+    write_paper,
+)
+from kneel.trainer.detection import Counts, Detection, corrected
+from kneel.trainer.drawing import draw, shots
+from kneel.trainer.due import due_after
+from kneel.trainer.records import Answer, Settings, Shot, Sure
+from kneel.trainer.rounds import answer_of, choose
+from kneel.trainer.scores import first_answers, scores, size_error
+from kneel.trainer.sheet import as_csv, sheet_of
+from kneel.trainer.truth import absent, present
+from kneel.trainer.words import size_verdict, taken_words, verdict
+
+NOW = dt.datetime(2026, 11, 30, 9, 0, tzinfo=dt.UTC)
+FACE = [one.key for one in asked_in(View.FACE_ON)]
+
+
+@pytest.fixture(scope="module")
+def shipped():
+    return {one.id: one for one in stock.listed(stock.Path("nowhere"))}
+
+
+def with_fault(shipped, *faults):
+    return next(one for one in shipped.values() if one.stocked.shot.planted == faults)
+
+
+def said(there=(), named=(), *, day=0, swing="", sure=Sure.RATHER, sizes=None, true=None):
+    """An answer to a face-on swing."""
+    when = NOW + dt.timedelta(days=day, seconds=hash(swing) % 1000)
+    away = tuple(key for key in FACE if key not in there)
+    return Answer(
+        when.isoformat(), swing or f"{day}-{there}-{named}", View.FACE_ON, 1.5, "steps", tuple(there), away,
+        tuple(named), sure, sizes or {}, true or {},
+    )  # fmt: skip
+
+
+# Signal detection
+
+
+def test_d_prime_and_bias_are_those_that_are_published():
+    """20 of 25 hits and 10 of 25 false alarms: d′ 1.10 and c −0.29 without a correction (Stanislaw and
+    Todorov 1999, from memory), 1.04 with the log-linear one (Hautus 1995, from memory).
+    """
+    one = Detection((Counts(20, 25, 10, 25),))
+    assert one.d_prime == pytest.approx(1.04, abs=0.005)
+    assert one.d_prime == pytest.approx(norm.ppf(20.5 / 26) - norm.ppf(10.5 / 26), abs=1e-12)
+    many = Detection((Counts(800_000, 1_000_000, 400_000, 1_000_000),))
+    assert (many.d_prime, many.criterion) == (pytest.approx(1.095, abs=1e-3), pytest.approx(-0.294, abs=1e-3))
+    assert Detection((Counts(25, 25, 0, 25),)).d_prime < 5
+    assert not Detection((Counts(20, 24, 10, 60),)).enough
+    assert not Detection((Counts(20, 60, 10, 24),)).enough
+    with pytest.raises(ValueError, match="more hits"):
+        Counts(3, 2, 0, 0)
+
+
+@given(st.integers(0, 30), st.integers(0, 30))
+def test_sides_swapped_turn_its_sign_and_leave_its_doubt(hits, alarms):
+    one = Detection((Counts(hits, 30, alarms, 30),))
+    other = Detection((Counts(alarms, 30, hits, 30),))
+    assert one.d_prime == pytest.approx(-other.d_prime, abs=1e-9)
+    assert one.criterion == pytest.approx(other.criterion, abs=1e-9)
+    assert one.d_prime_between == pytest.approx([-end for end in reversed(other.d_prime_between)], abs=1e-9)
+
+
+@pytest.mark.parametrize(("d", "c"), [(0.0, 0.0), (1.0, 0.4), (2.0, 0.0), (3.0, -0.3)])
+def test_an_eye_that_is_the_same_every_day_lies_inside_exactly_as_often(monkeypatch, d, c):
+    """All that can come of 25 and 40 swings, with its chance: no draws. Without belief in days it is the
+    interval of two rates.
+    """
+    monkeypatch.setattr("kneel.trainer.detection.USUAL_SITTING", 0.0)
+    hit, alarm = norm.cdf(d / 2 - c), norm.cdf(-d / 2 - c)
+    chances = binom.pmf(np.arange(26), 25, hit)[:, None] * binom.pmf(np.arange(41), 40, alarm)[None, :]
+    inside = 0.0
+    for hits, alarms in np.argwhere(chances > 1e-4).tolist():
+        low, high = Detection((Counts(hits, 25, alarms, 40),)).d_prime_between
+        inside += chances[hits, alarms] * (low <= d <= high)
+    assert 0.92 < inside / chances[chances > 1e-4].sum() < 0.98
+
+
+@pytest.mark.parametrize(("days", "each", "d"), [(3, 10, 1.0), (6, 6, 2.0), (4, 25, 1.5)])
+def test_a_trainee_whose_d_prime_is_known_gets_it_back_though_days_differ(days, each, d):
+    """An eye and what it calls a fault differ from day to day by 0.3; 95 % of 400 are held."""
+    rng = np.random.default_rng(days)
+    held = 0
+    for _ in range(400):
+        sittings = []
+        for _ in range(days):
+            today, readily = d + rng.normal(0, 0.3), 0.2 + rng.normal(0, 0.3)
+            hits = rng.binomial(each, norm.cdf(today / 2 - readily))
+            alarms = rng.binomial(2 * each, norm.cdf(-today / 2 - readily))
+            sittings.append(Counts(int(hits), each, int(alarms), 2 * each))
+        low, high = Detection(tuple(sittings)).d_prime_between
+        held += low <= d <= high
+    assert 0.92 <= held / 400 <= 0.985
+
+
+def test_more_is_surer_and_scattered_sittings_are_less_sure():
+    def width(one):
+        return one.d_prime_between[1] - one.d_prime_between[0]
+
+    few, many = (Detection(tuple([Counts(6, 10, 2, 10)] * n)) for n in (3, 12))
+    assert width(many) < 0.6 * width(few)
+    scattered = Detection((Counts(10, 10, 0, 10), Counts(2, 10, 4, 10), Counts(6, 10, 2, 10)))
+    assert scattered.total == few.total
+    assert width(scattered) > width(few)
+
+
+# Scores
+
+
+def test_a_swing_counts_once_however_often_it_was_answered():
+    once = [said(["sway"], ["sway"], swing=f"a{n}", day=n % 3) for n in range(30)]
+    again = [changed(one, when=f"2027-{one.when[5:]}", named=("slide",)) for one in once]
+    assert first_answers(again + once) == sorted(once, key=lambda one: one.when)
+    assert scores(first_answers(once + once)).each["sway"].total == Counts(30, 30, 0, 0)
+
+
+def test_what_is_taken_for_what_is_told_with_the_one_hint():
+    answers = [said(["reverse_pivot"], ["sway"], swing=f"a{n}") for n in range(4)]
+    answers += [said(["reverse_pivot"], ["reverse_pivot"], swing=f"b{n}") for n in range(6)]
+    answers += [said([], ["slide"], swing=f"c{n}") for n in range(9)]
+    (taken,) = scores(answers).taken
+    assert (taken.fault, taken.named, taken.count, taken.of) == ("reverse_pivot", "sway", 4, 10)
+    (words,) = taken_words(scores(answers))
+    assert words.startswith("Reverse pivot is called sway in 4 of 10. Look at the chest over the hips")
+    assert scores(answers).whole.total == Counts(10, 10, 9, 9)
+    assert not scores(answers[:2] + answers[4:]).taken
+
+
+def test_sizes_are_biased_as_they_were_said_whichever_way_the_number_counts():
+    """A sway counts minus, a slide plus: to say too much of either is too much."""
+    rng = np.random.default_rng(3)
+    answers = []
+    for n in range(60):
+        key, true = ("sway", -6.0) if n % 2 else ("slide", 15.0)
+        more = 2.0 + rng.normal(0, 1.0)
+        said_ = true - more if key == "sway" else true + more
+        answers.append(said([key], [key], swing=f"a{n}", day=n % 5, sizes={key: said_}, true={key: true}))
+    told = scores(answers).sizes[View.FACE_ON, "cm"]
+    assert told.biased
+    assert told.bias == pytest.approx(2.0, abs=0.5)
+    fair = [changed(one, said=one.true) for one in answers]
+    assert not scores(fair).sizes[View.FACE_ON, "cm"].biased
+
+
+def test_the_error_of_a_bias_holds_how_days_differ():
+    rng = np.random.default_rng(5)
+    held, lone = 0, 0
+    for _ in range(500):
+        days = [rng.normal(1.0 + rng.normal(0, 0.3), 1.0, 8) for _ in range(5)]
+        told = size_error("cm", days)
+        reach = told.error * 2.262
+        held += abs(told.bias - 1.0) <= reach
+        lone += size_error("cm", days[:1]).error > told.error
+    assert 0.93 < held / 500 < 0.995
+    assert lone > 480
+    assert size_error("cm", [np.ones(7)]) is None
+
+
+def test_being_certain_and_wrong_is_told():
+    answers = [said(["sway"], ["slide"], swing=f"a{n}", sure=Sure.CERTAIN) for n in range(8)]
+    answers += [said(["sway"], ["sway"], swing=f"b{n}", sure=Sure.GUESS) for n in range(8)]
+    shares = {one.sure: (one.right, one.count) for one in scores(answers).sure}
+    assert shares == {Sure.GUESS: (8, 8), Sure.CERTAIN: (0, 8)}
+
+
+# What comes next
+
+
+def test_what_was_missed_comes_soon_and_what_is_known_rests():
+    answers = [said(["sway"], ["sway"], day=day, swing=f"s{day}", sure=Sure.CERTAIN) for day in (0, 3, 20)]
+    answers += [said(["slide"], [], day=20, swing="m"), said([], ["no_shift"], day=20, swing="f")]
+    due = due_after(answers)
+    later = NOW + dt.timedelta(days=21)
+    assert set(due.now(later)) == {"slide", "no_shift"}
+    assert due.dates["sway"] > NOW + dt.timedelta(days=40)
+    assert due.order(later, ["sway", "hang_back", "slide"]) == ["slide", "hang_back", "sway"]
+    assert due_after([]).order(later, ["sway", "slide"]) == ["sway", "slide"]
+
+
+def test_a_round_has_what_is_due_what_was_never_seen_and_some_with_nothing_wrong(shipped):
+    settings = Settings(view=View.FACE_ON, swings=10)
+    every = list(shipped.values())
+    due = due_after([said(["slide"], [], swing="x"), said(["sway"], ["sway"], swing="y", sure=Sure.CERTAIN)])
+    first = choose(every, settings, (), due, NOW + dt.timedelta(days=1), 1)
+    planted = [one.stocked.shot.planted for one in first]
+    assert len({one.id for one in first}) == 10
+    assert sum(not faults for faults in planted) == 3
+    assert ("slide",) in planted
+    assert all(one.stocked.shot.view is View.FACE_ON and len(one.stocked.shot.planted) <= 1 for one in first)
+    slide = with_fault(shipped, "slide")
+    again = choose(every, settings, {slide.id}, due, NOW, 1)
+    fresh = [one for one in every if one in again and one.id != slide.id]
+    assert len(again) == 10 and len(fresh) >= 9
+    assert not choose(every, changed(settings, clothes="wide", light="poor", hand=Hand.LEFT), (), due, NOW, 1)
+
+
+# Swings with their truth
+
+
+def test_what_ships_is_whole_small_and_shows_what_is_said_of_it(shipped):
+    """The reading of the exact points, by the Bench's own way, against what the simulator says."""
+    assert len(shipped) == 24
+    assert sum(path.stat().st_size for one in shipped.values() for path in one.folder.iterdir()) < 6e6
+    planted = [key for one in shipped.values() for key in one.stocked.shot.planted]
+    assert set(planted) == set(asked_faults())
+    assert {one.stocked.shot.hand for one in shipped.values()} == set(Hand)
+    for one in shipped.values():
+        stocked = one.stocked
+        assert set(present(stocked.past)) == set(stocked.shot.planted)
+        assert all(abs(stocked.past[key] - 1.5) < 0.4 for key in stocked.shot.planted)
+    for one in list(shipped.values())[::6]:
+        study = study_of(one.stocked)
+        for asked in asked_in(one.stocked.shot.view):
+            told = study.at(asked.measure, asked.at).value
+            assert told == pytest.approx(one.stocked.values[asked.key], abs=0.3 if told else 0.0), asked.key
+        reading = reading_of(one.stocked, study)
+        assert not [key for key in absent(one.stocked.past) if reading.of(key).verdict.value == "fault"]
+
+
+def test_shots_bring_every_fault_as_often_and_fit_what_was_asked():
+    asked = Settings(view=View.DOWN_THE_LINE, hand=Hand.LEFT, clothes="loose", light="poor", most=2)
+    every = list(islice(shots(asked, 3), 100))
+    first = [shot.planted[0] for shot in every if shot.planted]
+    counts = {key: first.count(key) for key in set(first)}
+    assert set(counts) == {one.key for one in asked_in(View.DOWN_THE_LINE)}
+    assert max(counts.values()) - min(counts.values()) <= 1
+    assert sum(not shot.planted for shot in every) == 30
+    assert any(len(shot.planted) == 2 for shot in every)
+    assert {(shot.view, shot.hand, shot.clothes, shot.light) for shot in every} == {
+        (View.DOWN_THE_LINE, Hand.LEFT, "loose", "poor")
+    }
+    assert every == list(islice(shots(asked, 3), 100))
+
+
+@pytest.mark.parametrize(("view", "faults"), [(View.FACE_ON, ("no_shift",)), (View.DOWN_THE_LINE, ())])
+def test_a_shot_is_one_swing_of_that_size_and_no_other_fault(view, faults):
+    shot = Shot(view, Hand.LEFT, 2.0, faults, "close", "good", 11)
+    one = draw(shot)
+    assert present(one.past) == faults
+    assert all(one.past[key] == pytest.approx(2.0, abs=0.3) for key in faults)
+    assert stock.stocked_of(one) == stock.stocked_of(draw(shot))
+
+
+def small(drawn):
+    """The same swing on a picture that is filmed at once."""
+    camera = Camera(drawn.shot.view, drawn.shot.hand, 160, 100)
+    return replace(drawn, shoot=replace(drawn.shoot, camera=camera, rate=10.0))
+
+
+def test_the_maker_makes_what_it_is_asked_and_leaves_nothing_half(tmp_path, monkeypatch):
+    drawn = small(draw(Shot(View.FACE_ON, Hand.RIGHT, 1.5, ("slide",), "close", "good", 4)))
+    monkeypatch.setattr(maker, "draw", lambda shot: drawn)
+    free = maker.threading.Event()
+    free.set()
+    name = maker._made(drawn.shot, tmp_path, free)
+    assert stock.read(tmp_path / name).stocked.shot == drawn.shot
+    assert stock.make(drawn, tmp_path / "other", stopped=lambda: True) is None
+    assert not list((tmp_path / "other").iterdir())
+    monkeypatch.setattr(maker, "draw", lambda shot: None)
+    assert maker._made(drawn.shot, tmp_path, free) == ""
+
+
+def test_made_swings_stay_within_their_room_and_only_answered_ones_go(tmp_path, shipped):
+    names = list(shipped)[:4]
+    for name in names:
+        shutil.copytree(shipped[name].folder, tmp_path / name)
+    held = sum(stock._bytes_of(tmp_path / name) for name in names)
+    assert not stock.make_room(tmp_path, (), most=held, room=1000)
+    assert sorted(path.name for path in tmp_path.iterdir()) == sorted(names)
+    assert stock.make_room(tmp_path, {names[1]}, most=held, room=1000)
+    assert not (tmp_path / names[1]).exists()
+    (tmp_path / f"{stock.MAKING}x").mkdir()
+    stock.sweep(tmp_path)
+    assert len(list(tmp_path.iterdir())) == 3
+
+
+@pytest.mark.parametrize(
+    "spoil",
+    [
+        lambda raw: raw[:200],
+        lambda raw: b"no gzip at all",
+        lambda raw: gzip.compress(b"{}"),
+        lambda raw: gzip.compress(b" " * (stock.LONGEST_TEXT + 9)),
+        lambda raw: gzip.compress(gzip.decompress(raw).replace(b'"rate":60.0', b'"rate":-1')),
+        lambda raw: gzip.compress(gzip.decompress(raw).replace(b'"left_hip":[[', b'"left_hip":[[1.0,')),
+    ],
+)
+def test_a_swing_that_was_spoilt_is_left_out(tmp_path, shipped, spoil):
+    one = next(iter(shipped.values()))
+    place = tmp_path / one.id
+    shutil.copytree(one.folder, place)
+    truth = place / stock.TRUTH
+    truth.write_bytes(spoil(truth.read_bytes()))
+    with pytest.raises(KneelError, match="left out"):
+        stock.read(place)
+    assert stock.listed(tmp_path, shipped=False) == []
+
+
+@pytest.mark.parametrize("way", [-1, 1])
+@pytest.mark.parametrize("key", list(asked_faults()))
+def test_the_stick_reads_what_it_was_laid_as(key, way):
+    asked = asked_faults()[key]
+    stick = Stick(asked, way, 0.4, 90.0)
+    for value in np.linspace(asked.low, asked.high, 7).tolist():
+        end = stick.lines((100.0, 200.0), value)[-1][1]
+        if asked.shape in ("across", "up"):
+            assert abs(end[0] - 100) == pytest.approx(abs(value) / 0.4)
+        assert stick.value((100.0, 200.0), end) == pytest.approx(value, abs=1e-6)
+    assert asked.low <= stick.value((100.0, 200.0), (100.0 + way * 9999, 180.0)) <= asked.high
+
+
+# Answers
+
+
+def test_answers_are_kept_line_by_line_and_a_broken_line_costs_itself_alone(tmp_path):
+    path = tmp_path / "deep" / "answers.jsonl"
+    first, second = said(["sway"], ["sway"]), said(["slide"], [], swing="b")
+    keep_answer(path, first)
+    with path.open("ab") as file:
+        file.write(b'{"when": "2026')
+    keep_answer(path, second)
+    assert read_answers(path) == [first, second]
+    assert path.stat().st_mode & 0o077 == 0
+    assert read_answers(tmp_path / "none") == []
+    with pytest.raises(KneelError, match="cannot be read"):
+        read_answers(tmp_path / "deep")
+    with pytest.raises(KneelError, match="not kept"):
+        keep_answer(path / "below", first)
+    write_answers(path, [first])
+    assert read_answers(path) == [first]
+
+
+def test_an_answer_says_what_was_so(shipped):
+    slide = with_fault(shipped, "slide").stocked
+    right = answer_of(slide, ["slide"], Sure.RATHER, {"slide": 99.0}, shown="steps", size=1.5, now=NOW)
+    assert right.right and verdict(right) == "Right: slide."
+    assert "You said" in size_verdict(right, "slide")
+    wrong = answer_of(slide, ["sway"], Sure.RATHER, {}, shown="steps", size=1.5, now=NOW)
+    assert verdict(wrong) == "Missed: slide. Not there: sway."
+    assert verdict(said()) == "Right: nothing is wrong."
+    assert verdict(said([], ["sway"])) == "Not there: sway."
+    assert verdict(said(["sway", "slide"], ["sway"])) == "Missed: slide."
+    nearly = changed(said([], ["sway"]), absent=())
+    assert verdict(nearly).endswith("neither right nor wrong.")
+
+
+# A class
+
+
+@pytest.fixture
+def classroom(tmp_path, shipped):
+    swings = [with_fault(shipped, "slide"), with_fault(shipped), with_fault(shipped, "sitting")]
+    folder = tmp_path / "round"
+    write_class(folder, "Tuesday", swings, Settings(), dt.date(2026, 11, 30))
+    return read_class(folder)
+
+
+def answered(opened, paper, *named):
+    answers = tuple(
+        answer_of(one.stocked, names, Sure.CERTAIN, {}, shown="steps", size=1.5, by=paper.by, now=NOW)
+        for one, names in zip(opened.swings, named, strict=False)
+    )
+    paper = changed(paper, answers=answers)
+    write_paper(opened.folder, paper)
+    return paper
+
+
+def test_a_round_is_a_folder_that_any_desk_opens_and_everybody_answers_under_their_name(tmp_path, classroom):
+    ida = answered(classroom, take_seat(classroom, " Ida  Fenn", "desk-1"), ["slide"], [], ["sitting"])
+    moved = tmp_path / "elsewhere"
+    shutil.copytree(classroom.folder, moved)
+    there = read_class(moved)
+    answered(there, take_seat(there, "=Otto", "desk-2"), ["sway"], ["slide"])
+    assert take_seat(there, "ida fenn", "desk-1") == ida
+    with pytest.raises(KneelError, match="another desk"):
+        take_seat(there, "IDA FENN", "desk-2")
+    with pytest.raises(KneelError, match="Type a name"):
+        take_seat(there, " \u202e ", "desk-2")
+    every, wrong = papers(there)
+    assert [paper.by for paper in every] == ["=Otto", "Ida Fenn"] and not wrong
+    rows = list(csv.reader(io.StringIO(as_csv(there, every))))
+    assert rows[1][:8] == ["'=Otto", "2", "0", "0", "1", "2", "1", "1"]
+    assert rows[2][:8] == ["Ida Fenn", "3", "3", "2", "2", "0", "0", "1"]
+    text = PdfReader(io.BytesIO(sheet_of(there, every, table=False))).pages[0].extract_text()
+    assert "Ida Fenn" in text and "3 of 3" in text and "Tuesday" in text
+    assert bring_papers(classroom, [paper_file(moved, "=Otto"), paper_file(moved, "Ida Fenn")]) == (1, [])
+    assert len(papers(classroom)[0]) == 2
+
+
+def test_nobody_marks_their_own_answers(classroom):
+    paper = answered(classroom, take_seat(classroom, "Otto", "d"), ["sway"], [])
+    forged = tuple(changed(one, present=one.named, absent=(), true={}) for one in paper.answers)
+    twice = (*forged, forged[0], changed(forged[1], swing="f" * 16))
+    paper_file(classroom.folder, "Otto").write_bytes(msgspec.json.encode(changed(paper, answers=twice)))
+    (classroom.folder / "answers" / "odd.json").write_bytes(b"[]")
+    (found,), wrong = papers(classroom)
+    assert [one.right for one in found.answers] == [False, True]
+    assert len(wrong) == 1
+
+
+@pytest.mark.parametrize(
+    "spoil",
+    [
+        {"swings": ["../../../etc"]},
+        {"swings": []},
+        {"swings": ["0" * 16]},
+        {"version": 2},
+        {"settings": {"size": 99}},
+    ],
+)
+def test_a_folder_that_is_no_round_is_refused_in_one_sentence(classroom, spoil, capsys, tmp_path):
+    path = classroom.folder / "round.json"
+    path.write_text(json.dumps(json.loads(path.read_text()) | spoil))
+    with pytest.raises(KneelError) as told:
+        read_class(classroom.folder)
+    assert "\n" not in str(told.value)
+    assert main(["class", str(classroom.folder), "--csv", str(tmp_path / "x.csv")]) == 2
+    assert not (tmp_path / "x.csv").exists()
+    assert capsys.readouterr().err.count("\n") == 1
+
+
+def test_the_sheet_is_written_by_the_command_too(classroom, tmp_path, capsys):
+    answered(classroom, take_seat(classroom, "Ida", "d"), ["slide"])
+    assert main(["class", str(classroom.folder), "--csv", "-", "--pdf", str(tmp_path / "x.pdf")]) == 0
+    assert capsys.readouterr().out.startswith("name,answered")
+    assert (tmp_path / "x.pdf").read_bytes().startswith(b"%PDF")
+    with pytest.raises(KneelError, match="not empty"):
+        write_class(classroom.folder, "x", classroom.swings, Settings(), dt.date(2026, 11, 30))
+
+
+def test_the_log_linear_rate_is_never_none_and_never_all():
+    assert 0 < corrected(0, 25) < 0.05
+    assert 0.95 < corrected(25, 25) < 1
