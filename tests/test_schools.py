@@ -16,6 +16,7 @@ from kneel.compare.tolerance import Group, factor, interval
 from kneel.desk.places.schools.canvas import Handle
 from kneel.desk.widgets.chooser import Chooser
 from kneel.judge.knowledge import in_use, load, shipped
+from kneel.judge.numbers import OfSwing
 from kneel.judge.shaping import (
     ShapingError,
     as_text,
@@ -27,7 +28,9 @@ from kneel.judge.shaping import (
     shaped,
     whole_of,
 )
+from kneel.judge.weighing import weigh
 from kneel.model import Club, KnowledgeError
+from kneel.motion.example import example
 from kneel.motion.failure import Failed
 from kneel.motion.quantity import Single
 from kneel.practice.catalogue import read_drills_anew
@@ -409,3 +412,41 @@ def test_windows_from_good_swings_are_offered_and_taken(qtbot, window, schools):
     with qtbot.waitSignal(schools.failed, timeout=PATIENCE_MS) as told:
         schools._actions.good.read_swings([window.on_desk.path] * 9)
     assert "these are 1 of 1" in told.args[0]
+
+
+def test_limits_of_one_fault_alone_are_shaped_too_and_leave_every_other_as_it_was(schools):
+    """What a fault decides by itself is nobody's window; a school may say otherwise of it."""
+    base = whole_of(mine(), {})
+    own = shaped(mine(), base, "pelvis_shift", "impact", lo=None, hi=1.0, fault="unopened_shift")
+    assert from_text(as_text(own), "mine.toml") == own
+    whole = whole_of(own, {})
+    assert whole.of_fault("pelvis_shift", "impact", Club.IRON, "unopened_shift").hi == 1.0
+    assert whole.find("pelvis_shift", "impact") == base.find("pelvis_shift", "impact")
+    knowledge, numbers = shipped(), OfSwing(example())
+    for key in ("sway", "slide", "low_back_load"):
+        assert weigh(knowledge.faults[key], numbers, whole) == weigh(knowledge.faults[key], numbers, base)
+    fault = knowledge.faults["unopened_shift"]
+    was, now = (
+        next(
+            w
+            for w in weigh(fault, numbers, one).weighed
+            if w.check.measure == "pelvis_shift" and w.at == "impact"
+        )
+        for one in (base, whole)
+    )
+    assert (was.limits.hi, now.limits.hi) == (10.5, 1.0)
+    assert was.usual and not now.usual
+    assert restored(own, "pelvis_shift", "impact", fault="unopened_shift") == mine()
+    assert restored(own, "pelvis_shift", "impact") == own
+    schools.measure, schools.fault = "pelvis_shift", "unopened_shift"
+    schools.refresh()
+    assert list(schools.canvas.shown.windows) == ["half_down", "delivery", "impact"]
+    schools._actions.set_limits("impact", None, 8.0)
+    assert schools.shelf.own[schools.school_key].window[0].fault == "unopened_shift"
+    assert schools.canvas.shown.own == {"impact"} and schools.canvas.shown.base["impact"].hi == 10.5
+    before = schools.shelf.history.now
+    schools._actions.set_limits("top", None, 8.0)
+    assert schools.shelf.history.now == before
+    schools.canvas.chosen = Handle("impact", "hi")
+    schools._actions.restore()
+    assert not schools.shelf.own[schools.school_key].window

@@ -38,12 +38,14 @@ from kneel.trainer.classroom import (
     write_paper,
 )
 from kneel.trainer.detection import Counts, Detection, corrected
-from kneel.trainer.drawing import draw, shots
+from kneel.trainer.drawing import draw
 from kneel.trainer.due import due_after
+from kneel.trainer.filming import make, stocked_of
 from kneel.trainer.records import Answer, Settings, Shot, Sure
 from kneel.trainer.rounds import answer_of, choose
 from kneel.trainer.scores import first_answers, scores, size_error
 from kneel.trainer.sheet import as_csv, sheet_of
+from kneel.trainer.shots import shots
 from kneel.trainer.truth import absent, present
 from kneel.trainer.words import size_verdict, taken_words, verdict
 
@@ -275,7 +277,7 @@ def test_a_shot_is_one_swing_of_that_size_and_no_other_fault(view, faults):
     one = draw(shot)
     assert present(one.past) == faults
     assert all(one.past[key] == pytest.approx(2.0, abs=0.3) for key in faults)
-    assert stock.stocked_of(one) == stock.stocked_of(draw(shot))
+    assert stocked_of(one) == stocked_of(draw(shot))
 
 
 def small(drawn):
@@ -291,7 +293,7 @@ def test_the_maker_makes_what_it_is_asked_and_leaves_nothing_half(tmp_path, monk
     free.set()
     name = maker._made(drawn.shot, tmp_path, free)
     assert stock.read(tmp_path / name).stocked.shot == drawn.shot
-    assert stock.make(drawn, tmp_path / "other", stopped=lambda: True) is None
+    assert make(drawn, tmp_path / "other", stopped=lambda: True) is None
     assert not list((tmp_path / "other").iterdir())
     monkeypatch.setattr(maker, "draw", lambda shot: None)
     assert maker._made(drawn.shot, tmp_path, free) == ""

@@ -75,7 +75,7 @@ def test_enter_begins_a_round_and_keys_alone_bring_it_to_an_answer_that_is_kept(
     assert round_.at == 1 and round_.named == [] and trainer.trained.stocked is round_.stocked
     qtbot.mouseClick(trainer.begin_button, Qt.MouseButton.LeftButton)
     assert round_.phase is Phase.IDLE and trainer.progress.isVisible()
-    assert trainer.progress.shown.scores.answers == (answer,)
+    qtbot.waitUntil(lambda: trainer.progress.shown.scores.answers == (answer,), timeout=PATIENCE_MS)
 
 
 def test_the_stick_under_the_hand_is_the_size_and_the_answer_is_argued_on_the_picture(qtbot, trainer):

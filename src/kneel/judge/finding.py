@@ -42,6 +42,9 @@ class Weighed:
     beyond: bool = False
     """Whether it is asked for going past the window on purpose."""
 
+    usual: bool = False
+    """Whether the limits are the fault's own, and no school's."""
+
     @property
     def verdict(self) -> Verdict:
         return self.judged.verdict if self.judged else Verdict.UNKNOWN

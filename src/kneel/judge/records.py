@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import Literal
 
 import msgspec
@@ -65,10 +66,19 @@ class School(KnowledgeTable, frozen=True):
         window speaks of it.
         """
         told = [w for w in self.window if w.measure == measure and at in w.at]
-        fit = [w for w in told if w.fault and w.fault == fault] or [w for w in told if not w.fault]
-        kin = Club.IRON if club is Club.HYBRID else club
-        own = [w for w in fit if club in w.club] or [w for w in fit if kin in w.club]
-        return next(iter(own or [w for w in fit if not w.club]), None)
+        return self.of_fault(measure, at, club, fault) or _for_club([w for w in told if not w.fault], club)
+
+    def of_fault(self, measure: str, at: str, club: Club, fault: str) -> Window | None:
+        """The window that the school has for one fault alone; it stands over the fault's own limits."""
+        told = (w for w in self.window if w.measure == measure and at in w.at)
+        return _for_club([w for w in told if fault and w.fault == fault], club)
+
+
+def _for_club(fit: Sequence[Window], club: Club) -> Window | None:
+    """The one for a class of club, else the one for all."""
+    kin = Club.IRON if club is Club.HYBRID else club
+    own = [w for w in fit if club in w.club] or [w for w in fit if kin in w.club]
+    return next(iter(own or [w for w in fit if not w.club]), None)
 
 
 class Check(KnowledgeTable, frozen=True):
@@ -76,7 +86,7 @@ class Check(KnowledgeTable, frozen=True):
 
     ``says`` tells what is seen, with ``{size}``, ``{value}`` and ``{checkpoint}``. ``views`` are those in
     which it counts, where these are fewer than those that show the measure. ``lo``, ``hi`` and ``margin``
-    are limits of its own, where it is no school's matter.
+    are limits of its own, which hold in every school that has no window for this very fault.
     """
 
     measure: str

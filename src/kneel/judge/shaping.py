@@ -15,7 +15,7 @@ from msgspec.structs import replace
 
 from kneel.disk import shown, write_text
 from kneel.judge.files import KnowledgeFile, knowledge_file, knowledge_files
-from kneel.judge.knowledge import demand_window, laid_over, shipped
+from kneel.judge.knowledge import demand_window, in_use, laid_over, shipped
 from kneel.judge.records import School, Window
 from kneel.model import Club, KneelError
 
@@ -57,8 +57,10 @@ def shaped(
     hi: float | None,
     margin: float | None = None,
     standing: str = OWN,
+    fault: str = "",
 ) -> School:
-    """The own school with other limits on a measure at a checkpoint; without a ``club`` for all of them.
+    """The own school with other limits on a measure at a checkpoint; without a ``club`` for all of them, with
+    a ``fault`` for that alone.
 
     ``whole`` is the same school with all it stands on, whose margin stays where none is given. Raises
     :class:`ShapingError` where nothing would be left of the window, or the school has none of this measure to
@@ -70,16 +72,17 @@ def shaped(
     >>> new.window[0].lo, new.window[0].margin
     (-2.5, 2.0)
     """
-    margin = margin_of(whole, measure, at, club) if margin is None else margin
+    margin = margin_of(whole, measure, at, club, fault) if margin is None else margin
     if lo is None and hi is None:
         raise ShapingError(f"A window needs a limit on one side. {UNCHANGED}")
     if lo is not None and hi is not None and lo >= hi:
         raise ShapingError(f"The lower limit has to lie below the upper one. {UNCHANGED}")
-    window = Window(measure, (at,), margin, lo, hi, () if club is None else (club,), standing=standing)
-    return replace(school, window=(window, *_without(school.window, measure, at, club)))
+    clubs = () if club is None else (club,)
+    window = Window(measure, (at,), margin, lo, hi, clubs, fault, standing)
+    return replace(school, window=(window, *_without(school.window, measure, at, club, fault)))
 
 
-def margin_of(whole: School, measure: str, at: str, club: Club | None = None) -> float:
+def margin_of(whole: School, measure: str, at: str, club: Club | None = None, fault: str = "") -> float:
     """One step of severity of a measure at a checkpoint: the window's there, else the widest of the measure.
     Raises :class:`ShapingError` where the school has none of it.
 
@@ -87,7 +90,8 @@ def margin_of(whole: School, measure: str, at: str, club: Club | None = None) ->
     >>> margin_of(shipped().school("centred"), "pelvis_shift", "takeaway")
     3.0
     """
-    now = whole.find(measure, at, club or Club.IRON)
+    own = fault_window(whole, fault, measure, at, club) if fault else None
+    now = own or whole.find(measure, at, club or Club.IRON)
     if now is not None:
         return now.margin
     others = [window.margin for window in whole.window if window.measure == measure]
@@ -96,7 +100,24 @@ def margin_of(whole: School, measure: str, at: str, club: Club | None = None) ->
     return max(others)
 
 
-def restored(school: School, measure: str, at: str, club: Club | None = None) -> School:
+def fault_window(whole: School, fault: str, measure: str, at: str, club: Club | None = None) -> Window | None:
+    """What decides one fault at a checkpoint where it is not the school's window of the measure: the school's
+    for that fault, else the fault's own limits.
+
+    >>> from kneel.judge.knowledge import shipped
+    >>> centred = shipped().school("centred")
+    >>> fault_window(centred, "unopened_shift", "pelvis_shift", "impact").hi
+    10.5
+    >>> fault_window(centred, "sway", "pelvis_shift", "top") is None
+    True
+    """
+    theirs = whole.of_fault(measure, at, club or Club.IRON, fault)
+    checks = in_use().faults[fault].check if fault in in_use().faults else ()
+    own = (check.own for check in checks if check.measure == measure and at in check.at)
+    return theirs or next((one for one in own if one is not None), None)
+
+
+def restored(school: School, measure: str, at: str, club: Club | None = None, fault: str = "") -> School:
     """The own school as what it stands on has it there.
 
     >>> from kneel.judge.knowledge import shipped
@@ -105,13 +126,17 @@ def restored(school: School, measure: str, at: str, club: Club | None = None) ->
     >>> restored(shaped(mine, base, "pelvis_shift", "top", lo=-2.5, hi=4.0), "pelvis_shift", "top") == mine
     True
     """
-    return replace(school, window=tuple(_without(school.window, measure, at, club)))
+    return replace(school, window=tuple(_without(school.window, measure, at, club, fault)))
 
 
-def _without(windows: Iterable[Window], measure: str, at: str, club: Club | None) -> Iterable[Window]:
-    """Windows less what they say of a measure at a checkpoint; of one club, or of every one."""
+def _without(
+    windows: Iterable[Window], measure: str, at: str, club: Club | None, fault: str
+) -> Iterable[Window]:
+    """Windows less what they say of a measure at a checkpoint, for all faults or for one; of one club, or of
+    every one.
+    """
     for window in windows:
-        if window.measure != measure or at not in window.at or window.fault:
+        if window.measure != measure or at not in window.at or window.fault != fault:
             yield window
             continue
         rest = tuple(one for one in window.at if one != at)

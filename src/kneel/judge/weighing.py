@@ -85,7 +85,9 @@ def _weighed_at(
     if view is None or (check.views and view not in check.views):
         return Weighed(check, at, why=Why.VIEW, reason=_only_from(check))
     own = aimed.window(check.measure, at) if aimed else None
-    found = own or check.own or school.find(check.measure, at, numbers.club, fault.key)
+    theirs = own or school.of_fault(check.measure, at, numbers.club, fault.key)
+    found = theirs or check.own or school.find(check.measure, at, numbers.club)
+    usual = theirs is None and check.own is not None
     beyond_it = numbers.kind is Kind.EXAGGERATION
     window = found and of_kind(beyond(found, check.side) if beyond_it else found, numbers.kind, at)
     told = numbers.tell(check.measure, at)
@@ -101,7 +103,7 @@ def _weighed_at(
     if beyond_it and judged.verdict is Verdict.FAULT:
         # Not to go far enough is no fault.
         judged = replace(judged, verdict=Verdict.WATCH)
-    return Weighed(check, at, limits, told, judged, beyond=beyond_it)
+    return Weighed(check, at, limits, told, judged, beyond=beyond_it, usual=usual)
 
 
 def _unknown(told: Failed, kind: Kind, at: str) -> Why:

@@ -125,14 +125,14 @@ def _beyond(weighed: Weighed, school: School) -> str:
     short = (
         low is not None and low > 0 and _facing(weighed) * (weighed.told.value if weighed.told else 0.0) < low
     )
-    if weighed.check.own:
+    if weighed.usual:
         return "short of what is usual" if short else "more than is usual"
     name = f"the {school.title.lower()} school"
     return f"short of what {name} asks" if short else f"more than {name} allows"
 
 
 def _demands(weighed: Weighed, school: School) -> str:
-    if weighed.check.own:
+    if weighed.usual:
         return "usual is"
     low, high = _limits(weighed)
     return f"the {school.title.lower()} school {'asks' if high is None and low and low > 0 else 'allows'}"

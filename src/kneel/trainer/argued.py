@@ -12,7 +12,7 @@ from kneel.motion.setup import Setup
 from kneel.motion.sightings import from_rows
 from kneel.motion.study import Study
 from kneel.practice.judging import judge_swing
-from kneel.trainer.drawing import SCHOOL
+from kneel.trainer.asked import SCHOOL
 from kneel.trainer.records import Stocked
 
 SIGMA_PX = 0.2

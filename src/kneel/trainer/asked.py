@@ -11,6 +11,9 @@ import msgspec
 
 from kneel.model import View
 
+SCHOOL = "centred"
+"""The school by whose windows a fault is one; windows as shipped, so that a swing stays what it was."""
+
 Form = Literal["across", "up", "lean", "level", "bend"]
 
 

@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Mapping
 from dataclasses import dataclass, replace
 
 import numpy as np
 
 from kneel.judge.knowledge import shipped
 from kneel.judge.verdict import HALF
-from kneel.model import Club, Hand, UsageError, View
+from kneel.model import Club, UsageError, View
 from kneel.sim.build import BUILDS
 from kneel.sim.camera import Camera
 from kneel.sim.dials import dials
@@ -18,23 +18,15 @@ from kneel.sim.golfer import Golfer
 from kneel.sim.look import Appearance, Colour, FilmPlace, Light, Outfit, Weave
 from kneel.sim.swing import SwingPlan
 from kneel.sim.truth import Truth
-from kneel.trainer.asked import asked_faults, asked_in
-from kneel.trainer.records import Clothes, LightKind, Settings, Shot
+from kneel.trainer.asked import SCHOOL, asked_faults, asked_in
+from kneel.trainer.records import Clothes, LightKind, Shot
 from kneel.trainer.truth import TrueNumbers, sizes_of
-
-SCHOOL = "centred"
-"""The school by whose windows a fault is one; windows as shipped, so that a swing stays what it was."""
 
 RATE, WIDTH, HEIGHT = 60.0, 960, 600
 NEAR = 0.08
 """A planted fault is as large as asked when it is so near, in steps of severity."""
 
 TRIES = 16
-NOTHING, TWO_SHARE = 3, 0.35
-"""To every fault once come so many swings with nothing wrong; so many of the others have two faults where two
-may be.
-"""
-
 SKINS: tuple[Colour, ...] = ((214, 168, 138), (236, 198, 172), (150, 104, 76), (104, 70, 52), (188, 140, 106))
 HAIRS: tuple[Colour, ...] = ((66, 46, 34), (32, 28, 28), (150, 120, 76), (176, 172, 168), (112, 62, 36))
 SHIRTS: tuple[Colour, ...] = ((150, 182, 165), (196, 92, 70), (72, 98, 142), (226, 224, 214), (58, 62, 66))
@@ -58,40 +50,6 @@ class Drawn:
     def numbers(self) -> TrueNumbers:
         golfer = self.shoot.golfer
         return TrueNumbers(self.truth, self.shot.view, golfer.stature_cm, golfer.club)
-
-
-def shots(settings: Settings, seed: int) -> Iterator[Shot]:
-    """Shots that fit the settings, without end: what is left open changes from shot to shot, every fault
-    comes as often as another.
-    """
-    rng = np.random.default_rng([seed, 71])
-    bags: dict[View, list[str]] = {View.FACE_ON: [], View.DOWN_THE_LINE: []}
-    seconds: dict[View, list[str]] = {View.FACE_ON: [], View.DOWN_THE_LINE: []}
-
-    def from_bag(bag: list[str], view: View, nothing: int, but: str = "") -> str:
-        """One of what lies in a bag, which is filled anew with every fault, and ``nothing`` so often."""
-        if not [key for key in bag if not but or key != but]:
-            bag += [*(one.key for one in asked_in(view)), *[""] * nothing]
-            rng.shuffle(bag)
-        key = next(key for key in bag if not but or key != but)
-        bag.remove(key)
-        return key
-
-    while True:
-        view = settings.view or (View.FACE_ON, View.DOWN_THE_LINE)[int(rng.integers(2))]
-        first = from_bag(bags[view], view, NOTHING)
-        planted: tuple[str, ...] = (first,) if first else ()
-        if first and settings.most == 2 and rng.random() < TWO_SHARE:
-            planted += (from_bag(seconds[view], view, 0, first),)
-        yield Shot(
-            view,
-            settings.hand or (Hand.RIGHT if rng.random() < 0.6 else Hand.LEFT),
-            settings.size,
-            planted,
-            settings.clothes or str(rng.choice(["close", "close", "loose", "wide"])),  # type: ignore[arg-type]
-            settings.light or str(rng.choice(["good", "good", "poor"])),  # type: ignore[arg-type]
-            int(rng.integers(1, 2**31)),
-        )
 
 
 def draw(shot: Shot) -> Drawn | None:

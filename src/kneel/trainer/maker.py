@@ -16,10 +16,10 @@ from kneel.model import Hand, KneelError, View
 from kneel.trainer import stock
 from kneel.trainer.asked import asked_in
 from kneel.trainer.drawing import draw
-from kneel.trainer.records import CLOTHES, Clothes, LightKind, Shot
+from kneel.trainer.filming import make
+from kneel.trainer.records import CLOTHES, GO_ON, REST, Clothes, LightKind, Shot
 
 NICENESS = 19
-REST, GO_ON = "rest", "go on"
 
 
 def serve(folder: Path) -> None:
@@ -61,7 +61,7 @@ def _made(shot: Shot, folder: Path, free: threading.Event) -> str:
         free.wait()
 
     try:
-        made = stock.make(drawn, folder, progress=rest)
+        made = make(drawn, folder, progress=rest)
     except (KneelError, OSError) as error:
         print(error, file=sys.stderr)
         return ""
@@ -95,7 +95,7 @@ def ship(folder: Path) -> None:
         drawn = draw(shot)
         if drawn is None:
             raise KneelError(f"No body that was tried does {', '.join(shot.planted)} as asked.")
-        made = stock.make(drawn, folder, alone=False)
+        made = make(drawn, folder, alone=False)
         assert made is not None
         made.folder.chmod(0o755)
         print(f"made {made.id}: {', '.join(shot.planted) or 'nothing wrong'}", file=sys.stderr)

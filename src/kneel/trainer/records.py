@@ -20,6 +20,8 @@ CLOTHES: tuple[Clothes, ...] = ("close", "loose", "wide")
 LIGHTS: tuple[LightKind, ...] = ("good", "poor")
 SHOWN: tuple[Shown, ...] = ("steps", "half", "full")
 LENGTHS = (10, 20, 40)
+REST, GO_ON = "rest", "go on"
+"""What the process that makes swings is told beside its wishes."""
 
 
 class Sure(IntEnum):

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from typing import TYPE_CHECKING
 
 import numpy as np
 
@@ -18,8 +19,10 @@ from kneel.model import Club, Kind, View
 from kneel.motion.failure import Failed
 from kneel.motion.measures import REGISTRY, Unit
 from kneel.motion.quantity import Single
-from kneel.sim.truth import Truth
 from kneel.trainer.asked import AskedFault, asked_in
+
+if TYPE_CHECKING:
+    from kneel.sim.truth import Truth
 
 EXACT = 1e-6
 """The stated error of what has none."""

@@ -20,8 +20,9 @@ from kneel.desk.widgets.language import tr
 from kneel.disk import shown as safely
 from kneel.disk import write_text
 from kneel.judge.kinds import ONCE
+from kneel.judge.knowledge import in_use
 from kneel.judge.records import School
-from kneel.judge.shaping import as_text, copied, read_school, restored, shaped
+from kneel.judge.shaping import as_text, copied, fault_window, read_school, restored, shaped
 from kneel.model import Club, KneelError
 from kneel.motion.measures import REGISTRY
 from kneel.speech.units import spoken
@@ -63,13 +64,20 @@ class SchoolActions:
         """Set both limits of the measure on show at a checkpoint, and one step of severity where it is given;
         a shipped school is copied for it.
         """
-        place = self._place
-        self.attempt(
-            lambda: place.shelf.put(
-                tr("Change %s") % tr(REGISTRY[place.measure].title).lower(),
-                shaped(self.mine(), place.school, place.measure, at, place.club, lo=lo, hi=hi, margin=margin),
+        place, fault = self._place, self._place.fault
+        if fault and fault_window(place.school, fault, place.measure, at, place.club) is None:
+            place.said.emit(tr("%s is not asked there") % in_use().faults[fault].title)
+            return
+        label = tr("Change %s") % tr(REGISTRY[place.measure].title).lower()
+
+        def shape() -> None:
+            mine, club = self.mine(), place.club
+            new = shaped(
+                mine, place.school, place.measure, at, club, lo=lo, hi=hi, margin=margin, fault=fault
             )
-        )
+            place.shelf.put(label, new)
+
+        self.attempt(shape)
 
     def move_limit(self, handle: Handle, value: float) -> None:
         """Set one limit where the window has it."""
@@ -85,7 +93,7 @@ class SchoolActions:
         if mine is None or chosen is None:
             place.said.emit(tr("It is as shipped already"))
             return
-        new = restored(mine, place.measure, chosen.at, place.club)
+        new = restored(mine, place.measure, chosen.at, place.club, place.fault)
         if new == mine:
             place.said.emit(tr("It is as shipped already"))
         self.attempt(lambda: place.shelf.put(tr("As shipped again"), new))
@@ -185,8 +193,8 @@ class SchoolActions:
         """Which number."""
         place = self._place
 
-        def take(key: str) -> None:
-            place.measure = key
+        def take(key: str, fault: str = "") -> None:
+            place.measure, place.fault = key, fault
             place.refresh()
 
         choices = [
@@ -194,9 +202,18 @@ class SchoolActions:
                 tr(REGISTRY[key].title),
                 lambda k=key: take(k),
                 detail=tr(REGISTRY[key].positive),
-                checked=key == place.measure,
+                checked=(key, "") == (place.measure, place.fault),
             )
             for key in place.measures()
+        ]
+        choices += [
+            Choice(
+                tr(REGISTRY[key].title),
+                lambda k=key, f=fault: take(k, f),
+                detail=tr("for %s alone") % in_use().faults[fault].title.lower(),
+                checked=(key, fault) == (place.measure, place.fault),
+            )
+            for key, fault in place.alone()
         ]
         return self.offer(tr("Measure"), choices, typing=True)
 

@@ -67,7 +67,8 @@ class Canvas(QWidget):
 
     def show_corridors(self, shown: Corridors) -> None:
         """Show other windows, or a measure's as they are now."""
-        same = self.shown is not None and self.shown.measure == shown.measure
+        before = self.shown
+        same = before is not None and (before.measure, before.fault) == (shown.measure, shown.fault)
         self.shown = shown
         handles = self.handles()
         if not same or self.chosen is None or self.chosen.at not in shown.columns:

@@ -11,6 +11,7 @@ from kneel.judge.kinds import ONCE
 from kneel.judge.knowledge import Knowledge
 from kneel.judge.numbers import OfSwing, as_used
 from kneel.judge.records import School, Window
+from kneel.judge.shaping import fault_window
 from kneel.model import CHECKPOINTS, Club
 from kneel.motion.measures import REGISTRY, Domain, Unit
 from kneel.motion.quantity import Series, Single
@@ -42,6 +43,8 @@ class Corridors:
     beside: Mapping[str, Window] = field(default_factory=dict)
     own: frozenset[str] = frozenset()
     course: Course | None = None
+    fault: str = ""
+    """The fault that these limits are of alone, where they are no window of the measure."""
 
     @property
     def unit(self) -> str:
@@ -55,8 +58,8 @@ def columns_of(measure: str) -> tuple[str, ...]:
     return (ONCE,) if REGISTRY[measure].domain is Domain.ONCE else tuple(CHECKPOINTS)
 
 
-def windows_of(school: School | None, measure: str, club: Club) -> dict[str, Window]:
-    """A school's windows on a measure by checkpoint.
+def windows_of(school: School | None, measure: str, club: Club, fault: str = "") -> dict[str, Window]:
+    """A school's windows on a measure by checkpoint, or what decides one ``fault`` alone.
 
     >>> from kneel.judge.knowledge import shipped
     >>> windows_of(shipped().school("centred"), "pelvis_shift", Club.IRON)["top"].lo
@@ -64,7 +67,10 @@ def windows_of(school: School | None, measure: str, club: Club) -> dict[str, Win
     """
     if school is None:
         return {}
-    found = {at: school.find(measure, at, club) for at in columns_of(measure)}
+    found = {
+        at: fault_window(school, fault, measure, at, club) if fault else school.find(measure, at, club)
+        for at in columns_of(measure)
+    }
     return {at: window for at, window in found.items() if window is not None}
 
 
@@ -109,7 +115,25 @@ def asked_by(knowledge: Knowledge, measure: str, at: str) -> list[str]:
     ]
 
 
+def faults_alone(knowledge: Knowledge, schools: Sequence[School]) -> list[tuple[str, str]]:
+    """Measure and fault of every number that decides a fault by limits of its own, by the faults' titles.
+
+    >>> from kneel.judge.knowledge import shipped
+    >>> faults_alone(shipped(), [shipped().school("centred")])[0]
+    ('lead_knee_flex_change', 'both_knees_straighten')
+    """
+    own = {
+        (check.measure, key)
+        for key, fault in knowledge.faults.items()
+        for check in fault.check
+        if check.own is not None
+    }
+    own |= {(window.measure, window.fault) for school in schools for window in school.window if window.fault}
+    titled = [(measure, key) for measure, key in own if key in knowledge.faults]
+    return sorted(titled, key=lambda one: (knowledge.faults[one[1]].title, REGISTRY[one[0]].title))
+
+
 def measures_of(schools: Sequence[School]) -> list[str]:
     """The measures that any of the schools asks of, by title."""
-    found = {window.measure for school in schools for window in school.window}
+    found = {window.measure for school in schools for window in school.window if not window.fault}
     return sorted(found, key=lambda key: REGISTRY[key].title)

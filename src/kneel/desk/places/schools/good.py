@@ -34,6 +34,9 @@ class GoodWindows:
 
     def choose_swings(self) -> None:
         """Windows on the measure from swings that somebody calls good."""
+        if self._place.fault:
+            self._place.said.emit(tr("Choose the number itself first: these limits are of one fault alone"))
+            return
         words = tr("Good swings, by their documents")
         names, _ = QFileDialog.getOpenFileNames(self._place, words, "", f"{tr('Swings')} (*{SUFFIX})")
         if names:

@@ -17,6 +17,7 @@ from kneel.desk.places.schools.course import (
     asked_by,
     columns_of,
     course_of,
+    faults_alone,
     measures_of,
     windows_of,
 )
@@ -58,7 +59,7 @@ class SchoolsPlace(Place):
         self._open, look = opened, context.look
         self.context = context
         self.school_key, self.beside_key = FIRST, ""
-        self.measure = ""
+        self.measure = self.fault = ""
         self.club: Club | None = None
         self.list, self.canvas = QListWidget(), Canvas(look)
         self.list.setFrameShape(QListWidget.Shape.NoFrame)
@@ -216,7 +217,9 @@ class SchoolsPlace(Place):
         if self.school_key not in known or self._whole_or_none(self.school_key) is None:
             self.school_key = FIRST if FIRST in known else next(iter(known))
         measures = self.measures()
-        if self.measure not in measures:
+        if self.fault and (self.measure, self.fault) not in self.alone():
+            self.measure = self.fault = ""
+        if not self.fault and self.measure not in measures:
             self.measure = next((key for key in measures if self._open_lane(key)), measures[0])
         self._list_schools(known)
         self._show_windows()
@@ -226,6 +229,10 @@ class SchoolsPlace(Place):
     def measures(self) -> list[str]:
         """The measures that can be shaped here."""
         return measures_of([one for one in (self.school, self.beside) if one is not None])
+
+    def alone(self) -> list[tuple[str, str]]:
+        """Measure and fault of the limits that hold for one fault alone."""
+        return faults_alone(in_use(), [one for one in (self.school, self.beside) if one is not None])
 
     def _open_lane(self, key: str) -> bool:
         """Whether a measure decides what is spoken of first on the Bench."""
@@ -251,21 +258,24 @@ class SchoolsPlace(Place):
     def _show_windows(self) -> None:
         club = self.club or Club.IRON
         mine = self.shelf.own.get(self.school_key)
-        own = [window for window in mine.window if window.measure == self.measure] if mine else []
+        every = mine.window if mine else ()
+        own = [one for one in every if (one.measure, one.fault) == (self.measure, self.fault)]
         self.canvas.show_corridors(
             Corridors(
                 self.measure,
                 columns_of(self.measure),
-                windows_of(self.school, self.measure, club),
-                windows_of(self.base, self.measure, club) if own else {},
-                windows_of(self.beside, self.measure, club),
+                windows_of(self.school, self.measure, club, self.fault),
+                windows_of(self.base, self.measure, club, self.fault) if own else {},
+                windows_of(self.beside, self.measure, club, self.fault),
                 frozenset(at for window in own for at in window.at),
                 course_of(self._open.numbers.analysis, self.measure, self._open.swing.club),
+                self.fault,
             )
         )
         entry = REGISTRY[self.measure]
         unit = with_unit("", self.canvas.shown.unit).strip() if self.canvas.shown else ""
-        self._say("school_measure", tr(entry.title), unit)
+        alone = tr("for %s alone") % in_use().faults[self.fault].title.lower() if self.fault else unit
+        self._say("school_measure", tr(entry.title), alone)
         self._say("school_club", tr(CLUB_TITLES[club.value]) if self.club else tr("All clubs"), "")
         beside = self.beside
         self._say("school_beside", beside.title if beside else tr("none"), tr("dotted") if beside else "")
@@ -305,6 +315,8 @@ class SchoolsPlace(Place):
         step = with_unit(number(window.margin, shown.unit, signed=False), shown.unit)
         lines.append(tr("%s past a limit is one step of severity.") % step)
         faults = asked_by(in_use(), shown.measure, chosen.at)
+        if self.fault:
+            faults = [in_use().faults[self.fault].title]
         if faults:
             lines.append(tr("It decides: %s.") % ", ".join(faults).lower())
         if shown.unit == "cm":

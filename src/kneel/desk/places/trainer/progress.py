@@ -26,6 +26,10 @@ from kneel.trainer.words import (
 NAME, BAR, TOLD = 168, 150, 112
 MOST_D = 4.0
 GOOD, FAIR = 2.0, 1.0
+ABOUT_D = (
+    "d′ is 0 where it is guessed and 2 where 84 of 100 are told with 16 false alarms; the line over it is "
+    "its 95 % interval. Nothing is said before 25 swings with and 25 without it."
+)
 ROW = 24
 HEAD = 34
 """How high the heading is, px."""
@@ -35,7 +39,7 @@ HEAD = 34
 class Shown:
     """All that the card shows. ``level`` says of what kind of swings, ``due`` what comes next."""
 
-    scores: Scores | None = None
+    scores: Scores
     level: str = ""
     due: str = ""
     course: Sequence[tuple[str, Detection]] = field(default_factory=tuple)
@@ -47,7 +51,7 @@ class Progress(QWidget):
     def __init__(self, look: Look) -> None:
         super().__init__()
         self._look = look
-        self.shown = Shown()
+        self.shown: Shown | None = None
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setMinimumSize(QSize(420, 200))
         look.changed.connect(self.update)
@@ -60,8 +64,9 @@ class Progress(QWidget):
 
     def sentences(self) -> list[str]:
         """What stands in words at the right."""
-        scores = self.shown.scores
-        if scores is None or not scores.answers:
+        shown = self.shown
+        scores = shown.scores if shown is not None else None
+        if shown is None or scores is None or not scores.answers:
             return [tr("Nothing has been answered yet.")]
         out = [*taken_words(scores)[:1]]
         out += [size_error_words(view, error) for (view, _), error in sorted(scores.sizes.items())]
@@ -69,7 +74,7 @@ class Progress(QWidget):
         sure = sure_words(scores)
         if sure:
             out.append(f"{tr('How sure:')} " + "; ".join(sure) + ("" if sure[-1].endswith(".") else "."))
-        return [*out, *([self.shown.due] if self.shown.due else [])]
+        return [*out, *([shown.due] if shown.due else [])]
 
     # Painting
 
@@ -81,8 +86,8 @@ class Progress(QWidget):
         painter.setBrush(look.colour("panel"))
         painter.drawRoundedRect(QRectF(self.rect()).adjusted(0.5, 0.5, -0.5, -0.5), 6, 6)
         inner = QRectF(self.rect()).adjusted(16, 12, -16, -10)
-        scores = self.shown.scores
-        if scores is None or not scores.answers:
+        shown = self.shown
+        if shown is None or not shown.scores.answers:
             write(
                 painter,
                 inner,
@@ -92,24 +97,25 @@ class Progress(QWidget):
                 CENTRE,
             )
             return
-        self._paint_heading(painter, inner, scores)
+        scores = shown.scores
+        self._paint_heading(painter, inner, shown)
         body = inner.adjusted(0, HEAD, 0, 0)
         left = QRectF(body.left(), body.top(), NAME + BAR + TOLD, body.height())
         rest = body.adjusted(left.width() + 26, 0, 0, 0)
         above = QRectF(rest.left(), rest.top(), rest.width(), min(0.42 * rest.height(), 230))
         self._paint_bars(painter, left, scores)
-        self._paint_course(painter, above)
+        self._paint_course(painter, above, shown.course)
         self._paint_words(painter, rest.adjusted(0, above.height() + 20, 0, 0))
 
-    def _paint_heading(self, painter: QPainter, inner: QRectF, scores: Scores) -> None:
-        look = self._look
+    def _paint_heading(self, painter: QPainter, inner: QRectF, shown: Shown) -> None:
+        look, scores = self._look, shown.scores
         count = len(scores.answers)
         words = tr("Your %d swings") % count if count > 1 else tr("One swing")
         taken = write(
             painter, QRectF(inner.left(), inner.top(), 300, 18), words, font(13, 600), look.colour("text")
         )
         rest = QRectF(inner.left() + taken + 10, inner.top(), inner.width() - taken - 10, 18)
-        told = tr("%d all right · %s · each swing counts once") % (scores.right, self.shown.level)
+        told = tr("%d all right · %s · each swing counts once") % (scores.right, shown.level)
         write(painter, rest, told, font(11.5), look.colour("secondary"))
 
     def _paint_bars(self, painter: QPainter, area: QRectF, scores: Scores) -> None:
@@ -129,6 +135,10 @@ class Progress(QWidget):
             words = QRectF(groove.right() + 8, y, area.right() - groove.right() - 8, ROW)
             write(painter, words, d_words(told, brief=True), font(11.5),
                   look.colour("text" if told.enough else "secondary"), LEFT)  # fmt: skip
+        y = area.top() + len(rows) * ROW + 10
+        if y + 60 < area.bottom():
+            box = QRectF(area.left(), y, area.width(), 60)
+            write_block(painter, box, tr(ABOUT_D), font(11), look.colour("secondary"))
 
     def _paint_share(self, painter: QPainter, groove: QRectF, told: Detection) -> None:
         """How many of the swings it takes are there."""
@@ -155,8 +165,8 @@ class Progress(QWidget):
         for end in (low, high_):
             painter.drawLine(QPointF(x(end), y - 4), QPointF(x(end), y + 4))
 
-    def _paint_course(self, painter: QPainter, area: QRectF) -> None:
-        look, course = self._look, [(day, told) for day, told in self.shown.course if told.enough]
+    def _paint_course(self, painter: QPainter, area: QRectF, every: Sequence[tuple[str, Detection]]) -> None:
+        look, course = self._look, [(day, told) for day, told in every if told.enough]
         heading = QRectF(area.left(), area.top(), area.width(), 16)
         write(painter, heading, tr("d′, anything wrong, over time"), font(11.5), look.colour("secondary"))
         plot = area.adjusted(24, 30, 0, -18)

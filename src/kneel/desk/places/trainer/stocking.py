@@ -16,9 +16,8 @@ from PyQt6.QtCore import QObject, pyqtSignal
 from kneel.desk.operations import Jobs
 from kneel.desk.operations.threads import send
 from kneel.disk import safe_environment
-from kneel.trainer.drawing import shots
-from kneel.trainer.maker import GO_ON, REST
-from kneel.trainer.records import Settings, Shot
+from kneel.trainer.records import GO_ON, REST, Settings, Shot
+from kneel.trainer.shots import shots
 
 AHEAD = 40
 """So many swings that fit and were never answered are kept ready."""

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import random
+from collections.abc import Sequence
 from datetime import UTC, datetime
 from pathlib import Path
 
@@ -30,7 +31,7 @@ from kneel.desk.widgets.language import tr
 from kneel.desk.widgets.text import tip, worded
 from kneel.desk.widgets.token import Token, TokenRow
 from kneel.trainer.due import due_after
-from kneel.trainer.records import Settings
+from kneel.trainer.records import Answer, Settings
 from kneel.trainer.rounds import choose
 from kneel.trainer.scores import first_answers, like, over_time, scores
 from kneel.trainer.stock import OnShelf
@@ -72,7 +73,7 @@ class TrainerPlace(Place):
         self.where, self.begin_button = worded("secondary"), QPushButton(tr("Begin a round"))
         self.class_button = QPushButton(tr("For a class …"))
         self.tokens = TokenRow()
-        self._openers = Lane(self, newest=True)
+        self._openers, self._scorers = Lane(self, newest=True), Lane(self, newest=True)
         self._actions = TrainerActions(self)
         self._build()
         self._connect()
@@ -328,17 +329,24 @@ class TrainerPlace(Place):
         self.where.setText(words)
 
     def _tell_progress(self) -> None:
-        settings, answers = self.settings, self.kept.answers
-        firsts = like(first_answers(answers), settings)
-        due, now = due_after(answers), datetime.now(UTC)
-        later = sorted(((k, d) for k, d in due.dates.items() if d > now), key=lambda one: one[1])
-        self.progress.show_scores(
-            Shown(
-                scores(firsts), level_words(settings), due_words(due.now(now), later, now), over_time(firsts)
-            )
+        settings, answers = self.settings, list(self.kept.answers)
+        self._scorers.start(
+            Operation(work=lambda _: shown_of(answers, settings), done=self.progress.show_scores)
         )
 
     @property
     def settings(self) -> Settings:
         """What a round is asked to be."""
         return self._actions.settings
+
+
+def shown_of(answers: Sequence[Answer], settings: Settings) -> Shown:
+    """All that the answers say of the eye, for settings like these; takes a while where there are many."""
+    firsts, due, now = like(first_answers(answers), settings), due_after(answers), datetime.now(UTC)
+    later = sorted(((key, day) for key, day in due.dates.items() if day > now), key=lambda one: one[1])
+    told = due_words(due.now(now), later, now)
+    made = Shown(scores(firsts), level_words(settings), told, over_time(firsts))
+    for detection in (made.scores.whole, *made.scores.each.values(), *(one for _, one in made.course)):
+        # Reckoned here, so that painting finds it.
+        detection.d_prime_between, detection.criterion_between  # noqa: B018
+    return made
