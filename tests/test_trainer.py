@@ -7,6 +7,7 @@ import datetime as dt
 import gzip
 import io
 import json
+import os
 import shutil
 from dataclasses import replace
 from itertools import islice
@@ -308,9 +309,12 @@ def test_made_swings_stay_within_their_room_and_only_answered_ones_go(tmp_path, 
     assert sorted(path.name for path in tmp_path.iterdir()) == sorted(names)
     assert stock.make_room(tmp_path, {names[1]}, most=held, room=1000)
     assert not (tmp_path / names[1]).exists()
-    (tmp_path / f"{stock.MAKING}x").mkdir()
+    broken, under_way = (tmp_path / f"{stock.MAKING}{name}" for name in "xy")
+    for path in (broken, under_way):
+        path.mkdir()
+    os.utime(broken, (0, 0))
     stock.sweep(tmp_path)
-    assert len(list(tmp_path.iterdir())) == 3
+    assert not broken.exists() and under_way.exists()
 
 
 @pytest.mark.parametrize(
@@ -366,6 +370,8 @@ def test_answers_are_kept_line_by_line_and_a_broken_line_costs_itself_alone(tmp_
     with pytest.raises(KneelError, match="not kept"):
         keep_answer(path / "below", first)
     write_answers(path, [first])
+    with path.open("ab") as file:
+        file.write(msgspec.json.encode(msgspec.to_builtins(first) | {"when": "yesterday"}) + b"\n")
     assert read_answers(path) == [first]
 
 
@@ -463,6 +469,11 @@ def test_the_sheet_is_written_by_the_command_too(classroom, tmp_path, capsys):
     assert main(["class", str(classroom.folder), "--csv", "-", "--pdf", str(tmp_path / "x.pdf")]) == 0
     assert capsys.readouterr().out.startswith("name,answered")
     assert (tmp_path / "x.pdf").read_bytes().startswith(b"%PDF")
+    for own in ("round.json", f"answers/{paper_file(classroom.folder, 'Ida').name}"):
+        before = (classroom.folder / own).read_bytes()
+        assert main(["class", str(classroom.folder), "--csv", str(classroom.folder / own)]) == 2
+        assert (classroom.folder / own).read_bytes() == before
+    assert main(["class", str(classroom.folder)]) == 2
     with pytest.raises(KneelError, match="not empty"):
         write_class(classroom.folder, "x", classroom.swings, Settings(), dt.date(2026, 11, 30))
 

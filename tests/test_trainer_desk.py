@@ -4,13 +4,17 @@ from __future__ import annotations
 
 import sys
 import time
+from contextlib import nullcontext
 
 import pytest
 from PyQt6.QtCore import QPoint, Qt
+from PyQt6.QtWidgets import QLabel
 
 from kneel.desk.operations.jobs import Job
 from kneel.desk.places.trainer.running import Phase
 from kneel.desk.places.trainer.stocking import Stocking
+from kneel.desk.shell.window import Window
+from kneel.desk.widgets import text
 from kneel.desk.widgets.chooser import Chooser
 from kneel.model import View
 from kneel.trainer.answers import read_answers
@@ -19,6 +23,7 @@ from kneel.trainer.records import Settings, Sure
 from kneel.trainer.stock import OnShelf
 from kneel.trainer.truth import present
 from tests.desk import PATIENCE_MS
+from tests.test_bench import SIZES, longer_words
 
 KEYS = Qt.Key
 
@@ -244,3 +249,48 @@ def test_forgetting_takes_all_answers_away_for_good(qtbot, trainer):
     chooser.choices[1].act()
     qtbot.waitUntil(lambda: trainer.kept.answers == [], timeout=PATIENCE_MS)
     assert not trainer.kept.path.exists()
+
+
+@pytest.mark.parametrize("long", [False, True], ids=["english", "longer"])
+def test_no_word_of_the_trainer_is_cut_off(qtbot, window, trainer, long):
+    """Idle, asked and argued, at four sizes, in words a third longer too."""
+    with longer_words() if long else nullcontext():
+        seen, place = window, trainer
+        if long:
+            seen = Window(window._look, window._settings)
+            qtbot.addWidget(seen)
+            seen.show()
+            place = seen.trainer
+            seen.go_to(place)
+            qtbot.waitUntil(lambda: len(place.stock.swings) >= 24, timeout=PATIENCE_MS)
+
+        def fits():
+            for size in SIZES if long else ((840, 520), *SIZES):
+                seen.resize(*size)
+                for _ in range(60):
+                    if not words_cut(place, seen):
+                        break
+                    qtbot.wait(20)
+                assert words_cut(place, seen) == []
+
+        fits()
+        one_round(qtbot, place, ("posture_loss", "trail_knee_kick"), most=2)
+        for key in ("backswing_thrust", "sitting"):
+            place.round.name(key)
+        place.round.say_size(3.0)
+        fits()
+        place.round.say_sure(Sure.RATHER)
+        place.go_on()
+        fits()
+        if long:
+            seen.close()
+
+
+def words_cut(place, seen):
+    with text.cuts() as found:
+        seen.grab()
+    words = [one.words for one in found]
+    for label in place.findChildren(QLabel):
+        if label.isVisibleTo(place) and label.text() and label.wordWrap():
+            words += [label.text()] * (label.heightForWidth(label.width()) > label.height() + 1)
+    return words

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import datetime
 import os
 import shutil
 import sys
@@ -19,15 +20,20 @@ os.environ["KNEEL_MICROPHONE"] = "simulated"
 
 from PyQt6.QtCore import QPoint  # noqa: E402
 from PyQt6.QtTest import QTest  # noqa: E402
+from tools.trainee import answers  # noqa: E402
 from tools.upright import upright  # noqa: E402
 
 from kneel.demo.place import demo_lesson  # noqa: E402
 from kneel.desk.places.pair.both import Shown  # noqa: E402
 from kneel.desk.places.schools.canvas import Handle  # noqa: E402
+from kneel.desk.places.trainer.running import Phase  # noqa: E402
 from kneel.desk.shell.app import make_application  # noqa: E402
 from kneel.desk.shell.window import Window  # noqa: E402
+from kneel.desk.swing.aim import Aimed  # noqa: E402
 from kneel.documents.swing_file import load_swing  # noqa: E402
 from kneel.model import TypedValue  # noqa: E402
+from kneel.trainer.answers import write_answers  # noqa: E402
+from kneel.trainer.records import Sure  # noqa: E402
 from kneel.vision import installed  # noqa: E402
 
 SIZE = (1280, 800)
@@ -79,7 +85,6 @@ def main(folder: Path) -> int:
     before = first.parents[1] / "2026-09-29"
     chain = before / "lorcan-mead-iron.mp4"
     take_chain(desk, chain)
-    take_lesson(desk, first.parents[1] / "2026-08-04" / first.name)
     desk.open(before / "oona-brackley-iron-line.mp4", "early_extension")
     desk.shoot("bench-line")
     desk.open(upright(chain, Path(tempfile.mkdtemp(prefix="kneel-upright-", dir=HOME))), "steep_pelvis")
@@ -97,6 +102,7 @@ def main(folder: Path) -> int:
         desk.window.open_path(alone(first, "just-dropped.mp4"))
         desk.settle(lambda: bool(desk.window.on_desk.looked.sightings))
         desk.shoot("looking")
+    take_trainer(desk)
     desk.window.close()
     return 0
 
@@ -149,19 +155,12 @@ def take_pair(desk: Desk, first: Path) -> None:
 
 
 def take_aim(desk: Desk) -> None:
-    """The corrected ghost over a sway, and the reference figure beside the student."""
-    on_desk, actions = desk.window.on_desk, desk.window.actions_by_key
+    """The corrected ghost over a sway."""
+    actions = desk.window.actions_by_key
     actions["aim"].trigger()
     desk.shoot("aim")
     take_review(desk)
-    actions["reference_figure"].trigger()
-    desk.settle(lambda: bool(on_desk.aim.places(on_desk.cursor.frame)))
-    on_desk.aim.step_aside()
-    on_desk.go_to("top")
-    desk.settle(lambda: desk.window.bench.stage.exact)
-    desk.shoot("aim-figure")
-    on_desk.aim.step_aside()
-    actions["reference_figure"].trigger()
+    actions["aim"].trigger()
 
 
 def take_review(desk: Desk) -> None:
@@ -174,7 +173,6 @@ def take_review(desk: Desk) -> None:
         for step in range(5):
             QTest.mouseMove(stage, QPoint(430 + 30 * number + 16 * step, 250 + 12 * step))
             desk.settle(lambda: True)
-    desk.shoot("recording")
     recorder.stop()
     place = window.review
     desk.settle(lambda: window.place is place and place.history is not None)
@@ -216,15 +214,6 @@ def take_chain(desk: Desk, clip: Path) -> None:
     desk.window.resize(*SIZE)
 
 
-def take_lesson(desk: Desk, clip: Path) -> None:
-    """What the balls did, and the sentence that joins two clips."""
-    desk.open(clip, "sway")
-    window, reading = desk.window, desk.window.bench.reading
-    window.on_desk.set("Note what the student tells", flight="3 of 5 fat, 1 of 5 thin")
-    desk.settle(lambda: reading.joined.isVisible() and reading.balls_told)
-    desk.shoot("balls")
-
-
 def take_schools(desk: Desk) -> None:
     """A school of one's own, shaped at the top, beside another one, over the swing on the desk."""
     window, place = desk.window, desk.window.schools
@@ -240,6 +229,30 @@ def take_schools(desk: Desk) -> None:
     window.undo()
     window.undo()
     desk.settle(lambda: not place.shelf.busy)
+
+
+def take_trainer(desk: Desk) -> None:
+    """A sway that is asked about, the answer argued, and what a made-up trainee's answers come to."""
+    place = desk.window.trainer
+    place.kept.path.parent.mkdir(parents=True, exist_ok=True)
+    write_answers(place.kept.path, answers(datetime.datetime.now(datetime.UTC)))
+    desk.window.go_to(place)
+    desk.settle(lambda: bool(place.stock.swings and place.kept.answers) and not place._scorers.busy)
+    desk.shoot("trainer-scores")
+    place.run([one for one in place.stock.swings if one.stocked.shot.planted in (("sway",), ("slide",))])
+    desk.settle(lambda: place.round.phase is Phase.ANSWERING)
+    fault = place.round.stocked.shot.planted[0]
+    place.round.name(fault)
+    place.question.at_wanted.emit(fault)
+    place.stage.anchor = (330.0, 322.0)
+    place.round.say_size(round(place.round.stocked.values[fault] * 1.4))
+    place.round.say_sure(Sure.RATHER)
+    desk.settle(lambda: place.stage.exact)
+    desk.shoot("trainer")
+    place.go_on()
+    place.trained.aim.toggle(Aimed.GHOST)
+    desk.settle(lambda: place.stage.exact and place.trained.aim.study is not None)
+    desk.shoot("trainer-answer")
 
 
 def take_unmarked(desk: Desk, first: Path) -> None:

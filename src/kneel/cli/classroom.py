@@ -13,17 +13,18 @@ from kneel.model import KneelError, UsageError
 
 def run(asked: argparse.Namespace) -> int:
     """Write the sheet of all who answered."""
-    from kneel.trainer.classroom import papers, read_class
+    from kneel.trainer.classroom import own_files, papers, read_class
     from kneel.trainer.sheet import sheet_of
 
     outputs = [*Output.of(asked.pdf, "--pdf"), *Output.of(asked.csv, "--csv")]
     if not outputs:
         raise UsageError("Say what to write: --pdf FILE, --csv FILE, or both.")
-    demand_outputs(outputs, [])
+    folder = Path(asked.folder)
     try:
-        opened = read_class(Path(asked.folder))
+        opened = read_class(folder)
     except KneelError as error:
         raise UsageError(str(error)) from error
+    demand_outputs(outputs, own_files(opened))
     every, wrong = papers(opened)
     for output in outputs:
         with output.writing() as path:

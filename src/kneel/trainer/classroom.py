@@ -146,6 +146,13 @@ def read_class(folder: Path) -> OpenClass:
     return OpenClass(folder, made, tuple(swings))
 
 
+def own_files(open_class: OpenClass) -> list[Path]:
+    """All files that a round is made of, its answers among them."""
+    folder = open_class.folder
+    swings = [one.folder / name for one in open_class.swings for name in (CLIP, TRUTH)]
+    return [folder / ROUND, *swings, *sorted((folder / ANSWERS).glob("*.json"))]
+
+
 def named(name: str) -> str:
     """A person's name as it is kept. Raises :class:`KneelError` where it is none.
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import datetime
 from enum import IntEnum
 from typing import Literal
 
@@ -111,6 +112,10 @@ class Answer(Record, frozen=True):
     said: dict[str, float] = {}
     true: dict[str, float] = {}
     by: str = ""
+
+    def __post_init__(self) -> None:
+        if datetime.datetime.fromisoformat(self.when).tzinfo is None:
+            raise ValueError("an answer's time names its zone")
 
     @property
     def right(self) -> bool:

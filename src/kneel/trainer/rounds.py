@@ -7,6 +7,7 @@ from datetime import UTC, datetime
 
 import numpy as np
 
+from kneel.trainer.asked import asked_faults
 from kneel.trainer.due import Due
 from kneel.trainer.records import Answer, Settings, Shown, Stocked, Sure
 from kneel.trainer.stock import OnShelf, fits
@@ -79,7 +80,12 @@ def answer_of(
         absent(stocked.past),
         tuple(key for key in stocked.past if key in named),
         sure,
-        {key: round(value, 2) for key, value in said.items() if key in named},
+        {key: _within(key, value) for key, value in said.items() if key in named and key in stocked.past},
         {key: stocked.values[key] for key in named if key in stocked.values},
         by,
     )
+
+
+def _within(key: str, value: float) -> float:
+    asked = asked_faults()[key]
+    return round(min(max(value, asked.low), asked.high), 2)

@@ -7,6 +7,7 @@ import gzip
 import hashlib
 import io
 import shutil
+import time
 import zlib
 from collections.abc import Collection
 from dataclasses import dataclass
@@ -25,6 +26,9 @@ from kneel.trainer.records import Settings, Shot, Stocked
 CLIP, TRUTH = "swing.mp4", "truth.json.gz"
 SHIPPED = "data"
 MAKING = ".making-"
+LEFT_S = 3600.0
+"""What has not been made in this time was broken off."""
+
 MOST_BYTES = 60 * 2**20
 LONGEST_TRUTH = 2 * 2**20
 LONGEST_TEXT = 8 * 2**20
@@ -138,10 +142,10 @@ def make_room(folder: Path, answered: Collection[str], most: int = MOST_BYTES, r
 
 
 def sweep(folder: Path) -> None:
-    """Take away what was broken off while it was made."""
+    """Take away what was broken off while it was made; what another desk is making now stays."""
     with contextlib.suppress(OSError):
         for path in list(folder.iterdir()):
-            if path.name.startswith(MAKING):
+            if path.name.startswith(MAKING) and time.time() - path.stat().st_mtime > LEFT_S:
                 shutil.rmtree(path, ignore_errors=True)
 
 

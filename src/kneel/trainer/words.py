@@ -97,8 +97,7 @@ def d_words(told: Detection, *, brief: bool = False) -> str:
         have = total.signals if total.signals < LEAST else total.noises
         return f"{have} of {LEAST}" if brief else f"{have} of {LEAST} {short}; then d′"
     low, high = told.d_prime_between
-    value = f"d′ {told.d_prime:.1f}".replace("-", "−")
-    return value if brief else f"{value} ({low:.1f} to {high:.1f})".replace("-", "−")
+    return f"d′ {told.d_prime:.1f} ({low:.1f} to {high:.1f})".replace("-", "−")
 
 
 def lean_words(told: Detection) -> str:
@@ -106,9 +105,10 @@ def lean_words(told: Detection) -> str:
     if not told.enough:
         return ""
     low, high = told.criterion_between
+    sure = f" (c {told.criterion:+.2f}, {low:+.2f} to {high:+.2f})".replace("-", "−")
     if low > 0:
-        return "You call too little a fault: say it sooner."
-    return "You call too much a fault: wait for more." if high < 0 else ""
+        return f"You call too little a fault: say it sooner{sure}."
+    return f"You call too much a fault: wait for more{sure}." if high < 0 else ""
 
 
 def size_error_words(view: View, error: SizeError) -> str:

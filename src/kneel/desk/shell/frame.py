@@ -11,6 +11,7 @@ from PyQt6.QtWidgets import (
     QHBoxLayout,
     QMenuBar,
     QPushButton,
+    QSizePolicy,
     QStackedWidget,
     QToolButton,
     QVBoxLayout,
@@ -48,13 +49,11 @@ class Frame(QWidget):
         self._stack = QStackedWidget()
         self.tabs: list[QPushButton] = []
         self._top = QWidget()
-        grid = QGridLayout(self._top)
+        grid = self._grid = QGridLayout(self._top)
         grid.setContentsMargins(8, 2, 14, 2)
         grid.addWidget(self.menus, 0, 0)
         grid.addWidget(self.title, 0, 1, Qt.AlignmentFlag.AlignCenter)
         grid.addWidget(self._tab_row(), 0, 2)
-        for column, stretch in enumerate((2, 1, 2)):
-            grid.setColumnStretch(column, stretch)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(4)
@@ -66,6 +65,7 @@ class Frame(QWidget):
         row = QWidget()
         tabs = QHBoxLayout(row)
         tabs.setContentsMargins(0, 0, 0, 0)
+        tabs.setSpacing(2)
         tabs.addStretch(1)
         tabs.addWidget(self.demo, 0, Qt.AlignmentFlag.AlignVCenter)
         for place in self.places:
@@ -98,7 +98,10 @@ class Frame(QWidget):
         """Name golfer and document, or the golfer alone where the menus need the room."""
         words = f"{golfer} · {document}" if document and self.width() >= ROOMY else golfer
         self.title.setText(words.replace("&", "&&"))
-        self.title.setVisible(bool(words) and self.width() >= TIGHT)
+        roomy = self.width() >= TIGHT
+        self.title.setVisible(bool(words) and roomy)
+        for column, stretch in enumerate((2, 1, 2) if roomy else (1, 0, 0)):
+            self._grid.setColumnStretch(column, stretch)
 
     def alone(self, alone: bool) -> None:
         """The picture alone, or the whole desk again."""
@@ -114,6 +117,8 @@ class Frame(QWidget):
 
 def _menu_bar() -> QMenuBar:
     menus = QMenuBar()
+    # Menus that do not fit open from a button of their own: they may have less room than they would like.
+    menus.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Minimum)
     more = menus.findChild(QToolButton, "qt_menubar_ext_button")
     if more is not None:
         # Qt's own picture of it is dark on dark, and says nothing to who cannot see it.

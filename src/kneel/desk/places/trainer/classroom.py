@@ -175,7 +175,10 @@ class Classroom:
             self._place, tr("Save the sheet of scores"), str(opened.folder / "scores.pdf"), filters
         )
         if name:
-            self.write_sheet(opened, Path(name))
+            target = Path(name)
+            # A sheet takes the place of no file of the round.
+            plain = target.suffix.lower() in (".pdf", ".csv")
+            self.write_sheet(opened, target if plain else target.with_name(f"{target.name}.pdf"))
 
     def write_sheet(self, opened: OpenClass, target: Path) -> None:
         """Write the sheet, as a table where its name ends so, else as a page."""

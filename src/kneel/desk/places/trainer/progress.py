@@ -23,7 +23,7 @@ from kneel.trainer.words import (
     title_of,
 )
 
-NAME, BAR, TOLD = 168, 150, 112
+NAME, BAR, TOLD = 168, 130, 128
 MOST_D = 4.0
 GOOD, FAIR = 2.0, 1.0
 ABOUT_D = (

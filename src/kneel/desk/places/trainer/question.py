@@ -6,7 +6,6 @@ from PyQt6.QtCore import QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QPainter, QPaintEvent, QPen, QResizeEvent
 from PyQt6.QtWidgets import (
     QAbstractButton,
-    QGridLayout,
     QHBoxLayout,
     QPushButton,
     QSlider,
@@ -15,7 +14,7 @@ from PyQt6.QtWidgets import (
 )
 
 from kneel.desk.places.trainer.running import Phase, RunningRound
-from kneel.desk.widgets.card import CardBackground
+from kneel.desk.widgets.card import CardBackground, groundless, scrolled
 from kneel.desk.widgets.language import tr
 from kneel.desk.widgets.text import LEFT, RIGHT, tip, wide, worded, write
 from kneel.desk.widgets.theme import Look, font
@@ -24,18 +23,19 @@ from kneel.trainer.records import Answer, Sure
 from kneel.trainer.words import SURE, shot_words, size_verdict, sized, title_of, verdict
 
 WIDE = 372
-ONE_COLUMN = 600
-"""From this height on every answer has a line of its own, px."""
+ROOMY_PX, PICK_PX, LOW_PX = 560, 34, 27
+"""From the first height on an answer is as high as the second, else as the third."""
 
 PER = 10
 """A slider counts in tenths of a centimetre or degree."""
 
 ABOUT = (
-    "Golfers who never were, each with a fault or with none, filmed as students are. Look, name what is "
-    "wrong, lay its size on the picture, say how sure you are. Then the picture argues: the line, the true "
-    "distance, the same golfer without the fault.\n\nWhat you miss comes again soon, what you know rests. "
-    "How well you tell a fault is said from 25 swings with it on, with its error. What is answered "
-    "stays on this desk."
+    "Golfers who never were, each with a fault or with none, filmed as students are.",
+    "Name what is wrong, lay its size on the picture, say how sure you are.",
+    "Then the picture argues: the line, the true distance, the golfer without the fault.",
+    "What you miss comes again soon, what you know rests.",
+    "How well you tell a fault is said from 25 swings with it on, with its error.",
+    "What is answered stays on this desk.",
 )
 
 SURE_LETTERS = {Sure.GUESS: "G", Sure.HALF: "H", Sure.RATHER: "R", Sure.CERTAIN: "C"}
@@ -52,7 +52,7 @@ class Pick(QAbstractButton):
         self.setCheckable(True)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
-        self.setMinimumHeight(34)
+        self.setMinimumHeight(LOW_PX)
 
     def show_words(self, words: str, mark: str = "", colour: str = "") -> None:
         """Show an answer, and a word of what became of it."""
@@ -62,7 +62,7 @@ class Pick(QAbstractButton):
         self.update()
 
     def sizeHint(self) -> QSize:
-        return QSize(round(wide(self.words, font(12.5)) + wide(self.mark, font(11)) + 46), 34)
+        return QSize(round(wide(self.words, font(12.5)) + wide(self.mark, font(11)) + 46), PICK_PX)
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
@@ -105,20 +105,22 @@ class QuestionPanel(CardBackground):
         self.go_on = QPushButton()
         self.how_sure = worded("strong")
         self._size_part, self._sure_part = QWidget(), QWidget()
-        self._grid, self._columns = QGridLayout(), 0
         self._build()
         self._connect()
         self.refresh()
 
     def _build(self) -> None:
-        column = QVBoxLayout(self)
-        column.setContentsMargins(14, 10, 14, 12)
+        inner = groundless()
+        column = QVBoxLayout(inner)
+        column.setContentsMargins(14, 10, 14, 4)
         column.setSpacing(8)
         column.addWidget(self.heading)
         column.addWidget(self.said)
-        self._grid.setSpacing(6)
-        column.addLayout(self._grid)
-        self._lay_picks(1)
+        answers = QVBoxLayout()
+        answers.setSpacing(4)
+        for pick in self.picks:
+            answers.addWidget(pick)
+        column.addLayout(answers)
         size = QVBoxLayout(self._size_part)
         size.setContentsMargins(0, 2, 0, 0)
         size.setSpacing(4)
@@ -150,10 +152,16 @@ class QuestionPanel(CardBackground):
         column.addWidget(self._sure_part)
         column.addWidget(self.hint)
         column.addStretch(1)
-        column.addWidget(self.ghost, 0, Qt.AlignmentFlag.AlignLeft)
+        foot = QVBoxLayout()
+        foot.setContentsMargins(14, 0, 14, 12)
+        foot.addWidget(self.ghost, 0, Qt.AlignmentFlag.AlignLeft)
         self.go_on.setProperty("primary", "true")
         self.go_on.setMinimumHeight(40)
-        column.addWidget(self.go_on)
+        foot.addWidget(self.go_on)
+        whole = QVBoxLayout(self)
+        whole.setContentsMargins(0, 0, 0, 0)
+        whole.addWidget(scrolled(inner), 1)
+        whole.addLayout(foot)
         self.slider.setAccessibleName(tr("How far"))
 
     def _connect(self) -> None:
@@ -168,17 +176,9 @@ class QuestionPanel(CardBackground):
         self.go_to.clicked.connect(lambda _=False: self.at_wanted.emit(round_.sized))
         self.ghost.clicked.connect(lambda _=False: self.ghost_wanted.emit())
 
-    def _lay_picks(self, columns: int) -> None:
-        """Lay the answers in so many columns."""
-        if columns == self._columns:
-            return
-        self._columns = columns
-        for number, pick in enumerate(self.picks):
-            self._grid.removeWidget(pick)
-            self._grid.addWidget(pick, number // columns, number % columns)
-
     def resizeEvent(self, event: QResizeEvent) -> None:
-        self._lay_picks(1 if self.height() >= ONE_COLUMN else 2)
+        for pick in self.picks:
+            pick.setFixedHeight(PICK_PX if self.height() >= ROOMY_PX else LOW_PX)
         super().resizeEvent(event)
 
     # Hands
@@ -228,7 +228,7 @@ class QuestionPanel(CardBackground):
         self.ghost.hide()
         if round_.phase is Phase.IDLE:
             self.heading.setText(tr("Train your eye"))
-            self.said.setText(tr(ABOUT))
+            self.said.setText("\n\n".join(tr(sentence) for sentence in ABOUT))
             self.hint.setText("")
             self.go_on.setText(tr("Begin a round  ↵"))
             self.go_on.setEnabled(True)
@@ -274,8 +274,8 @@ class QuestionPanel(CardBackground):
         now = round_.said.get(key)
         self.slider.setValue(round((now if now is not None else 0.0) * PER))
         self.slider.blockSignals(False)
-        self.ends[0].setText(sized(key, asked.low))
-        self.ends[1].setText(sized(key, asked.high))
+        for label, end in zip(self.ends, (asked.low, asked.high), strict=True):
+            label.setText(sized(key, end) if end else "0")
         said = tr("not said yet; drag on the picture, or here")
         self.size_now.setText(sized(key, now) if now is not None else said)
         self.go_to.setText(tr("To that moment"))

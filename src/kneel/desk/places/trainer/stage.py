@@ -38,7 +38,7 @@ class TrainerStage(Canvas):
         self._trained, self._round = trained, round_
         self.player = Player(trained)  # type: ignore[arg-type]
         self.anchor: tuple[float, float] | None = None
-        self._laying = False
+        self._laying = self._away = False
         self.empty = ""
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName(tr("Picture of the swing that is asked about"))
@@ -55,12 +55,18 @@ class TrainerStage(Canvas):
         if not self.player.playing:
             self.player.toggle()
 
+    def pause(self) -> None:
+        """Nobody looks for now: what is being shown once is shown again from its beginning."""
+        self._away = True
+        self.player.pause()
+        self._away = False
+
     @property
     def _speed(self) -> float:
         return 1.0 if self._round.settings.shown == "full" else 0.5
 
     def _on_player(self) -> None:
-        if self._round.phase is Phase.SHOWING and not self.player.playing:
+        if self._round.phase is Phase.SHOWING and not self.player.playing and not self._away:
             if self._round.settings.shown != "steps":
                 # What was shown once is gone; the stick lies on the body as it stood.
                 self._trained.cursor.go(0)

@@ -136,7 +136,7 @@ class TrainerPlace(Place):
         question.fault_wanted.connect(self.trained.argue)
         question.at_wanted.connect(self._go_to)
         question.ghost_wanted.connect(self._toggle_ghost)
-        self.kept.changed.connect(self.tell)
+        self.kept.changed.connect(self._on_stock)
         self.kept.failed.connect(self.failed)
         self.stock.changed.connect(self._on_stock)
         self.stocking.made.connect(self.stock.add)
@@ -161,19 +161,26 @@ class TrainerPlace(Place):
         self.kept.read()
         self.stock.read()
         self._take_keys()
+        if self.round.phase is Phase.SHOWING:
+            self.stage.show_once()
 
     def leave(self) -> None:
-        self.stage.player.pause()
+        self.stage.pause()
         self.stocking.pause()
 
     def close_down(self) -> None:
-        self.stage.player.pause()
+        self.stage.pause()
         self.stocking.end()
+        for lane in (self._openers, self._scorers):
+            lane.stop()
         self.trained.let_go()
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
             self.go_on()
+        elif not self.stage.isHidden():
+            # The slider, or a button, had the keys: all but its own are the picture's.
+            self.stage.keyPressEvent(event)
         else:
             super().keyPressEvent(event)
 
