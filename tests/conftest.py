@@ -12,6 +12,7 @@ from pathlib import Path
 import numpy as np
 import pytest
 from hypothesis import settings
+from PyQt6 import sip
 from PyQt6.QtCore import QCoreApplication, QEvent, QSettings
 
 import kneel.sim.film
@@ -149,6 +150,8 @@ def window(qtbot, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Iterator[W
         "records.housekeeping.AFTER_MS",
     ):
         monkeypatch.setattr(f"kneel.desk.{waits}", 3_600_000)
+    # Swings for the Trainer are made in a process that would take the tests' time; it has a test of its own.
+    monkeypatch.setattr("kneel.desk.places.trainer.stocking.Stocking._start", lambda self: None)
     _, _, look = make_application()
     look.choose(dark=True)
     made = Window(look, QSettings(str(tmp_path / "desk.ini"), QSettings.Format.IniFormat))
@@ -157,6 +160,8 @@ def window(qtbot, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Iterator[W
     made.show()
     qtbot.waitExposed(made)
     yield made
-    made.close()
+    # A loop that waits for something in another fixture may have taken it away already.
+    if not sip.isdeleted(made):
+        made.close()
     # Without a loop that runs, what is to be deleted stays, and every window after it dresses it too.
     QCoreApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete.value)

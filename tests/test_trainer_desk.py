@@ -26,12 +26,12 @@ from tests.desk import PATIENCE_MS
 from tests.test_bench import SIZES, longer_words
 
 KEYS = Qt.Key
+START = Stocking._start
 
 
 @pytest.fixture
 def trainer(qtbot, window, monkeypatch):
-    """The Trainer on show with what ships, and nothing being made; swings run by at once."""
-    monkeypatch.setattr(Stocking, "_start", lambda self: None)
+    """The Trainer on show with what ships; swings run by at once."""
     place = window.trainer
     monkeypatch.setattr(type(place.stage), "_speed", property(lambda self: 100.0))
     window.go_to(place)
@@ -210,7 +210,10 @@ for line in sys.stdin:
 """
 
 
-def test_the_nice_process_rests_while_anything_else_is_under_way_and_ends(qtbot, window, tmp_path):
+def test_the_nice_process_rests_while_anything_else_is_under_way_and_ends(
+    qtbot, window, tmp_path, monkeypatch
+):
+    monkeypatch.setattr(Stocking, "_start", START)
     jobs = window.jobs
     stocking = Stocking(tmp_path, jobs, window)
     stocking.command = [sys.executable, "-c", MAKER]

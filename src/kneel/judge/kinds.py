@@ -89,7 +89,8 @@ def asked_of(kind: Kind, check: Check, at: str, aimed: Aimed | None) -> bool:
 
 
 def of_kind(window: Window, kind: Kind, at: str) -> Window:
-    """A full swing's window as it is for a kind: what must at least be done grows smaller with the swing.
+    """A full swing's window as it is for a kind: what must at least be done grows smaller with the swing. One
+    that is of some kinds stays as it is.
 
     >>> of_kind(Window("pelvis_turn", ("top",), 6.0, -55.0, -35.0), Kind.PUNCH, "top").hi
     -28.7
@@ -97,7 +98,7 @@ def of_kind(window: Window, kind: Kind, at: str) -> Window:
     3.6
     """
     reach = _reach(kind)
-    if window.measure not in reaches().sized or at not in reach.at:
+    if window.kind or window.measure not in reaches().sized or at not in reach.at:
         return window
     lo, hi = window.lo, window.hi
     return msgspec.structs.replace(
@@ -117,7 +118,7 @@ def laid(school: School, measure: str, at: str, club: Club, kind: Kind) -> Windo
     >>> laid(school, "pelvis_shift", "impact", Club.IRON, Kind.BACKSWING) is None
     True
     """
-    window = school.find(measure, at, club)
+    window = school.find(measure, at, club, kind=kind)
     reach = _reach(kind)
     if window is None or kind is Kind.EXAGGERATION or not reach.asks(measure, at):
         return None

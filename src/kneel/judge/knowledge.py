@@ -160,20 +160,33 @@ def laid_over(entry: School, base: School) -> School:
     True
     """
     own = {
-        (w.measure, at, club, w.fault) for w in entry.window for at in w.at for club in (w.club or (None,))
+        (w.measure, at, club, w.fault, kind)
+        for w in entry.window
+        for at in w.at
+        for club in (w.club or (None,))
+        for kind in (w.kind or (None,))
     }
     kept = []
-    for window in base.window:
-        # One's own for all clubs stands for every club of the base's, one for a club for that club.
+    for window in (one for whole in base.window for one in _by_kind(whole)):
+        # One's own for all clubs stands for every club of the base's, one for a club for that club; one for a
+        # kind of swing for that kind alone.
+        kind = window.kind[0] if window.kind else None
         left: dict[tuple[Club, ...], list[str]] = {}
         for at in window.at:
-            if (window.measure, at, None, window.fault) in own:
+            if (window.measure, at, None, window.fault, kind) in own:
                 continue
-            clubs = tuple(c for c in window.club if (window.measure, at, c, window.fault) not in own)
+            clubs = tuple(c for c in window.club if (window.measure, at, c, window.fault, kind) not in own)
             if clubs or not window.club:
                 left.setdefault(clubs, []).append(at)
         kept += [msgspec.structs.replace(window, at=tuple(at), club=clubs) for clubs, at in left.items()]
     return msgspec.structs.replace(entry, window=(*entry.window, *kept))
+
+
+def _by_kind(window: Window) -> tuple[Window, ...]:
+    """A window, or one for each kind that it holds for."""
+    if len(window.kind) < 2:
+        return (window,)
+    return tuple(msgspec.structs.replace(window, kind=(kind,)) for kind in window.kind)
 
 
 def demand_window(window: Window, file: KnowledgeFile) -> None:

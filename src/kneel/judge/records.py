@@ -26,10 +26,11 @@ class KnowledgeTable(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
 class Window(KnowledgeTable, frozen=True):
     """What a school allows of one measure at some checkpoints.
 
-    Centimetres of a body of 1.75 m, degrees or the measure's own unit; None is
-    open. ``margin`` is the distance past a limit that counts as one step of
-    severity. ``club`` names the classes it holds for; empty is all. ``at`` is
-    ``once`` for what is told once a swing. One with a ``fault`` holds for that fault alone.
+    Centimetres of a body of 1.75 m, degrees or the measure's own unit; None is open. ``margin`` is the
+    distance past a limit that counts as one step of severity. ``club`` names the classes it holds for;
+    empty is all. ``at`` is ``once`` for what is told once a swing. One with a ``fault`` holds for that
+    fault alone, one with a ``kind`` for these kinds of swing, as it stands; without it is a full swing's,
+    see ``kinds.toml``.
     """
 
     measure: str
@@ -40,6 +41,7 @@ class Window(KnowledgeTable, frozen=True):
     club: tuple[Club, ...] = ()
     fault: str = ""
     standing: str = "common practice"
+    kind: tuple[Kind, ...] = ()
 
     def __post_init__(self) -> None:
         read_as_now(self, "fault")
@@ -58,27 +60,41 @@ class School(KnowledgeTable, frozen=True):
     based_on: str = ""
     common: bool = False
 
-    def find(self, measure: str, at: str, club: Club = Club.IRON, fault: str = "") -> Window | None:
-        """The window of a measure at a checkpoint; one for this fault before one for any, one for this class
-        of club before one for all.
+    def find(
+        self,
+        measure: str,
+        at: str,
+        club: Club = Club.IRON,
+        fault: str = "",
+        kind: Kind = Kind.FULL,
+    ) -> Window | None:
+        """The window of a measure at a checkpoint; one for this fault before one for any, one for this kind
+        of swing before a full one's, one for this class of club before one for all.
 
         A hybrid is hit down on like an iron (common practice, no source), and is judged as one where no
         window speaks of it.
         """
         told = [w for w in self.window if w.measure == measure and at in w.at]
-        return self.of_fault(measure, at, club, fault) or _for_club([w for w in told if not w.fault], club)
+        own = self.of_fault(measure, at, club, fault, kind)
+        return own or _nearest([w for w in told if not w.fault], club, kind)
 
-    def of_fault(self, measure: str, at: str, club: Club, fault: str) -> Window | None:
+    def of_fault(
+        self, measure: str, at: str, club: Club, fault: str, kind: Kind = Kind.FULL
+    ) -> Window | None:
         """The window that the school has for one fault alone; it stands over the fault's own limits."""
         told = (w for w in self.window if w.measure == measure and at in w.at)
-        return _for_club([w for w in told if fault and w.fault == fault], club)
+        return _nearest([w for w in told if fault and w.fault == fault], club, kind)
 
 
-def _for_club(fit: Sequence[Window], club: Club) -> Window | None:
-    """The one for a class of club, else the one for all."""
-    kin = Club.IRON if club is Club.HYBRID else club
-    own = [w for w in fit if club in w.club] or [w for w in fit if kin in w.club]
-    return next(iter(own or [w for w in fit if not w.club]), None)
+def _nearest(fit: Sequence[Window], club: Club, kind: Kind) -> Window | None:
+    """The one for a kind of swing, else a full one's; of these that for a class of club, else for all."""
+    for same in ([w for w in fit if kind in w.kind], [w for w in fit if not w.kind]):
+        kin = Club.IRON if club is Club.HYBRID else club
+        own = [w for w in same if club in w.club] or [w for w in same if kin in w.club]
+        found = next(iter(own or [w for w in same if not w.club]), None)
+        if found is not None:
+            return found
+    return None
 
 
 class Check(KnowledgeTable, frozen=True):

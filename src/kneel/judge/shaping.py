@@ -17,7 +17,7 @@ from kneel.disk import shown, write_text
 from kneel.judge.files import KnowledgeFile, knowledge_file, knowledge_files
 from kneel.judge.knowledge import demand_window, in_use, laid_over, shipped
 from kneel.judge.records import School, Window
-from kneel.model import Club, KneelError
+from kneel.model import Club, Kind, KneelError
 
 OWN = "your own"
 """The standing of a window that was set here and says nothing else."""
@@ -58,9 +58,10 @@ def shaped(
     margin: float | None = None,
     standing: str = OWN,
     fault: str = "",
+    kind: Kind | None = None,
 ) -> School:
     """The own school with other limits on a measure at a checkpoint; without a ``club`` for all of them, with
-    a ``fault`` for that alone.
+    a ``fault`` for that alone, with a ``kind`` for that kind of swing.
 
     ``whole`` is the same school with all it stands on, whose margin stays where none is given. Raises
     :class:`ShapingError` where nothing would be left of the window, or the school has none of this measure to
@@ -72,17 +73,20 @@ def shaped(
     >>> new.window[0].lo, new.window[0].margin
     (-2.5, 2.0)
     """
-    margin = margin_of(whole, measure, at, club, fault) if margin is None else margin
+    margin = margin_of(whole, measure, at, club, fault, kind) if margin is None else margin
     if lo is None and hi is None:
         raise ShapingError(f"A window needs a limit on one side. {UNCHANGED}")
     if lo is not None and hi is not None and lo >= hi:
         raise ShapingError(f"The lower limit has to lie below the upper one. {UNCHANGED}")
     clubs = () if club is None else (club,)
-    window = Window(measure, (at,), margin, lo, hi, clubs, fault, standing)
-    return replace(school, window=(window, *_without(school.window, measure, at, club, fault)))
+    kinds = () if kind is None else (kind,)
+    window = Window(measure, (at,), margin, lo, hi, clubs, fault, standing, kinds)
+    return replace(school, window=(window, *_without(school.window, measure, at, club, fault, kind)))
 
 
-def margin_of(whole: School, measure: str, at: str, club: Club | None = None, fault: str = "") -> float:
+def margin_of(
+    whole: School, measure: str, at: str, club: Club | None = None, fault: str = "", kind: Kind | None = None
+) -> float:
     """One step of severity of a measure at a checkpoint: the window's there, else the widest of the measure.
     Raises :class:`ShapingError` where the school has none of it.
 
@@ -90,8 +94,8 @@ def margin_of(whole: School, measure: str, at: str, club: Club | None = None, fa
     >>> margin_of(shipped().school("centred"), "pelvis_shift", "takeaway")
     3.0
     """
-    own = fault_window(whole, fault, measure, at, club) if fault else None
-    now = own or whole.find(measure, at, club or Club.IRON)
+    own = fault_window(whole, fault, measure, at, club, kind) if fault else None
+    now = own or whole.find(measure, at, club or Club.IRON, kind=kind or Kind.FULL)
     if now is not None:
         return now.margin
     others = [window.margin for window in whole.window if window.measure == measure]
@@ -100,7 +104,9 @@ def margin_of(whole: School, measure: str, at: str, club: Club | None = None, fa
     return max(others)
 
 
-def fault_window(whole: School, fault: str, measure: str, at: str, club: Club | None = None) -> Window | None:
+def fault_window(
+    whole: School, fault: str, measure: str, at: str, club: Club | None = None, kind: Kind | None = None
+) -> Window | None:
     """What decides one fault at a checkpoint where it is not the school's window of the measure: the school's
     for that fault, else the fault's own limits.
 
@@ -111,13 +117,15 @@ def fault_window(whole: School, fault: str, measure: str, at: str, club: Club | 
     >>> fault_window(centred, "sway", "pelvis_shift", "top") is None
     True
     """
-    theirs = whole.of_fault(measure, at, club or Club.IRON, fault)
+    theirs = whole.of_fault(measure, at, club or Club.IRON, fault, kind or Kind.FULL)
     checks = in_use().faults[fault].check if fault in in_use().faults else ()
     own = (check.own for check in checks if check.measure == measure and at in check.at)
     return theirs or next((one for one in own if one is not None), None)
 
 
-def restored(school: School, measure: str, at: str, club: Club | None = None, fault: str = "") -> School:
+def restored(
+    school: School, measure: str, at: str, club: Club | None = None, fault: str = "", kind: Kind | None = None
+) -> School:
     """The own school as what it stands on has it there.
 
     >>> from kneel.judge.knowledge import shipped
@@ -126,19 +134,23 @@ def restored(school: School, measure: str, at: str, club: Club | None = None, fa
     >>> restored(shaped(mine, base, "pelvis_shift", "top", lo=-2.5, hi=4.0), "pelvis_shift", "top") == mine
     True
     """
-    return replace(school, window=tuple(_without(school.window, measure, at, club, fault)))
+    return replace(school, window=tuple(_without(school.window, measure, at, club, fault, kind)))
 
 
 def _without(
-    windows: Iterable[Window], measure: str, at: str, club: Club | None, fault: str
+    windows: Iterable[Window], measure: str, at: str, club: Club | None, fault: str, kind: Kind | None
 ) -> Iterable[Window]:
-    """Windows less what they say of a measure at a checkpoint, for all faults or for one; of one club, or of
-    every one.
+    """Windows less what they say of a measure at a checkpoint, for all faults or for one, of a full swing or
+    of a kind; of one club, or of every one.
     """
     for window in windows:
-        if window.measure != measure or at not in window.at or window.fault != fault:
+        other = window.measure != measure or window.fault != fault
+        if other or at not in window.at or (kind not in window.kind if kind else window.kind):
             yield window
             continue
+        kinds = tuple(one for one in window.kind if one is not kind)
+        if kinds:
+            yield replace(window, at=(at,), kind=kinds)
         rest = tuple(one for one in window.at if one != at)
         if rest:
             yield replace(window, at=rest)
@@ -202,6 +214,8 @@ def _row(window: Window) -> str:
     said = [f"measure = {_quoted(window.measure)}", f"at = [{', '.join(map(_quoted, window.at))}]"]
     if window.club:
         said.append(f"club = [{', '.join(_quoted(one.value) for one in window.club)}]")
+    if window.kind:
+        said.append(f"kind = [{', '.join(_quoted(one.value) for one in window.kind)}]")
     said += [
         f"{name} = {float(value)!r}"
         for name, value in (("lo", window.lo), ("hi", window.hi), ("margin", window.margin))

@@ -85,8 +85,9 @@ def _weighed_at(
     if view is None or (check.views and view not in check.views):
         return Weighed(check, at, why=Why.VIEW, reason=_only_from(check))
     own = aimed.window(check.measure, at) if aimed else None
-    theirs = own or school.of_fault(check.measure, at, numbers.club, fault.key)
-    found = theirs or check.own or school.find(check.measure, at, numbers.club)
+    club, kind = numbers.club, numbers.kind
+    theirs = own or school.of_fault(check.measure, at, club, fault.key, kind)
+    found = theirs or check.own or school.find(check.measure, at, club, kind=kind)
     usual = theirs is None and check.own is not None
     beyond_it = numbers.kind is Kind.EXAGGERATION
     window = found and of_kind(beyond(found, check.side) if beyond_it else found, numbers.kind, at)

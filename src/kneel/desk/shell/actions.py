@@ -136,6 +136,7 @@ ACTIONS: tuple[Action, ...] = (
     Action("school_copy", "School: a copy of your own …", "Reading", needs_swing=False, group=4),
     Action("school_measure", "School: another number …", "Reading", needs_swing=False, group=4),
     Action("school_club", "School: for which club …", "Reading", needs_swing=False, group=4),
+    Action("school_kind", "School: for which kind of swing …", "Reading", needs_swing=False, group=4),
     Action("school_beside", "School: another one beside it …", "Reading", needs_swing=False, group=4),
     Action("school_window", "School: set the window chosen …", "Reading", needs_swing=False, group=4),
     Action("school_restore", "School: the window chosen as shipped", "Reading", needs_swing=False, group=4),

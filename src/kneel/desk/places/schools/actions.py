@@ -13,7 +13,7 @@ from kneel.desk.operations import Lane, Operation
 from kneel.desk.places.place import Handlers
 from kneel.desk.places.schools.canvas import Handle
 from kneel.desk.places.schools.good import GoodWindows
-from kneel.desk.swing.titles import CLUB_TITLES
+from kneel.desk.swing.titles import CLUB_TITLES, KIND_TITLES
 from kneel.desk.widgets.chooser import Choice, Chooser
 from kneel.desk.widgets.entry import Entry
 from kneel.desk.widgets.language import tr
@@ -23,7 +23,7 @@ from kneel.judge.kinds import ONCE
 from kneel.judge.knowledge import in_use
 from kneel.judge.records import School
 from kneel.judge.shaping import as_text, copied, fault_window, read_school, restored, shaped
-from kneel.model import Club, KneelError
+from kneel.model import Club, Kind, KneelError
 from kneel.motion.measures import REGISTRY
 from kneel.speech.units import spoken
 from kneel.speech.words import checkpoint_words, with_unit
@@ -33,6 +33,10 @@ if TYPE_CHECKING:
 
 FARTHEST = 1000.0
 FILTER = "TOML (*.toml)"
+
+
+SHAPED_KINDS = (Kind.THREE_QUARTER, Kind.PUNCH, Kind.HALF, Kind.BACKSWING)
+"""Kinds of swing that may have windows of their own."""
 
 
 class SchoolActions:
@@ -52,6 +56,7 @@ class SchoolActions:
             "school_away": self.take_away,
             "school_measure": self.choose_measure,
             "school_club": self.choose_club,
+            "school_kind": self.choose_kind,
             "school_beside": self.choose_beside,
             "school_window": self.choose_window,
             "school_restore": self.restore,
@@ -65,7 +70,7 @@ class SchoolActions:
         a shipped school is copied for it.
         """
         place, fault = self._place, self._place.fault
-        if fault and fault_window(place.school, fault, place.measure, at, place.club) is None:
+        if fault and fault_window(place.school, fault, place.measure, at, place.club, place.kind) is None:
             place.said.emit(tr("%s is not asked there") % in_use().faults[fault].title)
             return
         label = tr("Change %s") % tr(REGISTRY[place.measure].title).lower()
@@ -73,7 +78,16 @@ class SchoolActions:
         def shape() -> None:
             mine, club = self.mine(), place.club
             new = shaped(
-                mine, place.school, place.measure, at, club, lo=lo, hi=hi, margin=margin, fault=fault
+                mine,
+                place.school,
+                place.measure,
+                at,
+                club,
+                lo=lo,
+                hi=hi,
+                margin=margin,
+                fault=fault,
+                kind=place.kind,
             )
             place.shelf.put(label, new)
 
@@ -93,7 +107,7 @@ class SchoolActions:
         if mine is None or chosen is None:
             place.said.emit(tr("It is as shipped already"))
             return
-        new = restored(mine, place.measure, chosen.at, place.club, place.fault)
+        new = restored(mine, place.measure, chosen.at, place.club, place.fault, place.kind)
         if new == mine:
             place.said.emit(tr("It is as shipped already"))
         self.attempt(lambda: place.shelf.put(tr("As shipped again"), new))
@@ -232,6 +246,22 @@ class SchoolActions:
             if one.value in CLUB_TITLES
         ]
         return self.offer(tr("Club"), choices)
+
+    def choose_kind(self) -> Chooser:
+        """For which kind of swing the windows are shown and changed."""
+        place = self._place
+
+        def take(kind: Kind | None) -> None:
+            place.kind = kind
+            place.refresh()
+
+        full = tr("a full swing's, and by share what others are asked")
+        choices = [Choice(tr(KIND_TITLES["full"]), lambda: take(None), full, checked=place.kind is None)]
+        choices += [
+            Choice(tr(KIND_TITLES[one.value]), lambda k=one: take(k), checked=one is place.kind)
+            for one in SHAPED_KINDS
+        ]
+        return self.offer(tr("Swing"), choices)
 
     def choose_beside(self) -> Chooser:
         """Which school stands beside it."""

@@ -68,7 +68,7 @@ class Canvas(QWidget):
     def show_corridors(self, shown: Corridors) -> None:
         """Show other windows, or a measure's as they are now."""
         before = self.shown
-        same = before is not None and (before.measure, before.fault) == (shown.measure, shown.fault)
+        same = before is not None and _subject(before) == _subject(shown)
         self.shown = shown
         handles = self.handles()
         if not same or self.chosen is None or self.chosen.at not in shown.columns:
@@ -261,3 +261,7 @@ class Canvas(QWidget):
         self.chosen = handle
         self.picked.emit()
         self.update()
+
+
+def _subject(shown: Corridors) -> tuple[object, ...]:
+    return shown.measure, shown.fault, shown.kind

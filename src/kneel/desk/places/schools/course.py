@@ -7,12 +7,12 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
-from kneel.judge.kinds import ONCE
+from kneel.judge.kinds import ONCE, laid, of_kind
 from kneel.judge.knowledge import Knowledge
 from kneel.judge.numbers import OfSwing, as_used
 from kneel.judge.records import School, Window
 from kneel.judge.shaping import fault_window
-from kneel.model import CHECKPOINTS, Club
+from kneel.model import CHECKPOINTS, Club, Kind
 from kneel.motion.measures import REGISTRY, Domain, Unit
 from kneel.motion.quantity import Series, Single
 from kneel.motion.study import Study
@@ -46,6 +46,9 @@ class Corridors:
     fault: str = ""
     """The fault that these limits are of alone, where they are no window of the measure."""
 
+    kind: Kind | None = None
+    """The kind of swing they are laid on, where it is not a full one."""
+
     @property
     def unit(self) -> str:
         """Centimetres of a body of 1.75 m, or the measure's own unit."""
@@ -58,20 +61,30 @@ def columns_of(measure: str) -> tuple[str, ...]:
     return (ONCE,) if REGISTRY[measure].domain is Domain.ONCE else tuple(CHECKPOINTS)
 
 
-def windows_of(school: School | None, measure: str, club: Club, fault: str = "") -> dict[str, Window]:
-    """A school's windows on a measure by checkpoint, or what decides one ``fault`` alone.
+def windows_of(
+    school: School | None, measure: str, club: Club, fault: str = "", kind: Kind | None = None
+) -> dict[str, Window]:
+    """A school's windows on a measure by checkpoint, or what decides one ``fault`` alone; for a ``kind`` of
+    swing as they are laid on it.
 
     >>> from kneel.judge.knowledge import shipped
     >>> windows_of(shipped().school("centred"), "pelvis_shift", Club.IRON)["top"].lo
     -1.5
+    >>> "top" in windows_of(shipped().school("centred"), "pelvis_shift", Club.IRON, kind=Kind.HALF)
+    False
     """
     if school is None:
         return {}
-    found = {
-        at: fault_window(school, fault, measure, at, club) if fault else school.find(measure, at, club)
-        for at in columns_of(measure)
-    }
-    return {at: window for at, window in found.items() if window is not None}
+    found = {}
+    for at in columns_of(measure):
+        if fault:
+            alone = fault_window(school, fault, measure, at, club, kind)
+            window = of_kind(alone, kind or Kind.FULL, at) if alone is not None else None
+        else:
+            window = laid(school, measure, at, club, kind or Kind.FULL)
+        if window is not None:
+            found[at] = window
+    return found
 
 
 def course_of(study: Study | None, measure: str, club: Club) -> Course | None:

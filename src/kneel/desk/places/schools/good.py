@@ -34,8 +34,8 @@ class GoodWindows:
 
     def choose_swings(self) -> None:
         """Windows on the measure from swings that somebody calls good."""
-        if self._place.fault:
-            self._place.said.emit(tr("Choose the number itself first: these limits are of one fault alone"))
+        if self._place.fault or self._place.kind:
+            self._place.said.emit(tr("Choose the number itself first, for a full swing"))
             return
         words = tr("Good swings, by their documents")
         names, _ = QFileDialog.getOpenFileNames(self._place, words, "", f"{tr('Swings')} (*{SUFFIX})")

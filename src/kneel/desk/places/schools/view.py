@@ -26,7 +26,7 @@ from kneel.desk.places.schools.two_schools import ShortCard, TwoSchools
 from kneel.desk.records.practice import Practice
 from kneel.desk.records.undo import Labels
 from kneel.desk.swing import OpenSwing
-from kneel.desk.swing.titles import CLUB_TITLES
+from kneel.desk.swing.titles import CLUB_TITLES, KIND_TITLES
 from kneel.desk.widgets.card import CardBackground, groundless, scrolled
 from kneel.desk.widgets.language import tr
 from kneel.desk.widgets.text import tip, worded
@@ -35,7 +35,7 @@ from kneel.judge.kinds import ONCE
 from kneel.judge.knowledge import in_use, shipped
 from kneel.judge.records import School, Window
 from kneel.judge.shaping import OWN
-from kneel.model import Club, KneelError
+from kneel.model import Club, Kind, KneelError
 from kneel.motion.measures import REGISTRY
 from kneel.speech.words import capital, checkpoint_words, number, window_words, with_unit
 
@@ -61,6 +61,7 @@ class SchoolsPlace(Place):
         self.school_key, self.beside_key = FIRST, ""
         self.measure = self.fault = ""
         self.club: Club | None = None
+        self.kind: Kind | None = None
         self.list, self.canvas = QListWidget(), Canvas(look)
         self.list.setFrameShape(QListWidget.Shape.NoFrame)
         self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
@@ -118,6 +119,7 @@ class SchoolsPlace(Place):
         for key, caption in (
             ("school_measure", tr("Measure")),
             ("school_club", tr("Club")),
+            ("school_kind", tr("Swing")),
             ("school_beside", tr("Beside it")),
         ):
             token = Token(look, caption)
@@ -259,17 +261,19 @@ class SchoolsPlace(Place):
         club = self.club or Club.IRON
         mine = self.shelf.own.get(self.school_key)
         every = mine.window if mine else ()
-        own = [one for one in every if (one.measure, one.fault) == (self.measure, self.fault)]
+        here = self.measure, self.fault, () if self.kind is None else (self.kind,)
+        own = [one for one in every if (one.measure, one.fault, one.kind) == here]
         self.canvas.show_corridors(
             Corridors(
                 self.measure,
                 columns_of(self.measure),
-                windows_of(self.school, self.measure, club, self.fault),
-                windows_of(self.base, self.measure, club, self.fault) if own else {},
-                windows_of(self.beside, self.measure, club, self.fault),
+                windows_of(self.school, self.measure, club, self.fault, self.kind),
+                windows_of(self.base, self.measure, club, self.fault, self.kind) if own else {},
+                windows_of(self.beside, self.measure, club, self.fault, self.kind),
                 frozenset(at for window in own for at in window.at),
                 course_of(self._open.numbers.analysis, self.measure, self._open.swing.club),
                 self.fault,
+                self.kind,
             )
         )
         entry = REGISTRY[self.measure]
@@ -277,6 +281,10 @@ class SchoolsPlace(Place):
         alone = tr("for %s alone") % in_use().faults[self.fault].title.lower() if self.fault else unit
         self._say("school_measure", tr(entry.title), alone)
         self._say("school_club", tr(CLUB_TITLES[club.value]) if self.club else tr("All clubs"), "")
+        kind = self.kind
+        self._say(
+            "school_kind", tr(KIND_TITLES[kind.value if kind else "full"]), "" if kind else tr("and all else")
+        )
         beside = self.beside
         self._say("school_beside", beside.title if beside else tr("none"), tr("dotted") if beside else "")
         self.tokens.fit()
