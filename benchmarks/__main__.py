@@ -6,7 +6,7 @@ import platform
 import sys
 from itertools import chain
 
-from benchmarks import aimed, book, cameras, desk, footage, pair, solver, steps, study
+from benchmarks import aimed, book, cameras, desk, footage, pair, solver, steps, study, trainer
 
 
 def main() -> int:
@@ -14,7 +14,7 @@ def main() -> int:
     print(f"{platform.machine()}, Python {platform.python_version()}\n")
     print("| what | ms | reference, same run | ms | ratio | aim |")
     print("|---|---|---|---|---|---|")
-    parts = (solver, study, desk, aimed, cameras, pair, steps, book, footage)
+    parts = (solver, study, desk, aimed, cameras, pair, steps, book, footage, trainer)
     for row in chain.from_iterable(part.rows() for part in parts):
         print(row.text(), flush=True)
     return 0

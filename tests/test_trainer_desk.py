@@ -297,3 +297,16 @@ def words_cut(place, seen):
         if label.isVisibleTo(place) and label.text() and label.wordWrap():
             words += [label.text()] * (label.heightForWidth(label.width()) > label.height() + 1)
     return words
+
+
+def test_closing_the_desk_ends_the_round_and_the_process(qtbot, window, trainer, monkeypatch):
+    monkeypatch.setattr(Stocking, "_start", START)
+    trainer.stocking.command = [sys.executable, "-c", MAKER]
+    trainer.stocking.room = lambda: time.sleep(0.05) or True
+    trainer.stocking.want(Settings(), 0, 5)
+    process = trainer.stocking._process
+    qtbot.keyClick(trainer, KEYS.Key_Return)
+    on(qtbot, trainer, Phase.ANSWERING)
+    window.close()
+    assert trainer.trained.store is None
+    assert process.wait(5) is not None

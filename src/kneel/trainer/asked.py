@@ -32,6 +32,17 @@ class AskedFault(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     largest: float = 9.0
 
 
+class _File(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
+    pairs: tuple[tuple[str, str], ...]
+    fault: tuple[AskedFault, ...]
+
+
+@cache
+def _file() -> _File:
+    text = (files("kneel.trainer") / "asked.toml").read_text(encoding="utf-8")
+    return msgspec.convert(tomllib.loads(text), _File)
+
+
 @cache
 def asked_faults() -> dict[str, AskedFault]:
     """All of them by key, in the order of the answers.
@@ -39,8 +50,16 @@ def asked_faults() -> dict[str, AskedFault]:
     >>> asked_faults()["sway"].measure
     'pelvis_shift'
     """
-    raw = tomllib.loads((files("kneel.trainer") / "asked.toml").read_text(encoding="utf-8"))
-    return {one.key: one for one in msgspec.convert(raw["fault"], list[AskedFault])}
+    return {one.key: one for one in _file().fault}
+
+
+def pairs_in(view: View) -> list[tuple[str, str]]:
+    """Faults that ship together in one swing of a view.
+
+    >>> pairs_in(View.FACE_ON)
+    [('reverse_pivot', 'no_shift')]
+    """
+    return [pair for pair in _file().pairs if asked_faults()[pair[0]].view is view]
 
 
 def asked_in(view: View) -> list[AskedFault]:

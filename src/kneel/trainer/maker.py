@@ -14,7 +14,7 @@ import msgspec
 
 from kneel.model import Hand, KneelError, View
 from kneel.trainer import stock
-from kneel.trainer.asked import asked_in
+from kneel.trainer.asked import asked_in, pairs_in
 from kneel.trainer.drawing import draw
 from kneel.trainer.filming import make
 from kneel.trainer.records import CLOTHES, GO_ON, REST, Clothes, LightKind, Shot
@@ -71,14 +71,14 @@ def _made(shot: Shot, folder: Path, free: threading.Event) -> str:
 # What ships: every fault once, each in the size that a round has where nobody asks for another, and swings
 # with nothing wrong and with two faults; both hands, all clothes, both kinds of light.
 _NOTHING_EACH = 4
-_TWO = {View.FACE_ON: ("reverse_pivot", "no_shift"), View.DOWN_THE_LINE: ("posture_loss", "trail_knee_kick")}
 
 
 def shipped_shots() -> list[Shot]:
     """The 24 that ship."""
     shots: list[Shot] = []
     for view in (View.FACE_ON, View.DOWN_THE_LINE):
-        planted = [(one.key,) for one in asked_in(view)] + [()] * _NOTHING_EACH + [_TWO[view]]
+        alone: list[tuple[str, ...]] = [(one.key,) for one in asked_in(view)]
+        planted = [*alone, *[()] * _NOTHING_EACH, *pairs_in(view)]
         for number, faults in enumerate(planted):
             hand = Hand.LEFT if number % 3 == 2 else Hand.RIGHT
             clothes: Clothes = CLOTHES[number % 3 if number % 2 else 0]

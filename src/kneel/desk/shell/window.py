@@ -319,11 +319,8 @@ class Window(DropWindow):
                 event.ignore()
                 self.files.cannot_keep(swing)
                 return
-        self.bench.close_down()
-        self.book.close_down()
-        self.handout.close_down()
-        self.pair.close_down()
-        self.review.close_down()
+        for place in self.places:
+            place.close_down()
         self.filing.close_down()
         self._context.beside.end()
         self.house.close_down()

@@ -167,6 +167,7 @@ class QuestionPanel(CardBackground):
     def _connect(self) -> None:
         round_ = self._round
         round_.changed.connect(self.refresh)
+        round_.laid.connect(self._tell_size)
         for number, pick in enumerate(self.picks):
             pick.clicked.connect(lambda _=False, n=number: self._on_pick(n))
         for one, pick in self.sure.items():
@@ -216,7 +217,7 @@ class QuestionPanel(CardBackground):
         for one, pick in self.sure.items():
             pick.setChecked(one == round_.sure)
             pick.setEnabled(asks)
-        self._tell_size(asks)
+        self._tell_size()
         self._sure_part.setVisible(answer is None and bool(round_.faults))
         if answer is None:
             self._ask(asks)
@@ -261,8 +262,9 @@ class QuestionPanel(CardBackground):
         )
         self.go_on.setEnabled(True)
 
-    def _tell_size(self, asks: bool) -> None:
+    def _tell_size(self) -> None:
         round_ = self._round
+        asks = round_.phase is Phase.ANSWERING
         key = round_.sized
         self._size_part.setVisible(bool(key) and asks)
         if not key or not asks:

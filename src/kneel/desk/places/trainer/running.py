@@ -26,12 +26,13 @@ class Phase(Enum):
 
 class RunningRound(QObject):
     """One round. ``changed`` tells of anything in it, ``wanted`` asks for the swing that is on, ``answered``
-    carries an answer that was given.
+    carries an answer that was given, ``laid`` tells of another size alone.
     """
 
     changed = pyqtSignal()
     wanted = pyqtSignal(object)
     answered = pyqtSignal(object)
+    laid = pyqtSignal()
 
     def __init__(self, parent: QObject) -> None:
         super().__init__(parent)
@@ -172,7 +173,7 @@ class RunningRound(QObject):
         if self.phase is Phase.ANSWERING and self.sized:
             asked = asked_faults()[self.sized]
             self.said[self.sized] = min(max(value, asked.low), asked.high)
-            self.changed.emit()
+            self.laid.emit()
 
     def say_sure(self, sure: Sure) -> None:
         """Say how sure all of it is."""

@@ -44,6 +44,7 @@ class TrainerStage(Canvas):
         self.setAccessibleName(tr("Picture of the swing that is asked about"))
         self.player.changed.connect(self._on_player)
         round_.changed.connect(self._on_round)
+        round_.laid.connect(self.update)
 
     # What is shown
 

@@ -28,7 +28,7 @@ from kneel.desk.swing import OpenSwing
 from kneel.desk.swing.aim import Aimed
 from kneel.desk.swing.opening import Opened
 from kneel.desk.widgets.language import tr
-from kneel.desk.widgets.text import tip, worded
+from kneel.desk.widgets.text import worded
 from kneel.desk.widgets.token import Token, TokenRow
 from kneel.trainer.due import due_after
 from kneel.trainer.records import Answer, Settings
@@ -96,9 +96,7 @@ class TrainerPlace(Place):
             token.clicked.connect(lambda _=False, deed=key: self.handlers()[deed]())
             self.tokens.put(key, token)
         self.begin_button.setProperty("primary", "true")
-        self.class_button.setToolTip(
-            tip(tr("A round as a folder that any desk can open, and its sheet of scores"))
-        )
+        self.class_button.setToolTip(tr("A round as a folder that any desk can open, and its sheet"))
         self.where.setWordWrap(False)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         head = QHBoxLayout()
