@@ -250,8 +250,8 @@ def test_forgetting_takes_all_answers_away_for_good(qtbot, trainer):
     trainer._actions.begin_or_end()
     chooser = trainer._actions.ask_to_forget()
     chooser.choices[1].act()
-    qtbot.waitUntil(lambda: trainer.kept.answers == [], timeout=PATIENCE_MS)
-    assert not trainer.kept.path.exists()
+    assert trainer.kept.answers == []
+    qtbot.waitUntil(lambda: not trainer.kept.path.exists(), timeout=PATIENCE_MS)
 
 
 @pytest.mark.parametrize("long", [False, True], ids=["english", "longer"])

@@ -139,7 +139,10 @@ def read_class(folder: Path) -> OpenClass:
             raise KneelError(
                 f"A swing of {name} is lacking, so that it cannot be begun; copy the folder again."
             )
-        one = stock.read(place)
+        try:
+            one = stock.read(place)
+        except KneelError as error:
+            raise KneelError(f"A swing of {name} was spoilt on the way; copy the folder again.") from error
         if one.id != id_:
             raise KneelError(f"A swing of {name} is not the one that is asked for; copy the folder again.")
         swings.append(one)

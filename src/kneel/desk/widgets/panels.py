@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 
+from PyQt6 import sip
 from PyQt6.QtCore import QEvent, QObject, QPoint, QRect, Qt, QTimer
 from PyQt6.QtGui import QKeyEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import (
@@ -100,7 +101,7 @@ class Panel(QFrame):
         self.hide()
         if was:
             before = self._before
-            if before is not None and before.isVisible():
+            if before is not None and not sip.isdeleted(before) and before.isVisible():
                 before.setFocus()
             self.deleteLater()
         return True

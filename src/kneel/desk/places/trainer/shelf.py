@@ -77,16 +77,18 @@ class AnswerShelf(QObject):
         self.answers.append(answer)
         self._unkept.append(answer)
         self.changed.emit()
-        self._start(lambda: keep_answer(self.path, answer), lambda _: self._unkept.remove(answer))
+        self._start(lambda: keep_answer(self.path, answer), lambda _: self._kept(answer))
+
+    def _kept(self, answer: Answer) -> None:
+        if answer in self._unkept:
+            self._unkept.remove(answer)
 
     def forget(self) -> None:
         """Take all away for good."""
-
-        def done(_: object) -> None:
-            self.answers, self._unkept = [], []
-            self.changed.emit()
-
-        self._start(lambda: forget_answers(self.path), done)
+        self.answers, self._unkept = [], []
+        self.changed.emit()
+        # What is answered from now on is kept after this.
+        self._start(lambda: forget_answers(self.path), lambda _: None)
 
     def _take(self, answers: list[Answer]) -> None:
         self.answers = [*answers, *(one for one in self._unkept if one not in answers)]
