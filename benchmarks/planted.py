@@ -6,7 +6,7 @@ turned; its size is the number of margins past that limit.
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Mapping
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -24,7 +24,7 @@ from kneel.motion.measures import REGISTRY
 from kneel.motion.quantity import Single
 from kneel.sim.build import BUILDS
 from kneel.sim.camera import Camera
-from kneel.sim.dials import dials
+from kneel.sim.dials import dials, turned
 from kneel.sim.film import Shoot
 from kneel.sim.golfer import Golfer
 from kneel.sim.swing import SwingPlan
@@ -173,7 +173,7 @@ def amounts_for(
         return _planned(knowledge, key, school, golfer, Case(study, shoot.truth(), shoot))
 
     if fault:
-        amount = _turned(fault, size, lambda a: past(fault, {fault: a} if a else {}))
+        amount = turned(fault, size, lambda a: past(fault, {fault: a} if a else {}), NEAR)
         return None if amount is None else {fault: amount}
     amounts: dict[str, float] = {}
     shown = [k for k in dials() if k in knowledge.faults and view_of(knowledge.faults[k]) in (view, None)]
@@ -182,37 +182,10 @@ def amounts_for(
         if inside is None or inside > -0.2:
             continue
         wanted = float(rng.uniform(inside, 0.0))
-        amount = _turned(key, wanted, lambda a, k=key: past(k, {**amounts, k: a}))
+        amount = turned(key, wanted, lambda a, k=key: past(k, {**amounts, k: a}), NEAR)
         if amount is not None and amount > 0:
             amounts[key] = amount
     return amounts
-
-
-def _turned(key: str, wanted: float, past: Callable[[float], float | None]) -> float | None:
-    """The amount of a dial at which its fault is so many margins past the limit, by secant steps."""
-    limit = dials()[key].limit
-    low, at_low = 0.0, past(0.0)
-    if at_low is None:
-        return None
-    amount = 0.3 * limit
-    for _ in range(7):
-        try:
-            found = past(amount)
-        except UsageError:
-            amount = (low + amount) / 2
-            continue
-        if found is None:
-            return None
-        if abs(found - wanted) < NEAR:
-            return amount
-        slope = (found - at_low) / (amount - low) if amount != low else 0.0
-        if slope <= 0:
-            return None
-        low, at_low = amount, found
-        amount = float(np.clip(amount + (wanted - found) / slope, 0.0, limit))
-        if amount == low:
-            return None
-    return None
 
 
 def _planned(knowledge: Knowledge, key: str, school: School, golfer: Golfer, case: Case) -> float | None:

@@ -1,4 +1,4 @@
-"""The Trainer and the Schools under the hand: a round begun, the stick, the answer argued, a limit dragged."""
+"""The Trainer under the hand: a round begun, the next swing, the stick, the answer argued."""
 
 from __future__ import annotations
 
@@ -103,7 +103,13 @@ def _stick(application, window, reference: str, plain: float) -> Row:  # type: i
         took.append(1000 * (time.perf_counter() - began))
         application.processEvents()
     QTest.mouseRelease(stage, Qt.MouseButton.LeftButton, pos=at)
-    return Row("the stick under the hand to the painted place, p95", float(np.quantile(took, 0.95)), reference, plain, "< 25")
+    return Row(
+        "the stick under the hand to the painted place, p95",
+        float(np.quantile(took, 0.95)),
+        reference,
+        plain,
+        "< 25",
+    )
 
 
 if __name__ == "__main__":

@@ -495,3 +495,69 @@ def test_a_kind_of_swing_may_have_windows_of_its_own_and_a_full_swing_keeps_its(
     schools._actions.choose_kind().choices[0].act()
     assert schools.kind is None and schools.canvas.shown.windows["delivery"].lo == full
     assert not schools.canvas.shown.own
+
+
+SPOT = st.tuples(
+    st.sampled_from(["pelvis_shift", "pelvis_turn"]),
+    st.sampled_from(["top", "delivery"]),
+    st.sampled_from([None, Club.IRON, Club.DRIVER]),
+    st.sampled_from([None, Kind.HALF, Kind.PUNCH]),
+    st.sampled_from(["", "unopened_shift"]),
+    st.integers(-60, 60),
+)
+EVERY = [
+    (measure, at, club, kind, fault)
+    for measure in ("pelvis_shift", "pelvis_turn")
+    for at in ("top", "delivery")
+    for club in (Club.IRON, Club.DRIVER, Club.WEDGE)
+    for kind in (Kind.FULL, Kind.HALF, Kind.PUNCH, Kind.THREE_QUARTER)
+    for fault in ("", "unopened_shift")
+]
+
+
+@settings(max_examples=60)
+@given(st.lists(SPOT, min_size=1, max_size=5))
+def test_a_window_that_is_shaped_holds_where_it_was_shaped_and_nowhere_else(spots):
+    """By club, kind and fault, whatever was shaped before; and what was shaped can be put back."""
+    own = mine()
+
+    def decided(measure, at, club, kind, fault):
+        whole = whole_of(own, {})
+        return (
+            whole.of_fault(measure, at, club, fault, kind)
+            if fault
+            else whole.find(measure, at, club, kind=kind)
+        )
+
+    for measure, at, club, kind, fault, lo in spots:
+        before = own
+        was = {spot: decided(*spot) for spot in EVERY}
+        own = shaped(
+            own,
+            whole_of(own, {}),
+            measure,
+            at,
+            club,
+            lo=float(lo),
+            hi=None,
+            margin=2.0,
+            fault=fault,
+            kind=kind,
+        )
+        assert from_text(as_text(own), "mine.toml") == own
+        for spot in EVERY:
+            now, of = decided(*spot), (spot[0], spot[1], spot[4])
+            meant = of == (measure, at, fault) and spot[2] in ((club,) if club else spot[2:3])
+            same_kind = spot[3] is kind if kind else spot[3] is Kind.FULL
+            if meant and same_kind:
+                assert (now.lo, now.hi) == (float(lo), None)
+            elif not meant or kind or (was[spot] is not None and was[spot].kind):
+                assert now == was[spot] or (now.lo, now.hi, now.club) == (
+                    was[spot].lo,
+                    was[spot].hi,
+                    was[spot].club,
+                )
+        back = restored(own, measure, at, club, fault, kind)
+        assert as_text(restored(back, measure, at, club, fault, kind)) == as_text(back)
+        if not any(one.measure == measure for one in before.window):
+            assert back == before

@@ -91,6 +91,7 @@ def main(folder: Path) -> int:
     desk.shoot("bench-upright")
     desk.open(first)
     take_schools(desk)
+    take_trainer(desk)
     desk.settle(lambda: desk.window.practice.offer.drills is not None)
     desk.window.go_to(desk.window.plan)
     desk.shoot("plan")
@@ -102,7 +103,6 @@ def main(folder: Path) -> int:
         desk.window.open_path(alone(first, "just-dropped.mp4"))
         desk.settle(lambda: bool(desk.window.on_desk.looked.sightings))
         desk.shoot("looking")
-    take_trainer(desk)
     desk.window.close()
     return 0
 
@@ -253,6 +253,7 @@ def take_trainer(desk: Desk) -> None:
     place.trained.aim.toggle(Aimed.GHOST)
     desk.settle(lambda: place.stage.exact and place.trained.aim.study is not None)
     desk.shoot("trainer-answer")
+    place.handlers()["eye_begin"]()
 
 
 def take_unmarked(desk: Desk, first: Path) -> None:

@@ -10,7 +10,7 @@ the other, each on top of those before it.
 from __future__ import annotations
 
 import tomllib
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from functools import cache
 from importlib.resources import files
 
@@ -70,6 +70,37 @@ def perform(golfer: Golfer, plan: SwingPlan) -> Motion:
         if amount:
             rows, motion = _put_on(name, dial, amount, rows, motion)
     return motion
+
+
+def turned(key: str, wanted: float, told: Callable[[float], float | None], near: float) -> float | None:
+    """The amount of a dial at which what is ``told`` of it is ``near`` what is wanted, by secant steps.
+
+    None where it does not get there within the limit, or is not told; an amount that the body cannot do
+    (``UsageError``) is taken for less to be asked.
+    """
+    limit = dials()[key].limit
+    low, at_low = 0.0, told(0.0)
+    if at_low is None:
+        return None
+    amount = 0.3 * limit
+    for _ in range(8):
+        try:
+            found = told(amount)
+        except UsageError:
+            amount = (low + amount) / 2
+            continue
+        if found is None:
+            return None
+        if abs(found - wanted) < near:
+            return amount
+        slope = (found - at_low) / (amount - low) if amount != low else 0.0
+        if not slope > 0:
+            return None
+        low, at_low = amount, found
+        amount = float(np.clip(amount + (wanted - found) / slope, 0.0, limit))
+        if amount == low:
+            return None
+    return None
 
 
 def _put_on(name: str, dial: Dial, amount: float, rows: Rows, before: Motion) -> tuple[Rows, Motion]:

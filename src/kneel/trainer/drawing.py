@@ -12,7 +12,7 @@ from kneel.judge.verdict import HALF
 from kneel.model import Club, UsageError, View
 from kneel.sim.build import BUILDS
 from kneel.sim.camera import Camera
-from kneel.sim.dials import dials
+from kneel.sim.dials import turned
 from kneel.sim.film import Shoot
 from kneel.sim.golfer import Golfer
 from kneel.sim.look import Appearance, Colour, FilmPlace, Light, Outfit, Weave
@@ -117,32 +117,13 @@ def _with(scene: Shoot, amounts: Mapping[str, float], view: View) -> tuple[Shoot
 
 
 def _turned(key: str, wanted: float, scene: Shoot, others: Mapping[str, float], view: View) -> float | None:
-    """The amount of a dial at which its fault is as far past its limit as wanted, by secant steps."""
-    limit = dials()[key].limit
+    """The amount of a dial at which its fault is as far past its limit as wanted."""
 
-    def past(amount: float) -> float:
-        return _with(scene, {**others, key: amount}, view)[2].get(key, float("nan"))
+    def past(amount: float) -> float | None:
+        return _with(scene, {**others, key: amount}, view)[2].get(key)
 
-    low, at_low = 0.0, past(0.0)
-    if not np.isfinite(at_low) or at_low >= wanted:
-        return None
-    amount = 0.3 * limit
-    for _ in range(8):
-        try:
-            found = past(amount)
-        except UsageError:
-            amount = (low + amount) / 2
-            continue
-        if abs(found - wanted) < NEAR:
-            return amount
-        slope = (found - at_low) / (amount - low) if amount != low else 0.0
-        if not slope > 0:
-            return None
-        low, at_low = amount, found
-        amount = float(np.clip(amount + (wanted - found) / slope, 0.0, limit))
-        if amount == low:
-            return None
-    return None
+    before = past(0.0)
+    return None if before is None or before >= wanted else turned(key, wanted, past, NEAR)
 
 
 def _scene(rng: np.random.Generator, shot: Shot) -> Shoot:

@@ -23,6 +23,9 @@ from kneel.desk.shell.status_bar import StatusBar
 from kneel.desk.widgets.language import tr
 from kneel.desk.widgets.text import Label
 
+AROUND = 40
+"""What lies around and between menus, title and tabs, px."""
+
 ROOMY, TIGHT = 1340, 1100
 """From these widths on there is room for the document's name, and the golfer's, beside menus and tabs."""
 
@@ -53,7 +56,8 @@ class Frame(QWidget):
         grid.setContentsMargins(8, 2, 14, 2)
         grid.addWidget(self.menus, 0, 0)
         grid.addWidget(self.title, 0, 1, Qt.AlignmentFlag.AlignCenter)
-        grid.addWidget(self._tab_row(), 0, 2)
+        self._tabs = self._tab_row()
+        grid.addWidget(self._tabs, 0, 2)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(4)
@@ -102,6 +106,9 @@ class Frame(QWidget):
         self.title.setVisible(bool(words) and roomy)
         for column, stretch in enumerate((2, 1, 2) if roomy else (1, 0, 0)):
             self._grid.setColumnStretch(column, stretch)
+        beside = self._tabs.sizeHint().width() + (self.title.sizeHint().width() if words and roomy else 0)
+        menus = self.menus.sizeHint().width()
+        self.menus.setMinimumWidth(menus if self.width() - beside - AROUND > menus else 0)
 
     def alone(self, alone: bool) -> None:
         """The picture alone, or the whole desk again."""

@@ -10,7 +10,6 @@ from kneel.desk.operations import Jobs
 from kneel.desk.swing.aim import Aimed
 from kneel.desk.swing.opening import Callbacks, Opened, open_to_read
 from kneel.desk.swing.shown import SwingShown
-from kneel.evidence import Stretch
 from kneel.model import Sight, Swing
 from kneel.model.review import Seen
 
@@ -30,16 +29,8 @@ class ReplayedSwing(SwingShown):
 
     def take(self, opened: Opened, swing: Swing) -> None:
         """Show what was opened; ``swing`` is the document as this clip's camera has it."""
-        self._open, self._as_kept = opened, swing
-        self.document.begin(swing)
-        store = opened.store
-        self._stretch = Stretch.of(swing, store.info, opened.content, store.peek)
-        self.cursor.begin(len(self._stretch), 0)
-        store.start(self.first)
-        self.numbers.begin(opened.figures)
-        self.selection.begin()
-        self.aim.begin()
-        self.opened.emit()
+        self._as_kept = swing
+        self.take_up(opened, swing)
 
     def show(self, seen: Seen) -> None:
         """Put it as it was."""

@@ -33,17 +33,8 @@ class TrainedSwing(SwingShown):
     def take(self, opened: Opened, stocked: Stocked) -> None:
         """Show what was opened in place of what was there."""
         self.let_go()
-        self._open, self.stocked = opened, stocked
-        self.document.begin(opened.swing)
-        store = opened.store
-        self._stretch = Stretch.of(opened.swing, store.info, opened.content, store.peek)
-        self.sight = Sight()
-        self.cursor.begin(len(self._stretch), 0)
-        store.start(self.first)
-        self.numbers.begin(opened.figures)
-        self.selection.begin()
-        self.aim.begin()
-        self.opened.emit()
+        self.stocked, self.sight = stocked, Sight()
+        self.take_up(opened, opened.swing)
 
     def argue(self, fault: str) -> None:
         """Go to where a fault's size was asked, with its line drawn and the finding chosen."""
