@@ -49,7 +49,7 @@ from kneel.trainer.scores import first_answers, scores, size_error
 from kneel.trainer.sheet import as_csv, sheet_of
 from kneel.trainer.shots import shots
 from kneel.trainer.truth import absent, present
-from kneel.trainer.words import size_verdict, taken_words, verdict
+from kneel.trainer.words import missed_words, size_verdict, taken_words, verdict
 
 NOW = dt.datetime(2026, 11, 30, 9, 0, tzinfo=dt.UTC)
 FACE = [one.key for one in asked_in(View.FACE_ON)]
@@ -374,6 +374,12 @@ def test_answers_are_kept_line_by_line_and_a_broken_line_costs_itself_alone(tmp_
     with path.open("ab") as file:
         file.write(msgspec.json.encode(msgspec.to_builtins(first) | {"when": "yesterday"}) + b"\n")
     assert read_answers(path) == [first]
+
+
+def test_a_round_is_summed_up_by_what_was_missed_and_what_was_not_there():
+    answers = [said(["sway"], ["slide"], swing="a"), said(["sway"], [], swing="b"), said([], [], swing="c")]
+    assert missed_words(answers) == ["Missed: sway 2.", "Named, and not there: slide 1."]
+    assert missed_words(answers[2:]) == []
 
 
 def test_an_answer_says_what_was_so(shipped):

@@ -116,6 +116,7 @@ def test_the_stick_under_the_hand_is_the_size_and_the_answer_is_argued_on_the_pi
     assert trainer.question.heading.text() == "Right: nothing is wrong."
     qtbot.keyClick(stage, KEYS.Key_Return)
     assert trainer.round.phase is Phase.OVER and "2 of 2 right" in trainer.where.text()
+    assert trainer.question.heading.text() == "The round is over: 2 of 2 right."
 
 
 def test_what_is_shown_once_cannot_be_stepped_through_until_it_is_answered(qtbot, trainer):

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Sequence
 from datetime import datetime
 
@@ -161,6 +162,18 @@ def round_words(answers: Sequence[Answer]) -> str:
     """A round in one sentence."""
     right = sum(one.right for one in answers)
     return f"{right} of {len(answers)} right."
+
+
+def missed_words(answers: Sequence[Answer]) -> list[str]:
+    """What was missed in a round, and what was named that is not there, each as often as it was."""
+    missed = Counter(key for one in answers for key in one.present if key not in one.named)
+    false = Counter(key for one in answers for key in one.named if key in one.absent)
+    out = []
+    for head, counted in (("Missed", missed), ("Named, and not there", false)):
+        if counted:
+            told = (f"{title_of(key).lower()} {count}" for key, count in counted.most_common())
+            out.append(f"{head}: {', '.join(told)}.")
+    return out
 
 
 def shot_words(shot: Shot) -> str:

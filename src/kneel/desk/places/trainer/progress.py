@@ -13,6 +13,7 @@ from kneel.desk.widgets.language import tr
 from kneel.desk.widgets.text import CENTRE, LEFT, high, write, write_block
 from kneel.desk.widgets.theme import Look, font
 from kneel.trainer.detection import LEAST, Detection
+from kneel.trainer.due import Due
 from kneel.trainer.scores import Scores
 from kneel.trainer.words import (
     d_words,
@@ -43,6 +44,8 @@ class Shown:
     level: str = ""
     due: str = ""
     course: Sequence[tuple[str, Detection]] = field(default_factory=tuple)
+    dates: Due = field(default_factory=lambda: Due({}))
+    """When each fault is due, for the next round."""
 
 
 class Progress(QWidget):

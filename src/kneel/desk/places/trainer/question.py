@@ -20,7 +20,16 @@ from kneel.desk.widgets.text import LEFT, RIGHT, tip, wide, worded, write
 from kneel.desk.widgets.theme import Look, font
 from kneel.trainer.asked import asked_faults
 from kneel.trainer.records import Answer, Sure
-from kneel.trainer.words import SURE, shot_words, size_verdict, sized, title_of, verdict
+from kneel.trainer.words import (
+    SURE,
+    missed_words,
+    round_words,
+    shot_words,
+    size_verdict,
+    sized,
+    title_of,
+    verdict,
+)
 
 WIDE = 372
 ROOMY_PX, PICK_PX, LOW_PX = 560, 34, 27
@@ -205,11 +214,12 @@ class QuestionPanel(CardBackground):
     def refresh(self) -> None:
         """Show the round as it is now."""
         round_ = self._round
-        answer = round_.answer
+        over = round_.phase is Phase.OVER
+        answer = None if over else round_.answer
         asks = round_.phase is Phase.ANSWERING
         for number, pick in enumerate(self.picks):
             key = round_.faults[number - 1].key if 0 < number <= len(round_.faults) else ""
-            pick.setVisible(bool(round_.faults) and (number == 0 or bool(key)))
+            pick.setVisible(bool(round_.faults) and not over and (number == 0 or bool(key)))
             pick.setChecked(key in round_.named if key else round_.nothing)
             pick.setEnabled(asks or (answer is not None and bool(key)))
             mark, colour = ("", "") if answer is None or not key else marked(answer, key)
@@ -218,8 +228,10 @@ class QuestionPanel(CardBackground):
             pick.setChecked(one == round_.sure)
             pick.setEnabled(asks)
         self._tell_size()
-        self._sure_part.setVisible(answer is None and bool(round_.faults))
-        if answer is None:
+        self._sure_part.setVisible(answer is None and not over and bool(round_.faults))
+        if over:
+            self._sum_up()
+        elif answer is None:
             self._ask(asks)
         else:
             self._argue(answer)
@@ -242,6 +254,16 @@ class QuestionPanel(CardBackground):
         self.go_on.setText(tr("Answer, then see  ↵"))
         self.go_on.setEnabled(round_.ready)
 
+    def _sum_up(self) -> None:
+        """The round that is over."""
+        answers = self._round.answers
+        self.heading.setText(tr("The round is over: %s") % round_words(answers))
+        self.said.setText("\n".join(missed_words(answers)))
+        self.hint.setText("")
+        self.ghost.hide()
+        self.go_on.setText(tr("Another round  ↵"))
+        self.go_on.setEnabled(True)
+
     def _argue(self, answer: Answer) -> None:
         round_ = self._round
         shot = round_.stocked.shot if round_.stocked is not None else None
@@ -255,11 +277,8 @@ class QuestionPanel(CardBackground):
         lines += [f"{tr('Where to look:')} {asked_faults()[key].look}" for key in missed]
         self.hint.setText("\n".join(lines))
         self.ghost.setVisible(bool(answer.present))
-        over = round_.phase is Phase.OVER
         last = round_.at + 1 >= len(round_.swings)
-        self.go_on.setText(
-            tr("Another round  ↵") if over else tr("To the scores  ↵") if last else tr("Next swing  ↵")
-        )
+        self.go_on.setText(tr("To the scores  ↵") if last else tr("Next swing  ↵"))
         self.go_on.setEnabled(True)
 
     def _tell_size(self) -> None:

@@ -30,7 +30,7 @@ from kneel.desk.swing.opening import Opened
 from kneel.desk.widgets.language import tr
 from kneel.desk.widgets.text import worded
 from kneel.desk.widgets.token import Token, TokenRow
-from kneel.trainer.due import due_after
+from kneel.trainer.due import Due, due_after
 from kneel.trainer.records import Answer, Settings
 from kneel.trainer.rounds import choose
 from kneel.trainer.scores import first_answers, like, over_time, scores
@@ -191,12 +191,12 @@ class TrainerPlace(Place):
     def begin(self) -> None:
         """Begin a round with what there is: what is due first, and what was never answered."""
         settings = self.settings
-        answers = self.kept.answers
+        shown = self.progress.shown
         chosen = choose(
             self.stock.swings,
             settings,
-            {one.swing for one in answers},
-            due_after(answers),
+            {one.swing for one in self.kept.answers},
+            shown.dates if shown is not None else Due({}),
             datetime.now(UTC),
             random.randrange(2**31),
         )
@@ -280,9 +280,12 @@ class TrainerPlace(Place):
         """Have more made where there is little left that was never answered; only while this is on show."""
         if not self.isVisible():
             return
+        self.stocking.want(self.settings, self._fresh(), random.randrange(2**31))
+
+    def _fresh(self) -> int:
+        """How many swings that fit were never answered here."""
         answered = {one.swing for one in self.kept.answers}
-        ready = sum(one.id not in answered for one in self.stock.fitting(self.settings))
-        self.stocking.want(self.settings, ready, random.randrange(2**31))
+        return sum(one.id not in answered for one in self.stock.fitting(self.settings))
 
     def tell(self) -> None:
         """Show all anew."""
@@ -320,7 +323,8 @@ class TrainerPlace(Place):
         if round_.phase is Phase.IDLE:
             fitting = len(self.stock.fitting(self.settings))
             making = tr(" · more are being made") if self.stocking.working else ""
-            self.where.setText(tr("%d swings like that are there%s") % (fitting, making))
+            told = tr("%d swings like that are there, %d you have not seen%s")
+            self.where.setText(told % (fitting, self._fresh(), making))
             return
         words = tr("Swing %d of %d") % (min(round_.at + 1, len(round_.swings)), len(round_.swings))
         if round_.by:
@@ -350,7 +354,7 @@ def shown_of(answers: Sequence[Answer], settings: Settings) -> Shown:
     firsts, due, now = like(first_answers(answers), settings), due_after(answers), datetime.now(UTC)
     later = sorted(((key, day) for key, day in due.dates.items() if day > now), key=lambda one: one[1])
     told = due_words(due.now(now), later, now)
-    made = Shown(scores(firsts), level_words(settings), told, over_time(firsts))
+    made = Shown(scores(firsts), level_words(settings), told, over_time(firsts), due)
     for detection in (made.scores.whole, *made.scores.each.values(), *(one for _, one in made.course)):
         # Reckoned here, so that painting finds it.
         detection.d_prime_between, detection.criterion_between  # noqa: B018
