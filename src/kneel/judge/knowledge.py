@@ -190,7 +190,10 @@ def _by_kind(window: Window) -> tuple[Window, ...]:
 
 
 def demand_window(window: Window, file: KnowledgeFile) -> None:
-    """Refuse a window that says nothing, or of what there is not. Raises :class:`KnowledgeError`."""
+    """Refuse a window that says nothing, or of what there is not. Raises :class:`KnowledgeError`.
+
+    >>> demand_window(Window("pelvis_shift", ("top",), 2.0, -1.5), KnowledgeFile("x.toml", "x.toml", ""))
+    """
     demand_asked(window.measure, window.at, file)
     if window.margin <= 0:
         raise file.wrong(f"the window of {window.measure} needs a margin above zero", window.measure)

@@ -235,7 +235,11 @@ def _quoted(text: str) -> str:
 
 
 def from_text(text: str, name: str) -> School:
-    """A school from its text, each window checked. Raises :class:`KnowledgeError` with the line."""
+    r"""A school from its text, each window checked. Raises :class:`KnowledgeError` with the line.
+
+    >>> from_text('key = "mine"\ntitle = "Mine"\ncreed = ""\nwindow = []', "mine.toml").title
+    'Mine'
+    """
     return _checked(KnowledgeFile(name, shown(name), text))
 
 
@@ -249,7 +253,11 @@ def _checked(file: KnowledgeFile) -> School:
 
 
 def head_of(text: str) -> str:
-    """The comments that a file begins with."""
+    r"""The comments that a file begins with.
+
+    >>> head_of("# mine\nkey = 1\n# later")
+    '# mine'
+    """
     rows = text.splitlines()
     count = next((k for k, row in enumerate(rows) if row.strip() and not row.startswith("#")), len(rows))
     return "\n".join(rows[:count])

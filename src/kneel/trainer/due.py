@@ -52,7 +52,13 @@ def due_after(answers: Iterable[Answer]) -> Due:
 
 
 def rated(answer: Answer) -> dict[str, Rating]:
-    """How well each fault of a swing was told, for those of which it shows anything."""
+    """How well each fault of a swing was told, for those of which it shows anything.
+
+    >>> from kneel.model import View
+    >>> seen = "2026-11-30T09:00:00+00:00", "a", View.FACE_ON, 1.5, "steps", ("sway",), ("slide",)
+    >>> [one.name for one in rated(Answer(*seen, ("sway", "slide"), Sure.RATHER)).values()]
+    ['Good', 'Again']
+    """
     hit = {
         Sure.GUESS: Rating.Hard,
         Sure.HALF: Rating.Hard,

@@ -128,7 +128,11 @@ def scores(answers: Sequence[Answer]) -> Scores:
 
 
 def by_sitting(answers: Sequence[Answer]) -> list[list[Answer]]:
-    """Answers of one day (UTC) go together."""
+    """Answers of one day (UTC) go together.
+
+    >>> by_sitting([])
+    []
+    """
     days: dict[str, list[Answer]] = defaultdict(list)
     for one in answers:
         days[one.when[:10]].append(one)
@@ -189,6 +193,10 @@ def size_error(unit: str, sittings: Sequence[Sequence[float]]) -> SizeError | No
 
     An eye is off by another amount on another day: the mean's error holds how far sittings lie apart, which a
     prior says where there are few.
+
+    >>> told = size_error("cm", [[1.0, 2.0, 3.0, 2.0], [1.5, 2.5, 2.0, 2.0]])
+    >>> round(told.bias, 2), told.biased, size_error("cm", [[1.0, 2.0]])
+    (2.0, True, None)
     """
     every = np.concatenate([np.asarray(values, dtype=np.float64) for values in sittings if len(values)])
     if len(every) < LEAST_SIZES:

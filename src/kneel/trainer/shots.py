@@ -19,6 +19,10 @@ may be.
 def shots(settings: Settings, seed: int) -> Iterator[Shot]:
     """Shots that fit the settings, without end: what is left open changes from shot to shot, every fault
     comes as often as another.
+
+    >>> first = next(shots(Settings(view=View.FACE_ON, clothes="wide"), 1))
+    >>> first.view.value, first.clothes, first.size
+    ('face-on', 'wide', 1.5)
     """
     rng = np.random.default_rng([seed, 71])
     bags: dict[View, list[str]] = {View.FACE_ON: [], View.DOWN_THE_LINE: []}

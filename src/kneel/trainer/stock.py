@@ -114,7 +114,12 @@ def _inside(folder: Path) -> list[Path]:
 
 
 def fits(stocked: Stocked, settings: Settings) -> bool:
-    """Whether a swing is one that these settings ask for."""
+    """Whether a swing is one that these settings ask for.
+
+    >>> one = listed(Path("nowhere"))[0].stocked
+    >>> fits(one, Settings(most=2)), fits(one, Settings(hand=one.shot.hand, most=2, size=2.0))
+    (True, False)
+    """
     shot = stocked.shot
     return (
         settings.view in (None, shot.view)

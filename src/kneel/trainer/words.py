@@ -9,7 +9,6 @@ from datetime import datetime
 from kneel.judge.knowledge import shipped
 from kneel.model import View
 from kneel.speech.practice import brief_day
-from kneel.speech.units import spoken
 from kneel.speech.words import number, with_unit
 from kneel.trainer.asked import asked_faults
 from kneel.trainer.detection import LEAST, Detection
@@ -22,7 +21,6 @@ SHOWN = {
     "half": ("once, half speed", "and no more"),
     "full": ("once, full speed", "and no more"),
 }
-SPEEDS = {"steps": 0.5, "half": 0.5, "full": 1.0}
 VIEWS = {None: "both views", View.FACE_ON: "face-on", View.DOWN_THE_LINE: "down the line"}
 CLOTHES = {None: "any", "close": "close", "loose": "loose", "wide": "wide, or a skirt"}
 LIGHTS = {None: "any", "good": "good", "poor": "poor"}
@@ -30,7 +28,11 @@ MOST = {1: "one, or none", 2: "one, two, or none"}
 
 
 def title_of(key: str) -> str:
-    """A fault's name, as everywhere."""
+    """A fault's name, as everywhere.
+
+    >>> title_of("reverse_pivot")
+    'Reverse pivot'
+    """
     return shipped().faults[key].title
 
 
@@ -45,7 +47,11 @@ def listed(keys: Sequence[str]) -> str:
 
 
 def sized(key: str, value: float) -> str:
-    """A size as it is spoken of."""
+    """A size as it is spoken of.
+
+    >>> sized("sway", -6.04), sized("sitting", 30.2)
+    ('−6.0 cm', '30°')
+    """
     unit = unit_of(key)
     return with_unit(number(value, unit), unit)
 
@@ -185,9 +191,3 @@ def level_words(settings: Settings) -> str:
     """What scores are of."""
     speed, then = SHOWN[settings.shown]
     return f"{size_words(settings.size)}, shown {speed} {then}"
-
-
-def spoken_limits(key: str) -> tuple[float, float, float]:
-    """The ends of a fault's slider in the unit spoken, and how much of that is one."""
-    asked, per = asked_faults()[key], spoken(1.0, unit_of(key))
-    return asked.low * per, asked.high * per, per
