@@ -296,9 +296,12 @@ for _ in range(4000):
     application.processEvents()
     if on_desk.store is not None and not on_desk.gathering.busy:
         break
-for _ in range(30):
+end_s = time.monotonic() + 30
+while time.monotonic() < end_s:
     application.processEvents()
     time.sleep(0.02)
+    if on_desk.store is not None and not on_desk.gathering.busy and not cut_off(window):
+        break
 print(window.devicePixelRatioF(), cut_off(window))
 window.close()
 end(0, settings)

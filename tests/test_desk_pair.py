@@ -327,7 +327,9 @@ def test_two_cameras_of_one_swing_run_by_one_clock_and_show_the_body_in_space(qt
     here, there = window.on_desk, pair.other
     shown = there.times_s[there.cursor.frame] - here.times_s[here.cursor.frame]
     assert shown == pytest.approx(clock.offset_s, abs=0.6 / 60), "one moment in both"
-    rows = {row.accessibleName().split(":")[0]: row.accessibleName() for row in space_rows(pair)}
+    named = lambda: {row.accessibleName().split(":")[0]: row.accessibleName() for row in space_rows(pair)}  # noqa: E731
+    qtbot.waitUntil(lambda: "Pelvis turn" in named(), timeout=PATIENCE_MS)
+    rows = named()
     assert "open to the target" in rows["Pelvis turn"] and len(rows) > 8
     assert pair.table.verdicts.text().startswith("By both cameras: Work on first: sway")
     picture = pair.laying.pictures[1]
