@@ -18,6 +18,7 @@ from kneel.judge.kinds import ONCE
 from kneel.judge.numbers import OfSwing, as_used
 from kneel.judge.reading import judge_numbers
 from kneel.judge.records import Fault
+from kneel.judge.weighing import over_checks
 from kneel.model import Club, Hand, Stature, TypedScale, UsageError, View
 from kneel.motion.failure import Failed
 from kneel.motion.measures import REGISTRY
@@ -121,16 +122,9 @@ def true_size(finding: Finding, case: Case) -> float | None:
     known_ = [s for s in sizes if s is not None]
     if not known_ or (finding.fault.need == "all" and len(known_) < len(finding.weighed)):
         return None
-    return _over_checks(
+    return over_checks(
         finding.fault, known_, [w.at for w, s in zip(asked, sizes, strict=True) if s is not None]
     )
-
-
-def _over_checks(fault: Fault, sizes: list[float], at: list[str]) -> float:
-    """The size of a fault from those of its checks."""
-    if fault.need == "moment":
-        return max(min(s for s, a in zip(sizes, at, strict=True) if a == here) for here in set(at))
-    return max(sizes) if fault.need == "any" else min(sizes)
 
 
 def _size(weighed: Weighed, case: Case) -> float | None:
@@ -209,4 +203,4 @@ def _planned(knowledge: Knowledge, key: str, school: School, golfer: Golfer, cas
                 places.append(at)
     if not sizes:
         return None
-    return _over_checks(fault, sizes, places)
+    return over_checks(fault, sizes, places)

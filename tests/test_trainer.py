@@ -27,7 +27,7 @@ from kneel.desk.places.trainer.stick import Stick
 from kneel.model import Hand, KneelError, View
 from kneel.sim.camera import Camera
 from kneel.trainer import maker, stock
-from kneel.trainer.answers import keep_answer, read_answers, write_answers
+from kneel.trainer.answers import keep_answer, read_answers
 from kneel.trainer.argued import reading_of, study_of
 from kneel.trainer.asked import asked_faults, asked_in
 from kneel.trainer.classroom import (
@@ -370,7 +370,7 @@ def test_answers_are_kept_line_by_line_and_a_broken_line_costs_itself_alone(tmp_
         read_answers(tmp_path / "deep")
     with pytest.raises(KneelError, match="not kept"):
         keep_answer(path / "below", first)
-    write_answers(path, [first])
+    path.write_bytes(msgspec.json.encode(first) + b"\n")
     with path.open("ab") as file:
         file.write(msgspec.json.encode(msgspec.to_builtins(first) | {"when": "yesterday"}) + b"\n")
     assert read_answers(path) == [first]

@@ -20,7 +20,7 @@ os.environ["KNEEL_MICROPHONE"] = "simulated"
 
 from PyQt6.QtCore import QPoint  # noqa: E402
 from PyQt6.QtTest import QTest  # noqa: E402
-from tools.trainee import answers  # noqa: E402
+from tools.trainee import answers, write  # noqa: E402
 from tools.upright import upright  # noqa: E402
 
 from kneel.demo.place import demo_lesson  # noqa: E402
@@ -32,7 +32,6 @@ from kneel.desk.shell.window import Window  # noqa: E402
 from kneel.desk.swing.aim import Aimed  # noqa: E402
 from kneel.documents.swing_file import load_swing  # noqa: E402
 from kneel.model import TypedValue  # noqa: E402
-from kneel.trainer.answers import write_answers  # noqa: E402
 from kneel.trainer.records import Sure  # noqa: E402
 from kneel.vision import installed  # noqa: E402
 
@@ -234,8 +233,7 @@ def take_schools(desk: Desk) -> None:
 def take_trainer(desk: Desk) -> None:
     """A sway that is asked about, the answer argued, and what a made-up trainee's answers come to."""
     place = desk.window.trainer
-    place.kept.path.parent.mkdir(parents=True, exist_ok=True)
-    write_answers(place.kept.path, answers(datetime.datetime.now(datetime.UTC)))
+    write(place.kept.path, answers(datetime.datetime.now(datetime.UTC)))
     desk.window.go_to(place)
     desk.settle(lambda: bool(place.stock.swings and place.kept.answers) and not place._scorers.busy)
     desk.shoot("trainer-scores")

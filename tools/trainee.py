@@ -3,8 +3,11 @@
 from __future__ import annotations
 
 import datetime as dt
+from collections.abc import Iterable
 from itertools import islice
+from pathlib import Path
 
+import msgspec
 import numpy as np
 
 from kneel.trainer.asked import asked_in
@@ -13,6 +16,12 @@ from kneel.trainer.scores import unit_of
 from kneel.trainer.shots import shots
 
 SWINGS, EACH_DAY = 640, 20
+
+
+def write(path: Path, every: Iterable[Answer]) -> None:
+    """Keep answers as the Trainer keeps its own, all at once."""
+    path.parent.mkdir(parents=True, exist_ok=True)
+    path.write_bytes(b"".join(msgspec.json.encode(one) + b"\n" for one in every))
 
 
 def answers(now: dt.datetime) -> list[Answer]:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import replace
 
 from kneel.judge.finding import NOT_ASKED, Finding, Supported, Weighed, Why
@@ -64,6 +64,20 @@ def _parts(fault: Fault, weighed: tuple[Weighed, ...]) -> list[tuple[Weighed, ..
     else:
         every = [(w,) for w in weighed]
     return [part for part in every if not any(w.why in NOT_ASKED for w in part)]
+
+
+def over_checks(fault: Fault, sizes: Sequence[float], at: Sequence[str]) -> float:
+    """How far a fault is past its limit by how far its checks are, each ``at`` its checkpoint.
+
+    One is enough, or the least of all counts, or that of all at one checkpoint, as the fault needs.
+
+    >>> from kneel.judge.knowledge import shipped
+    >>> over_checks(shipped().faults["sway"], [0.5, 1.5], ["half_back", "top"])
+    1.5
+    """
+    if fault.need == "moment":
+        return max(min(s for s, a in zip(sizes, at, strict=True) if a == here) for here in set(at))
+    return max(sizes) if fault.need == "any" else min(sizes)
 
 
 def _over(part: tuple[Weighed, ...]) -> Verdict:

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import os
-from collections.abc import Iterable
 from pathlib import Path
 
 import msgspec
@@ -11,7 +10,6 @@ import platformdirs
 from filelock import FileLock, Timeout
 
 from kneel.disk import read_bounded
-from kneel.disk.atomic import write_bytes
 from kneel.model import KneelError
 from kneel.trainer.records import Answer
 
@@ -76,8 +74,3 @@ def forget_answers(path: Path) -> None:
             path.unlink(missing_ok=True)
     except (OSError, Timeout) as error:
         raise KneelError("The answers are not forgotten: their file cannot be taken away.") from error
-
-
-def write_answers(path: Path, answers: Iterable[Answer]) -> None:
-    """Write answers as a whole file. Raises ``OSError``."""
-    write_bytes(path, b"".join(msgspec.json.encode(one) + b"\n" for one in answers))

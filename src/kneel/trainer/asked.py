@@ -14,7 +14,7 @@ from kneel.model import View
 SCHOOL = "centred"
 """The school by whose windows a fault is one; windows as shipped, so that a swing stays what it was."""
 
-Form = Literal["across", "up", "lean", "level", "bend"]
+Form = Literal["across", "lean", "level", "bend"]
 
 
 class AskedFault(msgspec.Struct, frozen=True, forbid_unknown_fields=True):

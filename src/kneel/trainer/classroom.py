@@ -27,6 +27,7 @@ from kneel.disk.atomic import write_bytes
 from kneel.model import KneelError
 from kneel.trainer import stock
 from kneel.trainer.records import Answer, Record, Settings
+from kneel.trainer.rounds import answer_of
 from kneel.trainer.stock import CLIP, TRUTH, OnShelf
 
 ROUND, SWINGS, ANSWERS = "round.json", "swings", "answers"
@@ -180,6 +181,10 @@ def paper_file(folder: Path, name: str) -> Path:
     return folder / ANSWERS / f"{words}-{hashlib.sha256(folded.encode()).hexdigest()[:6]}.json"
 
 
+def _taken(by: str) -> KneelError:
+    return KneelError(f"Somebody called {by} answers already, at another desk; take another name.")
+
+
 def take_seat(open_class: OpenClass, name: str, desk: str) -> Paper:
     """Somebody's answers so far, begun now where there are none.
 
@@ -190,7 +195,7 @@ def take_seat(open_class: OpenClass, name: str, desk: str) -> Paper:
     if path.exists():
         paper = read_paper(path)
         if paper.desk != desk or paper.round != open_class.round.id:
-            raise KneelError(f"Somebody called {by} answers already, at another desk; take another name.")
+            raise _taken(by)
         return paper
     paper = Paper(open_class.round.id, by, desk)
     write_paper(open_class.folder, paper)
@@ -203,9 +208,7 @@ def write_paper(folder: Path, paper: Paper) -> None:
     try:
         path.parent.mkdir(exist_ok=True)
         if path.exists() and read_paper(path).desk != paper.desk:
-            raise KneelError(
-                f"Somebody called {paper.by} answers already, at another desk; take another name."
-            )
+            raise _taken(paper.by)
         write_bytes(path, msgspec.json.encode(paper))
     except OSError as error:
         why = error.strerror or "it may not be written"
@@ -225,6 +228,14 @@ def read_paper(path: Path) -> Paper:
     return paper
 
 
+def _answering(path: Path, open_class: OpenClass) -> Paper:
+    """Somebody's answers to this very round. Raises :class:`KneelError`."""
+    paper = read_paper(path)
+    if paper.round != open_class.round.id:
+        raise KneelError(f"{shown(path.name)} answers another round; it is left out.")
+    return paper
+
+
 def papers(open_class: OpenClass) -> tuple[list[Paper], list[str]]:
     """What everybody answered, by name, and what is wrong with files that were left out.
 
@@ -239,20 +250,15 @@ def papers(open_class: OpenClass) -> tuple[list[Paper], list[str]]:
         every = []
     for path in every:
         try:
-            paper = read_paper(path)
+            paper = _answering(path, open_class)
         except KneelError as error:
             wrong.append(str(error))
-            continue
-        if paper.round != open_class.round.id:
-            wrong.append(f"{shown(path.name)} answers another round; it is left out.")
             continue
         found[paper.by] = msgspec.structs.replace(paper, answers=_marked(paper, open_class))
     return sorted(found.values(), key=lambda paper: paper.by.casefold()), wrong
 
 
 def _marked(paper: Paper, open_class: OpenClass) -> tuple[Answer, ...]:
-    from kneel.trainer.rounds import answer_of
-
     swings = {one.id: one.stocked for one in open_class.swings}
     out: dict[str, Answer] = {}
     for one in paper.answers:
@@ -273,9 +279,7 @@ def bring_papers(open_class: OpenClass, paths: Sequence[Path]) -> tuple[int, lis
     count, wrong = 0, []
     for path in paths:
         try:
-            paper = read_paper(path)
-            if paper.round != open_class.round.id:
-                raise KneelError(f"{shown(path.name)} answers another round; it is left out.")
+            paper = _answering(path, open_class)
             held = paper_file(open_class.folder, paper.by)
             if held.exists():
                 before = read_paper(held)

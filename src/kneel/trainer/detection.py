@@ -24,8 +24,10 @@ INSIDE = 0.95
 STEPS = 200
 """So many equally likely values stand for what is believed of a rate."""
 
-USUAL_SITTING = 0.02
-PRIOR_SITTINGS = 4.0
+USUAL_SITTING, PRIOR_SITTINGS = 0.02, 4.0
+"""How alike answers of one sitting usually are, the share of an answer's variance that is the sitting's,
+believed like so many sittings (common practice, no source).
+"""
 
 
 @dataclass(frozen=True)

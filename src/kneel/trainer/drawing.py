@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
+from functools import cache
 
 import numpy as np
 
 from kneel.judge.knowledge import shipped
-from kneel.judge.verdict import HALF
 from kneel.model import Club, UsageError, View
 from kneel.sim.build import BUILDS
 from kneel.sim.camera import Camera
@@ -20,7 +20,7 @@ from kneel.sim.swing import SwingPlan
 from kneel.sim.truth import Truth
 from kneel.trainer.asked import SCHOOL, asked_faults, asked_in
 from kneel.trainer.records import Clothes, LightKind, Shot
-from kneel.trainer.truth import TrueNumbers, sizes_of
+from kneel.trainer.truth import TrueNumbers, present, sizes_of
 
 RATE, WIDTH, HEIGHT = 60.0, 960, 600
 NEAR = 0.08
@@ -74,9 +74,8 @@ def _attempt(rng: np.random.Generator, shot: Shot) -> Drawn | None:
     if planted is None:
         return None
     shoot, truth, past = planted
-    there = {key for key, size in past.items() if size >= HALF}
     asked = {one.key for one in asked_in(shot.view)}
-    if there != set(shot.planted) or set(past) != asked:
+    if set(present(past)) != set(shot.planted) or set(past) != asked:
         return None
     return Drawn(shot, shoot, truth, past)
 
@@ -96,12 +95,11 @@ def _planted(
         near = asked_in(shot.view)[int(rng.integers(len(asked_in(shot.view))))].key
         wanted = {near: float(rng.uniform(-0.8, -0.1))}
     amounts: dict[str, float] = {}
-    made = _with(scene, amounts, shot.view)
     for _ in range(2 if len(wanted) > 1 else 1):
         for key, size in wanted.items():
             amount = _turned(key, size, scene, amounts, shot.view)
             if amount is None:
-                return made if not shot.planted else None
+                return None if shot.planted else _with(scene, {}, shot.view)
             amounts[key] = amount
     made = _with(scene, amounts, shot.view)
     off = [abs(made[2].get(key, 9.0) - size) for key, size in wanted.items()]
@@ -119,6 +117,7 @@ def _with(scene: Shoot, amounts: Mapping[str, float], view: View) -> tuple[Shoot
 def _turned(key: str, wanted: float, scene: Shoot, others: Mapping[str, float], view: View) -> float | None:
     """The amount of a dial at which its fault is as far past its limit as wanted."""
 
+    @cache
     def past(amount: float) -> float | None:
         return _with(scene, {**others, key: amount}, view)[2].get(key)
 

@@ -66,5 +66,5 @@ def rated(answer: Answer) -> dict[str, Rating]:
         Sure.CERTAIN: Rating.Easy,
     }[answer.sure]
     out = {key: hit if key in answer.named else Rating.Again for key in answer.present}
-    out |= {key: Rating.Again for key in answer.named if key in answer.absent}
+    out |= dict.fromkeys(answer.false, Rating.Again)
     return {key: rating for key, rating in out.items() if key in asked_faults()}

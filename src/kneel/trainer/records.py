@@ -118,7 +118,16 @@ class Answer(Record, frozen=True):
             raise ValueError("an answer's time names its zone")
 
     @property
+    def missed(self) -> tuple[str, ...]:
+        """What was there and not named."""
+        return tuple(key for key in self.present if key not in self.named)
+
+    @property
+    def false(self) -> tuple[str, ...]:
+        """What was named and not there."""
+        return tuple(key for key in self.named if key in self.absent)
+
+    @property
     def right(self) -> bool:
         """Whether all that was there was named, and nothing that was not."""
-        named = set(self.named)
-        return set(self.present) <= named and not named & set(self.absent)
+        return not self.missed and not self.false

@@ -179,7 +179,7 @@ def unit_of(key: str) -> str:
     >>> unit_of("sway"), unit_of("sitting")
     ('cm', 'deg')
     """
-    return "cm" if asked_faults()[key].shape in ("across", "up") else "deg"
+    return "cm" if asked_faults()[key].shape == "across" else "deg"
 
 
 def _further(key: str, value: float) -> float:
@@ -252,11 +252,8 @@ def _taken(answers: Sequence[Answer]) -> list[Taken]:
     there: Counter[str] = Counter()
     pairs: Counter[tuple[str, str]] = Counter()
     for one in answers:
-        wrong = [key for key in one.named if key in one.absent]
-        for key in one.present:
-            there[key] += 1
-            if key not in one.named:
-                pairs.update((key, other) for other in wrong)
+        there.update(one.present)
+        pairs.update((key, other) for key in one.missed for other in one.false)
     found = [Taken(key, other, count, there[key]) for (key, other), count in pairs.items()]
     told = [one for one in found if one.count >= LEAST_TAKEN and one.count >= SHARE_TAKEN * one.of]
     return sorted(told, key=lambda one: (-one.count / one.of, one.fault, one.named))

@@ -55,7 +55,7 @@ def row_of(paper: Paper) -> Row:
         sum(one.right for one in answers),
         sum(key in one.named for one in answers for key in one.present),
         sum(len(one.present) for one in answers),
-        sum(key in one.absent for one in answers for key in one.named),
+        sum(len(one.false) for one in answers),
         sum(bool(one.named) for one in clean),
         len(clean),
         len(certain),
@@ -139,9 +139,8 @@ def _swing(open_class: OpenClass, papers: Sequence[Paper], number: int) -> Swing
     right = sum(answer.right for answer in answers)
     wrong: dict[str, int] = {}
     for answer in answers:
-        for key in answer.named:
-            if key in answer.absent:
-                wrong[key] = wrong.get(key, 0) + 1
+        for key in answer.false:
+            wrong[key] = wrong.get(key, 0) + 1
     missed = sum(not answer.named for answer in answers if answer.present)
     most = [
         f"{title_of(key).lower()} {count}" for key, count in sorted(wrong.items(), key=lambda p: -p[1])[:2]

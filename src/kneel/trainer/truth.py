@@ -9,12 +9,11 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from kneel.judge import Finding, Knowledge
-from kneel.judge.finding import Weighed
 from kneel.judge.kinds import ONCE
 from kneel.judge.numbers import SIZED_FOR_CM
 from kneel.judge.records import School
 from kneel.judge.verdict import HALF
-from kneel.judge.weighing import weigh
+from kneel.judge.weighing import over_checks, weigh
 from kneel.model import Club, Kind, View
 from kneel.motion.failure import Failed
 from kneel.motion.measures import REGISTRY, Unit
@@ -68,22 +67,11 @@ class TrueNumbers:
 
 
 def past_limit(finding: Finding) -> float | None:
-    """How many steps of severity a fault is past its limit, negative inside; None where nothing tells.
-
-    One check past its limit makes a fault where any is enough, the least of them counts where all are asked.
-    """
+    """How many steps of severity a fault is past its limit, negative inside; None where nothing tells."""
     told = [one for one in finding.weighed if one.judged is not None]
-    if not told:
+    if not told or (finding.fault.need == "all" and len(told) < len(finding.weighed)):
         return None
-    if finding.fault.need == "any":
-        return max(one.past for one in told)
-    if finding.fault.need == "all":
-        return min(one.past for one in told) if len(told) == len(finding.weighed) else None
-    return max(_least([one for one in told if one.at == at]) for at in {one.at for one in told})
-
-
-def _least(told: Sequence[Weighed]) -> float:
-    return min(one.past for one in told)
+    return over_checks(finding.fault, [one.past for one in told], [one.at for one in told])
 
 
 def sizes_of(numbers: TrueNumbers, school: School, knowledge: Knowledge) -> dict[str, float]:

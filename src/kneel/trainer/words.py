@@ -67,8 +67,7 @@ def size_words(size: float) -> str:
 
 def verdict(answer: Answer) -> str:
     """The one sentence that stands first after an answer."""
-    missed = [key for key in answer.present if key not in answer.named]
-    false = [key for key in answer.named if key in answer.absent]
+    missed, false = answer.missed, answer.false
     if answer.right:
         near = [key for key in answer.named if key not in (*answer.present, *answer.absent)]
         if near:
@@ -96,13 +95,11 @@ def size_verdict(answer: Answer, key: str) -> str:
     return f"You said {sized(key, answer.said[key])}, it is {true}: {error} off."
 
 
-def d_words(told: Detection, *, brief: bool = False) -> str:
-    """A d′ with its interval, or how many swings are lacking."""
+def d_words(told: Detection) -> str:
+    """A d′ with its interval, or how many of the swings it takes are there."""
     if not told.enough:
         total = told.total
-        short = "swings with it" if total.signals < LEAST else "swings without it"
-        have = total.signals if total.signals < LEAST else total.noises
-        return f"{have} of {LEAST}" if brief else f"{have} of {LEAST} {short}; then d′"
+        return f"{total.signals if total.signals < LEAST else total.noises} of {LEAST}"
     low, high = told.d_prime_between
     return f"d′ {told.d_prime:.1f} ({low:.1f} to {high:.1f})".replace("-", "−")
 
@@ -172,8 +169,8 @@ def round_words(answers: Sequence[Answer]) -> str:
 
 def missed_words(answers: Sequence[Answer]) -> list[str]:
     """What was missed in a round, and what was named that is not there, each as often as it was."""
-    missed = Counter(key for one in answers for key in one.present if key not in one.named)
-    false = Counter(key for one in answers for key in one.named if key in one.absent)
+    missed = Counter(key for one in answers for key in one.missed)
+    false = Counter(key for one in answers for key in one.false)
     out = []
     for head, counted in (("Missed", missed), ("Named, and not there", false)):
         if counted:
