@@ -8,24 +8,20 @@ import msgspec
 
 from kneel.desk.operations import Jobs
 from kneel.desk.swing.aim import Aimed
-from kneel.desk.swing.opening import Callbacks, Opened, open_to_read
-from kneel.desk.swing.shown import SwingShown
+from kneel.desk.swing.looked_at import LookedAtSwing
+from kneel.desk.swing.opening import Opened, open_to_read
 from kneel.model import Sight, Swing
 from kneel.model.review import Seen
 
 AIMS = {"": Aimed.NOTHING, "ghost": Aimed.GHOST, "figure": Aimed.FIGURE}
 
 
-class ReplayedSwing(SwingShown):
+class ReplayedSwing(LookedAtSwing):
     """One clip of a swing that a review shows; :meth:`show` puts it as it was at a moment."""
 
     def __init__(self, jobs: Jobs) -> None:
         super().__init__(jobs)
         self._as_kept = Swing()
-
-    def callbacks(self) -> Callbacks:
-        """What its frame store tells it."""
-        return Callbacks(self, self.picture_ready.emit, self.filling.emit, self.failed.emit)
 
     def take(self, opened: Opened, swing: Swing) -> None:
         """Show what was opened; ``swing`` is the document as this clip's camera has it."""
@@ -49,12 +45,6 @@ class ReplayedSwing(SwingShown):
             self.aim.beside = seen.beside
             self.aim.move(seen.share)
         self.cursor.go(seen.frame)
-
-    def let_go(self) -> None:
-        """Nobody looks at it any more."""
-        if self._open is not None:
-            self._open.let_go()
-            self._open = None
 
 
 def replayed(made: tuple[ReplayedSwing, ReplayedSwing], opened: Opened) -> list[ReplayedSwing]:

@@ -55,21 +55,6 @@ class SwingShown(QObject):
         self.gathering = Gathering(self, jobs)
         self.autosave = Autosave(self)
 
-    # What is only looked at
-
-    def take_up(self, opened: Opened, swing: Swing) -> None:
-        """Show what was opened, from its first frame; ``swing`` is its document as shown."""
-        self._open = opened
-        self.document.begin(swing)
-        store = opened.store
-        self._stretch = Stretch.of(swing, store.info, opened.content, store.peek)
-        self.cursor.begin(len(self._stretch), 0)
-        store.start(self.first)
-        self.numbers.begin(opened.figures)
-        self.selection.begin()
-        self.aim.begin()
-        self.opened.emit()
-
     # What is open
 
     @property

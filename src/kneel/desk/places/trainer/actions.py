@@ -14,7 +14,6 @@ from kneel.desk.places.trainer.running import Phase
 from kneel.desk.widgets.chooser import Choice, Chooser
 from kneel.desk.widgets.language import tr
 from kneel.model import Hand, View
-from kneel.trainer.asked import asked_faults
 from kneel.trainer.records import CLOTHES, LENGTHS, LIGHTS, SHOWN, SIZES, Settings
 from kneel.trainer.words import CLOTHES as CLOTHES_WORDS
 from kneel.trainer.words import LIGHTS as LIGHT_WORDS
@@ -52,17 +51,12 @@ class TrainerActions:
             "eye_forget": self.ask_to_forget,
         }
 
-    @staticmethod
-    def moment_of(key: str) -> str:
-        """The checkpoint at which a fault's size is asked."""
-        return asked_faults()[key].at
-
     # A round
 
     def begin_or_end(self) -> None:
         """Begin a round, or end the one that runs; what was answered of it is kept."""
         place = self._place
-        if place.round.phase in (Phase.IDLE, Phase.OVER):
+        if place.round.idle:
             place.begin()
             return
         answered = len(place.round.answers)
@@ -83,7 +77,7 @@ class TrainerActions:
     def change(self, **new: Any) -> None:
         """Ask for something else from the next round on."""
         place = self._place
-        if place.round.phase not in (Phase.IDLE, Phase.OVER):
+        if not place.round.idle:
             place.said.emit(tr("While a round runs it stays as it is"))
             return
         self.settings = replace(self.settings, **new)

@@ -18,7 +18,7 @@ from kneel.desk.widgets.chooser import Choice, Chooser
 from kneel.desk.widgets.entry import Entry
 from kneel.desk.widgets.language import tr
 from kneel.disk import shown, write_bytes
-from kneel.model import KneelError
+from kneel.documents.swing_file import why
 from kneel.trainer.classroom import (
     LONGEST_NAME,
     OpenClass,
@@ -220,11 +220,6 @@ class Classroom:
 
     def _start(self, work: Callable[[Task], Any], done: Callable[[Any], object]) -> None:
         def failed(error: Exception) -> None:
-            why = (
-                str(error)
-                if isinstance(error, KneelError)
-                else getattr(error, "strerror", None) or str(error)
-            )
-            self._place.failed.emit(why)
+            self._place.failed.emit(why(error))
 
         self._lane.start(Operation(work=work, done=lambda made: done(made) and None, failed=failed))

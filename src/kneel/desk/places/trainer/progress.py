@@ -136,7 +136,7 @@ class Progress(QWidget):
             else:
                 self._paint_share(painter, groove, told)
             words = QRectF(groove.right() + 8, y, area.right() - groove.right() - 8, ROW)
-            write(painter, words, d_words(told, brief=True), font(11.5),
+            write(painter, words, d_words(told), font(11.5),
                   look.colour("text" if told.enough else "secondary"), LEFT)  # fmt: skip
         y = area.top() + len(rows) * ROW + 10
         if y + 60 < area.bottom():

@@ -196,7 +196,7 @@ class QuestionPanel(CardBackground):
     def _on_pick(self, number: int) -> None:
         round_ = self._round
         key = round_.faults[number - 1].key if 0 < number <= len(round_.faults) else ""
-        if round_.phase in (Phase.ARGUED, Phase.OVER):
+        if round_.phase is Phase.ARGUED:
             if key:
                 self.fault_wanted.emit(key)
         elif number == 0:
@@ -214,8 +214,7 @@ class QuestionPanel(CardBackground):
     def refresh(self) -> None:
         """Show the round as it is now."""
         round_ = self._round
-        over = round_.phase is Phase.OVER
-        answer = None if over else round_.answer
+        over, answer = round_.phase is Phase.OVER, round_.answer
         asks = round_.phase is Phase.ANSWERING
         for number, pick in enumerate(self.picks):
             key = round_.faults[number - 1].key if 0 < number <= len(round_.faults) else ""
@@ -270,11 +269,9 @@ class QuestionPanel(CardBackground):
         self.heading.setText(verdict(answer))
         self.said.setText(shot_words(shot) if shot is not None else "")
         speaks = dict.fromkeys((*answer.present, *answer.named))
-        lines = [
-            f"{title_of(key)}: {size_verdict(answer, key)}" for key in speaks if size_verdict(answer, key)
-        ]
-        missed = [key for key in answer.present if key not in answer.named]
-        lines += [f"{tr('Where to look:')} {asked_faults()[key].look}" for key in missed]
+        told = {key: size_verdict(answer, key) for key in speaks}
+        lines = [f"{title_of(key)}: {words}" for key, words in told.items() if words]
+        lines += [f"{tr('Where to look:')} {asked_faults()[key].look}" for key in answer.missed]
         self.hint.setText("\n".join(lines))
         self.ghost.setVisible(bool(answer.present))
         last = round_.at + 1 >= len(round_.swings)

@@ -68,9 +68,14 @@ class RunningRound(QObject):
         return [] if self.stocked is None else asked_in(self.stocked.shot.view)
 
     @property
+    def idle(self) -> bool:
+        """Whether none runs: none was begun, or all of it is answered."""
+        return self.phase in (Phase.IDLE, Phase.OVER)
+
+    @property
     def answer(self) -> Answer | None:
         """What was answered of the swing on show."""
-        return self.answers[-1] if self.phase in (Phase.ARGUED, Phase.OVER) and self.answers else None
+        return self.answers[-1] if self.phase is Phase.ARGUED else None
 
     @property
     def ready(self) -> bool:
@@ -81,9 +86,8 @@ class RunningRound(QObject):
     @property
     def steps_freely(self) -> bool:
         """Whether the hand may move through the swing now."""
-        if self.phase in (Phase.ARGUED, Phase.OVER):
-            return True
-        return self.phase is Phase.ANSWERING and self.settings.shown == "steps"
+        argued = self.phase is Phase.ARGUED
+        return argued or (self.phase is Phase.ANSWERING and self.settings.shown == "steps")
 
     # Its way
 

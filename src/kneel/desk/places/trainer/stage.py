@@ -16,6 +16,7 @@ from kneel.desk.widgets.text import CENTRE, wide, write
 from kneel.desk.widgets.theme import Look, font
 from kneel.trainer.asked import asked_faults
 from kneel.trainer.records import Sure
+from kneel.trainer.scores import unit_of
 from kneel.trainer.words import sized
 
 SURE_KEYS = {
@@ -74,7 +75,7 @@ class TrainerStage(Canvas):
             self._round.shown()
 
     def _on_round(self) -> None:
-        self.plain = self._round.phase not in (Phase.ARGUED, Phase.OVER)
+        self.plain = self._round.phase is not Phase.ARGUED
         self.update()
 
     @property
@@ -132,8 +133,7 @@ class TrainerStage(Canvas):
         """Half a centimetre, or a degree, more or less of the number that is asked."""
         round_ = self._round
         if round_.sized and round_.phase is Phase.ANSWERING:
-            asked = asked_faults()[round_.sized]
-            step = 0.5 if asked.shape in ("across", "up") else 1.0
+            step = 0.5 if unit_of(round_.sized) == "cm" else 1.0
             round_.say_size(round_.said.get(round_.sized, 0.0) + by * step)
 
     def wheelEvent(self, event: QWheelEvent) -> None:

@@ -34,10 +34,6 @@ class Stick:
             end = x + self.way * value / self.cm_per_px
             tick = self.leg / 4
             return [((x, y - tick), (x, y + tick)), ((end, y - tick), (end, y + tick)), ((x, y), (end, y))]
-        if self.asked.shape == "up":
-            end = y - value / self.cm_per_px
-            tick = self.leg / 4
-            return [((x - tick, y), (x + tick, y)), ((x - tick, end), (x + tick, end)), ((x, y), (x, end))]
         angle = np.radians(value)
         along, over = float(np.sin(angle)) * self.leg, float(np.cos(angle)) * self.leg
         if self.asked.shape == "lean":
@@ -53,8 +49,6 @@ class Stick:
         shape = self.asked.shape
         if shape == "across":
             found = self.way * dx * self.cm_per_px
-        elif shape == "up":
-            found = -dy * self.cm_per_px
         elif shape == "lean":
             found = float(np.degrees(np.arctan2(self.way * dx, -dy)))
         elif shape == "bend":

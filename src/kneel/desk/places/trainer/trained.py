@@ -7,8 +7,8 @@ import msgspec
 from kneel.desk.operations import Jobs
 from kneel.desk.swing.figures import Figures
 from kneel.desk.swing.intake import clip_ref
+from kneel.desk.swing.looked_at import LookedAtSwing
 from kneel.desk.swing.opening import Callbacks, Opened
-from kneel.desk.swing.shown import SwingShown
 from kneel.evidence import Shelf, Stretch
 from kneel.footage import FrameStore
 from kneel.footage.content import content_of
@@ -19,16 +19,12 @@ from kneel.trainer.records import Stocked
 from kneel.trainer.stock import OnShelf
 
 
-class TrainedSwing(SwingShown):
+class TrainedSwing(LookedAtSwing):
     """The swing that is asked about, or none."""
 
     def __init__(self, jobs: Jobs) -> None:
         super().__init__(jobs)
         self.stocked: Stocked | None = None
-
-    def callbacks(self) -> Callbacks:
-        """What its frame store tells it."""
-        return Callbacks(self, self.picture_ready.emit, self.filling.emit, self.failed.emit)
 
     def take(self, opened: Opened, stocked: Stocked) -> None:
         """Show what was opened in place of what was there."""
@@ -45,12 +41,6 @@ class TrainedSwing(SwingShown):
         frame = self.numbers.shown(asked.at)
         if frame is not None:
             self.cursor.go(frame)
-
-    def let_go(self) -> None:
-        """Nobody looks at it any more."""
-        if self._open is not None:
-            self._open.let_go()
-            self._open = None
 
 
 def open_trained(one: OnShelf, callbacks: Callbacks) -> Opened:

@@ -30,6 +30,7 @@ from kneel.desk.swing.opening import Opened
 from kneel.desk.widgets.language import tr
 from kneel.desk.widgets.text import worded
 from kneel.desk.widgets.token import Token, TokenRow
+from kneel.trainer.asked import asked_faults
 from kneel.trainer.due import Due, due_after
 from kneel.trainer.records import Answer, Settings
 from kneel.trainer.rounds import choose
@@ -149,7 +150,7 @@ class TrainerPlace(Place):
         return (self.stage,)
 
     def hints(self) -> str:
-        if self.round.phase in (Phase.IDLE, Phase.OVER):
+        if self.round.idle:
             return tr("↵ a round    F1 all keys")
         if self.round.phase is Phase.ARGUED:
             return tr("↵ next    ← → a frame    Z without the fault    1 … 8 where it shows    F1 all keys")
@@ -223,13 +224,13 @@ class TrainerPlace(Place):
                 self._argue()
         elif phase is Phase.ARGUED:
             self.round.next()
-        elif phase in (Phase.IDLE, Phase.OVER):
+        elif self.round.idle:
             self.begin()
 
     def _argue(self) -> None:
         answer = self.round.answer
         if answer is not None:
-            first = [*(k for k in answer.present if k not in answer.named), *answer.present, *answer.named]
+            first = [*answer.missed, *answer.present, *answer.named]
             if first:
                 self.trained.argue(first[0])
         self.stage.setFocus()
@@ -264,10 +265,10 @@ class TrainerPlace(Place):
         stocked = self.round.stocked
         if stocked is not None and key and self.round.steps_freely:
             self.stage.player.pause()
-            self.trained.cursor.go(round(stocked.checkpoints[self._actions.moment_of(key)]))
+            self.trained.cursor.go(round(stocked.checkpoints[asked_faults()[key].at]))
 
     def _toggle_ghost(self) -> None:
-        if self.round.phase in (Phase.ARGUED, Phase.OVER):
+        if self.round.phase is Phase.ARGUED:
             self.trained.aim.toggle(Aimed.GHOST)
 
     # What is told
@@ -290,7 +291,7 @@ class TrainerPlace(Place):
     def tell(self) -> None:
         """Show all anew."""
         round_ = self.round
-        idle = round_.phase in (Phase.IDLE, Phase.OVER)
+        idle = round_.idle
         settings = self.settings if idle else round_.settings
         speed, then = SHOWN[settings.shown]
         said = {
