@@ -7,6 +7,7 @@ import signal
 import subprocess
 import sys
 import textwrap
+import threading
 import time
 import wave
 from pathlib import Path
@@ -30,6 +31,7 @@ from kneel.book.maintenance.purge import hide, purge
 from kneel.book.repository import students
 from kneel.cli.main import main
 from kneel.desk.operations import microphone as mic
+from kneel.desk.places.review import opened
 from kneel.desk.places.review.film import write_film
 from kneel.desk.places.review.recorder import Doing
 from kneel.desk.swing.aim import Aimed
@@ -448,8 +450,8 @@ def test_a_review_is_recorded_paused_said_anew_edited_and_filmed(qtbot, window, 
     press(qtbot, stage, Qt.Key.Key_R, Qt.KeyboardModifier.ControlModifier)
     qtbot.waitUntil(lambda: window.place is window.review, timeout=PATIENCE_MS)
     place = window.review
-    qtbot.waitUntil(lambda: place.history is not None and place.list.count() == 1, timeout=PATIENCE_MS)
-    review = place.history.now
+    qtbot.waitUntil(lambda: place.shown.history is not None and place.list.count() == 1, timeout=PATIENCE_MS)
+    review = place.shown.history.now
     assert len(review.takes) == 2 and review.golfer == desk.swing.golfer
     assert review.seconds == pytest.approx(first - 0.5 + review.takes[1].seconds, abs=0.15)
     states = [seen for _, _, seen in Course(review).runs()]
@@ -470,10 +472,10 @@ def test_a_review_is_recorded_paused_said_anew_edited_and_filmed(qtbot, window, 
     place.wave.chosen = (0.2, 0.7)
     place._refresh()
     place.buttons["cut"].click()
-    qtbot.waitUntil(lambda: load_review(place.path).seconds < whole, timeout=PATIENCE_MS)
-    assert place.history.now.seconds == pytest.approx(whole - 0.5, abs=0.01)
+    qtbot.waitUntil(lambda: load_review(place.shown.path).seconds < whole, timeout=PATIENCE_MS)
+    assert place.shown.history.now.seconds == pytest.approx(whole - 0.5, abs=0.01)
     window.undo()
-    qtbot.waitUntil(lambda: load_review(place.path) == review, timeout=PATIENCE_MS)
+    qtbot.waitUntil(lambda: load_review(place.shown.path) == review, timeout=PATIENCE_MS)
     window.redo()
     place.player.go(0.1)
     qtbot.waitUntil(lambda: bool(place.screen._canvases), timeout=PATIENCE_MS)
@@ -481,11 +483,42 @@ def test_a_review_is_recorded_paused_said_anew_edited_and_filmed(qtbot, window, 
     place.player.toggle()
     qtbot.waitUntil(lambda: place.player.at > 0.4, timeout=PATIENCE_MS)
     place.player.pause()
-    place.write(upright=False)
-    kept = place.path.parent
+    place._actions.write(upright=False)
+    kept = place.shown.path.parent
     qtbot.waitUntil(lambda: any(kept.glob("*.mp4")), timeout=PATIENCE_MS)
     with av.open(str(next(kept.glob("*.mp4")))) as film:
-        assert float(film.duration) / av.time_base == pytest.approx(place.history.now.seconds, abs=0.2)
+        assert float(film.duration) / av.time_base == pytest.approx(place.shown.history.now.seconds, abs=0.2)
+
+
+def test_what_is_on_show_is_of_the_student_on_the_desk(qtbot, window, demo, monkeypatch):
+    """Another student's swing is opened: the one before is not shown, nor does a sound go under theirs."""
+    documents = [demo / SWING, next(demo.glob("[!m]*-iron.swing.json"))]
+    kept = demo / "kept"
+    kept.mkdir()
+    paths = [kept / f"{name}.review.json" for name in "ab"]
+    for path, document in zip(paths, documents, strict=True):
+        save_review(path, review_of(document, [], 1.0))
+    place = window.review
+    for path, document in zip(paths, documents, strict=True):
+        open_clip(qtbot, window, document)
+        window.go_to(place)
+        qtbot.waitUntil(lambda path=path: place.shown.path == path, timeout=PATIENCE_MS)
+        assert place.list.count() == 1
+    written(demo / "voice.wav", clicks_at([0.3], 1.0))
+    before, other_is_shown = paths[0].read_bytes(), threading.Event()
+    monkeypatch.setattr(opened, "read_voice", lambda _: other_is_shown.wait(PATIENCE_MS / 1000))
+    place._actions.lay_under(demo / "voice.wav")
+    place.shown.open(paths[0])
+    qtbot.waitUntil(lambda: place.shown.path == paths[0], timeout=PATIENCE_MS)
+    other_is_shown.set()
+    qtbot.waitUntil(lambda: not place.shown._savers.busy, timeout=PATIENCE_MS)
+    assert paths[0].read_bytes() == before and not place.wave._samples.any()
+    assert not list(kept.glob("*.wav")), "what was laid under nobody's review is not left lying"
+    paths[0].unlink()
+    open_clip(qtbot, window, documents[0])
+    window.go_to(place)
+    qtbot.waitUntil(lambda: place.shown.path is None and not place.list.count(), timeout=PATIENCE_MS)
+    assert not place.buttons["play"].isEnabled()
 
 
 def test_a_full_disk_ends_the_recording_and_keeps_what_there_is(qtbot, window, demo, monkeypatch):
@@ -501,8 +534,8 @@ def test_a_full_disk_ends_the_recording_and_keeps_what_there_is(qtbot, window, d
     monkeypatch.setattr(VoiceWriter, "write", full)
     qtbot.waitUntil(lambda: window.place is window.review, timeout=PATIENCE_MS)
     assert "No space left" in told[0] and "is safe" in told[0]
-    qtbot.waitUntil(lambda: window.review.history is not None, timeout=PATIENCE_MS)
-    assert 0.9 < window.review.history.now.seconds < 3.0
+    qtbot.waitUntil(lambda: window.review.shown.history is not None, timeout=PATIENCE_MS)
+    assert 0.9 < window.review.shown.history.now.seconds < 3.0
 
 
 def test_without_a_microphone_a_review_is_silent_and_a_sound_file_is_laid_under(
@@ -516,19 +549,19 @@ def test_without_a_microphone_a_review_is_silent_and_a_sound_file_is_laid_under(
     assert recorder.silent and "laid under" in window.status_bar.text()
     recorder.stop()
     place = window.review
-    qtbot.waitUntil(lambda: place.history is not None, timeout=PATIENCE_MS)
-    assert place.history.now.takes[0].voice is None and not place.wave._samples.any()
+    qtbot.waitUntil(lambda: place.shown.history is not None, timeout=PATIENCE_MS)
+    assert place.shown.history.now.takes[0].voice is None and not place.wave._samples.any()
     told = []
     place.failed.connect(told.append)
     (tmp_path / "no.wav").write_bytes(b"nothing")
-    place.lay_under(tmp_path / "no.wav")
+    place._actions.lay_under(tmp_path / "no.wav")
     qtbot.waitUntil(lambda: bool(told), timeout=PATIENCE_MS)
-    assert "nothing was changed" in told[0] and place.history.undo_label is None
+    assert "nothing was changed" in told[0] and place.shown.history.undo_label is None
     written(tmp_path / "voice.wav", clicks_at([0.3], 1.0))
-    place.lay_under(tmp_path / "voice.wav")
+    place._actions.lay_under(tmp_path / "voice.wav")
     qtbot.waitUntil(lambda: bool(place.wave._samples.any()), timeout=PATIENCE_MS)
     assert heard_near(place.wave._samples, 0.3, 0.1) == pytest.approx(0.3, abs=0.005)
-    assert load_review(place.path).takes[0].voice is not None
+    assert load_review(place.shown.path).takes[0].voice is not None
 
 
 def test_a_recording_that_was_broken_off_is_there_when_its_swing_is_opened(qtbot, window, demo, monkeypatch):

@@ -174,14 +174,14 @@ def take_review(desk: Desk) -> None:
             desk.settle(lambda: True)
     recorder.stop()
     place = window.review
-    desk.settle(lambda: window.place is place and place.history is not None)
+    desk.settle(lambda: window.place is place and place.shown.history is not None)
     place.player.go(0.5 * place.player.seconds)
     place.wave.chosen = (0.62 * place.player.seconds, 0.78 * place.player.seconds)
     place.wave.chose.emit()
     desk.settle(lambda: any(canvas.exact for canvas in place.screen._canvases.values()))
     desk.shoot("review")
-    place.write(upright=False)
-    desk.settle(lambda: any(place.path.parent.glob("*.mp4")))
+    place._actions.write(upright=False)
+    desk.settle(lambda: any(place.shown.path.parent.glob("*.mp4")))
     window.go_to(window.bench)
 
 

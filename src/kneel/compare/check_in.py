@@ -49,7 +49,19 @@ class Answer:
 def answered(
     plan: Plan, before: Sequence[Member], after: Sequence[Member], asked: Sequence[AskedNumber]
 ) -> Answer:
-    """Hold swings before and after a plan's weeks against its number, its guards and all else ``asked``."""
+    """Hold swings before and after a plan's weeks against its number, its guards and all else ``asked``.
+
+    >>> from datetime import date
+    >>> from kneel.compare.difference import two_sides
+    >>> from kneel.judge.numbers import OfSwing
+    >>> from kneel.model import Aim
+    >>> from kneel.motion.example import example
+    >>> sides = two_sides([OfSwing(example())], [OfSwing(example(0.0))])
+    >>> aim = Aim("pelvis_shift", "top", "cm", "up", -2.0, 1.0)
+    >>> plan = Plan("sway", "d", aim, (0.0,) * 4, date(2026, 9, 1), 14, (0,), 20, date(2026, 9, 14))
+    >>> answered(plan, *sides, []).outcome.value
+    'too few'
+    """
     aim = plan.aim
     wanted = AskedNumber(aim.measure, aim.at, aim.by)
     guards = [AskedNumber(g.measure, g.at, g.by) for g in plan.guards]

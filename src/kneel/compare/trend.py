@@ -298,7 +298,14 @@ def _line_of(rows: Sequence[Row], measure: str, at: str, program: str) -> Kin:
 
 
 def each_once(rows: Sequence[R]) -> list[R]:
-    """One row a swing: of several documents of one swing of one clip the newest, since they are no two."""
+    """One row a swing: of several documents of one swing of one clip the newest, since they are no two.
+
+    >>> from types import SimpleNamespace as Row
+    >>> facts = Row(moments={})
+    >>> rows = [Row(id=number, content=clip, facts=facts) for number, clip in ((1, "a"), (2, "b"), (3, "a"))]
+    >>> [one.id for one in each_once(rows)]
+    [2, 3]
+    """
     kept: list[R] = []
     for one in reversed(rows):
         if not any(same_swing(one, other) for other in kept):
@@ -307,7 +314,14 @@ def each_once(rows: Sequence[R]) -> list[R]:
 
 
 def same_swing(one: Row, other: Row) -> bool:
-    """Whether two rows are of one swing: of one clip, and mostly of the same of its frames."""
+    """Whether two rows are of one swing: of one clip, and mostly of the same of its frames.
+
+    >>> from types import SimpleNamespace as Row
+    >>> spans = ({"address": 1, "finish": 20}, {"address": 3, "finish": 21}, {"address": 40, "finish": 60})
+    >>> first, again, later = (Row(content="a", facts=Row(moments=span)) for span in spans)
+    >>> same_swing(first, again), same_swing(first, later)
+    (True, False)
+    """
     if (one.content or str(one.clip)) != (other.content or str(other.clip)):
         return False
     spans = [sorted(row.facts.moments.values()) for row in (one, other)]
@@ -350,7 +364,13 @@ def named_first(
     roots: Sequence[tuple[str, str]],
     knowledge: Knowledge,
 ) -> list[tuple[str, str]]:
-    """Which number to show first: the running plan's, the last roots', what decides faults, then the rest."""
+    """Which number to show first: the running plan's, the last roots', what decides faults, then the rest.
+
+    >>> from kneel.judge.knowledge import shipped
+    >>> told = [("pelvis_shift", "top", 3), ("head_lift", "impact", 3)]
+    >>> named_first(told, Student("Lorcan"), [("head_lift", "impact")], shipped())[0]
+    ('head_lift', 'impact')
+    """
     plans = [(plan.aim.measure, plan.aim.at) for plan in reversed(student.plans)]
     checks = [
         (check.measure, at)

@@ -79,11 +79,17 @@ class School(KnowledgeTable, frozen=True):
         return own or _nearest([w for w in told if not w.fault], club, kind)
 
     def of_fault(
-        self, measure: str, at: str, club: Club, fault: str, kind: Kind = Kind.FULL
+        self,
+        measure: str,
+        at: str,
+        club: Club,
+        fault: str,
+        kind: Kind = Kind.FULL,
+        own: Window | None = None,
     ) -> Window | None:
-        """The window that the school has for one fault alone; it stands over the fault's own limits."""
+        """The window that is for one fault alone: the school's, which stands over the fault's ``own``."""
         told = (w for w in self.window if w.measure == measure and at in w.at)
-        return _nearest([w for w in told if fault and w.fault == fault], club, kind)
+        return _nearest([w for w in told if fault and w.fault == fault], club, kind) or own
 
 
 def _nearest(fit: Sequence[Window], club: Club, kind: Kind) -> Window | None:

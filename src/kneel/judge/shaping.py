@@ -117,10 +117,10 @@ def fault_window(
     >>> fault_window(centred, "sway", "pelvis_shift", "top") is None
     True
     """
-    theirs = whole.of_fault(measure, at, club or Club.IRON, fault, kind or Kind.FULL)
     checks = in_use().faults[fault].check if fault in in_use().faults else ()
-    own = (check.own for check in checks if check.measure == measure and at in check.at)
-    return theirs or next((one for one in own if one is not None), None)
+    told = (check.own for check in checks if check.measure == measure and at in check.at)
+    own = next((one for one in told if one is not None), None)
+    return whole.of_fault(measure, at, club or Club.IRON, fault, kind or Kind.FULL, own)
 
 
 def restored(

@@ -100,9 +100,9 @@ def _weighed_at(
         return Weighed(check, at, why=Why.VIEW, reason=_only_from(check))
     own = aimed.window(check.measure, at) if aimed else None
     club, kind = numbers.club, numbers.kind
-    theirs = own or school.of_fault(check.measure, at, club, fault.key, kind)
-    found = theirs or check.own or school.find(check.measure, at, club, kind=kind)
-    usual = theirs is None and check.own is not None
+    alone = own or school.of_fault(check.measure, at, club, fault.key, kind, check.own)
+    found = alone or school.find(check.measure, at, club, kind=kind)
+    usual = alone is not None and alone == check.own
     beyond_it = numbers.kind is Kind.EXAGGERATION
     window = found and of_kind(beyond(found, check.side) if beyond_it else found, numbers.kind, at)
     told = numbers.tell(check.measure, at)

@@ -60,6 +60,10 @@ def analyse_swing(
     than hand marks saw them, ``strikes`` are those heard, ``camera`` is how it
     moved, ``plate`` what a pressure plate recorded, ``crowd`` whether another of
     those seen may be the golfer.
+
+    >>> study = analyse_swing(Swing(), np.arange(120) / 60, {})
+    >>> dict(study.checkpoints), study.warnings[0]
+    ({}, 'The checkpoints cannot be found without the hands: mark the grip or the wrists.')
     """
     clip = swing.clip
     width, height = (clip.width, clip.height) if clip else (1280, 720)

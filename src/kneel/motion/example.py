@@ -8,8 +8,10 @@ import numpy as np
 
 from kneel.model import Hand, PointRows, Stature, View
 from kneel.motion.analysis import analyse
+from kneel.motion.checkpoints.middle import Middle
 from kneel.motion.setup import Setup
 from kneel.motion.sightings import from_rows
+from kneel.motion.signal import Path, even_path
 from kneel.motion.study import Study
 
 RATE, FRAMES = 60.0, 120
@@ -59,3 +61,14 @@ def example(shift_cm: float = -6.0, hand: Hand = Hand.RIGHT) -> Study:
     sigma = {name: np.full(FRAMES, SIGMA_PX) for name in points}
     rows = PointRows(frames, frames / RATE, points, sigma)
     return analyse(rows.times_s, from_rows(rows), setup)
+
+
+def example_hands(until: int = FRAMES) -> tuple[Path, Middle, float]:
+    """The hands of that swing up to a frame, how well they are known, and pixels per metre.
+
+    >>> hands, error, px_per_m = example_hands()
+    >>> round(float(np.ptp(hands.plain[:, 1]) / px_per_m), 1), round(error.sigma(0.5), 1)
+    (1.0, 1.5)
+    """
+    grip = example().tracks["grip"]
+    return even_path(grip.times_s[:until], grip.xy[:until], smooth_s=0.016), Middle([grip]), 100 * PX_PER_CM

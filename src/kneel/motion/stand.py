@@ -129,6 +129,11 @@ def find_stand(
 
     ``direction`` is +1 where the target (down the line: the ball line) is at image right,
     ``px_per_m`` a rough scale, ``centre_x`` the picture's middle column where it is known.
+
+    >>> plumb = (600.0, 100.0, 614.0, 500.0)
+    >>> leaning = find_stand(View.FACE_ON, lambda _: None, direction=1, px_per_m=300.0, plumb=plumb)
+    >>> round(abs(leaning.roll_deg), 1)
+    1.8
     """
     clues = []
     if plumb is not None:

@@ -71,7 +71,7 @@ class Reviewing(QObject):
 
     def _show(self, document: Path) -> None:
         self.said.emit(tr("The review is kept with the swing: %s") % shown(document.name))
-        self._place.open(document)
+        self._place.shown.open(document)
         self.wanted.emit(self._place)
 
     def _say_anew(self, review: Review, document: Path, stretch: tuple[float, float]) -> None:

@@ -30,6 +30,10 @@ def find_backswing(
     """Address and top by the hands: where they come to rest at their highest, else where they turn.
 
     Fails where the hands hardly move.
+
+    >>> from kneel.motion.example import example_hands
+    >>> round(find_backswing(*example_hands(until=52), {}).top.time_s, 1)
+    0.8
     """
     if np.ptp(hands.xy, axis=0).max() < 0.3 * px_per_m or hands.speed.max() < 4 * hands.speed_noise:
         return Failed(f"{NO_SWING} the hands hardly move.")

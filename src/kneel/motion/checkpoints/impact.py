@@ -49,6 +49,14 @@ def find_impact(
     their first and last sighted frame index, ``strikes`` are those heard. From
     ``behind`` the golfer stands before ball and club: what looks like them is
     no witness. None where none speaks.
+
+    >>> from kneel.motion.checkpoints.phases import find_phases
+    >>> from kneel.motion.example import example_hands
+    >>> hands, error, px_per_m = example_hands()
+    >>> phases = find_phases(hands, error, px_per_m, {})
+    >>> heard = Moment(1.05, 0.003)
+    >>> round(find_impact(phases, hands, error, {}, {}, px_per_m, [heard]).time_s, 3)
+    1.044
     """
     rough = _hands_return(phases, hands, error, px_per_m)
 

@@ -72,7 +72,16 @@ _Height = tuple[Path, tuple[Middle, Middle]]
 def find_levels(
     swing: Swinging, phases: Phases, impact: Moment | None, *, along: bool
 ) -> tuple[dict[str, Moment], list[str]]:
-    """The checkpoints at which an arm or the shaft is parallel to the ground, and why some are not told."""
+    """The checkpoints at which an arm or the shaft is parallel to the ground, and why some are not told.
+
+    >>> from kneel.motion.checkpoints.phases import find_phases
+    >>> from kneel.motion.example import example, example_hands
+    >>> hands, error, px_per_m = example_hands()
+    >>> swing = Swinging(example().tracks, hands, error, Hand.RIGHT, px_per_m, False, False)
+    >>> found, _ = find_levels(swing, find_phases(*example_hands(), {}), Moment(1.05, 0.01), along=False)
+    >>> 0.1 < found["half_back"].time_s < 0.8 < found["half_down"].time_s < 1.05
+    True
+    """
     top = phases.top.time_s
     start = phases.address.time_s if phases.address else float(swing.hands.t[0])
     strike = impact.time_s if impact else phases.fastest.time_s

@@ -75,7 +75,14 @@ def set_off(
 def comes_to_rest(
     times_s: FloatArray, xy: FloatArray, sigma_px: float, *, rough_s: float, begins_s: float, px_per_m: float
 ) -> Moment | None:
-    """When a path (T, 2) px comes to rest, about ``rough_s``: the same backward in time."""
+    """When a path (T, 2) px comes to rest, about ``rough_s``: the same backward in time.
+
+    >>> times = np.arange(200) / 100
+    >>> path = np.stack([300 * np.maximum(1.0 - times, 0) ** 3, 0 * times], axis=1)
+    >>> moment = comes_to_rest(times, path, 0.2, rough_s=0.95, begins_s=0.4, px_per_m=200.0)
+    >>> abs(moment.time_s - 1.0) < 0.02
+    True
+    """
     found = set_off(
         -times_s[::-1], xy[::-1], sigma_px, rough_s=-rough_s, begins_s=begins_s, px_per_m=px_per_m
     )

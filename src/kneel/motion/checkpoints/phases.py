@@ -95,6 +95,11 @@ def find_phases(
     already, which guides the rest. Fails where no swing shows: hands that
     never move a body's part, or that never reverse. A time read off a speed
     is as sure as that speed over how fast it changes (GUM 5.1.2).
+
+    >>> from kneel.motion.example import example_hands
+    >>> found = find_phases(*example_hands(), {})
+    >>> round(found.top.time_s, 1), round(found.fastest.time_s, 1), found.finished
+    (0.8, 1.0, True)
     """
     travel = np.ptp(hands.xy, axis=0).max()
     if travel < 0.3 * px_per_m or hands.speed.max() < 4 * hands.speed_noise:
@@ -175,6 +180,11 @@ def reversal(hands: Path, error: Middle, low: int) -> Moment:
     """Refine the top: when the hands are slowest, by a polynomial through their places.
 
     Hands leave the top faster than they come to it, so that smoothing would draw it earlier.
+
+    >>> from kneel.motion.example import example_hands
+    >>> hands, error, _ = example_hands()
+    >>> round(reversal(hands, error, hands.index(0.75)).time_s, 1)
+    0.8
     """
     step = _step(hands)
     rest = _pause(hands, low)
@@ -230,7 +240,13 @@ def _pause(hands: Path, low: int) -> Moment | None:
 
 
 def still_before(hands: Path, error: Middle, top: int, earliest: int) -> Moment | None:
-    """The last still moment before the backswing, by where its speed grows from."""
+    """The last still moment before the backswing, by where its speed grows from.
+
+    >>> from kneel.motion.example import example_hands
+    >>> hands, error, _ = example_hands()
+    >>> round(still_before(hands, error, hands.index(0.8), 0).time_s, 1)
+    0.1
+    """
     if top < 4:
         return None
     speed = hands.speed[: top + 1]

@@ -43,6 +43,15 @@ def no_swing(
     """What speaks against a swing, in a sentence; None where nothing does.
 
     ``tracks`` are by anatomical name, ``px_per_m`` is a rough px per metre.
+
+    >>> from kneel.motion.checkpoints.phases import find_phases
+    >>> from kneel.motion.example import example, example_hands
+    >>> hands, error, px_per_m = example_hands()
+    >>> phases, tracks = find_phases(hands, error, px_per_m, {}), example().tracks
+    >>> no_swing(hands, phases, Moment(1.05, 0.01), tracks, px_per_m) is None
+    True
+    >>> no_swing(hands, phases, Moment(0.8, 0.01), tracks, px_per_m).split(":")[-1].split(".")[0]
+    ' the hands are down at once'
     """
     if impact is None:
         return None

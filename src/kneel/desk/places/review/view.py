@@ -2,18 +2,13 @@
 
 from __future__ import annotations
 
-import contextlib
 import datetime
-from collections.abc import Callable
-from dataclasses import dataclass
 from itertools import accumulate
 from pathlib import Path
 
 import numpy as np
-from msgspec.structs import replace
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import (
-    QFileDialog,
     QHBoxLayout,
     QListWidget,
     QListWidgetItem,
@@ -25,51 +20,28 @@ from PyQt6.QtWidgets import (
 from kneel.desk.operations import Lane, Operation, Task
 from kneel.desk.places.context import Context
 from kneel.desk.places.place import Handlers, Place
+from kneel.desk.places.review.actions import ReviewActions
 from kneel.desk.places.review.bar import clock_words
-from kneel.desk.places.review.film import titled, write_film
+from kneel.desk.places.review.film import titled
+from kneel.desk.places.review.opened import Loaded, OpenReview
 from kneel.desk.places.review.player import ReviewPlayer
 from kneel.desk.places.review.screen import Screen
 from kneel.desk.places.review.wave import Wave
 from kneel.desk.places.undoing import Undoing
-from kneel.desk.records.output_paths import OutputKeeper
 from kneel.desk.records.practice import Practice
 from kneel.desk.records.undo import Labels
 from kneel.desk.swing import OpenSwing
 from kneel.desk.swing.opening import Opened, open_to_read
 from kneel.desk.swing.replayed import ReplayedSwing, replayed
 from kneel.desk.widgets.card import CardBackground
-from kneel.desk.widgets.chooser import Choice, Chooser
 from kneel.desk.widgets.language import tr
 from kneel.desk.widgets.text import Label, tip
-from kneel.disk import shown
-from kneel.documents.swing_file import why
-from kneel.model import History, KneelError
-from kneel.model.review import Review
-from kneel.model.take import FileRef
-from kneel.review.beside import Lying, film_name, reviews_beside
-from kneel.review.edits import chapters, cut, trim
-from kneel.review.file import SUFFIX, files_of, load_review, save_review
-from kneel.review.sound import spoken
-from kneel.review.voice import read_voice
+from kneel.review.beside import Lying, reviews_beside
+from kneel.review.edits import chapters
+from kneel.review.file import SUFFIX
 from kneel.speech.practice import brief_day
 
 WIDE = 230
-FRAME_S = 1 / 30
-
-
-@dataclass(frozen=True)
-class Loaded:
-    """A review as it was read, with what is heard of it."""
-
-    path: Path
-    review: Review
-    samples: np.ndarray
-    notes: tuple[str, ...]
-
-
-def _load(path: Path) -> Loaded:
-    review = load_review(path)
-    return Loaded(path, review, *spoken(review))
 
 
 class ReviewPlace(Place):
@@ -84,27 +56,24 @@ class ReviewPlace(Place):
 
     def __init__(self, opened: OpenSwing, context: Context, practice: Practice) -> None:
         super().__init__(Undoing(opened, practice))
-        self._open, self._context = opened, context
+        self._open, self.context = opened, context
         look = context.look
-        self.path: Path | None = None
-        self.history: History[Review] | None = None
+        self.shown = OpenReview(self)
         self.screen, self.wave, self.player = Screen(look), Wave(look), ReviewPlayer(self)
         self.list, self.words = QListWidget(), Label()
         self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.list.setFrameShape(QListWidget.Shape.NoFrame)
         self.list.setSpacing(2)
         self.list.setAccessibleName(tr("Reviews of this student"))
-        self._readers = Lane(self, newest=True)
         self._listers = Lane(self, newest=True)
         self._openers = Lane(self, context.jobs, tr("opening the review’s swing"))
-        self._savers = Lane(self)
-        self._films = Lane(self, context.jobs, tr("writing the film of the review"))
         self.buttons: dict[str, QPushButton] = {}
+        self._actions = ReviewActions(self)
         self._build()
         self._connect()
 
     def _build(self) -> None:
-        left = CardBackground(self._context.look)
+        left = CardBackground(self.context.look)
         left.setFixedWidth(WIDE)
         heading = Label(tr("Spoken reviews"))
         heading.setProperty("role", "title")
@@ -142,6 +111,10 @@ class ReviewPlace(Place):
         row.addLayout(right, 1)
 
     def _connect(self) -> None:
+        self.shown.heard.connect(self._on_heard)
+        self.shown.changed.connect(self._on_changed)
+        self.shown.failed.connect(self.failed)
+        self.shown.said.connect(self.said)
         self.player.moved.connect(self.screen.go)
         self.player.moved.connect(self.wave.go)
         self.player.changed.connect(self._refresh)
@@ -155,22 +128,7 @@ class ReviewPlace(Place):
     # The place
 
     def handlers(self) -> Handlers:
-        return {
-            "play": self.player.toggle,
-            "back": lambda: self.player.go(self.player.at - FRAME_S),
-            "on": lambda: self.player.go(self.player.at + FRAME_S),
-            "back_ten": lambda: self.player.go(self.player.at - 1.0),
-            "on_ten": lambda: self.player.go(self.player.at + 1.0),
-            "first": lambda: self.player.go(0.0),
-            "last": lambda: self.player.go(self.player.seconds),
-            "review_play": self.player.toggle,
-            "review_cut": self.cut_out,
-            "review_trim": self.keep_only,
-            "review_again": self.say_anew,
-            "review_under": self.choose_sound,
-            "review_film": self.choose_film,
-            "review_delete": self.ask_to_delete,
-        }
+        return self._actions.table()
 
     def picture_parts(self) -> tuple[QWidget, ...]:
         return self.screen, self.wave
@@ -179,7 +137,7 @@ class ReviewPlace(Place):
         return tr("space play    ← → a frame    drag over the voice to choose a stretch    F1 all keys")
 
     def enter(self) -> None:
-        self._list()
+        self.list_reviews()
         self.wave.setFocus()
         self._refresh()
 
@@ -191,25 +149,23 @@ class ReviewPlace(Place):
         self.screen.forget()
 
     def steps(self) -> Labels:
-        if self.history is None:
-            return super().steps()
-        return self.history.undo_label, self.history.redo_label
+        history = self.shown.history
+        return (history.undo_label, history.redo_label) if history is not None else super().steps()
 
     def undo(self) -> None:
-        if self.history is not None and self.history.undo():
-            self._changed()
+        self.shown.undo()
 
     def redo(self) -> None:
-        if self.history is not None and self.history.redo():
-            self._changed()
+        self.shown.redo()
 
     # Which review
 
     def _on_opened(self) -> None:
         if self.isVisible():
-            self._list()
+            self.list_reviews()
 
-    def _list(self) -> None:
+    def list_reviews(self) -> None:
+        """The reviews that lie beside the clip on the desk."""
         clip = self._open.store.info.path if self._open.store is not None else None
         if clip is None:
             self.words.setText(tr("Open a swing of the student on the Bench first."))
@@ -237,52 +193,47 @@ class ReviewPlace(Place):
             item.setData(Qt.ItemDataRole.UserRole, str(one.path))
             item.setToolTip(tip(one.wrong or one.path.name))
             self.list.addItem(item)
-            if one.path == self.path:
+            if one.path == self.shown.path:
                 self.list.setCurrentItem(item)
         none = tr(
             "None yet. On the Bench Ctrl+R begins one: what you show and say is kept, never the screen."
         )
         self.words.setText("" if found else none)
-        if self.path is None and found and found[0].review is not None:
-            self.open(found[0].path)
+        # What is on show is of the student on the desk, never of who was there before.
+        readable = [one.path for one in found if one.review is not None]
+        if self.shown.path not in readable:
+            if self.shown.path is not None:
+                self.shown.close()
+            if readable:
+                self.shown.open(readable[0])
 
     def _on_row(self, item: QListWidgetItem) -> None:
-        self.open(Path(item.data(Qt.ItemDataRole.UserRole)))
+        self.shown.open(Path(item.data(Qt.ItemDataRole.UserRole)))
 
-    def open(self, path: Path) -> None:
-        """Show a review."""
-        self._readers.start(
-            Operation(work=lambda _: _load(path), done=self._take, failed=lambda e: self.failed.emit(str(e)))
-        )
-
-    def _take(self, loaded: Loaded) -> None:
-        same = loaded.path == self.path
-        self.path = loaded.path
-        if not same or self.history is None:
-            self.history = History(loaded.review)
-        elif loaded.review != self.history.now:
-            self.history.push(tr("Say a stretch anew"), loaded.review)
-        self._show(loaded.samples, same=same)
-        for note in loaded.notes:
-            self.failed.emit(note)
-        if not same:
-            self.player.go(0.0)
-
-    def _show(self, samples: np.ndarray, *, same: bool) -> None:
-        assert self.history is not None
-        review = self.history.now
+    def _on_heard(self, loaded: Loaded, same: bool) -> None:
+        review = loaded.review
         marks = [(one.start_s, titled(one, review)) for one in chapters(review)]
         joins = list(accumulate(piece.seconds for piece in review.pieces))[:-1]
         self.screen.show_review(review, same=same)
-        self.wave.show_review(review.seconds, samples, marks, joins)
-        self.player.show_review(review.seconds, samples)
+        self.wave.show_review(review.seconds, loaded.samples, marks, joins)
+        self.player.show_review(review.seconds, loaded.samples)
+        self._refresh()
+        if not same:
+            self.player.go(0.0)
+
+    def _on_changed(self) -> None:
+        self.wave.chosen = None
+        if self.shown.now is None:
+            self.screen.show_review(None, same=False)
+            self.wave.show_review(0.0, np.zeros(0, np.float32), [], [])
         self._refresh()
 
     def _open_swing(self, number: int) -> None:
-        if self.history is None or number >= len(self.history.now.swings):
+        review = self.shown.now
+        if review is None or number >= len(review.swings):
             return
-        document, path = Path(self.history.now.swings[number].document), self.path
-        jobs = self._context.jobs
+        document, path = Path(review.swings[number].document), self.shown.path
+        jobs = self.context.jobs
 
         def failed(error: Exception) -> None:
             self.screen.wrong[number] = str(error)
@@ -299,185 +250,12 @@ class ReviewPlace(Place):
             del self.screen.wrong[number]
             self.screen.have(number, replayed(made, opened))
 
-        self._openers.start(Operation(subject=lambda: (path, self.path), work=work, done=done, failed=failed))
-
-    # Edits
-
-    def _change(self, label: str, edit: Callable[[Review], Review]) -> None:
-        if self.history is None:
-            return
-        try:
-            made = edit(self.history.now)
-        except ValueError as error:
-            self.said.emit(str(error).capitalize() + ".")
-            return
-        if self.history.push(label, made):
-            self._changed()
-
-    def _changed(self) -> None:
-        """Another state: what is heard is made anew, and it is saved."""
-        assert self.history is not None and self.path is not None
-        review, path = self.history.now, self.path
-        self.wave.chosen = None
-
-        def work(_: Task) -> Loaded:
-            save_review(path, review)
-            return Loaded(path, review, *spoken(review))
-
-        def done(loaded: Loaded) -> None:
-            if self.history is not None and loaded.review is self.history.now:
-                self._show(loaded.samples, same=True)
-
-        self._savers.start(Operation(work=work, done=done, failed=lambda e: self.failed.emit(str(e))))
-        self._refresh()
-
-    def cut_out(self) -> None:
-        """Take the chosen stretch out."""
-        chosen = self._stretch()
-        if chosen is not None:
-            self._change(tr("Cut out a stretch"), lambda review: cut(review, *chosen))
-
-    def keep_only(self) -> None:
-        """Keep the chosen stretch alone."""
-        chosen = self._stretch()
-        if chosen is not None:
-            self._change(tr("Keep a stretch alone"), lambda review: trim(review, *chosen))
-
-    def _stretch(self) -> tuple[float, float] | None:
-        if self.wave.chosen is None:
-            self.said.emit(tr("Drag over the voice to choose a stretch first."))
-        return self.wave.chosen
-
-    def say_anew(self) -> None:
-        """Say the chosen stretch anew, or all from here on."""
-        if self.history is not None and self.path is not None:
-            self.player.pause()
-            stretch = self.wave.chosen or (self.player.at, self.history.now.seconds)
-            self.again.emit(self.history.now, self.path, stretch)
-
-    def choose_sound(self) -> None:
-        """Ask for a sound file to be laid under the review."""
-        if self.history is None:
-            return
-        kinds = "*.wav *.mp3 *.m4a *.flac *.ogg *.opus"
-        name, _ = QFileDialog.getOpenFileName(self, tr("Lay a sound file under it"), "", kinds)
-        if name:
-            self.lay_under(Path(name))
-
-    def lay_under(self, sound: Path) -> None:
-        """Lay a sound file under the first take, from its beginning."""
-        history, path = self.history, self.path
-        if history is None or path is None:
-            return
-        voice = path.with_name(f"{path.name.removesuffix(SUFFIX)}.voice-1{sound.suffix.lower()}")
-
-        def work(_: Task) -> Path:
-            read_voice(sound)
-            try:
-                target = voice
-                if sound.resolve() != voice.resolve():
-                    number = 1
-                    while target.exists():
-                        number += 1
-                        target = voice.with_name(f"{voice.stem} {number}{voice.suffix}")
-                    target.write_bytes(sound.read_bytes())
-                    target.chmod(0o600)
-            except OSError as error:
-                raise KneelError(
-                    f"{shown(sound.name)} could not be kept beside the review ({why(error)}); "
-                    "nothing was changed."
-                ) from error
-            self._keeper().note(target)
-            return target
-
-        def done(target: Path) -> None:
-            take = replace(history.now.takes[0], voice=FileRef(str(target)), late_s=0.0, pace=1.0)
-            self._change(
-                tr("Lay a sound file under it"),
-                lambda review: replace(review, takes=(take, *review.takes[1:])),
-            )
-
-        self._savers.start(Operation(work=work, done=done, failed=lambda e: self.failed.emit(str(e))))
-
-    # Out
-
-    def _keeper(self) -> OutputKeeper:
-        assert self.history is not None
-        review = self.history.now
-        first, *rest = review.swings
-        documents = [Path(one.document) for one in rest]
-        return OutputKeeper(
-            self._context.records.books, Path(first.clip.path), Path(first.document), review.golfer, documents
+        self._openers.start(
+            Operation(subject=lambda: (path, self.shown.path), work=work, done=done, failed=failed)
         )
-
-    def choose_film(self) -> None:
-        """Choose how it is written."""
-        choices = [
-            Choice(tr("Wide (1280 × 720)"), lambda: self.write(upright=False)),
-            Choice(tr("Upright (720 × 1280)"), lambda: self.write(upright=True)),
-        ]
-        Chooser(self.window(), self._context.look, tr("Save as film"), choices, typing=False).open(
-            self.buttons["film"]
-        )
-
-    def write(self, *, upright: bool) -> None:
-        """Write the film beside the clip, in the process beside the desk."""
-        if self.history is None or self.path is None or not self.history.now.swings:
-            return
-        path, beside, keeper = self.path, self._context.beside, self._keeper()
-
-        def work(task: Task) -> tuple[Path, tuple[str, ...]] | None:
-            out = film_name(path)
-            notes = beside.call(
-                write_film,
-                path,
-                out,
-                upright=upright,
-                long=True,
-                progress=task.progress,
-                stopped=task.stopped,
-            )
-            if notes is None:
-                return None
-            keeper.note(out)
-            return out, notes
-
-        def done(made: tuple[Path, tuple[str, ...]] | None) -> None:
-            if made is not None:
-                self.said.emit(" ".join((tr("Saved as %s.") % shown(f"kept/{made[0].name}"), *made[1])))
-
-        self._films.start(Operation(work=work, done=done, failed=lambda e: self.failed.emit(str(e))))
-
-    def ask_to_delete(self) -> None:
-        """Ask whether the review on show is to go."""
-        if self.path is None:
-            return
-        choices = [
-            Choice(tr("Delete %s for good") % shown(self.path.name), self.delete),
-            Choice(tr("Keep it"), lambda: None),
-        ]
-        Chooser(self.window(), self._context.look, tr("Delete the review?"), choices, typing=False).open(None)
-
-    def delete(self) -> None:
-        """Take the review and its voices away."""
-        path, history = self.path, self.history
-        if path is None or history is None:
-            return
-        self.player.pause()
-        self.path = self.history = None
-        self.screen.show_review(None, same=False)
-        self.wave.show_review(0.0, np.zeros(0, np.float32), [], [])
-
-        def work(_: Task) -> None:
-            for file in files_of(path, history.now):
-                with contextlib.suppress(OSError):
-                    file.unlink(missing_ok=True)
-
-        self._savers.start(Operation(work=work, ended=self._list))
-        self._refresh()
 
     def _refresh(self) -> None:
-        there, chosen = self.history is not None, self.wave.chosen is not None
+        there, chosen = self.shown.now is not None, self.wave.chosen is not None
         for key, button in self.buttons.items():
             button.setEnabled(there and (chosen or key not in ("cut", "trim")))
         self.buttons["play"].setText(tr("Pause") if self.player.playing else tr("Play"))

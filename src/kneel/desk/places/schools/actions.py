@@ -207,28 +207,20 @@ class SchoolActions:
         """Which number."""
         place = self._place
 
-        def take(key: str, fault: str = "") -> None:
+        def take(key: str, fault: str) -> None:
             place.measure, place.fault = key, fault
             place.refresh()
 
-        choices = [
-            Choice(
+        def choice(key: str, fault: str) -> Choice:
+            of_fault = tr("for %s alone") % in_use().faults[fault].title.lower() if fault else ""
+            return Choice(
                 tr(REGISTRY[key].title),
-                lambda k=key: take(k),
-                detail=tr(REGISTRY[key].positive),
-                checked=(key, "") == (place.measure, place.fault),
-            )
-            for key in place.measures()
-        ]
-        choices += [
-            Choice(
-                tr(REGISTRY[key].title),
-                lambda k=key, f=fault: take(k, f),
-                detail=tr("for %s alone") % in_use().faults[fault].title.lower(),
+                lambda: take(key, fault),
+                detail=of_fault or tr(REGISTRY[key].positive),
                 checked=(key, fault) == (place.measure, place.fault),
             )
-            for key, fault in place.alone()
-        ]
+
+        choices = [choice(*one) for one in place.numbers()]
         return self.offer(tr("Measure"), choices, typing=True)
 
     def choose_club(self) -> Chooser:

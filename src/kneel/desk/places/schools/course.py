@@ -128,25 +128,26 @@ def asked_by(knowledge: Knowledge, measure: str, at: str) -> list[str]:
     ]
 
 
-def faults_alone(knowledge: Knowledge, schools: Sequence[School]) -> list[tuple[str, str]]:
-    """Measure and fault of every number that decides a fault by limits of its own, by the faults' titles.
+def shapeable(knowledge: Knowledge, schools: Sequence[School]) -> list[tuple[str, str]]:
+    """Every number that can be shaped, as (measure, fault): what any of the schools asks of every swing, by
+    title, with no fault; then the limits that decide one fault alone, by the faults' titles.
 
     >>> from kneel.judge.knowledge import shipped
-    >>> faults_alone(shipped(), [shipped().school("centred")])[0]
-    ('lead_knee_flex_change', 'both_knees_straighten')
+    >>> found = shapeable(shipped(), [shipped().school("centred")])
+    >>> found[0], next(one for one in found if one[1])
+    (('plumb_fit', ''), ('lead_knee_flex_change', 'both_knees_straighten'))
     """
+    windows = [window for school in schools for window in school.window]
     own = {
         (check.measure, key)
         for key, fault in knowledge.faults.items()
         for check in fault.check
         if check.own is not None
     }
-    own |= {(window.measure, window.fault) for school in schools for window in school.window if window.fault}
-    titled = [(measure, key) for measure, key in own if key in knowledge.faults]
-    return sorted(titled, key=lambda one: (knowledge.faults[one[1]].title, REGISTRY[one[0]].title))
+    found = own | {(window.measure, window.fault) for window in windows}
 
+    def by_title(one: tuple[str, str]) -> tuple[str, str]:
+        measure, fault = one
+        return knowledge.faults[fault].title if fault else "", REGISTRY[measure].title
 
-def measures_of(schools: Sequence[School]) -> list[str]:
-    """The measures that any of the schools asks of, by title."""
-    found = {window.measure for school in schools for window in school.window if not window.fault}
-    return sorted(found, key=lambda key: REGISTRY[key].title)
+    return sorted((one for one in found if not one[1] or one[1] in knowledge.faults), key=by_title)

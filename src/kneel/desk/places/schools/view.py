@@ -17,8 +17,7 @@ from kneel.desk.places.schools.course import (
     asked_by,
     columns_of,
     course_of,
-    faults_alone,
-    measures_of,
+    shapeable,
     windows_of,
 )
 from kneel.desk.places.schools.shelf import Shelf
@@ -218,29 +217,19 @@ class SchoolsPlace(Place):
         known = self.schools()
         if self.school_key not in known or self._whole_or_none(self.school_key) is None:
             self.school_key = FIRST if FIRST in known else next(iter(known))
-        measures = self.measures()
-        if self.fault and (self.measure, self.fault) not in self.alone():
-            self.measure = self.fault = ""
-        if not self.fault and self.measure not in measures:
-            self.measure = next((key for key in measures if self._open_lane(key)), measures[0])
+        numbers = self.numbers()
+        if (self.measure, self.fault) not in numbers:
+            reading = self._open.numbers.reading
+            first = (reading.first.measure, "") if reading is not None and reading.first is not None else None
+            self.measure, self.fault = first if first in numbers else numbers[0]
         self._list_schools(known)
         self._show_windows()
         self._tell_school()
         self.two.tell(self.school, self.beside or self.base, shown=self.isVisible())
 
-    def measures(self) -> list[str]:
-        """The measures that can be shaped here."""
-        return measures_of([one for one in (self.school, self.beside) if one is not None])
-
-    def alone(self) -> list[tuple[str, str]]:
-        """Measure and fault of the limits that hold for one fault alone."""
-        return faults_alone(in_use(), [one for one in (self.school, self.beside) if one is not None])
-
-    def _open_lane(self, key: str) -> bool:
-        """Whether a measure decides what is spoken of first on the Bench."""
-        reading = self._open.numbers.reading
-        first = reading.first if reading is not None else None
-        return first is not None and first.measure == key
+    def numbers(self) -> list[tuple[str, str]]:
+        """The measures that can be shaped here, each with the fault for which alone it holds, or none."""
+        return shapeable(in_use(), [one for one in (self.school, self.beside) if one is not None])
 
     def _list_schools(self, known: dict[str, School]) -> None:
         self.list.blockSignals(True)
