@@ -2,24 +2,29 @@
 
 from __future__ import annotations
 
+import gc
 import hashlib
 import os
 import shutil
 from collections.abc import Callable, Iterator
 from importlib.resources import files
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 import pytest
 from hypothesis import settings
 from PyQt6 import sip
 from PyQt6.QtCore import QCoreApplication, QEvent, QSettings
+from sqlalchemy import Connection, event, inspect
 
 import kneel.sim.film
+from kneel.book.db import schema
 from kneel.demo.place import TODAY
 from kneel.desk.shell.app import make_application
 from kneel.desk.shell.window import Window
 from kneel.desk.swing import autosave, numbers
+from kneel.footage.store import FrameStore
 from kneel.model import Hand, PointRows
 from kneel.sim.camera import Camera
 from kneel.sim.film import Shoot
@@ -84,6 +89,39 @@ def beside_other_tests(monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setattr(kneel.sim.film, "WORTH_SHARING", 1_000_000)
 
 
+def pytest_collection_finish() -> None:
+    """What was loaded stays: it is not looked through for garbage again and again."""
+    gc.collect()
+    gc.freeze()
+
+
+_MADE_BY: list[tuple[str, Any]] = []
+"""What makes a new Book, statement by statement, as its migrations said it the first time."""
+
+
+@pytest.fixture(autouse=True)
+def new_books_are_quick(monkeypatch: pytest.MonkeyPatch) -> None:
+    """The migrations of a new Book say the same every time: they are run once, and then repeated."""
+    by_hand = schema.migrate
+
+    def migrate(db: Connection, to: str) -> None:
+        if db.dialect.name != "sqlite" or to != schema.newest() or inspect(db).get_table_names():
+            by_hand(db, to)
+            return
+        if not _MADE_BY:
+            event.listen(db, "before_cursor_execute", _note)
+            by_hand(db, to)
+            event.remove(db, "before_cursor_execute", _note)
+            return
+        for statement, values in _MADE_BY:
+            db.exec_driver_sql(statement, values)
+
+    def _note(_: object, __: object, statement: str, values: Any, ___: object, ____: object) -> None:
+        _MADE_BY.append((statement, values))
+
+    monkeypatch.setattr(schema, "migrate", migrate)
+
+
 _TRUTHS: dict[str, Truth] = {}
 
 
@@ -139,9 +177,12 @@ def demo(tmp_path: Path) -> Path:
 
 
 @pytest.fixture
-def window(qtbot, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Iterator[Window]:
+def window(
+    qtbot, request: pytest.FixtureRequest, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> Iterator[Window]:
     """The desk; what takes its time has tests of its own: the body model (test_looking), sets (test_rack),
-    filing in the Book (test_desk_book).
+    filing in the Book (test_desk_book), another camera's clip (test_desk_cameras), frames decoded before
+    they are asked for (those marked ``reads_ahead``).
     """
     monkeypatch.setattr("kneel.desk.swing.intake.installed", lambda: False)
     for waits in (
@@ -150,6 +191,9 @@ def window(qtbot, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Iterator[W
         "records.housekeeping.AFTER_MS",
     ):
         monkeypatch.setattr(f"kneel.desk.{waits}", 3_600_000)
+    monkeypatch.setattr("kneel.desk.places.bench.linking.MOST_TRIED", 0)
+    if request.node.get_closest_marker("reads_ahead") is None:
+        monkeypatch.setattr(FrameStore, "_ingest", lambda store: store._on_progress(store.held, store.held))
     # Swings for the Trainer are made in a process that would take the tests' time; it has a test of its own.
     monkeypatch.setattr("kneel.desk.places.trainer.stocking.Stocking._start", lambda self: None)
     _, _, look = make_application()

@@ -149,6 +149,7 @@ def test_bad_files_leave_what_is_open(qtbot, window, demo):
     assert "text, not a film" not in window.status_bar.text() and "A sentence." in window.status_bar.text()
 
 
+@pytest.mark.reads_ahead
 def test_playing_runs_in_real_time(qtbot, window, demo):
     """At quarter speed half a second of wall clock is an eighth of a second of swing."""
     open_clip(qtbot, window, demo / CLIP)

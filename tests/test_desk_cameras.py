@@ -8,6 +8,7 @@ import pytest
 from PyQt6.QtCore import QPointF, Qt
 
 from kneel.cli.main import main
+from kneel.desk.places.bench import linking
 from kneel.desk.places.bench.rack.rows import Card
 from kneel.desk.swing import numbers
 from kneel.desk.widgets.chooser import Chooser
@@ -25,8 +26,9 @@ CTRL_SHIFT = Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModi
 
 
 @pytest.fixture
-def linked(qtbot, window, demo):
+def linked(qtbot, window, demo, monkeypatch):
     """The demo's first swing with its other camera, as the reading proposes it."""
+    monkeypatch.setattr(linking, "MOST_TRIED", 1)
     open_clip(qtbot, window, demo / FACE)
     line = window.bench.reading.camera
     qtbot.waitUntil(line.isVisible, timeout=PATIENCE_MS)

@@ -267,6 +267,7 @@ def test_a_line_along_a_thing_tells_its_gap_to_the_body(qtbot, opened):
     )
 
 
+@pytest.mark.reads_ahead
 def test_the_picture_is_copied_and_kept_without_a_dialog(qtbot, opened, demo, monkeypatch):
     monkeypatch.setattr(keeping, "SLOWER", 1.0)
     session, stage = opened.on_desk, opened.bench.stage

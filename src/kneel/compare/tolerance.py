@@ -29,7 +29,8 @@ TINY = 1e-12
 """A deviation that is none."""
 
 GOLDEN = 0.6180339887498949
-STEPS = 42
+STEPS = 26
+"""Halvings of where a root is looked for: to some hundred millionths of it."""
 
 
 @dataclass(frozen=True)

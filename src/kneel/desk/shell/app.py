@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import gc
 import logging
 import os
 import sys
@@ -73,6 +74,9 @@ def start(path: Path | None, *, demo: bool) -> NoReturn:
     else:
         window.opener.reopen_last()
     window.opener.look_for_left_over()
+    # Modules, widgets and tables stay until the end: without them a search for garbage holds up no picture.
+    gc.collect()
+    gc.freeze()
     code = application.exec()
     if window.again:
         Workers.all_done(LEAVING_S)
