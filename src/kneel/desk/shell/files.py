@@ -10,7 +10,7 @@ from PyQt6.QtCore import QObject, pyqtSignal
 from PyQt6.QtWidgets import QFileDialog, QWidget
 
 from kneel.desk.operations import Lane, Operation
-from kneel.desk.places.bench.rack import Rack
+from kneel.desk.places.bench.rack.rack import Rack
 from kneel.desk.places.context import Context
 from kneel.desk.shell.asking import ask_about_clash, ask_for_clip, ask_to_leave, ask_to_recover
 from kneel.desk.shell.opener import LAST, Opener

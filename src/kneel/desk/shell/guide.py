@@ -16,7 +16,7 @@ from kneel.desk.widgets.panels import Panel
 from kneel.desk.widgets.text import Label
 
 if TYPE_CHECKING:
-    from kneel.desk.places.bench import Bench
+    from kneel.desk.places.bench.view import Bench
 
 SEEN = "guide seen"
 

@@ -7,7 +7,7 @@ from pathlib import Path
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from kneel.desk.operations import Lane, Operation
-from kneel.desk.places.bench import Bench
+from kneel.desk.places.bench.view import Bench
 from kneel.desk.places.context import Context
 from kneel.desk.places.place import Handlers, Place
 from kneel.desk.places.review.bar import RecordBar

@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from kneel.desk.places.bench import Bench
 from kneel.desk.places.bench.layout import Lie
-from kneel.desk.places.book import BookPlace
+from kneel.desk.places.bench.view import Bench
+from kneel.desk.places.book.view import BookPlace
 from kneel.desk.shell.preferences import Preferences
 from kneel.desk.swing import OpenSwing
 from kneel.desk.widgets.theme import Look

@@ -8,16 +8,18 @@ from pathlib import Path
 from PyQt6.QtCore import QSettings
 from PyQt6.QtGui import QAction, QCloseEvent, QResizeEvent
 
-from kneel.desk.places.bench import Bench
-from kneel.desk.places.book import BookPlace, Filing, Telling
+from kneel.desk.places.bench.view import Bench
+from kneel.desk.places.book.filing import Filing
+from kneel.desk.places.book.telling import Telling
+from kneel.desk.places.book.view import BookPlace
 from kneel.desk.places.context import Context
-from kneel.desk.places.handout import HandoutPlace
-from kneel.desk.places.pair import PairPlace
+from kneel.desk.places.handout.view import HandoutPlace
+from kneel.desk.places.pair.view import PairPlace
 from kneel.desk.places.place import Handlers, Place
-from kneel.desk.places.plan import PlanPlace
+from kneel.desk.places.plan.view import PlanPlace
 from kneel.desk.places.review.view import ReviewPlace
-from kneel.desk.places.schools import SchoolsPlace
-from kneel.desk.places.trainer import TrainerPlace
+from kneel.desk.places.schools.view import SchoolsPlace
+from kneel.desk.places.trainer.view import TrainerPlace
 from kneel.desk.records import Which
 from kneel.desk.records.housekeeping import Housekeeping, leave_house
 from kneel.desk.records.practice import Practice

@@ -13,9 +13,9 @@ from kneel.desk.places.bench.layout import Layout
 from kneel.desk.places.bench.linking import Linking
 from kneel.desk.places.bench.marking import Marking
 from kneel.desk.places.bench.naming import Naming
-from kneel.desk.places.bench.rack import Rack
-from kneel.desk.places.bench.reading import ReadingPane
-from kneel.desk.places.bench.strip import Strip
+from kneel.desk.places.bench.rack.rack import Rack
+from kneel.desk.places.bench.reading.pane import ReadingPane
+from kneel.desk.places.bench.strip.strip import Strip
 from kneel.desk.places.bench.student import StudentView
 from kneel.desk.places.context import Context
 from kneel.desk.places.keeping import Keeping

@@ -11,7 +11,7 @@ from PyQt6.QtCore import QObject, pyqtSignal
 from PyQt6.QtWidgets import QWidget
 
 from kneel.desk.operations import Lane, Operation
-from kneel.desk.places.bench.rack import Rack
+from kneel.desk.places.bench.rack.rack import Rack
 from kneel.desk.swing import OpenSwing
 from kneel.desk.widgets.language import tr
 from kneel.disk import shown

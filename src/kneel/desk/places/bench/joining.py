@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from PyQt6.QtCore import QObject, QTimer
 
-from kneel.desk.places.bench.rack import Rack
+from kneel.desk.places.bench.rack.rack import Rack
 from kneel.desk.places.bench.rack.sets import Join, LessonTold
-from kneel.desk.places.bench.reading import ReadingPane
+from kneel.desk.places.bench.reading.pane import ReadingPane
 from kneel.desk.swing import OpenSwing
 from kneel.judge import in_use
 from kneel.speech.lesson import joined

@@ -13,9 +13,9 @@ from PyQt6.QtWidgets import QFileDialog
 
 from kneel.book.repository.search_text import same_golfer
 from kneel.desk.operations import Lane, Operation
-from kneel.desk.places.bench.rack import Rack
 from kneel.desk.places.bench.rack.entries import RackEntry
-from kneel.desk.places.bench.reading import ReadingPane
+from kneel.desk.places.bench.rack.rack import Rack
+from kneel.desk.places.bench.reading.pane import ReadingPane
 from kneel.desk.places.context import Context
 from kneel.desk.swing.intake import write_down
 from kneel.desk.swing.titles import VIEW_TITLES

@@ -12,7 +12,7 @@ from PyQt6.QtWidgets import QWidget
 from kneel.book import Book
 from kneel.book.repository import students
 from kneel.desk.operations import Lane, Operation
-from kneel.desk.places.bench.rack import Rack
+from kneel.desk.places.bench.rack.rack import Rack
 from kneel.desk.places.context import Context
 from kneel.desk.swing import OpenSwing
 from kneel.desk.swing.intake import name
