@@ -4,7 +4,9 @@ A fixed seed draws as many changes of each package: a comparison turned round, a
 bound moved, a constant doubled. What survives is printed, and each package's share of what was caught.
 Changes that change nothing a test could see stand in ``tools/mutants_alike.txt``, each with its reason.
 
-    python tools/mutants.py [--count N] [--seed N] [--only TEXT]
+    python tools/mutants.py [--count N] [--seed N] [--only TEXT] [--near]
+
+With ``--near`` only the tests nearest to a change are asked, and what survives may still be caught by others.
 """
 
 from __future__ import annotations
@@ -38,6 +40,8 @@ PLACES = (
     "src/kneel/handout",
     "src/kneel/evidence",
     "src/kneel/speech",
+    "src/kneel/trainer",
+    "src/kneel/references",
     "src/kneel/vision/closure.py",
 )
 LEFT_OUT = ("__init__.py",)
@@ -90,6 +94,8 @@ FIRST = {
     "speech/lesson": "tests/test_lesson.py",
     "judge": "tests/test_judge.py",
     "speech": "tests/test_judge.py",
+    "trainer": "tests/test_trainer.py",
+    "references": "tests/test_reference_figure.py",
     "closure": "tests/test_vision.py",
     "clock": "tests/test_rates.py",
     "camera": "tests/test_core.py",
@@ -144,6 +150,7 @@ def main(arguments: list[str]) -> int:
     parser.add_argument("--count", type=int, default=COUNT, help="changes of each package")
     parser.add_argument("--seed", type=int, default=SEED)
     parser.add_argument("--only", default="", help="only changes whose path or text holds this")
+    parser.add_argument("--near", action="store_true", help="ask only the tests nearest to a change")
     asked = parser.parse_args(arguments)
     every = [m for m in mutants() if asked.only in m.name]
     drawn = [
@@ -162,13 +169,13 @@ def main(arguments: list[str]) -> int:
             copies.put(copied(Path(folder) / str(k)))
         with ThreadPoolExecutor(copies.qsize()) as pool:
             whole = copies.get()
-            broken = failing(whole, "", None)
+            broken = failing(whole, asked.only if asked.near else "", None, near=asked.near)
             longest_s = LONGEST * (time.monotonic() - began)
             copies.put(whole)
             if broken:
                 print(f"the tests fail as they are: {broken}", file=sys.stderr)
                 return 2
-            for mutant, by in pool.map(lambda m: tried(m, copies, longest_s), drawn):
+            for mutant, by in pool.map(lambda m: tried(m, copies, longest_s, near=asked.near), drawn):
                 if by or mutant.name not in alike:
                     shares.setdefault(mutant.path.split("/")[2], []).append(bool(by))
                 if by:
@@ -267,27 +274,29 @@ def copied(folder: Path) -> Path:
     """A copy of what the tests need."""
     for name in ("src", "tests", "benchmarks", "docs", "tools"):
         shutil.copytree(ROOT / name, folder / name, ignore=shutil.ignore_patterns("__pycache__"))
-    shutil.copy(ROOT / "pyproject.toml", folder)
+    for name in ("pyproject.toml", "conftest.py"):
+        shutil.copy(ROOT / name, folder)
     return folder
 
 
-def tried(mutant: Mutant, copies: Queue[Path], longest_s: float) -> tuple[Mutant, str]:
+def tried(mutant: Mutant, copies: Queue[Path], longest_s: float, *, near: bool) -> tuple[Mutant, str]:
     """What catches a change, nothing where it survives the tests."""
     folder = copies.get()
     path = folder / mutant.path
     raw = path.read_bytes()
     try:
         path.write_bytes(raw[: mutant.start] + mutant.put.encode() + raw[mutant.end :])
-        return mutant, failing(folder, mutant.path, longest_s)
+        return mutant, failing(folder, mutant.path, longest_s, near=near)
     finally:
         path.write_bytes(raw)
         copies.put(folder)
 
 
-def failing(folder: Path, path: str, longest_s: float | None) -> str:
+def failing(folder: Path, path: str, longest_s: float | None, *, near: bool) -> str:
     """The test file that fails first in a copy, those nearest to a change first; nothing where all pass."""
-    first = [test for word, test in FIRST.items() if word in path]
-    order = [*first, *(test for test in TESTS if test not in first)]
+    own = [path] if path.endswith(".py") and ">>>" in (ROOT / path).read_text(encoding="utf-8") else []
+    first = own + [test for word, test in FIRST.items() if word in path]
+    order = first if near and first else [*first, *(test for test in TESTS if test not in first)]
     command = [sys.executable, "-m", "pytest", "-q", "-x", "-p", "no:cacheprovider", "-p", "no:xvfb", *order]
     home = folder / "home"
     environment = os.environ | {
