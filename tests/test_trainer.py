@@ -24,9 +24,9 @@ from scipy.stats import binom, norm
 
 from kneel.cli.main import main
 from kneel.desk.places.trainer.stick import Stick
-from kneel.model import Hand, KneelError, View
+from kneel.model import Club, Hand, KneelError, View
 from kneel.sim.camera import Camera
-from kneel.trainer import maker, stock
+from kneel.trainer import maker, records, stock, words
 from kneel.trainer.answers import keep_answer, read_answers
 from kneel.trainer.argued import reading_of, study_of
 from kneel.trainer.asked import asked_faults, asked_in
@@ -273,6 +273,15 @@ def test_shots_bring_every_fault_as_often_and_fit_what_was_asked():
     assert every == list(islice(shots(asked, 3), 100))
 
 
+def test_every_setting_that_can_be_had_has_its_words_and_no_other():
+    """What the place says of its settings is said of each, and what is said can be chosen."""
+    assert set(words.MOST) == {1, 2} and {Settings(most=most).most for most in words.MOST} == {1, 2}
+    assert set(words.CLOTHES) == {None, *records.CLOTHES} and set(words.LIGHTS) == {None, *records.LIGHTS}
+    assert set(words.SHOWN) == set(records.SHOWN)
+    with pytest.raises(ValueError, match="settings"):
+        Settings(most=3)
+
+
 @pytest.mark.parametrize(("view", "faults"), [(View.FACE_ON, ("no_shift",)), (View.DOWN_THE_LINE, ())])
 def test_a_shot_is_one_swing_of_that_size_and_no_other_fault(view, faults):
     shot = Shot(view, Hand.LEFT, 2.0, faults, "close", "good", 11)
@@ -280,6 +289,10 @@ def test_a_shot_is_one_swing_of_that_size_and_no_other_fault(view, faults):
     assert present(one.past) == faults
     assert all(one.past[key] == pytest.approx(2.0, abs=0.3) for key in faults)
     assert stocked_of(one) == stocked_of(draw(shot))
+    other = draw(msgspec.structs.replace(shot, seed=shot.seed + 1))
+    rows = [drawn.shoot.plan.clean_rows(Club.IRON) for drawn in (one, other)]
+    shift = [row["pelvis_shift"] for row in rows]
+    assert np.abs(shift[0] - shift[1]).max() > 0.2, "no two swings are alike, faults aside"
 
 
 def small(drawn):

@@ -8,7 +8,7 @@ from scipy.ndimage import gaussian_filter, shift
 
 from kneel.model import Links, Mark, Sighting
 from kneel.vision import Leg, closed, follow, legs
-from kneel.vision.closure import UNCHECKED
+from kneel.vision.closure import FASTER_ERRS, SLOWER_ERRS, UNCHECKED
 from kneel.vision.equipment import equipment
 
 
@@ -143,3 +143,46 @@ def test_a_leg_that_misses_its_mark_is_believed_less():
     assert both[0].sigma.mean() > 2 * both[1].sigma.mean()
     open_end = closed({leg: good}, marks[:1])["left_hip"][0]
     np.testing.assert_allclose(open_end.sigma, 0.2 * UNCHECKED)
+
+
+@pytest.mark.parametrize(("way", "off"), [(1, (3.0, -4.0)), (-1, (3.0, -4.0)), (1, (1.0, -0.9))])
+def test_a_miss_is_spread_over_the_steps_that_are_known(way, off):
+    """Steps and marks are as unsure as the miss is large (squares add, GUM 5.1.2), a coordinate each."""
+    count, off = 20, np.array(off)
+    step, sigma = np.tile([2.0, -1.0], (count, 1)), np.full(count, 0.05)
+    first, last = (0, count) if way > 0 else (count, 0)
+    end = np.array([50.0, 60.0]) + way * step.sum(axis=0) + off
+    marks = [Mark("left_hip", first, 50.0, 60.0, 0.3), Mark("left_hip", last, *end, 0.4)]
+    leg = Leg("left_hip", first, 50.0, 60.0, last, tuple(end))
+    for unknown in (0, 11, 13):
+        holes, unsure = step.copy(), sigma.copy()
+        holes[4 : 4 + unknown], unsure[4 : 4 + unknown] = np.nan, np.nan
+        (told,) = closed({leg: Links(holes, unsure)}, marks)["left_hip"]
+        if unknown > 0.6 * count:
+            np.testing.assert_allclose(told.sigma, UNCHECKED * unsure)
+        else:
+            marked = 0.3**2 + 0.4**2
+            assert np.nansum(told.sigma**2) + marked == pytest.approx((off @ off) / 2)
+
+
+@pytest.mark.parametrize(
+    ("point", "shares"), [("left_hip", (SLOWER_ERRS, FASTER_ERRS)), ("grip", (1.0, 1.0))]
+)
+def test_of_two_ways_the_faster_is_believed_less(point, shares):
+    """One step on which they differ is doubted in both, as much as they lie apart by a coordinate each."""
+    count, at = 9, 5
+    step = np.tile([1.0, 0.0], (count, 1))
+    swept = step.copy()
+    swept[at] += (6.0, 8.0)
+    there, back = Leg(point, 0, 0.0, 0.0, count), Leg(point, count, float(count), 0.0, 0)
+    followed = {there: Links(step, np.full(count, 0.1)), back: Links(swept, np.full(count, 0.1))}
+    turned = {there: followed[back], back: followed[there]}
+    shorter = Leg(point, 4, 4.0, 0.0, count)
+    alone = closed({there: followed[there], shorter: followed[back]}, [])[point]
+    np.testing.assert_allclose([one.sigma for one in alone], 0.1 * UNCHECKED)
+    for slow, fast, order in ((0, 1, followed), (1, 0, turned)):
+        found = closed(order, [])[point]
+        for which, share in zip((slow, fast), shares, strict=True):
+            expected = np.full(count, 0.1 * UNCHECKED)
+            expected[at] = np.hypot(expected[at], share * 10.0 / np.sqrt(2))
+            np.testing.assert_allclose(found[which].sigma, expected)

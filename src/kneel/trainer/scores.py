@@ -197,6 +197,9 @@ def size_error(unit: str, sittings: Sequence[Sequence[float]]) -> SizeError | No
     >>> told = size_error("cm", [[1.0, 2.0, 3.0, 2.0], [1.5, 2.5, 2.0, 2.0]])
     >>> round(told.bias, 2), told.biased, size_error("cm", [[1.0, 2.0]])
     (2.0, True, None)
+    >>> apart = size_error("cm", [[1.0, 1.1, 0.9, 1.0], [5.0, 5.1, 4.9, 5.0]])
+    >>> round(apart.error, 2), round(size_error("cm", [[size] for size in (1.0, 2.0, 3.0, 2.0) * 2]).error, 2)
+    (0.89, 0.27)
     """
     every = np.concatenate([np.asarray(values, dtype=np.float64) for values in sittings if len(values)])
     if len(every) < LEAST_SIZES:

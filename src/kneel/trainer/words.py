@@ -150,7 +150,13 @@ def taken_words(scores: Scores) -> list[str]:
 
 
 def due_words(keys: Sequence[str], later: Sequence[tuple[str, datetime]], now: datetime) -> str:
-    """What should be seen next, and when what comes after it."""
+    """What should be seen next, and when what comes after it.
+
+    >>> from datetime import UTC
+    >>> now = datetime(2026, 9, 1, 18, tzinfo=UTC)
+    >>> [due_words([], [("sway", now.replace(day=day))], now) for day in (1, 2, 4)]
+    ['Next: sway, today.', 'Next: sway, tomorrow.', 'Next: sway, 4 Sep.']
+    """
     if keys:
         return f"Next: {listed(keys[:2])}, today."
     if later:
