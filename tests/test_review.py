@@ -501,6 +501,8 @@ def test_what_is_on_show_is_of_the_student_on_the_desk(qtbot, window, demo, monk
     place = window.review
     for path, document in zip(paths, documents, strict=True):
         open_clip(qtbot, window, document)
+        qtbot.waitUntil(lambda d=document: window.on_desk.path == d, timeout=PATIENCE_MS)
+        assert place.shown.path in (None, path), "gone as soon as another student is there"
         window.go_to(place)
         qtbot.waitUntil(lambda path=path: place.shown.path == path, timeout=PATIENCE_MS)
         assert place.list.count() == 1

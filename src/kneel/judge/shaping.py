@@ -264,7 +264,15 @@ def head_of(text: str) -> str:
 
 
 def read_school(path: Path) -> School:
-    """A school from any file. Raises :class:`KnowledgeError`."""
+    """A school from any file. Raises :class:`KnowledgeError`.
+
+    >>> from tempfile import TemporaryDirectory
+    >>> with TemporaryDirectory() as folder:
+    ...     path = Path(folder) / "from a colleague.toml"
+    ...     _ = path.write_text(as_text(shipped().school("centred")), "utf-8")
+    ...     read_school(path) == shipped().school("centred")
+    True
+    """
     return _checked(knowledge_file(path, shown(path.name)))
 
 
@@ -272,6 +280,13 @@ def own_schools(folder: Path) -> dict[str, tuple[School, str]]:
     """The schools in an instructor's own folder, by key, each with its text.
 
     Raises :class:`KnowledgeError`.
+
+    >>> from tempfile import TemporaryDirectory
+    >>> mine = copied(shipped().school("centred"), "Mine", {})
+    >>> with TemporaryDirectory() as folder:
+    ...     text = keep(Path(folder), mine.key, mine, None)
+    ...     own_schools(Path(folder)) == {mine.key: (mine, text)}
+    True
     """
     read = ((_checked(file), file.text) for file in knowledge_files(folder, "schools"))
     return {school.key: (school, text) for school, text in read}
@@ -283,6 +298,14 @@ def keep(folder: Path, key: str, school: School | None, was: str | None) -> str 
     ``was`` is the text that it was read or written with, None where there was none: where the file is another
     now, somebody else is at it, and nothing is written. A hand's comments at its head stay. Raises
     :class:`ShapingError`.
+
+    >>> from tempfile import TemporaryDirectory
+    >>> mine = copied(shipped().school("centred"), "Mine", {})
+    >>> with TemporaryDirectory() as folder:
+    ...     text = keep(Path(folder), mine.key, mine, None)
+    ...     keep(Path(folder), mine.key, None, "what was there before")
+    Traceback (most recent call last):
+    kneel.judge.shaping.ShapingError: mine.toml was changed elsewhere meanwhile and is left as it is; ...
     """
     path = folder / "schools" / f"{key}.toml"
     try:

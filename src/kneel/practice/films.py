@@ -25,7 +25,11 @@ def folder() -> Path:
 
 
 def film_of(drill: str) -> Path | None:
-    """The film of a drill, by its key; None where there is none."""
+    """The film of a drill, by its key; None where there is none.
+
+    >>> film_of("a drill that nobody filmed") is None
+    True
+    """
     found = (folder() / f"{drill}{suffix}" for suffix in CLIP_SUFFIXES)
     return next((path for path in found if path.is_file()), None)
 

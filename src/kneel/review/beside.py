@@ -37,9 +37,7 @@ def film_name(path: Path) -> Path:
 
 
 def reviews_beside(clip: Path, golfer: str) -> list[Lying]:
-    """The reviews beside a clip, and in the folder of what is kept there, that show it or are of its golfer,
-    newest first. Who has no name is nobody in particular: of theirs only what shows this clip.
-    """
+    """The reviews beside a clip, and in the folder of what is kept there, that are of it, newest first."""
     folders = (clip.parent / KEPT, clip.parent)
     every = [path for folder in folders for path in folder.glob(f"*{SUFFIX}")]
     found = []
@@ -49,10 +47,15 @@ def reviews_beside(clip: Path, golfer: str) -> list[Lying]:
         except KneelError as error:
             found.append(Lying(path, None, str(error)))
             continue
-        shows = any(Path(one.clip.path) == clip for one in review.swings)
-        if shows or (golfer and review.golfer == golfer):
+        if is_of(review, clip, golfer):
             found.append(Lying(path, review))
     return found
+
+
+def is_of(review: Review, clip: Path, golfer: str) -> bool:
+    """Whether a review shows a clip, or is of its golfer; who has no name is nobody in particular."""
+    shows = any(Path(one.clip.path) == clip for one in review.swings)
+    return shows or (bool(golfer) and review.golfer == golfer)
 
 
 def _when(path: Path) -> float:

@@ -151,5 +151,4 @@ class ReviewActions:
 
     def delete(self) -> None:
         """Take the review and its voices away."""
-        self._place.player.pause()
         self._place.shown.delete(self._place.list_reviews)

@@ -36,7 +36,7 @@ from kneel.desk.swing.replayed import ReplayedSwing, replayed
 from kneel.desk.widgets.card import CardBackground
 from kneel.desk.widgets.language import tr
 from kneel.desk.widgets.text import Label, tip
-from kneel.review.beside import Lying, reviews_beside
+from kneel.review.beside import Lying, is_of, reviews_beside
 from kneel.review.edits import chapters
 from kneel.review.file import SUFFIX
 from kneel.speech.practice import brief_day
@@ -161,6 +161,13 @@ class ReviewPlace(Place):
     # Which review
 
     def _on_opened(self) -> None:
+        # What is on show is of the student on the desk, never of who was there before.
+        review, store = self.shown.now, self._open.store
+        if review is not None and (
+            store is None or not is_of(review, store.info.path, self._open.swing.golfer)
+        ):
+            self.shown.close()
+            self.list.clear()
         if self.isVisible():
             self.list_reviews()
 
@@ -199,7 +206,6 @@ class ReviewPlace(Place):
             "None yet. On the Bench Ctrl+R begins one: what you show and say is kept, never the screen."
         )
         self.words.setText("" if found else none)
-        # What is on show is of the student on the desk, never of who was there before.
         readable = [one.path for one in found if one.review is not None]
         if self.shown.path not in readable:
             if self.shown.path is not None:
@@ -224,6 +230,7 @@ class ReviewPlace(Place):
     def _on_changed(self) -> None:
         self.wave.chosen = None
         if self.shown.now is None:
+            self.player.pause()
             self.screen.show_review(None, same=False)
             self.wave.show_review(0.0, np.zeros(0, np.float32), [], [])
         self._refresh()
