@@ -506,6 +506,7 @@ def test_what_is_on_show_is_of_the_student_on_the_desk(qtbot, window, demo, monk
         window.go_to(place)
         qtbot.waitUntil(lambda path=path: place.shown.path == path, timeout=PATIENCE_MS)
         assert place.list.count() == 1
+        qtbot.waitUntil(lambda: place.list.currentRow() == 0, timeout=PATIENCE_MS)
     written(demo / "voice.wav", clicks_at([0.3], 1.0))
     before, other_is_shown = paths[0].read_bytes(), threading.Event()
     monkeypatch.setattr(opened, "read_voice", lambda _: other_is_shown.wait(PATIENCE_MS / 1000))

@@ -200,8 +200,7 @@ class ReviewPlace(Place):
             item.setData(Qt.ItemDataRole.UserRole, str(one.path))
             item.setToolTip(tip(one.wrong or one.path.name))
             self.list.addItem(item)
-            if one.path == self.shown.path:
-                self.list.setCurrentItem(item)
+        self._mark_row()
         none = tr(
             "None yet. On the Bench Ctrl+R begins one: what you show and say is kept, never the screen."
         )
@@ -212,6 +211,12 @@ class ReviewPlace(Place):
                 self.shown.close()
             if readable:
                 self.shown.open(readable[0])
+
+    def _mark_row(self) -> None:
+        """The row of the review on show stands out."""
+        for row in range(self.list.count()):
+            if self.list.item(row).data(Qt.ItemDataRole.UserRole) == str(self.shown.path):
+                self.list.setCurrentRow(row)
 
     def _on_row(self, item: QListWidgetItem) -> None:
         self.shown.open(Path(item.data(Qt.ItemDataRole.UserRole)))
@@ -224,6 +229,7 @@ class ReviewPlace(Place):
         self.wave.show_review(review.seconds, loaded.samples, marks, joins)
         self.player.show_review(review.seconds, loaded.samples)
         self._refresh()
+        self._mark_row()
         if not same:
             self.player.go(0.0)
 
