@@ -274,8 +274,7 @@ def copied(folder: Path) -> Path:
     """A copy of what the tests need."""
     for name in ("src", "tests", "benchmarks", "docs", "tools"):
         shutil.copytree(ROOT / name, folder / name, ignore=shutil.ignore_patterns("__pycache__"))
-    for name in ("pyproject.toml", "conftest.py"):
-        shutil.copy(ROOT / name, folder)
+    shutil.copy(ROOT / "pyproject.toml", folder)
     return folder
 
 

@@ -75,7 +75,6 @@ def start(path: Path | None, *, demo: bool) -> NoReturn:
         window.opener.reopen_last()
     window.opener.look_for_left_over()
     # Modules, widgets and tables stay until the end: without them a search for garbage holds up no picture.
-    gc.collect()
     gc.freeze()
     code = application.exec()
     if window.again:

@@ -161,11 +161,9 @@ class ReviewPlace(Place):
     # Which review
 
     def _on_opened(self) -> None:
-        # What is on show is of the student on the desk, never of who was there before.
+        # What is on show, or still being read, is of the student on the desk, never of who was there before.
         review, store = self.shown.now, self._open.store
-        if review is not None and (
-            store is None or not is_of(review, store.info.path, self._open.swing.golfer)
-        ):
+        if review is None or store is None or not is_of(review, store.info.path, self._open.swing.golfer):
             self.shown.close()
             self.list.clear()
         if self.isVisible():
