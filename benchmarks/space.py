@@ -45,6 +45,9 @@ ALONE = {
     "lead_knee_flex_3d": ("lead_knee_flex", 1),
     "trail_knee_flex_3d": ("trail_knee_flex", 1),
 }
+BIASED = ("pelvis_turn_3d", "pelvis_shift_3d")
+"""Numbers whose errors are told by checkpoint too: they go one way more than they scatter."""
+
 BODY = tuple(
     f"{side}_{joint}" for side in ("lead", "trail") for joint in ("hip", "knee", "ankle", "shoulder")
 )
@@ -52,9 +55,10 @@ BODY = tuple(
 
 @dataclass(frozen=True)
 class Told:
-    """One number of one swing: how far off, with its error; ``alone`` where one view told it."""
+    """One number of one swing at a checkpoint: how far off, with its error; ``alone`` as one view told it."""
 
     key: str
+    checkpoint: str
     error: float
     sigma: float
     alone: bool
@@ -102,12 +106,12 @@ def told(linked: Linked, studies: tuple[Study, Study], truth: Truth, hand: objec
             true = one.compute(joints(truth, hand, name), then)
             found = linked.numbers.get((key, name))
             if found is not None:
-                yield Told(key, _off(one.unit, found.value - true), found.sigma, alone=False)
+                yield Told(key, name, _off(one.unit, found.value - true), found.sigma, alone=False)
             measure, which = ALONE.get(key, ("", 0))
             study = studies[which]
             single = study.at(measure, name) if measure and name in study.checkpoints else None
             if isinstance(single, Single):
-                yield Told(key, _off(one.unit, single.value - true), single.sigma, alone=True)
+                yield Told(key, name, _off(one.unit, single.value - true), single.sigma, alone=True)
 
 
 def _off(unit: str, error: float) -> float:
@@ -131,6 +135,15 @@ def page(kind: str, found: Sequence[Told], clocks: np.ndarray) -> list[str]:
     return lines
 
 
+def by_checkpoint(kind: str, found: Sequence[Told], key: str) -> str:
+    """One line: how far off a number is at each checkpoint, mean and spread, told by two cameras."""
+    cells = [kind]
+    for name in MOMENTS:
+        errors = [t.error for t in found if t.key == key and t.checkpoint == name and not t.alone]
+        cells.append(f"{np.mean(errors):.1f} ± {np.std(errors, ddof=1):.1f}" if len(errors) > 1 else "")
+    return f"| {' | '.join(cells)} |"
+
+
 def _figures(of: np.ndarray) -> tuple[str, str]:
     if not len(of):
         return "", ""
@@ -142,6 +155,7 @@ def main() -> None:
     count = int(sys.argv[1]) if len(sys.argv) > 1 else None
     print("| marks | number | n | RMS, two cameras | factor | RMS, one | factor |")
     print("|---|---|---|---|---|---|---|")
+    ways: dict[str, list[str]] = {key: [] for key in BIASED}
     for kind, marks in KINDS.items():
         found: list[Told] = []
         clocks = []
@@ -158,6 +172,11 @@ def main() -> None:
             found += told(linked, (studies[0], studies[1]), truths[0], both[0].shoot.golfer.hand)
         for line in page(kind, found, np.array(clocks)):
             print(line, flush=True)
+        for key, lines in ways.items():
+            lines.append(by_checkpoint(kind, found, key))
+    for key, lines in ways.items():
+        print(f"\n| {QUANTITIES[key].title} | {' | '.join(MOMENTS)} |\n|{'---|' * (len(MOMENTS) + 1)}")
+        print("\n".join(lines))
 
 
 if __name__ == "__main__":

@@ -64,6 +64,28 @@ def test_the_one_that_shows_it_comes_first_then_the_most_alike(shelf):
     assert fitting(found, View.REAR, "sway", Hand.RIGHT, Club.IRON, 0.0) == []
 
 
+def test_hand_club_and_build_each_count_as_far_as_they_differ(shelf):
+    """Another hand as much as the longest way through the bag, or 40 cm; an unknown build as half of that."""
+    one = next(one for one in shelf[1] if one.swing.view is View.FACE_ON)
+    clubs = list(Club)
+
+    def like(hand: Hand, club: Club, stature_cm: float) -> Reference:
+        swing = one.swing.given(view=View.FACE_ON, hand=hand, club=club)
+        return Reference(one.document, swing, Card("One", (), stature_cm=stature_cm))
+
+    nearest_first = [
+        like(Hand.RIGHT, clubs[0], 170.0),
+        like(Hand.RIGHT, clubs[0], 176.0),
+        like(Hand.RIGHT, clubs[1], 170.0),
+        like(Hand.RIGHT, clubs[1], 164.0),
+        like(Hand.RIGHT, clubs[0], 0.0),
+        like(Hand.LEFT, clubs[0], 170.0),
+        like(Hand.RIGHT, clubs[-1], 178.0),
+        like(Hand.LEFT, clubs[-1], 170.0),
+    ]
+    assert fitting(nearest_first[::-1], View.FACE_ON, None, Hand.RIGHT, clubs[0], 170.0) == nearest_first
+
+
 def test_one_is_put_on_without_its_name_and_goes_where_the_student_does(tmp_path):
     """Copied, so that the shelf holds it; noted, so that deleting takes every file of it along."""
     book = open_book(str(tmp_path / "book" / "book.sqlite"))
@@ -75,6 +97,9 @@ def test_one_is_put_on_without_its_name_and_goes_where_the_student_does(tmp_path
     (again,) = [one for one in listed(folder) if one.card.leave != SIMULATED]
     assert again.card == put.card == card and again.swing.golfer == ""
     assert "Maren" not in put.document.read_text() and "sway" not in put.document.read_text()
+    namesake = put_on(swing, card, folder)
+    assert put.document.parent.name == "kept-with-her-leave" != namesake.document.parent.name
+    take_off(namesake)
     kept, source = kept_swing(put.document), kept_swing(document)
     assert kept.swing.marks == swing.marks and kept.study.at("pelvis_shift", "top").pair == pytest.approx(
         source.study.at("pelvis_shift", "top").pair
