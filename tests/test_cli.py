@@ -108,6 +108,14 @@ def test_a_clip_with_marks_beside_it(demo, capsys):
     assert abs(finding["value"] + 7.0) < 2.5 * finding["sigma"]
     assert "drifted" in capsys.readouterr().out
     assert result["clip"]["rate_stored"] == 120.0
+    document = demo / "maren-tolhurst-iron.swing.json"
+    content = json.loads(document.read_text())
+    content["swing"]["school"] = "of-the-east"
+    document.write_text(json.dumps(content))
+    assert main(["analyze", str(document)]) == 2
+    assert "“of-the-east”" in capsys.readouterr().err
+    assert main(["analyze", str(document), "--standard", "centred", "--json", str(out)]) == 0
+    assert json.loads(out.read_text())["findings"][0]["verdict"] == "fault"
 
 
 def test_simulate_writes_clip_truth_and_points(tmp_path, capsys):

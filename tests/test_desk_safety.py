@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 import os
 import shutil
 import subprocess
@@ -39,8 +40,8 @@ DOCUMENT = CLIP.replace(".mp4", ".swing.json")
 OTHER = "priya-sandell-driver.mp4"
 
 
-def answer(qtbot, window, words: str) -> None:
-    """Press the button of the question that is open."""
+def answer(qtbot, window, words: str) -> Sheet:
+    """Press the button of the question that is open, and give that."""
     sheets: list[Sheet] = []
 
     def asked() -> bool:
@@ -50,6 +51,7 @@ def answer(qtbot, window, words: str) -> None:
     qtbot.waitUntil(asked, timeout=PATIENCE_MS)
     button = next(b for b in sheets[-1].answers if words in b.text())
     qtbot.mouseClick(button, Qt.MouseButton.LeftButton)
+    return sheets[-1]
 
 
 @contextmanager
@@ -534,6 +536,31 @@ def test_a_clip_that_was_replaced_is_looked_for(qtbot, window, demo, monkeypatch
     qtbot.waitUntil(lambda: window.on_desk.path == document, timeout=PATIENCE_MS)
     assert window.on_desk.store.info.path == away and len(window.on_desk.swing.marks) > 20
     assert disk_stamp(document) == stamp
+
+
+def test_a_school_that_nobody_has_here_is_asked_about(qtbot, window, demo, monkeypatch, tmp_path):
+    """Another desk's school: nothing is touched until another is chosen, which the document then goes by; a
+    clip that is gone as well is asked for next, and what was said before still holds.
+    """
+    document, away = demo / DOCUMENT, tmp_path / "away.mp4"
+    open_clip(qtbot, window, demo / OTHER)
+    window.on_desk.document.change("Judge", window.on_desk.swing.given(school="braced"))
+    content = json.loads(document.read_text())
+    content["swing"]["school"] = "of-the-east"
+    document.write_text(json.dumps(content))
+    raw = document.read_bytes()
+    window.open_path(document)
+    asked = answer(qtbot, window, "Leave it")
+    assert asked.words.text().count("\n\n") == 1 and "\\n" not in asked.words.text()
+    assert "“of-the-east”" in window.status_bar.text() and document.read_bytes() == raw
+    shutil.move(demo / CLIP, away)
+    monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *_: (str(away), ""))
+    window.open_path(document)
+    answer(qtbot, window, "Judge it by “Braced”")
+    answer(qtbot, window, "Look for the clip")
+    qtbot.waitUntil(lambda: window.on_desk.path == document, timeout=PATIENCE_MS)
+    assert window.on_desk.swing.school == "braced" and len(window.on_desk.swing.marks) > 20
+    assert load_swing(document).school == "braced" and window.on_desk.document.history.undo_label is None
 
 
 def test_a_clip_that_ended_the_program_is_not_opened_by_itself(qtbot, window, demo):

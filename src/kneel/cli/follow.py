@@ -64,13 +64,14 @@ class Document:
         )
 
 
-def open_document(path: Path, marks_csv: str | None) -> Document:
-    """Open a swing file, or a video with the document that names it, or with marks from a CSV.
+def open_document(path: Path, marks_csv: str | None, school: str | None = None) -> Document:
+    """Open a swing file, or a video with the document that names it, or with marks from a CSV; ``school``
+    judges it where its own is not known here.
 
     A clip that nobody has opened yet is one to look through. Raises
     ``FootageError``, ``SwingFileError``, ``PointsError`` or ``UsageError``.
     """
-    clip_path, swing, files = _found(path, marks_csv)
+    clip_path, swing, files = _found(path, marks_csv, school or "")
     with Clip(clip_path) as clip:
         info, start = clip.info, clip.start_s
     if marks_csv:
@@ -103,10 +104,10 @@ def open_document(path: Path, marks_csv: str | None) -> Document:
     return Document(swing, info, content, hear(info, start, content, shelf), shelf, files)
 
 
-def _found(path: Path, marks_csv: str | None) -> tuple[Path, Swing, tuple[Path, ...]]:
+def _found(path: Path, marks_csv: str | None, school: str) -> tuple[Path, Swing, tuple[Path, ...]]:
     """The clip, the swing, and the files they were read from."""
     if path.name.endswith(SUFFIX):
-        swing = load_swing(path)
+        swing = load_swing(path, school)
         if swing.clip is None:
             raise UsageError(f"{path.name} names no clip.")
         clip = clip_of(swing, path)
@@ -117,7 +118,7 @@ def _found(path: Path, marks_csv: str | None) -> tuple[Path, Swing, tuple[Path, 
         return clip, swing, (clip, path)
     documents = documents_of(path)
     if documents and marks_csv is None:
-        return path, load_swing(documents[0]), (path, *documents)
+        return path, load_swing(documents[0], school), (path, *documents)
     # Nobody has said where the camera stands: what is not given is a guess.
     swing = msgspec.structs.replace(Swing().given(looked=True), guessed=("view", "hand", "kind"))
     return path, swing, (path, *documents)

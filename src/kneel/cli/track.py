@@ -12,7 +12,7 @@ from kneel.cli.outputs import Output, demand_input, demand_outputs
 from kneel.cli.parts import capture_rate
 from kneel.disk import shown
 from kneel.evidence import analysed
-from kneel.model import Near, PointsError, UsageError, View
+from kneel.model import Near, PointsError, Swing, UsageError, View
 from kneel.motion.quality import Grade
 from kneel.vision import Source
 
@@ -28,7 +28,7 @@ def run(asked: argparse.Namespace) -> int:
     sources = _sources(asked.sources)
     path, out = demand_input(asked.clip), Output(asked.out, "--out")
     demand_outputs([out], [path] + ([demand_input(asked.marks)] if asked.marks else []))
-    document = open_document(path, asked.marks).with_(**_settings(asked, sources))
+    document = open_document(path, asked.marks, Swing().school).with_(**_settings(asked, sources))
     demand_outputs([out], document.files)
     info, stretch = document.info, document.stretch
     first, last = document.swing.reach(info.frames)

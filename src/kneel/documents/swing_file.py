@@ -14,13 +14,13 @@ import msgspec
 from kneel.disk import TooLargeError, read_bounded, shown, write_bytes
 from kneel.documents.draft import from_draft
 from kneel.judge import at_hand
-from kneel.model import Swing, SwingFileError
+from kneel.model import SchoolGoneError, Swing, SwingFileError
 
 VERSION = 1
 SUFFIX = ".swing.json"
 LARGEST_BYTES = 20 * 1024 * 1024
 LONGEST_VALUE = 60
-MISSING_SCHOOL = "Put the file of the school back, or change the name in the document."
+MISSING_SCHOOL = "Put the file of the school back, or name another school to judge it by."
 
 # One entry per past version: turns its content into that of the next one.
 UPGRADES: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {}
@@ -68,26 +68,30 @@ def disk_stamp(path: Path) -> str | None:
         return None
 
 
-def load_swing(path: str | Path) -> Swing:
-    """Read a swing; paths of the files it names come back absolute.
+def load_swing(path: str | Path, school: str = "") -> Swing:
+    """Read a swing; paths of the files it names come back absolute. ``school`` judges it where its own is
+    not known here.
 
     Raises :class:`SwingFileError` where the file is missing, too large, not
-    valid, or of a newer program.
+    valid, or of a newer program, :class:`SchoolGoneError` where nothing here can judge it.
     """
-    return load_stamped(path)[0]
+    return load_stamped(path, school)[0]
 
 
-def load_stamped(path: str | Path) -> tuple[Swing, str]:
+def load_stamped(path: str | Path, school: str = "") -> tuple[Swing, str]:
     """A swing as :func:`load_swing` gives it, with the stamp of the state that was read."""
     source = Path(path)
     raw = _raw(source)
     swing = parse_swing(raw, source.name)
     knowledge, trouble = at_hand()
     if swing.school not in knowledge.schools:
-        raise SwingFileError(
-            f"{shown(source.name)} is judged by the school “{shown(swing.school)}”, which this Kneel does "
-            f"not have; it is untouched. {trouble or MISSING_SCHOOL}"
-        )
+        if school not in knowledge.schools:
+            raise SchoolGoneError(
+                f"{shown(source.name)} is judged by the school “{shown(swing.school)}”, which this Kneel "
+                f"does not have; it is untouched. {trouble or MISSING_SCHOOL}",
+                source,
+            )
+        swing = msgspec.structs.replace(swing, school=school)
     return with_paths(swing, lambda name: _absolute(source.parent, name)), stamp_of(raw)
 
 

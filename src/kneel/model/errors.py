@@ -53,6 +53,14 @@ class KnowledgeError(KneelError):
     """A school or fault file beside the program is not valid."""
 
 
+class SchoolGoneError(SwingFileError):
+    """The school a ``document`` is judged by is not known here: it waits for another to be named."""
+
+    def __init__(self, sentence: str, document: Path) -> None:
+        super().__init__(sentence)
+        self.document = document
+
+
 class ClipGoneError(SwingFileError):
     """The clip a document was made on is not where it was: ``document`` waits for it to be found."""
 

@@ -54,6 +54,18 @@ def ask_for_clip(parent: QWidget, look: Look, words: str, search: Callable[[], N
     )
 
 
+def ask_for_school(parent: QWidget, look: Look, words: str, title: str, judge: Callable[[], None]) -> Sheet:
+    """A document's school is not known here: judge it by another, whose title this is?"""
+    return ask(
+        parent,
+        look,
+        tr("Its school is not here"),
+        words,
+        tr("Judged by another it keeps its marks and all that was said, and goes by that one from now on."),
+        ((tr("Judge it by “%s”") % title, judge), (tr("Leave it"), lambda: None)),
+    )
+
+
 def ask_to_leave(
     parent: QWidget, look: Look, words: str, elsewhere: Callable[[], None], leave: Callable[[], None]
 ) -> Sheet:

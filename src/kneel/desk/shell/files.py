@@ -12,7 +12,13 @@ from PyQt6.QtWidgets import QFileDialog, QWidget
 from kneel.desk.operations import Lane, Operation
 from kneel.desk.places.bench.rack.rack import Rack
 from kneel.desk.places.context import Context
-from kneel.desk.shell.asking import ask_about_clash, ask_for_clip, ask_to_leave, ask_to_recover
+from kneel.desk.shell.asking import (
+    ask_about_clash,
+    ask_for_clip,
+    ask_for_school,
+    ask_to_leave,
+    ask_to_recover,
+)
 from kneel.desk.shell.opener import LAST, Opener
 from kneel.desk.shell.status_bar import StatusBar
 from kneel.desk.swing import OpenSwing
@@ -23,7 +29,8 @@ from kneel.disk import shown
 from kneel.documents import recovery
 from kneel.documents.recovery import Recovered
 from kneel.documents.swing_file import SUFFIX
-from kneel.model import CLIP_SUFFIXES, PHOTO_SUFFIXES, ClipGoneError, KneelError, Swing
+from kneel.judge import in_use
+from kneel.model import CLIP_SUFFIXES, PHOTO_SUFFIXES, ClipGoneError, KneelError, SchoolGoneError, Swing
 
 WATCHED, WATCHED_AT = "watched folder", "watched folder/until"
 
@@ -182,11 +189,21 @@ class Files(QObject):
             ask_for_clip(
                 self._window, self._context.look, str(error), lambda: self._look_for_clip(error.document)
             )
+        elif isinstance(error, SchoolGoneError):
+            # By what the instructor works by now.
+            school = in_use().school(self._on_desk.swing.school)
+            ask_for_school(
+                self._window,
+                self._context.look,
+                str(error),
+                school.title,
+                lambda: self._opener.again(error.document, school=school.key),
+            )
 
     def _look_for_clip(self, document: Path) -> None:
         name, _ = QFileDialog.getOpenFileName(self._window, tr("Look for the clip"), str(document.parent))
         if name:
-            self._opener.open(document, clip=Path(name))
+            self._opener.again(document, clip=Path(name))
 
     # Keeping work safe
 

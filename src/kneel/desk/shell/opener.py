@@ -46,6 +46,7 @@ class Opener(QObject):
         self._opening: Task | None = None
         self._splitting: Task | None = None
         self._recovering: Recovered | None = None
+        self._said: tuple[Path | None, Path | None, str] = (None, None, "")
         self._opening_job = Job(tr("opening"), self.stop)
         self._splitting_job = Job(tr("looking for swings"), self.stop)
         context.jobs.add(self._opening_job)
@@ -54,9 +55,15 @@ class Opener(QObject):
 
     # Opening
 
-    def open(self, path: Path, clip: Path | None = None) -> None:
-        """Open a clip or a swing file; ``clip`` is where the user says its clip is."""
-        self._open(lambda: path, shown(path.name), clip)
+    def open(self, path: Path) -> None:
+        """Open a clip or a swing file."""
+        self._open(lambda: path, shown(path.name))
+
+    def again(self, document: Path, *, clip: Path | None = None, school: str = "") -> None:
+        """Open a document once more, with the clip or school that the user says, or said of it before."""
+        before = self._said if self._said[0] == document else (document, None, "")
+        self._said = document, clip or before[1], school or before[2]
+        self._open(lambda: document, shown(document.name), *self._said[1:])
 
     def open_demo(self) -> None:
         """Open the demo lesson, copied on first use."""
@@ -118,7 +125,7 @@ class Opener(QObject):
         for job in (self._opening_job, self._splitting_job):
             self._context.jobs.tell(job, 0, 0)
 
-    def _open(self, find: Callable[[], Path], name: str, clip: Path | None = None) -> None:
+    def _open(self, find: Callable[[], Path], name: str, clip: Path | None = None, school: str = "") -> None:
         self.stop()
         # The sooner it is saved, the less the next clip has to wait for it.
         self._on_desk.save()
@@ -128,7 +135,7 @@ class Opener(QObject):
         def work(_: Task) -> Opened:
             # What is opened may be the document that is being saved.
             autosave.settle()
-            opened = open_swing(find(), callbacks, clip=clip, second=second)
+            opened = open_swing(find(), callbacks, clip=clip, school=school, second=second)
             # Here, so that nobody need wait; what is wrong with the Book is said when it is asked.
             books = self._context.records.books
             with contextlib.suppress(KneelError):

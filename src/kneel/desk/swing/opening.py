@@ -121,17 +121,25 @@ class _Found:
 
 
 def open_swing(
-    path: Path, callbacks: Callbacks, *, clip: Path | None = None, second: Callbacks | None = None
+    path: Path,
+    callbacks: Callbacks,
+    *,
+    clip: Path | None = None,
+    school: str = "",
+    second: Callbacks | None = None,
 ) -> Opened:
     """Open a clip with the document that names it, or a document with its clip.
 
-    ``clip`` is where the user says that the document's clip lies now; with ``second`` the clip of another
-    camera is opened too, where the document has one. Runs in a worker thread. Raises ``FootageError`` or
-    ``SwingFileError``.
+    ``clip`` is where the user says that the document's clip lies now, ``school`` what judges it from now on
+    where its own is not known here; with ``second`` the clip of another camera is opened too, where the
+    document has one. Runs in a worker thread. Raises ``FootageError`` or ``SwingFileError``.
     """
-    found = _found(path, clip)
+    found = _found(path, clip, school)
     keeper = Keeper(found.document, found.stamp).hold()
     try:
+        if school and found.swing is not None:
+            # Whoever reads the document next has to be able to judge it, too.
+            keeper.save(found.swing)
         opened = _stored(found, callbacks, keeper)
     except BaseException:
         keeper.release()
@@ -202,7 +210,7 @@ def _stored(found: _Found, callbacks: Callbacks, keeper: Keeper | None) -> Opene
         raise
 
 
-def _found(path: Path, clip: Path | None) -> _Found:
+def _found(path: Path, clip: Path | None, school: str = "") -> _Found:
     if not path.name.endswith(SUFFIX):
         try:
             demand_file(path)
@@ -212,16 +220,16 @@ def _found(path: Path, clip: Path | None) -> _Found:
             why = getattr(error, "strerror", None) or "its name cannot be"
             raise FootageError(f"{shown(path.name)} cannot be opened: {shown(why)}.") from error
         documents = documents_of(path)
-        own = load_stamped(documents[0]) if documents else None
+        own = load_stamped(documents[0], school) if documents else None
         for linked in linked_to(path):
-            take = second_take(load_stamped(linked)[0])
+            take = second_take(load_stamped(linked, school)[0])
             if take is not None and (own is None or take.start == own[0].take.start):
                 # It is the second camera's of a swing, and is worked on with the first.
-                return _found(linked, None)
+                return _found(linked, None, school)
         if own is not None:
             return _Found(path, documents[0], *own)
         return _Found(path, free_document(path), notes=_about_another(path))
-    swing, stamp = load_stamped(path)
+    swing, stamp = load_stamped(path, school)
     if swing.clip is None:
         raise SwingFileError(f"{shown(path.name)} names no clip; open the clip itself.")
     clip = clip or clip_of(swing, path)

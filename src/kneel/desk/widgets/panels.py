@@ -159,7 +159,7 @@ class Sheet(Panel):
         head.setWordWrap(True)
         head.setProperty("role", "title")
         self.column.addWidget(head)
-        self.words = Label(shown(words))
+        self.words = Label("\n".join(shown(line) for line in words.split("\n")))
         self.words.setTextFormat(Qt.TextFormat.PlainText)
         self.words.setWordWrap(True)
         self.words.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
