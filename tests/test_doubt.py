@@ -47,6 +47,16 @@ def test_hidden_turned_and_fast_joints_are_told_worse():
     assert found[5, 27] == 1 and found[50, 27] > 2 and found[50, 28] == 1
 
 
+def test_a_joint_taken_for_the_other_sides_is_told_worse_then_and_shortly_about_it():
+    sides = np.zeros((COUNT, 39), dtype=bool)
+    sides[30:40, LEFT_HIP] = True
+    xy = np.stack([landmarks_at(300.0, 100.0) for _ in range(COUNT)]) / HEIGHT
+    found = doubts_of(xy, np.ones((COUNT, 39)), np.arange(COUNT), TIMES, sides)
+    worse = np.flatnonzero(found[:, LEFT_HIP] > 1)
+    assert (worse[0], worse[-1], len(worse)) == (27, 42, 16) and (found[worse, LEFT_HIP] == 2).all()
+    assert (found[:, LEFT_HIP + 1] == 1).all()
+
+
 def test_doubt_has_a_limit_and_unseen_frames_break_nothing():
     def gone(xy):
         xy[10:20] = np.nan

@@ -13,12 +13,14 @@ from kneel.book.repository.swings import Versions
 from kneel.evidence.shelf import METHOD
 from kneel.judge import Knowledge
 
+MEASURING = ("kneel.motion", "kneel.motion.checkpoints", "kneel.motion.measures", "kneel.vision.landmarks")
+
 
 @cache
 def program_version() -> str:
     """The program's version, and a digest of all that measures: numbers of one digest may be compared."""
     digest = hashlib.sha256(str(METHOD).encode())
-    for package in ("kneel.motion", "kneel.motion.checkpoints", "kneel.motion.measures"):
+    for package in MEASURING:
         for part in sorted(files(package).iterdir(), key=lambda one: one.name):
             if part.name.endswith(".py"):
                 digest.update(part.name.encode() + part.read_bytes())

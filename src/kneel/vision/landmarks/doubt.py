@@ -1,9 +1,11 @@
 """How much worse than usual the network tells each landmark in each frame.
 
-Three things tell it: how visible the network itself takes a joint to be
+Four things tell it: how visible the network itself takes a joint to be
 (behind another leg it guesses, and goes on guessing alike), how far hips and
 shoulders are turned from the camera (their two ends then fall on one another),
-and how fast a joint moves (it blurs, and the network lags). Each was held
+how fast a joint moves (it blurs, and the network lags), and whether it was
+taken for that of the other side then or about then (the network sees another
+pose, and comes to it by degrees). Each was held
 against the truth of simulated swings of six styles and of two filmed cameras;
 docs/accuracy.md has the tables.
 """
@@ -27,6 +29,9 @@ BY_SHOULDERS: Final[Curve] = ((0.10, 0.15, 0.20), (3.0, 2.2, 1.0))
 BY_SPEED: Final[Curve] = ((0.2, 0.5, 1.0, 1.5), (1.0, 1.4, 2.2, 2.8))
 """By how fast the joint moves, in body heights a second."""
 
+EXCHANGED, EXCHANGED_S = 2.0, 0.05
+"""How much worse a joint is told while it is exchanged for the other side's, and so long before and after."""
+
 SPEED_SMOOTH_S = 0.02
 MOST = 6.0
 
@@ -39,16 +44,25 @@ _FAST: Final = (*range(11, 15), *range(23, 33))
 
 
 def doubts_of(
-    xy: FloatArray, visible: FloatArray, frames: NDArray[np.int64], times_s: FloatArray
+    xy: FloatArray,
+    visible: FloatArray,
+    frames: NDArray[np.int64],
+    times_s: FloatArray,
+    exchanged: NDArray[np.bool_] | None = None,
 ) -> FloatArray:
     """How many times larger than usual each landmark's error is, (N, 39), 1 to :data:`MOST`.
 
     ``xy`` (N, 39, 2) are landmarks in body heights, NaN where unseen, at
-    ``frames`` (N,) of the clip's ``times_s`` (T,); ``visible`` (N, 39).
+    ``frames`` (N,) of the clip's ``times_s`` (T,); ``visible`` (N, 39);
+    ``exchanged`` (N, 39) is which were taken for the other side's.
     """
     out = np.interp(visible, *BY_VISIBILITY)
     for mark, (left, right, curve) in _GIRDLE.items():
         out[:, mark] *= np.interp(np.linalg.norm(xy[:, left] - xy[:, right], axis=1), *curve)
+    if exchanged is not None and exchanged.any():
+        at = times_s[frames]
+        about = np.abs(at[:, None] - at[None]) <= EXCHANGED_S
+        out[about @ exchanged] *= EXCHANGED
     speed = _speeds(xy[:, _FAST], times_s[frames])
     out[:, _FAST] *= np.interp(speed, *BY_SPEED)
     return np.clip(np.nan_to_num(out, nan=MOST), 1.0, MOST)

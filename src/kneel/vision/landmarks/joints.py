@@ -117,6 +117,7 @@ def joints(
     step_s = np.gradient(looked_s) if len(looked_s) > 1 else np.full(len(looked_s), USUAL_STEP_S)
     marks = unswapped(np.dstack([looks.xy, looks.visible]), height, step_s)
     xy, visible = marks[..., :2].copy(), marks[..., 2]
+    sides = np.any(xy != looks.xy, axis=2) & np.isfinite(xy[..., 0])
     trusted = np.zeros(len(xy), dtype=bool)
     square = face_on(xy) if view is None else view is not View.DOWN_THE_LINE
     xy[:, 23:25, 1] -= HIPS_LOW * height
@@ -125,7 +126,7 @@ def joints(
         xy[:, 23:25, 0] += moved[:, None]
     grip, alone = grip_of(xy, height, step_s)
     clocks = _pose_clocks(xy / height, looks.frames, times_s)
-    doubts = doubts_of(xy / height, visible, looks.frames, times_s)
+    doubts = doubts_of(xy / height, visible, looks.frames, times_s, sides)
     sightings = {}
     for name, of in _POINTS.items():
         side, _, joint = name.rpartition("_")

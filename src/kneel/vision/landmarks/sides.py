@@ -38,6 +38,7 @@ _WAYS: Final = (
     ((False, True, False), 0.006),
     ((False, True, True), 0.030),
     ((True, False, False), 0.040),
+    ((True, True, False), 0.040),
 )
 
 USUAL_STEP_S = 1 / 60
@@ -45,6 +46,12 @@ USUAL_STEP_S = 1 / 60
 LEAP, LEAPS_TIMES = 0.08, 4.0
 """No joint but a hand moves by more of the body's height from frame to frame: feet that change places in
 one did not, however long the network holds on to it."""
+
+HIPS_APART, HIPS_ACROSS, ACROSS_COSTS = 0.085, 0.03, 1.0
+"""Hips that usually look at least so far apart, of the body's height, are seen square on. A pelvis turns by
+some 90° and then shows them over one another, never the other way round: what each 1/60 s costs in which they
+are crosswise by more than so much, as a share of how far.
+"""
 
 FEET: Final = [27, 28]
 HOME_COSTS, FAR_FROM_HOME = 0.1, 0.3
@@ -65,9 +72,10 @@ def unswapped(xy: FloatArray, height: float, step_s: float | FloatArray = USUAL_
         return out
     moved = [_moved(xy[seen, :, :2], pairs, height) for pairs in _TOLD_BY]
     price = np.tile([cost * height for _, cost in _WAYS], (len(seen), 1))
-    as_is, crossed_over = _from_home(xy[seen, :, :2], height)
+    astray = ((1, _across(xy[seen, :, :2], height)), (2, _from_home(xy[seen, :, :2], height)))
     for n, (groups, _) in enumerate(_WAYS):
-        price[:, n] += crossed_over if groups[2] else as_is
+        for group, (as_is, crossed_over) in astray:
+            price[:, n] += crossed_over if groups[group] else as_is
     price *= _steps(step_s, xy)[seen, None] / USUAL_STEP_S
     # One table (ways, ways) a step: a group moves as it should where it is read alike at both ends.
     moves = np.zeros((len(seen), len(_WAYS), len(_WAYS)))
@@ -101,6 +109,17 @@ def exchanged(xy: FloatArray, view: View | None, *, mirrored: bool) -> bool:
     sides = ((xy[:, left], xy[:, right]) for left, right in ((11, 12), *HIPS, *LEGS[:2]))
     right_is_right = right_lies_right(sides)
     return mirrored if right_is_right is None else right_is_right != ((view is View.REAR) != mirrored)
+
+
+def _across(xy: FloatArray, height: float) -> tuple[FloatArray, FloatArray]:
+    """What it costs that hips seen square on are crosswise, read as is and exchanged, (N,) px."""
+    apart = xy[:, 23, 0] - xy[:, 24, 0]
+    usual = float(np.median(apart))
+    if abs(usual) < HIPS_APART * height:
+        return np.zeros(len(xy)), np.zeros(len(xy))
+    ways = (-np.sign(usual) * apart, np.sign(usual) * apart)
+    as_is, crossed = (ACROSS_COSTS * np.maximum(way - HIPS_ACROSS * height, 0.0) for way in ways)
+    return as_is, crossed
 
 
 def _from_home(xy: FloatArray, height: float) -> tuple[FloatArray, FloatArray]:
