@@ -65,8 +65,8 @@ def test_the_seat_is_the_rear_edge_and_side_views_are_told():
     assert not face_on(nobody) and not hips_moved(nobody, np.full((3, len(ROWS), 2), np.nan))[1].any()
 
 
-def ground(times_s, leaves, covered=0, *, ball=True, seed=0, size=(240, 400)):
-    """Frames of noisy ground with a ball at (210, 170) until frame ``leaves``; a dark club hides it last."""
+def ground(times_s, leaves, covered=0, *, halves=(30.0, 30.0), ball=True, seed=0, size=(240, 400)):
+    """Noisy ground with a ball at (210, 170) until frame ``leaves``; a club of two shades hides it."""
     rng = np.random.default_rng(seed)
     base = (90 + cv2.resize(rng.normal(0, 8, (60, 100)), size[::-1])).astype(np.uint8)
     whole = cv2.resize(base, None, fx=4, fy=4, interpolation=cv2.INTER_NEAREST)
@@ -76,7 +76,8 @@ def ground(times_s, leaves, covered=0, *, ball=True, seed=0, size=(240, 400)):
         if ball and k <= leaves:
             cv2.circle(fine, (210 * 4 + 2, 170 * 4 + 2), 26, 225.0, -1)
         if leaves - covered < k <= leaves + covered:
-            cv2.rectangle(fine, (200 * 4, 158 * 4), (222 * 4, 186 * 4), 30.0, -1)
+            for shade, low, high in zip(halves, (158, 170), (170, 186), strict=True):
+                cv2.rectangle(fine, (200 * 4, low * 4), (222 * 4, high * 4), shade, -1)
         # A foot that rolls on, large and bright.
         cv2.ellipse(fine, ((120 + 20 * (times_s[k] > 1.4)) * 4, 120 * 4), (80, 40), 0, 0, 360, 220.0, -1)
         seen = cv2.resize(fine, size[::-1], interpolation=cv2.INTER_AREA)
@@ -84,22 +85,32 @@ def ground(times_s, leaves, covered=0, *, ball=True, seed=0, size=(240, 400)):
     return frames
 
 
-@pytest.mark.parametrize(("rate", "covered"), [(120, 0), (60, 0), (60, 1), (240, 2)])
-def test_the_ball_is_found_and_the_frame_it_leaves(rate, covered):
-    """Its middle to a pixel and its last frame exactly, also where the club hides it for a few frames."""
+@pytest.mark.parametrize(
+    ("rate", "covered", "halves"),
+    [
+        (120, 0, (30.0, 30.0)),
+        (60, 0, (30.0, 30.0)),
+        (60, 1, (30.0, 30.0)),
+        (240, 2, (30.0, 30.0)),
+        (60, 1, (35.0, 150.0)),
+        (120, 2, (150.0, 35.0)),
+    ],
+)
+def test_the_ball_is_found_and_the_frame_it_leaves(rate, covered, halves):
+    """Its middle to a pixel, the last frame that shows it and the first that does not, also where the club
+    hides it for a few frames, and is as bright as the ground on the whole.
+    """
     times = np.arange(int(2.2 * rate)) / rate
     leaves = int(1.3 * rate)
-    frames = ground(times, leaves, covered)
+    frames = ground(times, leaves, covered, halves=halves)
     ankles = np.array([[120.0, 118.0], [260.0, 118.0]])
     asked = {"top_s": 1.02, "impact_s": 1.3 + 0.02, "px_per_m": METRE}
     ball = find_ball(lambda n: frames[n], times, ankles, **asked)
     assert ball is not None
     assert abs(ball.x - 210) < 1 and abs(ball.y - 170) < 1 and 0.6 < ball.diameter / 13 < 1.4
-    assert abs(ball.last - leaves) <= (1 if covered else 0)
+    assert ball.last == leaves + covered and np.flatnonzero(~ball.covered)[-1] == leaves - covered
     sighting = ball.sighting()
-    assert (
-        np.isfinite(sighting.xy[: leaves - covered, 0]).all() and np.isnan(sighting.xy[ball.last + 1 :]).all()
-    )
+    assert np.isfinite(sighting.xy[: ball.last + 1, 0]).all() and np.isnan(sighting.xy[ball.last + 1 :]).all()
     assert (sighting.sigma[ball.last] > sighting.sigma[0]) == bool(covered)
 
 

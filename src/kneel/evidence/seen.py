@@ -31,6 +31,9 @@ from kneel.vision.landmarks.body import Landmarks, find_landmarks
 from kneel.vision.landmarks.joints import Bodies, joints
 from kneel.vision.looked import BODY_SHARE, Looked, look_on, shared, warnings
 
+LOOKS = 2
+"""Raise when club, ball, flow or camera are told otherwise from the same landmarks, so that they are anew."""
+
 Progress = Callable[[int, int], None]
 
 
@@ -144,7 +147,7 @@ def _landmarks_key(stretch: Stretch, shelf: Shelf, near: Near | None) -> str:
 
 
 def _look_key(stretch: Stretch, shelf: Shelf, near: Near | None, bodies: Bodies) -> str:
-    return shelf.key("look", _landmarks_key(stretch, shelf, near), bodies.square)
+    return shelf.key("look", LOOKS, _landmarks_key(stretch, shelf, near), bodies.square)
 
 
 def _kept_landmarks(stretch: Stretch, shelf: Shelf, near: Near | None) -> Landmarks | None:

@@ -46,13 +46,18 @@ THERE, GONE, MOST_COVERED = 0.2, 0.06, 5
 """A frame shows the ball, or its absence, when it is this near to what usually shows; the club may cover it
 for a few frames in between."""
 
+AROUND, STRANGE = 1.1, 0.15
+"""Over so many diameters about the ball nothing is left of a frame in which it is gone but noise, up to this
+share of what went with the ball: a club may be as bright as the ground, and looks like it nowhere else.
+"""
+
 
 @dataclass(frozen=True)
 class BallSeen:
     """Where the ball lay (px) and its diameter (px).
 
     ``there`` (T,) are the frames with it in place, ``covered`` (T,) those
-    among them in which the club hides it.
+    among them, up to the first that shows it gone, in which the club hides it.
     """
 
     x: float
@@ -63,7 +68,7 @@ class BallSeen:
 
     @property
     def last(self) -> int:
-        """The last frame with the ball in place."""
+        """The last frame before the first that shows the ball gone."""
         return int(np.flatnonzero(self.there)[-1])
 
     def sighting(self) -> Sighting:
@@ -104,28 +109,28 @@ def find_ball(
     if near.size < 3:
         return None
     last = int(near[-1])
-    share = _shares(luma, box, found, before, after, range(last + 1))
-    leaves = _leaves(share[near[0] :])
+    share, left = _shares(luma, box, found, before, after, range(last + 1))
+    leaves = _leaves(share[near[0] :], left[near[0] :])
     if leaves is None:
         return None
     seen, gone = int(near[0]) + leaves[0], int(near[0]) + leaves[1]
-    last = (seen + gone - 1) // 2
     there = np.zeros(len(times_s), dtype=bool)
     there[: seen + 1] = np.abs(share[: seen + 1] - 1) < THERE
-    there[seen : last + 1] = True
+    there[seen:gone] = True
     covered = np.arange(len(times_s)) > seen
     return BallSeen(x + box[0], y + box[1], diameter, there, covered)
 
 
-def _leaves(share: FloatArray) -> tuple[int, int] | None:
+def _leaves(share: FloatArray, left: FloatArray) -> tuple[int, int] | None:
     """The last frame that shows the ball and the first that shows it gone for good, or None.
 
     Between them the clubhead may cover it: seen along the target line it comes from before it.
     """
     seen = np.flatnonzero(np.abs(share - 1) < THERE)
-    if seen.size == 0:
-        return None
     clean = np.abs(share) < GONE
+    if seen.size == 0 or not clean.any():
+        return None
+    clean &= left < 2 * np.median(left[clean]) + STRANGE
     dirty = np.flatnonzero(~clean)
     gone = int(dirty[-1]) + 1
     last = int(seen[-1])
@@ -221,16 +226,21 @@ def _shares(
     before: FloatArray,
     after: FloatArray,
     frames: range,
-) -> FloatArray:
-    """How much of the ball is in place in each frame: about 1 there, 0 gone."""
+) -> tuple[FloatArray, FloatArray]:
+    """How much of the ball is in place in each frame, about 1 there, 0 gone; and how much there and around it
+    is not as it is without the ball, as a share of what went with it.
+    """
     x, y, diameter = ball
     ys, xs = np.mgrid[0 : before.shape[0], 0 : before.shape[1]]
-    own = np.hypot(xs - x, ys - y) < 0.55 * diameter + 0.5
-    change = (before - after)[own]
-    rows, columns = np.nonzero(own)
+    away = np.hypot(xs - x, ys - y)
+    around = away < AROUND * diameter + 0.5
+    own = away[around] < 0.55 * diameter + 0.5
+    change, gone = (before - after)[around], after[around]
+    rows, columns = np.nonzero(around)
     rows, columns = rows + box[1], columns + box[0]
-    gone = after[own]
-    return np.array([(luma(n)[rows, columns] - gone) @ change / (change @ change) for n in frames])
+    off = np.array([luma(n)[rows, columns] - gone for n in frames])
+    share = off[:, own] @ change[own] / (change[own] @ change[own])
+    return share, np.sqrt((off**2).mean(axis=1) / (change @ change / len(change)))
 
 
 def _disc(radius: float) -> FloatArray:

@@ -13,7 +13,13 @@ from kneel.book.repository.swings import Versions
 from kneel.evidence.shelf import METHOD
 from kneel.judge import Knowledge
 
-MEASURING = ("kneel.motion", "kneel.motion.checkpoints", "kneel.motion.measures", "kneel.vision.landmarks")
+MEASURING = (
+    "kneel.motion",
+    "kneel.motion.checkpoints",
+    "kneel.motion.measures",
+    "kneel.vision",
+    "kneel.vision.landmarks",
+)
 
 
 @cache

@@ -129,7 +129,7 @@ def _ball_leaves(
     last_seen: Mapping[str, tuple[int, int]],
     px_per_m: float,
 ) -> Moment | None:
-    """Midway between the last frame with the ball in place and the first without."""
+    """Midway between the last frame that shows the ball in place and the first without."""
     ball = tracks.get("ball")
     if ball is None:
         return None
@@ -147,12 +147,10 @@ def _ball_leaves(
         after = last + 1
     else:
         return None
-    gap = times[after] - times[after - 1]
     # Frames at the end in which the club hides it are as likely before as after the strike.
     unsure = ball.sigma[:after] > UNSURE_TIMES * float(np.median(ball.sigma[: top + 1]))
-    hidden = after - 1 - int(np.flatnonzero(~unsure)[-1])
-    middle = (times[after - 1] + times[after]) / 2
-    return Moment(float(middle), float((1 + 2 * hidden) * gap / np.sqrt(12)))
+    shown = int(np.flatnonzero(~unsure)[-1])
+    return Moment(float(times[shown] + times[after]) / 2, float(times[after] - times[shown]) / np.sqrt(12))
 
 
 def _club_returns(phases: Phases, tracks: Mapping[str, Track], px_per_m: float) -> Moment | None:

@@ -118,6 +118,8 @@ def joints(
     marks = unswapped(np.dstack([looks.xy, looks.visible]), height, step_s)
     xy, visible = marks[..., :2].copy(), marks[..., 2]
     sides = np.any(xy != looks.xy, axis=2) & np.isfinite(xy[..., 0])
+    # Where it sees the pelvis from its other side, the chest is no surer.
+    sides[:, 11:17] |= sides[:, 23:25].any(axis=1, keepdims=True)
     trusted = np.zeros(len(xy), dtype=bool)
     square = face_on(xy) if view is None else view is not View.DOWN_THE_LINE
     xy[:, 23:25, 1] -= HIPS_LOW * height
