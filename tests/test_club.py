@@ -11,8 +11,10 @@ from kneel.vision.club import find_club
 METRE, SIZE, FINE, NEAR = 260.0, (480, 640), 4, cv2.INTER_NEAREST
 
 
-def swing(times, *, rate=1.0, club=True, seed=0, shade=210.0, exposure=0.0):
-    """Frames, hands (T, 2) and true angles (T,) of a club turned round moving hands, an arm beside it."""
+def swing(times, *, rate=1.0, club=True, seed=0, shade=210.0, exposure=0.0, rivals=()):
+    """Frames, hands (T, 2) and true angles (T,) of a club turned round moving hands, an arm beside it; in
+    frames with ``rivals`` another line like the shaft leaves the hands.
+    """
     rng = np.random.default_rng(seed)
     ground = 100 + cv2.resize(rng.normal(0, 10, (60, 80)), SIZE[::-1])
     ground[300:304] = 160.0
@@ -29,8 +31,8 @@ def swing(times, *, rate=1.0, club=True, seed=0, shade=210.0, exposure=0.0):
             hand = np.round(hands[k] * FINE).astype(int)
             elbow = hand + np.round(np.array([-40.0, -90.0]) * FINE).astype(int)
             cv2.line(layer, tuple(hand.tolist()), tuple(elbow.tolist()), 60.0, 20 * FINE)
-            if club:
-                end = hand + np.round(0.9 * METRE * FINE * np.array([np.cos(at), np.sin(at)])).astype(int)
+            for way in (at, at + 0.6)[: club + (k in rivals)]:
+                end = hand + np.round(0.9 * METRE * FINE * np.array([np.cos(way), np.sin(way)])).astype(int)
                 cv2.line(layer, tuple(hand.tolist()), tuple(end.tolist()), shade, 2 * FINE)
                 cv2.circle(layer, tuple(end.tolist()), 5 * FINE, shade, -1)
             small += cv2.resize(layer, SIZE[::-1], interpolation=cv2.INTER_AREA) / len(moments)
@@ -54,6 +56,18 @@ def test_the_shaft_is_followed_and_its_end_found(shade, exposure):
     miss = np.linalg.norm(head.xy - true, axis=1)
     assert np.nanmedian(miss) < 0.06 * METRE
     assert (miss[seen] < 2.45 * head.sigma[seen]).mean() > 0.85
+
+
+def test_where_another_line_may_be_the_shaft_the_error_says_so():
+    """Two alike leave the hands for a while: the head is told there with a wider error, or not at all."""
+    times = np.arange(60) / 60
+    frames, hands, _ = swing(times, rivals=range(26, 36))
+    club = find_club(lambda n: frames[n], times, hands, px_per_m=METRE)
+    assert club is not None
+    rivals, alone = np.arange(28, 34), np.setdiff1d(np.arange(60), np.arange(23, 39))
+    assert club.wrong[rivals].min() > 5 * np.median(club.wrong[alone])
+    wide = np.nan_to_num(club.clubhead(hands, METRE).sigma, nan=np.inf)
+    assert wide[rivals].min() > 1.5 * np.median(wide[alone]) and np.median(wide[alone]) < 0.1 * METRE
 
 
 def test_an_arm_alone_is_no_club():

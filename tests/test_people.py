@@ -260,12 +260,11 @@ def test_a_back_that_is_seen_by_degrees_is_told_by_hips_that_cannot_cross(swing,
     other, share = swapped(usual, slice(None), (*UPPER, *HIPS)), np.zeros(len(usual))
     share[40:48], share[48:80], share[80:88] = np.linspace(0, 1, 8), 1.0, np.linspace(1, 0, 8)
     broken = usual + share[:, None, None] * (other - usual)
-    mended = unswapped(broken, 220.0)
+    mended = unswapped(broken, 220.0, square=True)
     apart, true = ((xy[:, 23, 0] - xy[:, 24, 0]) for xy in (mended, usual))
     assert (apart * np.sign(true) > -7).all() and np.abs((apart - true)[48:80]).max() < 1e-9
 
-    # Half as far apart, and turning to the other side.
-    turning, share = usual.copy(), np.concatenate([np.full(40, 0.5), np.linspace(0.5, -0.5, 80)])
+    turning, share = usual.copy(), np.concatenate([np.ones(40), np.linspace(1, -1, 80)])
     middle = usual[:, 23:25].mean(axis=1, keepdims=True)
     turning[:, 23:25] = middle + share[:, None, None] * (usual[:, 23:25] - middle)
     np.testing.assert_array_equal(unswapped(turning, 220.0)[:, 23:25], turning[:, 23:25])

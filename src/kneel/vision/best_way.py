@@ -10,6 +10,21 @@ from numpy.typing import NDArray
 FloatArray = NDArray[np.float64]
 
 
+def ways_through(price: FloatArray, moves: Callable[[int], FloatArray]) -> FloatArray:
+    """What the cheapest way costs that takes each of K choices at each of N steps, (N, K), as for
+    :func:`cheapest_way`: how far a choice stands out is how much dearer the others are.
+
+    >>> ways_through(np.array([[0.0, 1], [1, 0], [0, 1]]), lambda n: 5 * (1 - np.eye(2))).tolist()
+    [[1.0, 2.0], [1.0, 2.0], [1.0, 2.0]]
+    """
+    until, since = price.copy(), np.zeros(price.shape)
+    for n in range(1, len(price)):
+        until[n] += (until[n - 1][:, None] + moves(n)).min(axis=0)
+    for n in range(len(price) - 2, -1, -1):
+        since[n] = (since[n + 1] + price[n + 1] + moves(n + 1)).min(axis=1)
+    return until + since
+
+
 def cheapest_way(price: FloatArray, moves: Callable[[int], FloatArray]) -> NDArray[np.int64]:
     """Which of K choices to take at each of N steps so that the whole costs least, (N,).
 

@@ -115,13 +115,13 @@ def joints(
     looked_s = times_s[looks.frames]
     # Looks are dense where the hands are quick: each stands for its own stretch of time.
     step_s = np.gradient(looked_s) if len(looked_s) > 1 else np.full(len(looked_s), USUAL_STEP_S)
-    marks = unswapped(np.dstack([looks.xy, looks.visible]), height, step_s)
+    square = face_on(looks.xy) if view is None else view is not View.DOWN_THE_LINE
+    marks = unswapped(np.dstack([looks.xy, looks.visible]), height, step_s, square=square)
     xy, visible = marks[..., :2].copy(), marks[..., 2]
     sides = np.any(xy != looks.xy, axis=2) & np.isfinite(xy[..., 0])
     # Where it sees the pelvis from its other side, the chest is no surer.
     sides[:, 11:17] |= sides[:, 23:25].any(axis=1, keepdims=True)
     trusted = np.zeros(len(xy), dtype=bool)
-    square = face_on(xy) if view is None else view is not View.DOWN_THE_LINE
     xy[:, 23:25, 1] -= HIPS_LOW * height
     if square:
         moved, trusted = hips_moved(xy, looks.edges)

@@ -47,10 +47,10 @@ LEAP, LEAPS_TIMES = 0.08, 4.0
 """No joint but a hand moves by more of the body's height from frame to frame: feet that change places in
 one did not, however long the network holds on to it."""
 
-HIPS_APART, HIPS_ACROSS, ACROSS_COSTS = 0.085, 0.03, 1.0
-"""Hips that usually look at least so far apart, of the body's height, are seen square on. A pelvis turns by
-some 90° and then shows them over one another, never the other way round: what each 1/60 s costs in which they
-are crosswise by more than so much, as a share of how far.
+FEET_APART, HIPS_ACROSS, ACROSS_COSTS = 0.06, 0.03, 1.0
+"""Of somebody seen square on, whose feet look at least so far apart, of the body's height, hips lie as the
+feet do: a pelvis turns by some 90° and then shows them over one another, never the other way round. What
+each 1/60 s costs in which they are crosswise by more than so much, as a share of how far.
 """
 
 FEET: Final = [27, 28]
@@ -59,12 +59,15 @@ HOME_COSTS, FAR_FROM_HOME = 0.1, 0.3
 how far counts: two feet may come to be taken for one another without either leaping, but neither walks."""
 
 
-def unswapped(xy: FloatArray, height: float, step_s: float | FloatArray = USUAL_STEP_S) -> FloatArray:
+def unswapped(
+    xy: FloatArray, height: float, step_s: float | FloatArray = USUAL_STEP_S, *, square: bool = False
+) -> FloatArray:
     """Landmarks (N, 39, K) with left and right exchanged where the network took one for the other.
 
     The first two of K are places in px, the others go with them. Most of the
     time is taken to be right. ``height`` px is the body's, ``step_s`` the time
-    from one look to the next, of each (N,) where they differ.
+    from one look to the next, of each (N,) where they differ; ``square`` is
+    whether the camera faces the body or its back.
     """
     out = xy.copy()
     seen = np.flatnonzero(np.isfinite(xy[:, 0, 0]))
@@ -72,7 +75,9 @@ def unswapped(xy: FloatArray, height: float, step_s: float | FloatArray = USUAL_
         return out
     moved = [_moved(xy[seen, :, :2], pairs, height) for pairs in _TOLD_BY]
     price = np.tile([cost * height for _, cost in _WAYS], (len(seen), 1))
-    astray = ((1, _across(xy[seen, :, :2], height)), (2, _from_home(xy[seen, :, :2], height)))
+    astray = [(2, _from_home(xy[seen, :, :2], height))]
+    if square:
+        astray.append((1, _across(xy[seen, :, :2], height)))
     for n, (groups, _) in enumerate(_WAYS):
         for group, (as_is, crossed_over) in astray:
             price[:, n] += crossed_over if groups[group] else as_is
@@ -113,11 +118,11 @@ def exchanged(xy: FloatArray, view: View | None, *, mirrored: bool) -> bool:
 
 def _across(xy: FloatArray, height: float) -> tuple[FloatArray, FloatArray]:
     """What it costs that hips seen square on are crosswise, read as is and exchanged, (N,) px."""
-    apart = xy[:, 23, 0] - xy[:, 24, 0]
-    usual = float(np.median(apart))
-    if abs(usual) < HIPS_APART * height:
+    hips, feet = (xy[:, left, 0] - xy[:, left + 1, 0] for left in (23, FEET[0]))
+    usual = float(np.median(feet))
+    if abs(usual) < FEET_APART * height or np.median(hips) * usual < 0:
         return np.zeros(len(xy)), np.zeros(len(xy))
-    ways = (-np.sign(usual) * apart, np.sign(usual) * apart)
+    ways = (-np.sign(usual) * hips, np.sign(usual) * hips)
     as_is, crossed = (ACROSS_COSTS * np.maximum(way - HIPS_ACROSS * height, 0.0) for way in ways)
     return as_is, crossed
 
