@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import ast
 import os
 import subprocess
 import sys
@@ -12,6 +13,7 @@ from pathlib import Path
 import pytest
 from PyQt6.QtCore import QObject
 
+import kneel
 from kneel.desk.operations import Beside, Jobs, Lane, Operation
 from kneel.model import KneelError
 from tests.desk import PATIENCE_MS
@@ -228,3 +230,30 @@ def test_a_lane_owns_progress_stop_and_every_end(qtbot, owner):
     start("c")
     qtbot.waitUntil(lambda: not lane.busy, timeout=PATIENCE_MS)
     assert told[2:] == [("c", "page"), ("c", "ended")] and not jobs.running
+
+
+def test_what_runs_beside_the_desk_loads_no_view():
+    """Every function that the desk has called in the other process, with all that its module loads: a package
+    that loads a view by itself would make each of these processes start as slowly as a window.
+    """
+    source = Path(kneel.__file__).parent
+    asked: dict[str, str] = {}
+    for path in (source / "desk").rglob("*.py"):
+        tree = ast.parse(path.read_text("utf-8"))
+        known = {
+            name.asname or name.name: node.module
+            for node in ast.walk(tree)
+            if isinstance(node, ast.ImportFrom) and node.module
+            for name in node.names
+        }
+        for node in ast.walk(tree):
+            match node:
+                case ast.Call(func=ast.Attribute(attr="call"), args=[ast.Name(id=name), *_]):
+                    asked[name] = known[name]
+    assert {"file_beside", "look_at", "page_beside"} <= {*asked} and len(asked) > 7
+    script = (
+        f"import sys, importlib\nfor name in {sorted(set(asked.values()))}: importlib.import_module(name)\n"
+        "print([one for one in sys.modules if one.endswith('.view') or one.startswith('kneel.desk.shell')])"
+    )
+    told = subprocess.run([sys.executable, "-c", script], capture_output=True, text=True, check=True)
+    assert told.stdout.strip() == "[]"

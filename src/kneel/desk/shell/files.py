@@ -191,7 +191,8 @@ class Files(QObject):
             )
         elif isinstance(error, SchoolGoneError):
             # By what the instructor works by now.
-            school = in_use().school(self._on_desk.swing.school)
+            known = in_use().schools
+            school = known.get(self._on_desk.swing.school, known[Swing().school])
             ask_for_school(
                 self._window,
                 self._context.look,
