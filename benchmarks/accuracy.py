@@ -246,7 +246,8 @@ def print_joints(found: Found) -> None:
                     for (_, own, v), m in found.drawn.items()
                     if (own, v) == (label, view)
                 ]
-                rows.append([view, label, joint, *_joint_row([clip for clip in clips if clip])])
+                if any(clips):
+                    rows.append([view, label, joint, *_joint_row([clip for clip in clips if clip])])
     print(
         j.table(["view", "marks", "joint", "RMS cm (worst)", "stated cm", "in 95 % (least)", "factor"], rows)
     )

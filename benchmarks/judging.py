@@ -12,7 +12,7 @@ from kneel.motion.study import Study
 
 FloatArray = NDArray[np.float64]
 
-JOINTS = ("hip", "knee", "ankle", "shoulder", "head", "grip")
+JOINTS = ("hip", "knee", "ankle", "shoulder", "head", "grip", "clubhead")
 INSIDE_95 = 2.4477
 """The radius that holds 95 % of a circular normal error, in sigmas (table of chi square, 2 degrees)."""
 
