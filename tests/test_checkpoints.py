@@ -9,7 +9,9 @@ from kneel.judge import judge, known
 from kneel.model import Hand, Kind, PointRows, Stature, View
 from kneel.motion.analysis import analyse
 from kneel.motion.checkpoints import Moment, shown_frame
-from kneel.motion.checkpoints.phases import _turning
+from kneel.motion.checkpoints.middle import Middle
+from kneel.motion.checkpoints.phases import _turning, find_phases
+from kneel.motion.example import PX_PER_CM, RATE, example
 from kneel.motion.setup import Setup
 from kneel.motion.sightings import from_rows
 from kneel.motion.signal import even_path
@@ -171,6 +173,16 @@ def test_what_is_no_swing_gets_no_verdict(simulate, case, about):
     assert "No swing shows" in sentence(reading.of("sway"), reading.school)
     said = found(bent, pinned={"top": 147.0, "impact": 179.0})
     assert {"top", "impact"} <= set(said.checkpoints)
+
+
+@pytest.mark.parametrize(("pause", "end"), [(0, 1.73), (15, 1.98), (20, 2.07), (40, 1.42)])
+def test_hands_that_look_slow_on_the_way_are_not_at_rest(pause, end):
+    """Down the line they go with the line of sight for a third of a second; a finish is held for longer."""
+    grip = example().tracks["grip"]
+    frames = np.concatenate([np.arange(82), np.full(pause, 81), np.arange(82, len(grip.xy))])
+    hands = even_path(np.arange(len(frames)) / RATE, grip.xy[frames], smooth_s=0.016)
+    phases = find_phases(hands, Middle([grip]), 100 * PX_PER_CM, {})
+    assert phases.finished and phases.finish.time_s == pytest.approx(end, abs=0.03)
 
 
 def test_hands_that_tremble_at_the_end_are_at_rest(simulate):

@@ -31,6 +31,9 @@ REST_SHARE = 0.03
 REST_LASTS_S = 0.1
 """It is rest when it lasts as long as this."""
 
+KEEPS_M, KEEPS_S = 0.15, 0.35
+"""Hands at rest go no farther within so long (common practice, no source: a finish is held)."""
+
 REST_M, STAYS_S = 0.04, 0.25
 """Hands behind a head seem to tremble, for they are seen badly; staying so near one place so long is rest."""
 
@@ -300,7 +303,7 @@ def _rest_after(hands: Path, error: Middle, fast: int, peak: float, px_per_m: fl
     if not slow.size:
         slow = _stays(hands, fast, px_per_m)
     if slow.size:
-        rest = int(slow[0])
+        rest = _kept(hands, slow, px_per_m)
         before = max(fast, rest - 2 * stretch)
         slows = float(hands.speed[before] - hands.speed[rest]) / max((rest - before) * step, step)
         unsure = error.speed_sigma(float(hands.t[rest]), REVERSAL_S) / max(slows, 1e-9)
@@ -308,6 +311,18 @@ def _rest_after(hands: Path, error: Middle, fast: int, peak: float, px_per_m: fl
         unsure = min(unsure, float(hands.t[-1] - hands.t[fast]))
         return Moment(float(hands.t[rest]), float(np.hypot(REST_SIGMA_S, unsure))), True
     return Moment(float(hands.t[-1]), 5 * step), False
+
+
+def _kept(hands: Path, slow: NDArray[np.int64], px_per_m: float) -> int:
+    """The first of the indices from which on hands keep their place for a while; the first where none does.
+    Seen along the target line they look slow on the way, too, where they go with the line of sight.
+    """
+    stretch = round(KEEPS_S / _step(hands))
+    for rest in slow.tolist():
+        away = hands.xy[rest : rest + stretch] - hands.xy[rest]
+        if np.linalg.norm(away, axis=1).max() < KEEPS_M * px_per_m:
+            return int(rest)
+    return int(slow[0])
 
 
 def _stays(hands: Path, fast: int, px_per_m: float) -> NDArray[np.int64]:
