@@ -241,13 +241,10 @@ def print_joints(found: Found) -> None:
     for view in sorted(set(found.views.values())):
         for label in MARKS:
             for joint in j.JOINTS:
-                clips = [
-                    j.of_joint(m, joint)
-                    for (_, own, v), m in found.drawn.items()
-                    if (own, v) == (label, view)
-                ]
-                if any(clips):
-                    rows.append([view, label, joint, *_joint_row([clip for clip in clips if clip])])
+                every = (m for (_, own, v), m in found.drawn.items() if (own, v) == (label, view))
+                clips = [clip for m in every if (clip := j.of_joint(m, joint))]
+                if clips:
+                    rows.append([view, label, joint, *_joint_row(clips)])
     print(
         j.table(["view", "marks", "joint", "RMS cm (worst)", "stated cm", "in 95 % (least)", "factor"], rows)
     )

@@ -185,6 +185,13 @@ def test_hands_that_look_slow_on_the_way_are_not_at_rest(pause, end):
     assert phases.finished and phases.finish.time_s == pytest.approx(end, abs=0.03)
 
 
+def test_a_frame_a_second_has_an_end_too():
+    grip = example().tracks["grip"]
+    hands = even_path(np.arange(len(grip.xy), dtype=float), grip.xy, smooth_s=1.0)
+    phases = find_phases(hands, Middle([grip]), 100 * PX_PER_CM, {})
+    assert phases.finished and phases.top.time_s < phases.finish.time_s
+
+
 def test_hands_that_tremble_at_the_end_are_at_rest(simulate):
     """Behind the head hands seem to jump about; a clip cut in mid-swing has no rest all the same."""
     rows, truth = simulate(rate=60.0)

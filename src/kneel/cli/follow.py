@@ -64,14 +64,14 @@ class Document:
         )
 
 
-def open_document(path: Path, marks_csv: str | None, school: str | None = None) -> Document:
+def open_document(path: Path, marks_csv: str | None, school: str) -> Document:
     """Open a swing file, or a video with the document that names it, or with marks from a CSV; ``school``
     judges it where its own is not known here.
 
     A clip that nobody has opened yet is one to look through. Raises
     ``FootageError``, ``SwingFileError``, ``PointsError`` or ``UsageError``.
     """
-    clip_path, swing, files = _found(path, marks_csv, school or "")
+    clip_path, swing, files = _found(path, marks_csv, school)
     with Clip(clip_path) as clip:
         info, start = clip.info, clip.start_s
     if marks_csv:

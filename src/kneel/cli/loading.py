@@ -119,7 +119,7 @@ def _load_clip(path: Path, asked: argparse.Namespace, outputs: Sequence[Output])
     from kneel.cli.follow import open_document
     from kneel.evidence import analysed, supposed
 
-    document = open_document(path, asked.marks, asked.standard)
+    document = open_document(path, asked.marks, asked.standard or "")
     demand_outputs(outputs, document.files)
     document = document.with_(**settings_of(asked))
     swing, info = document.swing, document.info

@@ -53,17 +53,17 @@ class KnowledgeError(KneelError):
     """A school or fault file beside the program is not valid."""
 
 
-class SchoolGoneError(SwingFileError):
-    """The school a ``document`` is judged by is not known here: it waits for another to be named."""
+class _HeldUpError(SwingFileError):
+    """A ``document`` cannot be opened before somebody has said what it lacks."""
 
     def __init__(self, sentence: str, document: Path) -> None:
         super().__init__(sentence)
         self.document = document
 
 
-class ClipGoneError(SwingFileError):
-    """The clip a document was made on is not where it was: ``document`` waits for it to be found."""
+class SchoolGoneError(_HeldUpError):
+    """The school a document is judged by is not known here: it waits for another to be named."""
 
-    def __init__(self, sentence: str, document: Path) -> None:
-        super().__init__(sentence)
-        self.document = document
+
+class ClipGoneError(_HeldUpError):
+    """The clip a document was made on is not where it was: it waits for that to be found."""

@@ -5,6 +5,7 @@ from __future__ import annotations
 import hashlib
 from functools import cache
 from importlib.resources import files
+from pathlib import Path
 
 import msgspec
 
@@ -13,13 +14,7 @@ from kneel.book.repository.swings import Versions
 from kneel.evidence.shelf import METHOD
 from kneel.judge import Knowledge
 
-MEASURING = (
-    "kneel.motion",
-    "kneel.motion.checkpoints",
-    "kneel.motion.measures",
-    "kneel.vision",
-    "kneel.vision.landmarks",
-)
+MEASURING = ("kneel.motion", "kneel.vision")
 
 
 @cache
@@ -27,9 +22,8 @@ def program_version() -> str:
     """The program's version, and a digest of all that measures: numbers of one digest may be compared."""
     digest = hashlib.sha256(str(METHOD).encode())
     for package in MEASURING:
-        for part in sorted(files(package).iterdir(), key=lambda one: one.name):
-            if part.name.endswith(".py"):
-                digest.update(part.name.encode() + part.read_bytes())
+        for part in sorted(Path(str(files(package))).rglob("*.py")):
+            digest.update(part.name.encode() + part.read_bytes())
     return f"{__version__}+{digest.hexdigest()[:10]}"
 
 

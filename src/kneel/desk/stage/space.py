@@ -51,10 +51,7 @@ class SpaceView(QWidget):
         self.setAccessibleName(tr("The body in space, by both cameras"))
         self.setToolTip(tip(tr("Drag the figure, or Ctrl+↑ ↓, to see it from elsewhere")))
         for signal in (on_desk.cursor.moved, look.changed):
-            signal.connect(self._show_anew)
-
-    def _show_anew(self, *_: object) -> None:
-        self.update()
+            signal.connect(self.update)
 
     def sizeHint(self) -> QSize:
         return QSize(1000, 200)

@@ -317,7 +317,7 @@ def _kept(hands: Path, slow: NDArray[np.int64], px_per_m: float) -> int:
     """The first of the indices from which on hands keep their place for a while; the first where none does.
     Seen along the target line they look slow on the way, too, where they go with the line of sight.
     """
-    stretch = round(KEEPS_S / _step(hands))
+    stretch = max(1, round(KEEPS_S / _step(hands)))
     for rest in slow.tolist():
         away = hands.xy[rest : rest + stretch] - hands.xy[rest]
         if np.linalg.norm(away, axis=1).max() < KEEPS_M * px_per_m:

@@ -43,10 +43,7 @@ class PairLanes(QWidget):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName(tr("Both swings over time, and what lies between"))
         for signal in (on_desk.cursor.moved, clock.changed, look.changed, other.numbers.renewed):
-            signal.connect(self._show_anew)
-
-    def _show_anew(self, *_: object) -> None:
-        self.update()
+            signal.connect(self.update)
 
     def sizeHint(self) -> QSize:
         return QSize(1000, 190)
