@@ -23,7 +23,7 @@ from kneel.sim.golfer import Golfer
 from kneel.sim.look import FilmPlace
 from kneel.sim.swing import SwingPlan
 from kneel.vision.parallax import GroundShift, fit_shift
-from kneel.vision.steady import camera_path, unmoved
+from kneel.vision.steady import GLANCES, Key, boxes_round, camera_path, evened, unmoved
 from kneel.vision.stood import stood
 
 FRAMES, SIZE = 40, (480, 640)
@@ -153,6 +153,30 @@ def test_a_camera_that_stands_still_or_sees_nothing_claims_nothing():
     assert camera_path(lambda n: pictures[n], joints, px_per_m=260 / 1.75, stopped=lambda: True) is None
     unknown = np.full_like(joints, np.nan)
     assert camera_path(lambda n: pictures[n], unknown, px_per_m=260 / 1.75) is None
+
+
+def test_a_stand_is_told_by_a_few_frames_however_coarsely_they_are_coded():
+    """Every corner is off by a fifth of a pixel and more; a hand that moves the golfer by one is followed."""
+
+    def coded(path):
+        pictures, joints = film(path, noise=14.0)
+        packed = [
+            cv2.imencode(".jpg", one, [cv2.IMWRITE_JPEG_QUALITY, 8 + n % 3]) for n, one in enumerate(pictures)
+        ]
+        return [cv2.imdecode(one, cv2.IMREAD_GRAYSCALE) for _, one in packed], joints
+
+    asked = []
+    pictures, joints = coded(CameraPath(np.tile(np.eye(2, 3), (FRAMES, 1, 1)), np.zeros(FRAMES)))
+    key = Key(evened(pictures[0], 1.0), boxes_round(joints, 60.0)[0], [])
+    there, held = key.followed(evened(pictures[1], 1.0), key.corners.astype(float))
+    assert np.median(np.linalg.norm(there - key.corners, axis=1)[held]) > 0.2
+    assert camera_path(lambda n: (asked.append(n), pictures[n])[1], joints, px_per_m=260 / 1.75) is None
+    assert len(asked) <= 1 + GLANCES < FRAMES
+    true = wandering(3, shift=1.0, turn_deg=0.0)
+    pictures, joints = coded(true)
+    found = camera_path(lambda n: pictures[n], joints, px_per_m=260 / 1.75)
+    middle = np.array([300.0, 250.0])
+    assert found is not None and np.abs(found.moved(middle) - true.moved(middle)).max() < 0.5
 
 
 def test_a_camera_that_cannot_be_followed_says_so(simulate):

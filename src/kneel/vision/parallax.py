@@ -11,7 +11,8 @@ Geometry, 2nd ed. 2004, from memory.
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from collections.abc import Sequence
+from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
@@ -30,6 +31,7 @@ LEAST_SIGMA_PX = 0.1
 MEDIAN_TO_SIGMA = 0.849
 """One axis' standard deviation over the median length of a normal error in two."""
 
+UNKNOWNS = 8
 UNIT_PX = 100.0
 BENT = 2e-4
 """How much a turn usually bends a picture, per px, so that corners in one part of it cannot make up more."""
@@ -100,7 +102,7 @@ class Shift:
     def sigma(self, middle: FloatArray) -> float:
         """Standard error (px, the worse axis) of the golfer's map at ``middle`` (2,)."""
         rows = _rows((middle - self.ground.centre)[None] / UNIT_PX, np.ones(1))
-        return float(np.sqrt(max((row @ self.covariance @ row.T).item() for row in rows)))
+        return float(np.sqrt(max(row @ self.covariance @ row for row in rows)))
 
     def _more(self, places: FloatArray) -> FloatArray:
         off = places - self.ground.centre
@@ -120,35 +122,54 @@ def fit_shift(places: FloatArray, there: FloatArray, ground: GroundShift) -> tup
     moves by itself has no say. Each band of rows has as much say as another:
     a wall full of corners must not outvote the few on the ground before it.
     """
-    fair = ground.fairness(places[:, 1])
-    across, down = _rows((places - ground.centre) / UNIT_PX, ground.nearness(places[:, 1]))
-    held = np.array([0, 0, 0, 0, *2 * [1 / ground.carried**2], *2 * [1 / (BENT * UNIT_PX**2) ** 2]])
-    aim = there - ground.centre
-    say, sigma = fair, LEAST_SIGMA_PX
-    off, shift = np.zeros(len(places)), no_shift(ground)
+    (shift,), (off,) = fit_shifts(places[None], there, [ground])
+    return shift, off
+
+
+def fit_shifts(
+    places: FloatArray, there: FloatArray, grounds: Sequence[GroundShift]
+) -> tuple[list[Shift], FloatArray]:
+    """:func:`fit_shift` for each of G ``grounds`` of one picture, by its own ``places`` (G, N, 2), at once;
+    how far each is off is (G, N) px.
+    """
+    centre = grounds[0].centre
+    fair = np.array([ground.fairness(at[:, 1]) for ground, at in zip(grounds, places, strict=True)])
+    nearness = np.array([ground.nearness(at[:, 1]) for ground, at in zip(grounds, places, strict=True)])
+    rows = _rows((places - centre) / UNIT_PX, nearness)
+    carried = np.array([ground.carried for ground in grounds])
+    held = np.zeros((len(grounds), UNKNOWNS))
+    held[:, 4:6], held[:, 6:8] = 1 / carried[:, None] ** 2, 1 / (BENT * UNIT_PX**2) ** 2
+    aim = (there - centre).T.ravel()
+    say, sigma = fair, np.full((len(grounds), 1), LEAST_SIGMA_PX)
+    off, told = np.zeros_like(fair), np.zeros((len(grounds), UNKNOWNS, 1))
     for _ in range(SWEEPS):
-        covariance = _inverse(across, down, say / sigma**2, held)
-        right = (across.T @ (say * aim[:, 0]) + down.T @ (say * aim[:, 1])) / sigma**2
-        a, b, fx, fy, nx, ny, bx, by = covariance @ right
-        turn = np.array([[a, -b], [b, a]]) / UNIT_PX
-        bend = np.array([bx, by]) / UNIT_PX**2
-        shift = Shift(ground, turn, np.array([fx, fy]), np.array([nx, ny]), bend, covariance)
-        off = np.linalg.norm(there - shift.there(places), axis=1)
-        sigma = max(MEDIAN_TO_SIGMA * float(np.median(off)), LEAST_SIGMA_PX)
+        weighed = np.tile(say / sigma**2, 2)[:, None] * rows.swapaxes(1, 2)
+        told = np.linalg.solve(_normal(weighed, rows, held), weighed @ aim[:, None])
+        left = (aim - (rows @ told)[:, :, 0]).reshape(len(grounds), 2, -1)
+        off = np.hypot(left[:, 0], left[:, 1])
+        sigma = np.maximum(MEDIAN_TO_SIGMA * np.median(off, axis=1, keepdims=True), LEAST_SIGMA_PX)
         say = fair * np.clip(1 - (off / (TUKEY * sigma)) ** 2, 0, None) ** 2
-    honest = _inverse(across, down, np.minimum(say, 1.0) / sigma**2, held)
-    return replace(shift, covariance=honest), off
+    weighed = np.tile(np.minimum(say, 1.0) / sigma**2, 2)[:, None] * rows.swapaxes(1, 2)
+    honest = np.linalg.inv(_normal(weighed, rows, held))
+    fitted = zip(grounds, told[:, :, 0], honest, strict=True)
+    return [_shift(ground, one, covariance) for ground, one, covariance in fitted], off
 
 
-def _inverse(across: FloatArray, down: FloatArray, weight: FloatArray, held: FloatArray) -> FloatArray:
-    normal = across.T @ (weight[:, None] * across) + down.T @ (weight[:, None] * down)
-    return np.asarray(np.linalg.inv(normal + np.diag(held)), dtype=np.float64)
+def _normal(weighed: FloatArray, rows: FloatArray, held: FloatArray) -> FloatArray:
+    return np.asarray(weighed @ rows + held[:, :, None] * np.eye(UNKNOWNS), dtype=np.float64)
 
 
-def _rows(places: FloatArray, nearness: FloatArray) -> tuple[FloatArray, FloatArray]:
-    """How the two axes of where a place is seen answer to the eight unknowns, (N, 8) each."""
-    x, y = places.T
-    one, none = np.ones(len(x)), np.zeros(len(x))
-    across = np.stack([x, -y, one, none, nearness, none, x * x, x * y], axis=1)
-    down = np.stack([y, x, none, one, none, nearness, x * y, y * y], axis=1)
-    return across, down
+def _shift(ground: GroundShift, told: FloatArray, covariance: FloatArray) -> Shift:
+    a, b, fx, fy, nx, ny, bx, by = told
+    turn = np.array([[a, -b], [b, a]]) / UNIT_PX
+    bend = np.array([bx, by]) / UNIT_PX**2
+    return Shift(ground, turn, np.array([fx, fy]), np.array([nx, ny]), bend, covariance)
+
+
+def _rows(places: FloatArray, nearness: FloatArray) -> FloatArray:
+    """How where places (…, N, 2) are seen answers to the unknowns, (…, 2 N, 8): across, then down."""
+    x, y = places[..., 0], places[..., 1]
+    one, none = np.ones_like(x), np.zeros_like(x)
+    across = np.stack([x, -y, one, none, nearness, none, x * x, x * y], axis=-1)
+    down = np.stack([y, x, none, one, none, nearness, x * y, y * y], axis=-1)
+    return np.concatenate([across, down], axis=-2)
