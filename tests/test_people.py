@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from itertools import islice
+
 import numpy as np
 import pytest
 
@@ -309,14 +311,13 @@ def test_view_and_mirror_tell_which_side_lies_where(swing, view, mirrored, from_
 def test_two_drawn_golfers_side_by_side():
     """With the network itself: the one clicked on, by one worker or two, within the network's own scatter."""
     looks = (Appearance(shirt=(170, 90, 80)), Appearance(shirt=(70, 110, 170), trousers=(200, 196, 180)))
-    reels = [
-        list(pictures(Shoot(Golfer(172.0, look=look), camera=Camera(width=480, height=540), rate=20.0)))[:22]
-        for look in looks
-    ]
-    shown = [np.hstack([a, reels[1][10]]) for a in reels[0]]
-    times = np.arange(len(shown)) / 20
-    truth = Shoot(Golfer(172.0), camera=Camera(width=480, height=540), rate=20.0).truth().pixels
-    for near, middle in ((Near(240.0, 270.0), None), (Near(720.0, 270.0, 20), 10)):
+    camera = Camera(width=480, height=540)
+    shoots = [Shoot(Golfer(172.0, look=look), camera=camera, rate=10.0) for look in looks]
+    reels = [[*islice(pictures(shoot), 11)] for shoot in shoots]
+    shown = [np.hstack([a, reels[1][5]]) for a in reels[0]]
+    times = np.arange(len(shown)) / 10
+    truth = shoots[0].truth().pixels
+    for near, middle in ((Near(240.0, 270.0), None), (Near(720.0, 270.0, 10), 5)):
         both = [find_landmarks(lambda: shown.__getitem__, times, near=near, workers=n) for n in (1, 2)]
         for one in both:
             assert one.seen.mean() > 0.9

@@ -13,6 +13,7 @@ import pytest
 from PyQt6.QtCore import QPoint, QSettings, Qt
 from PyQt6.QtWidgets import QApplication, QPushButton
 
+from kneel.desk.places import keeping
 from kneel.desk.places.bench.cutting import SHORTEST
 from kneel.desk.places.bench.reading.findings import Knot
 from kneel.desk.widgets.chooser import Chooser
@@ -321,7 +322,8 @@ def test_toggles_have_ticks_and_what_can_do_nothing_says_why(qtbot, opened):
     assert opened.place is opened.book and opened.book.people.line.hasFocus()
 
 
-def test_a_slow_clip_is_written_without_taking_the_picture_away(qtbot, opened, demo):
+def test_a_slow_clip_is_written_without_taking_the_picture_away(qtbot, opened, demo, monkeypatch):
+    monkeypatch.setattr(keeping, "SLOWER", 1.0)
     session, seen = opened.on_desk, []
     session.cursor.moved.connect(seen.append)
     opened.actions_by_key["slow_clip"].trigger()

@@ -181,8 +181,6 @@ _reel: _Reel | None = None
 
 def _open_reel(shoot: Shoot) -> None:
     global _reel  # noqa: PLW0603 - a worker process draws one clip
-    # One process a core is enough: threads within would only wait for each other.
-    cv2.setNumThreads(1)
     _reel = _Reel(shoot)
 
 

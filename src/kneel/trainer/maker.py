@@ -9,7 +9,6 @@ import sys
 import threading
 from pathlib import Path
 
-import cv2
 import msgspec
 
 from kneel.model import Hand, KneelError, View
@@ -27,7 +26,6 @@ def serve(folder: Path) -> None:
     be. ``rest`` and ``go on`` are heard between two frames. Ends when standard input does.
     """
     os.nice(NICENESS)
-    cv2.setNumThreads(1)
     wishes: queue.Queue[Shot] = queue.Queue()
     free = threading.Event()
     free.set()

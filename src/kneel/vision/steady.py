@@ -53,8 +53,8 @@ STILL_PX = 0.4
 """A camera that moves the golfer's place by less, at the smaller scale, is taken for standing still."""
 
 GLANCES, STANDS_PX = 24, 0.3
-"""A camera that moves the golfer's place by less in this many frames is on a stand, and not looked at further:
-it costs next to nothing. Where pictures are coded coarsely every corner is off by 0.2 to 0.3, the place of a
+"""A camera that moves the golfer's place by less in this many frames is on a stand, and no more is asked of
+it. Where pictures are coded coarsely every corner is off by 0.2 to 0.3, the place of a
 golfer before a camera on a stand by up to 0.25 (30 drawn clips)."""
 
 CARRIED_M = 0.012
