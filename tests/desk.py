@@ -7,7 +7,7 @@ from pathlib import Path
 
 from PyQt6.QtCore import Qt
 
-CLIP = "maren-tolhurst-iron.mp4"
+CLIP, LINE = "maren-tolhurst-iron.mp4", "maren-tolhurst-iron-line.mp4"
 PATIENCE_MS = int(os.environ.get("KNEEL_PATIENCE_MS", "240000"))
 
 

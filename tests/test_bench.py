@@ -26,7 +26,7 @@ from kneel.desk.widgets.panels import Panel, Sheet
 from kneel.documents.swing_file import load_swing
 from kneel.judge import Verdict
 from kneel.speech.plain import plain_sentence
-from tests.desk import CLIP, PATIENCE_MS, open_clip, press, saved
+from tests.desk import CLIP, LINE, PATIENCE_MS, open_clip, press, saved
 
 CTRL = Qt.KeyboardModifier.ControlModifier
 
@@ -101,9 +101,9 @@ def test_a_whole_review(qtbot, window, demo):
 
 def test_upright_clips_lie_upright_and_the_choice_is_remembered(qtbot, window, demo, tmp_path):
     bench, settings = window.bench, window._settings
-    open_clip(qtbot, window, demo / CLIP)
+    open_clip(qtbot, window, demo / LINE)
     assert bench.lying.lie is Lie.WIDE and bench.stage.width() > bench.stage.height()
-    document = upright(demo / CLIP, tmp_path / "up")
+    document = upright(demo / LINE, tmp_path / "up")
     window.open_path(document)
     qtbot.waitUntil(lambda: window.on_desk.path == document, timeout=PATIENCE_MS)
     assert bench.lying.lie is Lie.UPRIGHT
@@ -116,8 +116,8 @@ def test_upright_clips_lie_upright_and_the_choice_is_remembered(qtbot, window, d
     assert high[1] - high[0] > 0.45 * window.height()
     press(qtbot, bench.stage, Qt.Key.Key_U)
     assert bench.lying.lie is Lie.WIDE
-    window.open_path(demo / CLIP)
-    qtbot.waitUntil(lambda: window.on_desk.store.info.path == demo / CLIP, timeout=PATIENCE_MS)
+    window.open_path(demo / LINE)
+    qtbot.waitUntil(lambda: window.on_desk.store.info.path == demo / LINE, timeout=PATIENCE_MS)
     assert bench.lying.lie is Lie.WIDE
     press(qtbot, bench.stage, Qt.Key.Key_U)
     assert bench.lying.lie is Lie.UPRIGHT

@@ -15,6 +15,7 @@ from kneel.desk.places import keeping
 from kneel.desk.places.pair.both import Shown
 from kneel.desk.places.pair.scale import HeldAt, anchor_of
 from kneel.desk.places.pair.table import SpaceRow
+from kneel.desk.shell.window import SMALLEST
 from kneel.desk.widgets.chooser import Chooser
 from kneel.desk.widgets.entry import Entry
 from kneel.footage import Clip
@@ -254,6 +255,7 @@ def test_a_left_hander_is_mirrored_and_two_students_go_into_no_folder(qtbot, win
 def test_still_and_slow_clip_show_both_with_what_differs(qtbot, window, both, monkeypatch):
     """They lie beside the clip on the desk, and go with either of the two; half a clip leaves nothing."""
     monkeypatch.setattr(keeping, "SLOWER", 1.0)
+    window.resize(*SMALLEST)
     picture, kept = both.laying.pictures[1], window.on_desk.path.parent / KEPT
     window.on_desk.go_to("impact")
     press(qtbot, picture, Qt.Key.Key_E, CTRL)

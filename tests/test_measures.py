@@ -2,10 +2,8 @@
 
 from __future__ import annotations
 
-import multiprocessing
 import re
 from collections import defaultdict
-from concurrent.futures import ProcessPoolExecutor
 from pathlib import Path
 
 import numpy as np
@@ -58,11 +56,9 @@ def errors(seed):
 @pytest.fixture(scope="module")
 def measured():
     found = defaultdict(list)
-    # A worker of the suite has threads of other tests' desks: a fork would hold their locks for ever.
-    with ProcessPoolExecutor(2, multiprocessing.get_context("spawn")) as pool:
-        for rows in pool.map(errors, range(SWINGS), chunksize=5):
-            for key, along, error, sigma in rows:
-                found[key, along].append((error, sigma))
+    for seed in range(SWINGS):
+        for key, along, error, sigma in errors(seed):
+            found[key, along].append((error, sigma))
     return {key: np.array(rows) for key, rows in found.items()}
 
 

@@ -30,7 +30,7 @@ from kneel.motion.setup import Setup
 from kneel.motion.sightings import from_rows
 from kneel.motion.viewed import Question
 from kneel.speech.headline import headline, missing_for_fault
-from tests.desk import CLIP, PATIENCE_MS, in_step, open_clip, press, saved
+from tests.desk import CLIP, LINE, PATIENCE_MS, in_step, open_clip, press, saved
 from tests.filed import DAYS, DEMO, MAREN
 from tests.test_bench import panel_of
 from tests.test_judge import FLIPPED, SWAY, TIPPED, read
@@ -266,35 +266,36 @@ def test_the_empty_desk_is_opened_by_a_click_and_the_demo_is_one_away(qtbot, win
     assert wanted == ["clips", "clips", "demo"]
 
 
-def test_a_clip_is_trimmed_and_split_by_hand(qtbot, opened, demo):
-    session, actions = opened.on_desk, opened.actions_by_key
+def test_a_clip_is_trimmed_and_split_by_hand(qtbot, window, demo):
+    open_clip(qtbot, window, demo / LINE)
+    session, actions = window.on_desk, window.actions_by_key
     whole, here = session.frames, session.analysis.checkpoints["address"].shown - 5
     top = session.analysis.checkpoints["top"].shown
     session.cursor.go(here)
     actions["begin_here"].trigger()
     qtbot.waitUntil(lambda: session.frames == whole - here, timeout=PATIENCE_MS)
-    read_again(qtbot, opened)
+    read_again(qtbot, window)
     assert session.swing.span == (here, whole - 1)
     assert session.cursor.frame == 0 and session.first == here
     assert session.analysis.checkpoints["top"].shown == pytest.approx(top - here, abs=1)
     session.cursor.go(2)
     actions["end_here"].trigger()
-    assert "no swing" in opened.status_bar.text() and session.frames == whole - here
-    press(qtbot, opened.bench.stage, Qt.Key.Key_Z, CTRL)
+    assert "no swing" in window.status_bar.text() and session.frames == whole - here
+    press(qtbot, window.bench.stage, Qt.Key.Key_Z, CTRL)
     qtbot.waitUntil(lambda: session.frames == whole, timeout=PATIENCE_MS)
     assert session.swing.span is None
-    read_again(qtbot, opened)
+    read_again(qtbot, window)
     cut = session.analysis.checkpoints["impact"].shown + 4 * SHORTEST
     session.cursor.go(cut)
     actions["split_here"].trigger()
     qtbot.waitUntil(lambda: session.frames == cut, timeout=PATIENCE_MS)
-    spans = sorted(load_swing(path).span for path in documents_of(demo / CLIP))
+    spans = sorted(load_swing(path).span for path in documents_of(demo / LINE))
     assert spans == [(0, cut - 1), (cut, whole - 1)]
-    second = next(p for p in documents_of(demo / CLIP) if load_swing(p).span[0] == cut)
+    second = next(p for p in documents_of(demo / LINE) if load_swing(p).span[0] == cut)
     kept = load_swing(second)
     assert kept.golfer == "Maren Tolhurst" and all(cut <= m.frame + cut < whole for m in kept.marks)
-    read_again(qtbot, opened)
-    press(qtbot, opened.bench.stage, Qt.Key.Key_Z, CTRL)
+    read_again(qtbot, window)
+    press(qtbot, window.bench.stage, Qt.Key.Key_Z, CTRL)
     qtbot.waitUntil(lambda: session.frames == whole and not second.exists(), timeout=PATIENCE_MS)
 
 
