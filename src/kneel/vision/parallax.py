@@ -141,10 +141,11 @@ def fit_shifts(
     held[:, 4:6], held[:, 6:8] = 1 / carried[:, None] ** 2, 1 / (BENT * UNIT_PX**2) ** 2
     aim = (there - centre).T.ravel()
     say, sigma = fair, np.full((len(grounds), 1), LEAST_SIGMA_PX)
-    off, told = np.zeros_like(fair), np.zeros((len(grounds), UNKNOWNS, 1))
+    off: FloatArray = np.zeros_like(fair)
+    told: FloatArray = np.zeros((len(grounds), UNKNOWNS, 1))
     for _ in range(SWEEPS):
         weighed = np.tile(say / sigma**2, 2)[:, None] * rows.swapaxes(1, 2)
-        told = np.linalg.solve(_normal(weighed, rows, held), weighed @ aim[:, None])
+        told = np.asarray(np.linalg.solve(_normal(weighed, rows, held), weighed @ aim[:, None]), np.float64)
         left = (aim - (rows @ told)[:, :, 0]).reshape(len(grounds), 2, -1)
         off = np.hypot(left[:, 0], left[:, 1])
         sigma = np.maximum(MEDIAN_TO_SIGMA * np.median(off, axis=1, keepdims=True), LEAST_SIGMA_PX)
