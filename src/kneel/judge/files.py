@@ -88,7 +88,12 @@ def knowledge_files(root: Traversable | Path, folder: str) -> Iterator[Knowledge
 
 
 def knowledge_file(path: Traversable | Path, named: str) -> KnowledgeFile:
-    """One file, ``named`` as people know it. Raises :class:`KnowledgeError`."""
+    """One file, ``named`` as people know it. Raises :class:`KnowledgeError`.
+
+    >>> from importlib.resources import files
+    >>> knowledge_file(files("kneel.judge") / "schools" / "centred.toml", "schools/centred.toml").shown
+    'schools/centred.toml'
+    """
     try:
         raw = read_bounded(path, LARGEST) if isinstance(path, Path) else path.read_bytes()
         return KnowledgeFile(path.name, named, raw.decode())

@@ -232,6 +232,15 @@ def _demand_sentence(says: str, file: KnowledgeFile) -> None:
 
 
 def demand_asked(measure: str, at: tuple[str, ...], file: KnowledgeFile, key: str = "") -> None:
+    """Raise :class:`KnowledgeError` where ``file`` asks for a measure that there is not, or at a checkpoint
+    at which it is not told.
+
+    >>> file = KnowledgeFile("mine.toml", "schools/mine.toml", "[window.tempo]")
+    >>> demand_asked("tempo", (ONCE,), file)
+    >>> demand_asked("tempo", ("top",), file, "window.tempo")
+    Traceback (most recent call last):
+    kneel.model.errors.KnowledgeError: schools/mine.toml, line 1: tempo is not told at top. ...
+    """
     if measure not in REGISTRY:
         raise file.wrong(f"there is no measure {measure}", measure, after=key)
     for name in at:

@@ -40,7 +40,11 @@ def _finite(*values: float | None) -> bool:
 
 
 def days_of_a_week(weekdays: tuple[int, ...]) -> bool:
-    """Whether these are one to seven days of a week, counted from Monday, 0, none twice."""
+    """Whether these are one to seven days of a week, counted from Monday, 0, none twice.
+
+    >>> days_of_a_week((0, 2, 4)), days_of_a_week((1, 1)), days_of_a_week(())
+    (True, False, False)
+    """
     return 0 < len(weekdays) == len(set(weekdays)) and set(weekdays) <= set(range(7))
 
 

@@ -33,7 +33,15 @@ def as_now(key: str) -> str:
 
 
 def read_as_now(record: msgspec.Struct, *fields: str) -> None:
-    """Bring the named fields of a record that is being made, keys or tuples of keys, to the keys of today."""
+    """Bring the named fields of a record that is being made, keys or tuples of keys, to the keys of today.
+
+    >>> class Asked(msgspec.Struct):
+    ...     fault: str
+    >>> asked = Asked("closed_slide")
+    >>> read_as_now(asked, "fault")
+    >>> asked.fault
+    'unopened_shift'
+    """
     for field in fields:
         told = getattr(record, field)
         now = as_now(told) if isinstance(told, str) else tuple(as_now(one) for one in told)

@@ -155,6 +155,10 @@ def body_of(
 ) -> dict[str, object]:
     """What is known of a student that a swing only guesses, or has as it was known before: ``hand`` and
     ``stature_cm``.
+
+    >>> from kneel.model.swing import Swing
+    >>> body_of(Student("Nils Amsel", stature_cm=181.0), Swing().given(guessed=("scale",)))
+    {'scale': Stature(stature_cm=181.0, sigma_cm=0.0)}
     """
     told: dict[str, object] = {}
     before = stature_cm is not None and swing.scale == Stature(stature_cm)

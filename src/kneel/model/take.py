@@ -32,13 +32,23 @@ class Record(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
 
 
 def demand(sound: bool, sentence: str) -> None:
-    """Raise ``ValueError`` where a record's bound is broken."""
+    """Raise ``ValueError`` where a record's bound is broken.
+
+    >>> demand(1 < 0, "one is less than nothing")
+    Traceback (most recent call last):
+    ValueError: one is less than nothing
+    """
     if not sound:
         raise ValueError(sentence)
 
 
 def demand_day(day: datetime.date) -> None:
-    """Raise ``ValueError`` for a day on which nobody of these times played."""
+    """Raise ``ValueError`` for a day on which nobody of these times played.
+
+    >>> demand_day(datetime.date(1066, 10, 14))
+    Traceback (most recent call last):
+    ValueError: a day lies between 1900 and 2100
+    """
     demand(1900 <= day.year <= 2100, "a day lies between 1900 and 2100")
 
 

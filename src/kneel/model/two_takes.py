@@ -12,7 +12,11 @@ OF_ONE_TAKE = ("takes", "checkpoints")
 
 
 def second_take(swing: Swing) -> Take | None:
-    """The take of the second camera, None where there was but one."""
+    """The take of the second camera, None where there was but one.
+
+    >>> second_take(Swing()) is None
+    True
+    """
     return swing.takes[1] if len(swing.takes) == 2 else None
 
 
@@ -28,7 +32,12 @@ def with_second(swing: Swing, take: Take) -> Swing:
 
 
 def without_second(swing: Swing) -> Swing:
-    """The swing as its first camera alone filmed it."""
+    """The swing as its first camera alone filmed it.
+
+    >>> from kneel.model.names import View
+    >>> without_second(with_second(Swing(), Take(view=View.DOWN_THE_LINE))).takes == Swing().takes
+    True
+    """
     return msgspec.structs.replace(swing, takes=(swing.take,))
 
 

@@ -38,6 +38,10 @@ def keep_film(drill: str, clip: Path) -> Path:
     """Keep a copy of a clip as the film of a drill, in the place of one before.
 
     Raises ``UsageError`` where it is no clip or cannot be copied; the one before then stays.
+
+    >>> keep_film("a drill", Path("words.txt"))
+    Traceback (most recent call last):
+    kneel.model.errors.UsageError: words.txt is no film; a drill's film is ...
     """
     suffix = clip.suffix.lower()
     if suffix not in CLIP_SUFFIXES:
@@ -56,7 +60,10 @@ def keep_film(drill: str, clip: Path) -> Path:
 
 
 def take_away(drill: str) -> None:
-    """The film of a drill goes."""
+    """The film of a drill goes.
+
+    >>> take_away("a drill that nobody filmed")
+    """
     film = film_of(drill)
     if film is not None:
         with contextlib.suppress(OSError):

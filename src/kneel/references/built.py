@@ -79,6 +79,11 @@ def pattern_of(school: School) -> str:
 def rows_of(school: School, club: Club) -> Rows:
     """A school's pattern at the nine checkpoints, for a body of 1.75 m: brought inside its own windows where
     those are not what the pattern was made for.
+
+    >>> from kneel.judge.knowledge import shipped
+    >>> from kneel.model import Club
+    >>> rows_of(shipped().school("centred"), Club.IRON)["pelvis_turn"][[0, 3]].round().tolist()
+    [0.0, -44.0]
     """
     rows = SwingPlan(pattern=pattern_of(school)).clean_rows(club)
     for name in set(rows) & {window.measure for window in school.window}:

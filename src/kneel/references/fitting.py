@@ -37,7 +37,15 @@ def _unlike(one: Reference, hand: Hand, club: Club, stature_cm: float) -> float:
 
 
 def shown_by(reading: Reading) -> tuple[str, ...]:
-    """The faults a swing is clear of, by their keys: by all that is told of each, if not all is told."""
+    """The faults a swing is clear of, by their keys: by all that is told of each, if not all is told.
+
+    >>> from kneel.judge import judge
+    >>> from kneel.judge.knowledge import shipped
+    >>> from kneel.motion.example import example
+    >>> clear = [shown_by(judge(example(shift), shipped().school("centred"))) for shift in (-9.0, 0.0)]
+    >>> ["sway" in keys for keys in clear]
+    [False, True]
+    """
     return tuple(sorted(one.key for one in reading.findings if _clear(one)))
 
 

@@ -192,7 +192,17 @@ def measure(
     at: Sequence[str] = (),
     carried: Carried | None = None,
 ) -> Adorned:
-    """Register a function of places under ``key``; see :class:`Way` and :class:`Measure`."""
+    """Register a function of places under ``key``; see :class:`Way` and :class:`Measure`.
+
+    >>> @measure("knees_apart", "Knees apart", Unit.LENGTH, views=ACROSS, needs=["lead_knee", "trail_knee"],
+    ...          positive="wide")
+    ... def knees_apart(body):
+    ...     '''From knee to knee.'''
+    ...     return body["lead_knee"][..., 0] - body["trail_knee"][..., 0]
+    >>> entry = REGISTRY.pop("knees_apart")
+    >>> entry.says, entry.domain.value, sorted(view.value for view in entry.views)
+    ('From knee to knee.', 'every frame', ['face-on', 'rear'])
+    """
 
     def enter(compute: Geometry) -> Geometry:
         look = Way(frozenset(views), tuple(needs), tuple(then), compute, tuple(turns), own, bends, carried)
@@ -222,7 +232,15 @@ def measure(
 
 
 def otherwise(key: str, *, views: Sequence[View], needs: Sequence[str], **more: object) -> Adorned:
-    """Another way to tell a measure that is registered already."""
+    """Another way to tell a measure that is registered already.
+
+    >>> def told(body):
+    ...     '''How it is told.'''
+    >>> _ = measure("an_angle", "An angle", Unit.ANGLE, views=ACROSS, needs=["head"], positive="+")(told)
+    >>> _ = otherwise("an_angle", views=ALONG, needs=["grip"])(told)
+    >>> [way.needs for way in REGISTRY.pop("an_angle").ways(View.DOWN_THE_LINE)]
+    [('grip',)]
+    """
     known = REGISTRY[key]
     return measure(
         key,
@@ -252,7 +270,15 @@ def once(
     check: str = "",
     estimate: str = "",
 ) -> Callable[[Whole], Whole]:
-    """Register a quantity of the whole swing; ``none`` says why there may be none."""
+    """Register a quantity of the whole swing; ``none`` says why there may be none.
+
+    >>> @once("a_time", "A time", Unit.SECONDS, views=ANY, at=["top", "impact"], positive="long")
+    ... def a_time(series, times, at):
+    ...     '''From the top to impact.'''
+    ...     return at["impact"] - at["top"]
+    >>> REGISTRY.pop("a_time").course.at
+    ('top', 'impact')
+    """
 
     def enter(compute: Whole) -> Whole:
         if key in REGISTRY:
@@ -278,7 +304,12 @@ def once(
 
 
 def recorded(key: str, title: str, what: str, *, positive: str, says: str, check: str = "") -> None:
-    """Register a quantity that a pressure plate tells, in %; ``what`` names it in the plate's trace."""
+    """Register a quantity that a pressure plate tells, in %; ``what`` names it in the plate's trace.
+
+    >>> recorded("on_lead_toes", "On the lead toes", "lead toe", positive="toes", says="How much is there.")
+    >>> REGISTRY.pop("on_lead_toes").recorded
+    'lead toe'
+    """
     REGISTRY[key] = Measure(
         key,
         title,

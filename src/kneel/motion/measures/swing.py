@@ -246,6 +246,14 @@ def extension_share(series: Series, times: FloatArray, at: Moments) -> FloatArra
     """Share of the lead leg's straightening that is done before the pelvis is square.
 
     The leg's bend is told by how much shorter it looks than at its longest.
+
+    >>> times = np.linspace(0.0, 1.0, 101)
+    >>> leg = np.interp(times, [0.5, 0.6, 0.7, 1.0], [80.0, 80.0, 84.0, 84.0])[None]
+    >>> turn = lambda square: np.interp(times, [0.5, square, 0.9], [-40.0, 0.0, 40.0])[None]
+    >>> at = {"top": np.array([0.5]), "follow": np.array([0.9])}
+    >>> [extension_share({"lead_leg_length": leg, "pelvis_turn": turn(when)}, times, at).round(1).tolist()
+    ...  for when in (0.58, 0.8)]
+    [[0.0], [1.0]]
     """
     leg = smoothed(series["lead_leg_length"], times)
     inside = between(times, at["top"], at["follow"])

@@ -276,6 +276,12 @@ def solve(
 ) -> Body:
     """The most probable body of what two cameras show, with its errors; looked for from ``near``, the
     solution before a little was changed, where there is one.
+
+    >>> from kneel.motion.space.example import example_pair
+    >>> from kneel.motion.space.linked import link
+    >>> found = link(*example_pair(), agreed=True).body
+    >>> found.xyz.shape == (len(found.moments), len(found.points), 3)
+    True
     """
     problem = _Problem(seen, points, moments, stature_cm, late_s)
     values = problem.start()
