@@ -285,6 +285,22 @@ def test_feet_that_change_places_are_exchanged_however_long_and_at_any_rate(swin
     assert np.abs(mended - fine).max() < 1e-9
 
 
+def test_a_hand_lost_on_one_side_and_then_on_the_other_exchanges_no_shoulders(swing):
+    """Both hands hold a club; as the trunk opens the network shows the left far off, then the right instead."""
+    shown, top = swing[::5].copy(), 12
+    opened = np.interp(
+        np.arange(len(shown)), [top - 4, top - 1, top + 2, top + 6, top + 8], [1, 0.1, 0.8, 0.8, 0.1]
+    )
+    for left, right in ((11, 12), (13, 14), (15, 16)):
+        middle, apart = (shown[:, left] + shown[:, right]) / 2, (shown[:, left] - shown[:, right]) / 2
+        apart *= opened[:, None] * (left != 15)
+        shown[:, left], shown[:, right] = middle + apart, middle - apart
+    far = np.array([60.0, 90.0])
+    shown[top - 2 : top, 15] += far
+    shown[top, 16] += far
+    np.testing.assert_array_equal(unswapped(shown, 220.0, 5 / 120, square=True), shown)
+
+
 @pytest.mark.parametrize(
     ("view", "mirrored", "from_behind", "wrong"),
     [

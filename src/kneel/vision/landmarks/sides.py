@@ -47,6 +47,10 @@ LEAP, LEAPS_TIMES = 0.08, 4.0
 """No joint but a hand moves by more of the body's height from frame to frame: feet that change places in
 one did not, however long the network holds on to it."""
 
+HANDS, HANDS_TELL = 15, 0.2
+"""Both hands hold one club: where the network shows them apart it has lost one, and where that one turns up
+tells which side it is of by no more than this share of the body's height from look to look."""
+
 FEET_APART, HIPS_ACROSS, ACROSS_COSTS = 0.06, 0.03, 1.0
 """Of somebody seen square on, whose feet look at least so far apart, of the body's height, hips lie as the
 feet do: a pelvis turns by some 90° and then shows them over one another, never the other way round. What
@@ -137,14 +141,19 @@ def _from_home(xy: FloatArray, height: float) -> tuple[FloatArray, FloatArray]:
 
 
 def _moved(xy: FloatArray, pairs: Pairs, height: float) -> tuple[FloatArray, FloatArray]:
-    """How far joints move between looks, read alike and crosswise, (N - 1,) px each; leaps count more."""
+    """How far joints move between looks, read alike and crosswise, (N - 1,) px each."""
     a, b = (xy[:, [pair[side] for pair in pairs]] for side in (0, 1))
+    alike = _distance(a[1:], a[:-1], height) + _distance(b[1:], b[:-1], height)
+    crosswise = _distance(a[1:], b[:-1], height) + _distance(b[1:], a[:-1], height)
+    tells = np.where([left == HANDS for left, _ in pairs], HANDS_TELL * height, np.inf)
+    least = np.minimum(alike, crosswise)
     return (
-        _distance(a[1:], a[:-1], height) + _distance(b[1:], b[:-1], height),
-        _distance(a[1:], b[:-1], height) + _distance(b[1:], a[:-1], height),
+        np.minimum(alike, least + tells).sum(axis=1),
+        np.minimum(crosswise, least + tells).sum(axis=1),
     )
 
 
 def _distance(a: FloatArray, b: FloatArray, height: float) -> FloatArray:
+    """How far joints (N, P, 2) are apart, (N, P) px; leaps count more."""
     far = np.linalg.norm(a - b, axis=2)
-    return np.asarray((far + LEAPS_TIMES * np.maximum(far - LEAP * height, 0.0)).sum(axis=1))
+    return np.asarray(far + LEAPS_TIMES * np.maximum(far - LEAP * height, 0.0))
