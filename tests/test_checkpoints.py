@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from types import SimpleNamespace
+
 import numpy as np
 import pytest
 
@@ -9,12 +11,13 @@ from kneel.judge import judge, known
 from kneel.model import Hand, Kind, PointRows, Stature, View
 from kneel.motion.analysis import analyse
 from kneel.motion.checkpoints import Moment, shown_frame
+from kneel.motion.checkpoints.levels import _level
 from kneel.motion.checkpoints.middle import Middle
 from kneel.motion.checkpoints.phases import _turning, find_phases
 from kneel.motion.example import PX_PER_CM, RATE, example
 from kneel.motion.setup import Setup
 from kneel.motion.sightings import from_rows
-from kneel.motion.signal import even_path
+from kneel.motion.signal import Path, even_path
 from kneel.motion.viewed import guessed_hand
 from kneel.speech.findings import sentence
 
@@ -390,3 +393,17 @@ def test_hands_that_wave_before_they_hang_tell_no_hand():
     assert guessed_hand(body | {"grip": way}, View.FACE_ON) is Hand.LEFT
     assert guessed_hand(body | {"grip": way * (-1, 1)}, View.FACE_ON) is Hand.RIGHT
     assert guessed_hand(body | {"grip": way}, View.REAR) is Hand.RIGHT
+
+
+def test_an_arm_that_hangs_about_level_is_dated_no_surer_than_it_hangs():
+    """Seen 8 px low for a quarter of a second and 12 px unsure, it may have passed level before that."""
+    times = np.linspace(0.0, 1.0, 121)
+    error = SimpleNamespace(sigma=lambda _time: 12.0)
+    for hung, low, high in ((0.25, 0.11, 0.2), (0.0, 0.0, 0.02)):
+        above = np.interp(times, [0.3, 0.4, 0.4 + hung, 0.5 + hung], [-200.0, -8.0, -6.0, 200.0])
+        slack = np.column_stack([np.gradient(above, times), np.full(len(times), 0.5)])
+        both = np.column_stack([above, above])
+        path = Path(times, both, slack, np.abs(slack[:, 0]), 0.0, both)
+        told = _level((path, (error, error)), 0.0, 1.0, rising=True)
+        assert 0.4 + hung < told.time_s < 0.42 + hung
+        assert low < told.sigma_s < high

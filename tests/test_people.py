@@ -286,7 +286,7 @@ def test_feet_that_change_places_are_exchanged_however_long_and_at_any_rate(swin
 
 
 def test_a_hand_lost_on_one_side_and_then_on_the_other_exchanges_no_shoulders(swing):
-    """Both hands hold a club; as the trunk opens the network shows the left far off, then the right instead."""
+    """Both hands hold a club; as the trunk opens the network shows the left one far off, then the right."""
     shown, top = swing[::5].copy(), 12
     opened = np.interp(
         np.arange(len(shown)), [top - 4, top - 1, top + 2, top + 6, top + 8], [1, 0.1, 0.8, 0.8, 0.1]
