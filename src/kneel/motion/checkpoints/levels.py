@@ -143,7 +143,8 @@ def _time_of(moment: Moment | None, otherwise: float) -> float:
 
 def _level(found: _Height | None, start: float, end: float, *, rising: bool) -> Moment | None:
     """When a height crosses zero between two times: as sure as that height there, over its slope; where it
-    hangs about zero, half as unsure as the times are apart at which it crosses if it is off by its error.
+    hangs about zero, half as unsure as the times are apart at which it crosses if its ends are off by their
+    errors.
     """
     if found is None:
         return None
@@ -159,10 +160,10 @@ def _level(found: _Height | None, start: float, end: float, *, rising: bool) -> 
     slack = float(np.interp(time, height.t, height.velocity[:, 1]))
     if slack / slope > FLAT_S:
         return FLAT
-    unsure = float(np.sqrt(slack**2 + sum(one.sigma(time) ** 2 for one in ends)))
+    seen = float(np.sqrt(sum(one.sigma(time) ** 2 for one in ends)))
     crossings = [
-        first_crossing(height.t[part], height.xy[part, 0] + off, rising=rising) for off in (unsure, -unsure)
+        first_crossing(height.t[part], height.xy[part, 0] + off, rising=rising) for off in (seen, -seen)
     ]
     first, last = (time if crossed is None else crossed for crossed in crossings)
     hangs = abs(last - first) / 2
-    return Moment(time, float(np.hypot(max(unsure / slope, hangs), step / np.sqrt(12))))
+    return Moment(time, float(np.hypot(max(np.hypot(slack, seen) / slope, hangs), step / np.sqrt(12))))
