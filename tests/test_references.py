@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import stat
 from pathlib import Path
+from types import SimpleNamespace
 
 import msgspec
 import pytest
@@ -86,6 +88,23 @@ def test_hand_club_and_build_each_count_as_far_as_they_differ(shelf):
     assert fitting(nearest_first[::-1], View.FACE_ON, None, Hand.RIGHT, clubs[0], 170.0) == nearest_first
 
 
+@pytest.mark.parametrize(
+    ("verdict", "told", "shows"),
+    [
+        (Verdict.CLEAR, ["clear", None], True),
+        (Verdict.UNKNOWN, ["clear", None], True),
+        (Verdict.UNKNOWN, ["clear", "watch"], False),
+        (Verdict.UNKNOWN, [None], False),
+        (Verdict.WATCH, ["clear"], False),
+    ],
+)
+def test_a_reference_shows_what_all_that_is_told_of_is_clear(verdict, told, shows):
+    """What is not told of a fault takes nothing away; where nothing is told, nothing is shown."""
+    weighed = [SimpleNamespace(judged=one and SimpleNamespace(verdict=Verdict(one))) for one in told]
+    finding = SimpleNamespace(key="sway", verdict=verdict, weighed=weighed)
+    assert shown_by(SimpleNamespace(findings=[finding])) == (("sway",) if shows else ())
+
+
 def test_one_is_put_on_without_its_name_and_goes_where_the_student_does(tmp_path):
     """Copied, so that the shelf holds it; noted, so that deleting takes every file of it along."""
     book = open_book(str(tmp_path / "book" / "book.sqlite"))
@@ -97,6 +116,7 @@ def test_one_is_put_on_without_its_name_and_goes_where_the_student_does(tmp_path
     (again,) = [one for one in listed(folder) if one.card.leave != SIMULATED]
     assert again.card == put.card == card and again.swing.golfer == ""
     assert "Maren" not in put.document.read_text() and "sway" not in put.document.read_text()
+    assert stat.S_IMODE(put.document.parent.stat().st_mode) == 0o700
     namesake = put_on(swing, card, folder)
     assert put.document.parent.name == "kept-with-her-leave" != namesake.document.parent.name
     take_off(namesake)

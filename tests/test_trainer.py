@@ -40,7 +40,7 @@ from kneel.trainer.classroom import (
     write_paper,
 )
 from kneel.trainer.detection import Counts, Detection, corrected
-from kneel.trainer.drawing import draw
+from kneel.trainer.drawing import _scene, draw
 from kneel.trainer.due import due_after
 from kneel.trainer.filming import make, stocked_of
 from kneel.trainer.records import Answer, Settings, Shot, Sure
@@ -295,6 +295,16 @@ def test_a_shot_is_one_swing_of_that_size_and_no_other_fault(view, faults):
     assert np.abs(shift[0] - shift[1]).max() > 0.2, "no two swings are alike, faults aside"
 
 
+def test_clothes_have_colours_that_can_be_drawn_and_cameras_stand_square_on_the_whole():
+    shot = Shot(View.FACE_ON, Hand.RIGHT, 1.5, (), "loose", "good", 1)
+    scenes = [_scene(np.random.default_rng([5, k]), shot) for k in range(150)]
+    for scene in scenes:
+        look = scene.golfer.look
+        colours = [look.shirt, look.trousers, look.hair, look.skin, *([look.cap] if look.cap else [])]
+        assert all(0 <= part <= 255 for colour in colours for part in colour)
+    assert abs(np.mean([scene.camera.yaw_deg for scene in scenes])) < 0.4
+
+
 def small(drawn):
     """The same swing on a picture that is filmed at once."""
     camera = Camera(drawn.shot.view, drawn.shot.hand, 160, 100)
@@ -370,7 +380,7 @@ def test_the_stick_reads_what_it_was_laid_as(key, way):
 
 
 def test_answers_are_kept_line_by_line_and_a_broken_line_costs_itself_alone(tmp_path):
-    path = tmp_path / "deep" / "answers.jsonl"
+    path = tmp_path / "deep" / "er" / "answers.jsonl"
     first, second = said(["sway"], ["sway"]), said(["slide"], [], swing="b")
     keep_answer(path, first)
     with path.open("ab") as file:
