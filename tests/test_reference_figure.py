@@ -116,6 +116,13 @@ def test_what_does_not_tell_a_body_has_no_figure_and_a_sentence():
         figure_of(replace(study, tracks=bare, steadied=bare), school, club)
     with pytest.raises(UsageError, match="address and top"):
         figure_of(replace(study, checkpoints={}), school, club)
+    aside = np.array([0.40 * study.px_per_m, 0.0])
+    odd = {
+        name: replace(track, xy=track.xy + aside) if name == "left_hip" else track
+        for name, track in study.tracks.items()
+    }
+    with pytest.raises(UsageError, match="5 cm off"):
+        figure_of(replace(study, tracks=odd, steadied=odd), school, club)
     upside = {
         name: replace(track, xy=track.xy * [1.0, -1.0] + [0.0, 720.0]) if "shoulder" in name else track
         for name, track in study.tracks.items()
