@@ -39,13 +39,13 @@ from kneel.trainer.classroom import (
     write_class,
     write_paper,
 )
-from kneel.trainer.detection import Counts, Detection, corrected
+from kneel.trainer.detection import Counts, Detection, corrected, worth
 from kneel.trainer.drawing import _scene, draw
 from kneel.trainer.due import due_after
 from kneel.trainer.filming import make, stocked_of
 from kneel.trainer.records import Answer, Settings, Shot, Sure
 from kneel.trainer.rounds import answer_of, choose
-from kneel.trainer.scores import first_answers, scores, size_error
+from kneel.trainer.scores import first_answers, like, scores, size_error
 from kneel.trainer.sheet import as_csv, sheet_of
 from kneel.trainer.shots import shots
 from kneel.trainer.truth import absent, present
@@ -235,6 +235,39 @@ def test_a_round_has_what_is_due_what_was_never_seen_and_some_with_nothing_wrong
     assert not choose(every, changed(settings, clothes="wide", light="poor", hand=Hand.LEFT), (), due, NOW, 1)
 
 
+@pytest.mark.parametrize(("faulty", "clean", "wanted"), [(2, 12, 10), (20, 12, 10), (20, 0, 10), (2, 3, 10)])
+def test_a_round_is_as_long_as_was_asked_or_as_there_are_swings(shipped, faulty, clean, wanted):
+    """Three of ten have nothing wrong; where faults or clean swings are short the others make up for them."""
+    one = next(iter(shipped.values()))
+    heap = [
+        replace(
+            one, stocked=changed(one.stocked, id=f"{key}{n}", shot=changed(one.stocked.shot, planted=planted))
+        )
+        for key, planted, count in (("f", ("sway",), faulty), ("c", (), clean))
+        for n in range(count)
+    ]
+    settings = Settings(swings=wanted, size=one.stocked.shot.size)
+    ids = [swing.id for swing in choose(heap, settings, (), due_after([]), NOW, 3)]
+    assert len(ids) == len({*ids}) == min(wanted, faulty + clean)
+    kinds = [sum(name[0] == kind for name in ids) for kind in "fc"]
+    assert kinds == [min(faulty, wanted - min(clean, 3)), len(ids) - min(faulty, wanted - min(clean, 3))]
+
+
+def test_scores_are_of_what_was_shown_alike_and_of_the_same_size():
+    one = said(["sway"], ["sway"], swing="a")
+    others = [changed(one, shown="speed"), changed(one, size=2.0), changed(one, view=View.DOWN_THE_LINE)]
+    asked = Settings(view=View.FACE_ON, shown="steps", size=1.5)
+    assert like([one, *others], asked) == [one]
+    assert like([one, *others], changed(asked, view=None)) == [one, others[2]]
+
+
+def test_answers_of_one_sitting_count_as_little_as_sittings_differ():
+    """Kish 1965, 1 + (m - 1) rho; by moments rho is (7.2 - 1) / 19 where sittings of 20 are 4 or 16 right."""
+    shown = (400 / 399 * 7.2 - 1) / 19
+    assert worth([(4, 20), (16, 20)] * 200) == pytest.approx(1 / (1 + 19 * shown), rel=0.02)
+    assert worth([(1, 1)]) == worth([]) == 1.0
+
+
 # Swings with their truth
 
 
@@ -261,6 +294,7 @@ def test_what_ships_is_whole_small_and_shows_what_is_said_of_it(shipped):
 def test_shots_bring_every_fault_as_often_and_fit_what_was_asked():
     asked = Settings(view=View.DOWN_THE_LINE, hand=Hand.LEFT, clothes="loose", light="poor", most=2)
     every = list(islice(shots(asked, 3), 100))
+    assert {one.hand for one in islice(shots(changed(asked, hand=None), 3), 40)} == set(Hand)
     first = [shot.planted[0] for shot in every if shot.planted]
     counts = {key: first.count(key) for key in set(first)}
     assert set(counts) == {one.key for one in asked_in(View.DOWN_THE_LINE)}
