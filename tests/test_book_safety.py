@@ -7,6 +7,7 @@ from __future__ import annotations
 import datetime
 import io
 import json
+import os
 import random
 import shutil
 import sqlite3
@@ -22,6 +23,7 @@ from PyQt6.QtCore import QSettings
 from kneel.book import open_book
 from kneel.book.db.opening import lies_at
 from kneel.book.exchange import exporting, importing
+from kneel.book.index import clips
 from kneel.book.index.indexing import file_swing
 from kneel.book.index.made import note_made
 from kneel.book.maintenance import copies, purge
@@ -344,6 +346,58 @@ def other(tmp_path):
     made = open_book(str(tmp_path / "other" / "book.sqlite"))
     yield made
     made.close()
+
+
+def test_what_a_killed_program_left_of_taking_in_goes_and_what_came_into_the_book_stays(
+    book,
+    filed,
+    other,
+    tmp_path,
+):
+    """It notes where it puts each lesson before the Book has it: only what that never got is swept away."""
+    (taken,) = importing.take_in(other, exporting.export(book, filed, tmp_path / "out"))
+    home = other.folder / importing.FOLDER
+    came, people = left_in(other), next(path for path in home.iterdir() if path.is_dir())
+    lost = people / "2020-02-29"
+    lost.mkdir()
+    (lost / "half.mp4").write_bytes(b"half")
+    staged = home / f"{importing.STAGED}dead" / "0"
+    staged.mkdir(parents=True)
+    placed = [*{str(path.parent) for path in came}, str(lost), str(tmp_path / "out")]
+    (staged / importing.PLACED).write_text("\n".join(placed), encoding="utf-8")
+    importing.sweep(other)
+    assert left_in(other) == came and taken.student and not lost.exists() and not staged.exists()
+    assert any((tmp_path / "out").iterdir()), "what lies elsewhere is none of its business"
+
+
+def test_words_that_cannot_be_written_are_kept_where_nothing_was_kept_before(book, filed):  # noqa: F811
+    """Two folders deep, on a machine whose Book is a server's and has no folder."""
+    with book.reading() as db:
+        ((lesson, revision),) = lessons.of_student(db, filed)
+    later = msgspec.structs.replace(lesson, day=lesson.day + datetime.timedelta(days=1))
+    one = Unsaved(revision, lesson=(lesson, later))
+    assert (one.whose, one.words) == (filed, later.day.isoformat())
+    unsaved.keep(None, book.url, "b" * 32, [one])
+    (file,) = Path(os.environ["XDG_STATE_HOME"]).rglob(f"*{unsaved.SUFFIX}")
+    assert file.stat().st_mode & 0o077 == 0
+    unsaved.keep(None, book.url, "b" * 32, [])
+    assert not file.exists()
+
+
+def test_a_document_found_elsewhere_has_to_speak_of_the_same_clip(book, filed, tmp_path, monkeypatch):  # noqa: F811
+    """Under the root of shared lessons lies one of that name; of another clip, or broken, it is not taken."""
+    with book.reading() as db:
+        (row,) = swings.of_student(db, filed)
+    raw, root = row.document.read_bytes(), tmp_path / "elsewhere"
+    there = root / row.document.relative_to(tmp_path)
+    there.parent.mkdir(parents=True)
+    row.document.unlink()
+    monkeypatch.setenv(clips.ROOT, str(root))
+    for content, found in ((raw, there), (b"{", None), (raw.replace(row.content.encode(), b"0" * 8), None)):
+        there.write_bytes(content)
+        assert clips.find_document(book, row) == found
+    there.unlink()
+    assert clips.find_document(book, row) is None
 
 
 def test_a_corrected_document_of_equal_length_is_another_one(book, filed, other, tmp_path):  # noqa: F811
