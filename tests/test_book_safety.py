@@ -348,12 +348,7 @@ def other(tmp_path):
     made.close()
 
 
-def test_what_a_killed_program_left_of_taking_in_goes_and_what_came_into_the_book_stays(
-    book,
-    filed,
-    other,
-    tmp_path,
-):
+def test_sweeping_takes_only_what_never_came_into_the_book(book, filed, other, tmp_path):  # noqa: F811
     """It notes where it puts each lesson before the Book has it: only what that never got is swept away."""
     (taken,) = importing.take_in(other, exporting.export(book, filed, tmp_path / "out"))
     home = other.folder / importing.FOLDER

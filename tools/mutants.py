@@ -91,6 +91,8 @@ FIRST = {
     "practice": "tests/test_practice.py",
     "book/exchange": "tests/test_book_keeping.py",
     "book/maintenance": "tests/test_book_keeping.py",
+    "book/sync": "tests/test_book_safety.py",
+    "book/index": "tests/test_book_safety.py",
     "book": "tests/test_book.py",
     "handout": "tests/test_handout.py",
     "evidence": "tests/test_evidence.py",
