@@ -249,6 +249,9 @@ def test_logs_are_merged_by_day_and_a_record_never_passes_its_bounds():
     assert "plans" in clash.lost and clash.record.plans[0].ended == "held"
     assert taken(clash.record, other, ("plans",)).plans[0].log == (other.plans[0].log[0], days[2])
     assert [one.ended for one in merged(mine, base, mine).record.plans] == [""], "undo, nobody else wrote"
+    another = msgspec.structs.replace(base, plans=(*base.plans, begun))
+    assert merged(base, msgspec.structs.replace(base, plans=()), another).record.plans == another.plans
+    assert merged(base, another, msgspec.structs.replace(base, plans=())).record.plans == ()
 
 
 # Opening.

@@ -271,6 +271,9 @@ def test_all_that_was_kept_of_somebody_goes_and_what_is_anothers_stays(book, fil
     with book.writing() as db:
         ((lesson, revision),) = lessons.of_student(db, filed)
         conflicts.keep(db, filed, msgspec.structs.replace(lesson, said="Clash of Maren"), ("said",))
+        conflicts.keep(
+            db, filed, msgspec.structs.replace(lesson, id="0" * 32, said="Of another day"), ("said",)
+        )
     mine = (msgspec.structs.replace(lesson, said=said) for said in ("", "Unsaved of Maren"))
     unsaved.keep(book.folder, book.url, "a" * 32, [Unsaved(revision, lesson=tuple(mine))])
     copies.daily(book, TODAY)
@@ -283,7 +286,9 @@ def test_all_that_was_kept_of_somebody_goes_and_what_is_anothers_stays(book, fil
     assert not document.exists() and not beside.exists() and not list(recovery.folder().iterdir())
     assert not list((book.folder / unsaved.FOLDER).iterdir())
     with book.reading() as db:
-        assert conflicts.kept(db, filed) == [] and students.load(db, filed)[0].notes == "Ankle sprain"
+        assert [one.record["said"] for one in conflicts.kept(db, filed)] == ["Of another day"]
+        assert not purge.show(db, "lesson", lesson.id), "what was purged comes back no more"
+        assert students.load(db, filed)[0].notes == "Ankle sprain"
     assert purge.purge(book).copies_left == (broken,), "told until it is gone"
     broken.unlink()
     assert purge.purge(book).copies_left == ()
