@@ -27,6 +27,9 @@ CAMERA_GRID_M = 0.25
 """Where people stand is told to the camera's motion on a grid, for the same reason."""
 
 
+CAMERA = 2
+"""Raise when the camera's motion is told otherwise of the same pictures, so that it is told anew."""
+
 MOST_FORMER_LEGS = 400
 """Legs of marks that were moved or taken away are kept as well, so many of them."""
 
@@ -140,7 +143,7 @@ def all_kept(stretch: Stretch, marks: Sequence[Mark], shelf: Shelf, *, steady: b
 
 def camera_key(shelf: Shelf, stretch: Stretch, places: FloatArray) -> str:
     """Under what the camera's motion is kept: it hangs on roughly where people stand."""
-    return shelf.key("camera", stretch.name, np.ascontiguousarray(places).tobytes())
+    return shelf.key("camera", CAMERA, stretch.name, np.ascontiguousarray(places).tobytes())
 
 
 def standing_places(marks: Sequence[Mark], stretch: Stretch, px_per_m: float) -> FloatArray:

@@ -13,7 +13,7 @@ import numpy as np
 from kneel.demo.followed import follow
 from kneel.demo.lesson import RATES, ROLES, filmed_ref, marked
 from kneel.documents.swing_file import SUFFIX, load_swing, save_swing
-from kneel.evidence import Shelf
+from kneel.evidence import Shelf, sidecar
 from kneel.evidence.kept import kept_swing
 from kneel.judge import known
 from kneel.model import Club, Hand, Stature, Swing, View
@@ -50,14 +50,16 @@ def models() -> list[Model]:
     return msgspec.convert(raw["model"], list[Model])
 
 
-def build(folder: Path) -> None:
-    """Film all of them anew into ``folder``, a folder a reference and view."""
+def build(folder: Path, *, film_anew: bool = True) -> None:
+    """Film all of them anew into ``folder``, a folder a reference and view, or only follow their marks."""
     for number, model in enumerate(models()):
         for view, ending in ROLES.items():
             place = folder / f"{model.school}-{model.club}-{round(model.stature_cm)}{ending}"
             place.mkdir(parents=True, exist_ok=True)
-            _film(place, model, view, number)
-            print(f"filmed {place.name}", file=sys.stderr)
+            if film_anew:
+                _film(place, model, view, number)
+            _carry(place, model)
+            print(f"made {place.name}", file=sys.stderr)
 
 
 def _film(place: Path, model: Model, view: View, number: int) -> None:
@@ -82,8 +84,13 @@ def _film(place: Path, model: Model, view: View, number: int) -> None:
             marks=marked(truth, shoot),
         ),
     )
+
+
+def _carry(place: Path, model: Model) -> None:
+    """Follow the marks, lay what was followed beside the clip, and write what the swing shows on its card."""
+    document, clip, shelf = place / f"{STEM}{SUFFIX}", place / f"{STEM}.mp4", Shelf(folder=place / "kept")
     swing = load_swing(document)
-    shelf = Shelf(folder=place / "kept")
+    sidecar(clip).unlink(missing_ok=True)
     follow(swing, clip, shelf)
     kept = kept_swing(document, shelf)
     assert kept is not None
