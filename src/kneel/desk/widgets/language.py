@@ -12,4 +12,13 @@ def tr(text: str) -> str:
     return QCoreApplication.translate("Kneel", text)
 
 
-__all__ = ["MINUS", "tr"]
+def several(count: int, one: str, many: str) -> str:
+    """What is said of a count, in the user's language: ``one`` of one, else ``many`` with it as ``%d``.
+
+    >>> several(1, "One swing", "%d swings"), several(0, "One swing", "%d swings")
+    ('One swing', '0 swings')
+    """
+    return tr(one) if count == 1 else tr(many) % count
+
+
+__all__ = ["MINUS", "several", "tr"]

@@ -27,7 +27,7 @@ from kneel.desk.places.context import Context
 from kneel.desk.places.place import Handlers, Place
 from kneel.desk.widgets.chooser import Choice, Chooser
 from kneel.desk.widgets.entry import Entry
-from kneel.desk.widgets.language import tr
+from kneel.desk.widgets.language import several, tr
 from kneel.disk import shown
 from kneel.judge import in_use
 from kneel.model import View
@@ -282,7 +282,11 @@ class BookActions:
                 self._place.said.emit(tr("There is nobody else in this Book."))
                 return
             choices = [
-                Choice(shown(one.name), lambda o=one: self._join(o), detail=tr("%d lessons") % one.lessons)
+                Choice(
+                    shown(one.name),
+                    lambda o=one: self._join(o),
+                    detail=several(one.lessons, "one lesson", "%d lessons"),
+                )
                 for one in found
             ]
             title = tr("Who is %s too? All lessons come together; undo parts them.") % shown(

@@ -16,7 +16,7 @@ from kneel.book.maintenance.copies import back_up
 from kneel.desk.operations import Lane, Operation, Task
 from kneel.desk.places.context import Context
 from kneel.desk.records import Which
-from kneel.desk.widgets.language import tr
+from kneel.desk.widgets.language import several, tr
 from kneel.disk import shown
 from kneel.model import KneelError
 
@@ -72,10 +72,10 @@ class Moving(QObject):
                 self.taken_in.emit(found[0].student)
             names = ", ".join(shown(one.name) for one in found)
             troubles = [trouble for one in found for trouble in one.troubles]
-            words = tr("%s: %d lessons, %d swings taken in") % (
+            words = tr("%s: %s, %s taken in") % (
                 names,
-                sum(one.lessons for one in found),
-                sum(one.swings for one in found),
+                several(sum(one.lessons for one in found), "one lesson", "%d lessons"),
+                several(sum(one.swings for one in found), "one swing", "%d swings"),
             )
             return f"{words}. {troubles[0]}" if troubles else words
 
@@ -94,7 +94,10 @@ class Moving(QObject):
             self._start(
                 which,
                 lambda book, _: back_up(book, Path(name)),
-                lambda found: tr("A copy with %d students was saved and read back") % found.students,
+                lambda found: (
+                    tr("A copy with %s was saved and read back")
+                    % several(found.students, "one student", "%d students")
+                ),
             )
 
     def _start(self, which: Which, work: Callable[[Book, Task], Any], told: Callable[[Any], str]) -> None:

@@ -9,7 +9,7 @@ from kneel.desk.places.pair.clock import PairClock
 from kneel.desk.places.pair.laying import Laying
 from kneel.desk.swing import OpenSwing
 from kneel.desk.swing.titles import checkpoint_title
-from kneel.desk.widgets.language import tr
+from kneel.desk.widgets.language import several, tr
 from kneel.desk.widgets.theme import Look
 from kneel.desk.widgets.token import Token, TokenRow
 from kneel.disk import shown
@@ -52,7 +52,9 @@ class PairTokens(TokenRow):
         if moment is not None:
             self._put("beside", *moment_words(on_desk, moment))
         step = clock.step
-        by = tr("nothing yet") if step is None else tr("%d checkpoints") % len(step.checkpoints)
+        by = tr("nothing yet")
+        if step is not None:
+            by = several(len(step.checkpoints), "one checkpoint", "%d checkpoints")
         error = "" if step is None else f"± {1000 * step.typical_s:.0f} ms"
         if moment is not None:
             by, error = tr("one swing"), ""

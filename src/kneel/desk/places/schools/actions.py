@@ -16,7 +16,7 @@ from kneel.desk.places.schools.good import GoodWindows
 from kneel.desk.swing.titles import CLUB_TITLES, KIND_TITLES
 from kneel.desk.widgets.chooser import Choice, Chooser
 from kneel.desk.widgets.entry import Entry
-from kneel.desk.widgets.language import tr
+from kneel.desk.widgets.language import several, tr
 from kneel.disk import shown as safely
 from kneel.disk import write_text
 from kneel.judge.kinds import ONCE
@@ -329,7 +329,11 @@ class SchoolActions:
         if not count:
             take()
             return
-        title = tr("%d swings in the Book are judged by it. Without it they do not open.") % count
+        title = several(
+            count,
+            "One swing in the Book is judged by it. Without it that does not open.",
+            "%d swings in the Book are judged by it. Without it they do not open.",
+        )
         leave = Choice(tr("Leave it"), lambda: None)
         self.offer(title, [leave, Choice(tr("Take it away"), take, detail=tr("Ctrl+Z brings it back"))])
 

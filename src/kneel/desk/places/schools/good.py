@@ -13,7 +13,7 @@ from kneel.desk.operations import Lane, Operation, Task
 from kneel.desk.places.schools.course import columns_of
 from kneel.desk.places.schools.reading import read_good_swings
 from kneel.desk.widgets.chooser import Choice, Chooser
-from kneel.desk.widgets.language import tr
+from kneel.desk.widgets.language import several, tr
 from kneel.documents.swing_file import SUFFIX
 from kneel.judge.kinds import ONCE
 from kneel.judge.shaping import UNCHANGED, shaped
@@ -88,7 +88,7 @@ class GoodWindows:
             self._actions.attempt(put)
 
         first = told[0]
-        whose = first.own or tr("%d students") % first.students
+        whose = first.own or several(first.students, "one student", "%d students")
         choices = [Choice(tr("Take all of them"), lambda: take(told))] if len(told) > 1 else []
         for one in told:
             window = window_words(one.interval.lo, one.interval.hi, shown.unit)

@@ -15,7 +15,7 @@ from kneel.desk.records.practice import Practice
 from kneel.desk.swing import OpenSwing
 from kneel.desk.swing.figures import Figures
 from kneel.desk.widgets.card import CardBackground, groundless, scrolled
-from kneel.desk.widgets.language import tr
+from kneel.desk.widgets.language import several, tr
 from kneel.desk.widgets.text import Label, worded
 from kneel.desk.widgets.theme import Look
 from kneel.judge.knowledge import in_use
@@ -126,8 +126,9 @@ class TwoSchools(ShortCard):
         more = len(found.changed) - MOST
         words += [tr("%d more") % more] if more > 0 else []
         same = tr("the same faults in all of them")
-        of = found.swings, self._open.swing.golfer, other.title.lower()
-        head = tr("%d swings of %s in the Book, from %s to this one") % of
+        swings = several(found.swings, "One swing", "%d swings")
+        of = swings, self._open.swing.golfer, other.title.lower()
+        head = tr("%s of %s in the Book, from %s to this one") % of
         self.student.setText(f"{head}: {' · '.join(words) or same}.")
         self.student.setVisible(found.swings > 0)
 

@@ -27,7 +27,7 @@ from kneel.desk.records.undo import Labels
 from kneel.desk.swing import OpenSwing
 from kneel.desk.swing.titles import CLUB_TITLES, KIND_TITLES
 from kneel.desk.widgets.card import CardBackground, groundless, scrolled
-from kneel.desk.widgets.language import tr
+from kneel.desk.widgets.language import several, tr
 from kneel.desk.widgets.text import tip, worded
 from kneel.desk.widgets.token import Token, TokenRow
 from kneel.judge.kinds import ONCE
@@ -286,7 +286,8 @@ class SchoolsPlace(Place):
         school = self.school
         self.creed.setText(school.creed)
         counts = Counter(_standing(window) for window in school.window for _ in window.at)
-        lines = [tr("%d windows") % counts.total(), *(f"{n} {words}" for words, n in counts.most_common())]
+        total = several(counts.total(), "one window", "%d windows")
+        lines = [total, *(f"{n} {words}" for words, n in counts.most_common())]
         self.holds.setText("\n".join(lines))
         self.buttons["school_away"].setEnabled(self.school_key in self.shelf.own)
 

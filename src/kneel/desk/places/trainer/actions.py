@@ -12,7 +12,7 @@ from kneel.desk.places.place import Handlers
 from kneel.desk.places.trainer.classroom import Classroom
 from kneel.desk.places.trainer.running import Phase
 from kneel.desk.widgets.chooser import Choice, Chooser
-from kneel.desk.widgets.language import tr
+from kneel.desk.widgets.language import several, tr
 from kneel.model import Hand, View
 from kneel.trainer.records import CLOTHES, LENGTHS, LIGHTS, SHOWN, SIZES, Settings
 from kneel.trainer.words import CLOTHES as CLOTHES_WORDS
@@ -62,7 +62,8 @@ class TrainerActions:
         answered = len(place.round.answers)
         place.stage.player.pause()
         place.round.end()
-        place.said.emit(tr("The round is ended; %d answers are kept") % answered)
+        kept = several(answered, "one answer is kept", "%d answers are kept")
+        place.said.emit(tr("The round is ended; %s") % kept)
 
     # Settings
 
@@ -144,7 +145,11 @@ class TrainerActions:
         count = len(place.kept.answers)
         entries = [
             Choice(tr("Keep them"), lambda: None),
-            Choice(tr("Forget %d answers for good") % count, place.kept.forget, enabled=count > 0),
+            Choice(
+                several(count, "Forget one answer for good", "Forget %d answers for good"),
+                place.kept.forget,
+                enabled=count > 0,
+            ),
         ]
         chooser = Chooser(place, place.context.look, tr("Forget how you answered?"), entries)
         chooser.open(None)

@@ -27,7 +27,7 @@ from kneel.desk.records.practice import Practice
 from kneel.desk.swing import OpenSwing
 from kneel.desk.swing.aim import Aimed
 from kneel.desk.swing.opening import Opened
-from kneel.desk.widgets.language import tr
+from kneel.desk.widgets.language import several, tr
 from kneel.desk.widgets.text import worded
 from kneel.desk.widgets.token import Token, TokenRow
 from kneel.trainer.asked import asked_faults
@@ -324,8 +324,8 @@ class TrainerPlace(Place):
         if round_.phase is Phase.IDLE:
             fitting = len(self.stock.fitting(self.settings))
             making = tr(" · more are being made") if self.stocking.working else ""
-            told = tr("%d swings like that are there, %d you have not seen%s")
-            self.where.setText(told % (fitting, self._fresh(), making))
+            there = several(fitting, "One swing like that is there", "%d swings like that are there")
+            self.where.setText(tr("%s, %d you have not seen%s") % (there, self._fresh(), making))
             return
         words = tr("Swing %d of %d") % (min(round_.at + 1, len(round_.swings)), len(round_.swings))
         if round_.by:

@@ -8,7 +8,7 @@ from PyQt6.QtCore import QAbstractListModel, QModelIndex, Qt
 
 from kneel.desk.places.bench.rack.card import OPEN, ROW, STATE, card_words
 from kneel.desk.places.bench.rack.rows import Card, Heading, Others, Row, SetRow, TakenOff
-from kneel.desk.widgets.language import tr
+from kneel.desk.widgets.language import several, tr
 from kneel.desk.widgets.text import tip
 from kneel.disk import shown
 
@@ -81,7 +81,11 @@ def _spoken(row: Row) -> str:
     if isinstance(row, SetRow):
         return ", ".join(part for part in (row.title, row.first, row.second) if part)
     if isinstance(row, Others):
-        return tr("%d swings of other students or days in this folder") % row.count
+        return several(
+            row.count,
+            "One swing of another student or day in this folder",
+            "%d swings of other students or days in this folder",
+        )
     if isinstance(row, TakenOff):
-        return tr("Put %d swings back on the rack") % row.count
+        return several(row.count, "Put one swing back on the rack", "Put %d swings back on the rack")
     return "; ".join(", ".join((shown(one.clip.name), *card_words(one, ""))) for one in row.entries)
