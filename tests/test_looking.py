@@ -178,6 +178,10 @@ def test_a_clip_nobody_marked_is_measured(bare, tmp_path, capsys):
     ball = [int(line[0]) for line in lines if line[2] == "ball"]
     gone = int(np.flatnonzero(np.isfinite(truth.pixels["ball"][:, 0]))[-1])
     assert abs(ball[-1] - gone) <= 1
+    coco = tmp_path / "points.coco.json"
+    assert main(["track", str(clip), "--out", str(coco)]) == 0
+    bodies = json.loads(coco.read_text())["annotations"]
+    assert len(bodies) == len(truth.times_s) and max(one["num_keypoints"] for one in bodies) > 15
     assert main(["analyze", str(clip), "--stature", "172", "--json", str(tmp_path / "r.json")]) == 0
     result = json.loads((tmp_path / "r.json").read_text())
     top = result["measures"]["pelvis_shift"]["at"]["top"]

@@ -20,7 +20,7 @@ from kneel.desk.records.practice import Practice
 from kneel.desk.swing import OpenSwing
 from kneel.desk.widgets.card import CardBackground, scrolled
 from kneel.desk.widgets.entry import TextLine
-from kneel.desk.widgets.language import tr
+from kneel.desk.widgets.language import several, tr
 from kneel.desk.widgets.text import Label
 from kneel.judge import in_use
 from kneel.model import KneelError
@@ -235,7 +235,7 @@ class HandoutPlace(HandoutParts):
         self.buttons["plan_calendar"].setEnabled(self._practice.plan is not None)
         self.other.setEnabled(self._open.numbers.reading is not None)
         count = self.sheets.count
-        sheets = tr("One sheet.") if count == 1 else tr("%d sheets.") % count if count else ""
+        sheets = several(count, "One sheet.", "%d sheets.") if count else ""
         self._where.setText(
             f"{sheets} {tr('What is saved lies in the folder “kept” beside the clip.')}".strip()
         )

@@ -331,8 +331,8 @@ class SchoolActions:
             return
         title = several(
             count,
-            "One swing in the Book is judged by it. Without it that does not open.",
-            "%d swings in the Book are judged by it. Without it they do not open.",
+            "One swing in the Book is judged by it. Opened without it, it asks for another school.",
+            "%d swings in the Book are judged by it. Opened without it, each asks for another school.",
         )
         leave = Choice(tr("Leave it"), lambda: None)
         self.offer(title, [leave, Choice(tr("Take it away"), take, detail=tr("Ctrl+Z brings it back"))])

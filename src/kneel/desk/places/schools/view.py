@@ -237,7 +237,7 @@ class SchoolsPlace(Place):
         for key, school in known.items():
             own = key in self.shelf.own
             count = sum(len(window.at) for window in school.window) if own else 0
-            told = tr("changed in one place") if count == 1 else tr("changed in %d places") % count
+            told = several(count, "changed in one place", "changed in %d places")
             told = told if count else tr("nothing changed yet")
             item = QListWidgetItem(f"{school.title}\n{told if own else tr('as shipped')}")
             item.setData(Qt.ItemDataRole.UserRole, key)

@@ -9,7 +9,7 @@ from PyQt6.QtCore import QPointF, QRectF, QSize
 from PyQt6.QtGui import QPainter, QPaintEvent, QPen, QPolygonF
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
-from kneel.desk.widgets.language import tr
+from kneel.desk.widgets.language import several, tr
 from kneel.desk.widgets.text import CENTRE, LEFT, high, write, write_block
 from kneel.desk.widgets.theme import Look, font
 from kneel.trainer.detection import LEAST, Detection
@@ -113,7 +113,7 @@ class Progress(QWidget):
     def _paint_heading(self, painter: QPainter, inner: QRectF, shown: Shown) -> None:
         look, scores = self._look, shown.scores
         count = len(scores.answers)
-        words = tr("Your %d swings") % count if count > 1 else tr("One swing")
+        words = several(count, "One swing", "Your %d swings")
         taken = write(
             painter, QRectF(inner.left(), inner.top(), 300, 18), words, font(13, 600), look.colour("text")
         )
