@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import sys
 from collections.abc import Iterable, Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from enum import StrEnum
 from functools import cached_property
 from pathlib import Path
@@ -16,6 +16,7 @@ from kneel.sim.build import CHILD, MAN, WOMAN
 from kneel.sim.camera import Camera
 from kneel.sim.film import Shoot, film
 from kneel.sim.golfer import Golfer
+from kneel.sim.held import Held
 from kneel.sim.look import Appearance, FilmPlace, Light, Outfit, Weave
 from kneel.sim.swing import SwingPlan
 from kneel.sim.truth import Truth
@@ -68,6 +69,16 @@ def cast(seed: int, count: int) -> Iterator[Cast]:
         if view is View.FACE_ON and rng.random() < 0.2:
             view = View.REAR
         yield Cast(f"{seed}-{number:02d}-{style}", style, _shoot(rng, style, view))
+
+
+def held(seed: int, count: int) -> Iterator[Cast]:
+    """The same clips from a camera in a hand, steadier or less; every fourth follows the golfer a little."""
+    for number, one in enumerate(cast(seed, count)):
+        rng = np.random.default_rng([seed, number, 1])
+        pan = float(rng.uniform(-3, 3)) if number % 4 == 3 else 0.0
+        hand = Held.turning(float(rng.uniform(0.1, 0.4)), pan, int(rng.integers(1, 10**6)))
+        shoot = replace(one.shoot, camera=replace(one.shoot.camera, held=hand))
+        yield Cast(f"{one.name}-held", one.style, shoot)
 
 
 def _shoot(rng: np.random.Generator, style: Style, view: View) -> Shoot:

@@ -6,7 +6,9 @@ import csv
 import json
 import subprocess
 import sys
+from dataclasses import replace
 from functools import cache
+from itertools import islice
 
 import cv2
 import numpy as np
@@ -24,6 +26,7 @@ from kneel.sim.camera import Camera
 from kneel.sim.dials import dials, perform
 from kneel.sim.film import Shoot, _all_pictures, film, pictures, tape_pixels
 from kneel.sim.golfer import Golfer
+from kneel.sim.held import Held
 from kneel.sim.look import ORANGE_TAPE, Appearance, FilmPlace, Light
 from kneel.sim.measures import HEAD_MASS, SEGMENTS, TRUNK_MASS, in_space
 from kneel.sim.sound import RATE, swing_sound
@@ -33,6 +36,7 @@ from kneel.sim.truth import truth_json
 # What is asked of each dial in the tests: about half of what a body can do.
 AMOUNTS = {name: dial.limit * 0.3 for name, dial in dials().items()} | {"trail_knee_lock": 6.0}
 SMALL = Camera(width=320, height=180)
+SHAKEN = Held(1.5, 4.0, pan_deg=2.0, seed=3)
 
 
 def length(a, b):
@@ -265,9 +269,10 @@ def test_what_a_square_far_camera_sees_is_the_truth():
 @pytest.mark.parametrize("view", list(View))
 @pytest.mark.parametrize("hand", list(Hand))
 @pytest.mark.parametrize("barrel", [(0.0, 0.0), (-0.2, 0.05)])
-def test_projection_agrees_with_opencv(view, hand, barrel):
+@pytest.mark.parametrize("held", [None, SHAKEN])
+def test_projection_agrees_with_opencv(view, hand, barrel, held):
     """Pixels against ``cv2.projectPoints`` with the same pose and lens (left-handed: the mirror image)."""
-    camera = Camera(view, hand, yaw_deg=4.0, roll_deg=2.0, barrel=barrel)
+    camera = Camera(view, hand, yaw_deg=4.0, roll_deg=2.0, barrel=barrel, held=held).at(1.7)
     xyz = np.random.default_rng(1).uniform((-60, -20, 0), (60, 90, 180), (50, 3))
     pixels, depth = camera.project(xyz)
     position, right, down, forward = camera.place()
@@ -283,8 +288,9 @@ def test_projection_agrees_with_opencv(view, hand, barrel):
     assert (depth > 0).all()
 
 
-def test_rays_are_the_way_back_through_the_lens():
-    camera = Camera(width=64, height=36, yaw_deg=3.0, barrel=(-0.15, 0.02))
+@pytest.mark.parametrize("held", [None, SHAKEN])
+def test_rays_are_the_way_back_through_the_lens(held):
+    camera = Camera(width=64, height=36, yaw_deg=3.0, barrel=(-0.15, 0.02), held=held).at(1.7)
     position, rays = camera.rays()
     pixels, _ = camera.project(position + 300 * rays)
     grid = np.stack(np.meshgrid(np.arange(64), np.arange(36)), axis=-1)
@@ -354,6 +360,27 @@ def test_the_drawn_figure_is_where_the_truth_says():
         assert near.sum() > 30
         middle = (columns[near].min() + columns[near].max()) / 2, (rows[near].min() + rows[near].max()) / 2
         assert np.hypot(middle[0] - x, middle[1] - y) < 1.6, view
+
+
+def test_a_hand_moves_all_that_is_seen_as_its_truth_says():
+    """Ground, mat and figure: corners followed from one picture to another lie where the truth has them."""
+    camera = Camera(View.DOWN_THE_LINE, width=640, height=360, held=SHAKEN)
+    shoot = Shoot(Golfer(look=Appearance(tape=ORANGE_TAPE)), camera=camera, rate=30.0, noise=0.0)
+    first, then = (cv2.cvtColor(one, cv2.COLOR_RGB2GRAY) for one in islice(pictures(shoot), 0, 4, 3))
+    moments = shoot.times_s[[0, 3]]
+    ground = np.array([(x, y, 0.0) for x in (-60, 30, 60, 120) for y in (80, 100, 130, 170)])
+    seen, moved = (camera.at(time).project(ground)[0] for time in moments.tolist())
+    found, known, _ = cv2.calcOpticalFlowPyrLK(
+        first, then, seen.astype(np.float32)[:, None], moved.astype(np.float32)[:, None].copy() + 1
+    )
+    assert known.all() and np.linalg.norm(moved - seen, axis=1).min() > 3
+    assert np.median(np.linalg.norm(found[:, 0] - moved, axis=1)) < 0.3
+    truth = shoot.truth()
+    knee = truth.pixels["left_knee"]
+    np.testing.assert_allclose(camera.project_over(truth.space["left_knee"], shoot.times_s), knee, atol=1e-9)
+    stands = replace(shoot, camera=replace(camera, held=None)).truth()
+    assert np.abs(knee - stands.pixels["left_knee"]).max() > 5
+    np.testing.assert_array_equal(truth.seen["pelvis_thrust"], stands.seen["pelvis_thrust"])
 
 
 def test_exposure_blurs_the_club_and_places_and_lights_differ():

@@ -334,6 +334,8 @@ def _add_filming(sub: argparse.ArgumentParser) -> None:
     number("--height", default=105.0, metavar="CM", help="of the camera above the ground")
     number("--yaw", default=0.0, metavar="DEG", help="camera off square")
     number("--roll", default=0.0, metavar="DEG", help="camera tipped")
+    number("--held", default=0.0, metavar="DEG", help="held in a hand that turns it so much, 0.25 is usual")
+    number("--pan", default=0.0, metavar="DEG", help="how far a hand goes round with the swing")
     number("--focal", metavar="PX", help="focal length; none frames the golfer")
     number("--barrel", default=0.0, metavar="K1", help="the lens' radial distortion")
     number("--readout", default=0.0, metavar="MS", help="rolling shutter, first row to last")

@@ -32,6 +32,8 @@ _RANGES = {
     "height": (20, 300, "cm"),
     "yaw": (-45, 45, "degrees"),
     "roll": (-20, 20, "degrees"),
+    "held": (0, 2, "degrees"),
+    "pan": (-20, 20, "degrees"),
     "focal": (100, 20000, "pixels"),
     "barrel": (-0.4, 0.4, ""),
     "readout": (0, 50, "ms"),
@@ -80,6 +82,7 @@ def _shoot(asked: argparse.Namespace) -> Shoot:
     from kneel.sim.camera import Camera
     from kneel.sim.film import Shoot
     from kneel.sim.golfer import Golfer
+    from kneel.sim.held import Held
     from kneel.sim.look import ORANGE_TAPE, Appearance, FilmPlace, Light, Outfit, Weave
     from kneel.sim.swing import SwingPlan
 
@@ -124,6 +127,7 @@ def _shoot(asked: argparse.Namespace) -> Shoot:
             barrel=(asked.barrel, 0.0),
             readout_s=asked.readout / 1000,
             exposure_s=asked.exposure / 1000,
+            held=Held.turning(asked.held, asked.pan, asked.seed),
         ),
         asked.fps,
         asked.seed,

@@ -8,7 +8,7 @@ one, so one sign of the picture's x axis serves both hands.
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 from typing import Any
 
@@ -16,6 +16,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kneel.model import Hand, View
+from kneel.sim.held import Held
 
 FloatArray = NDArray[np.float64]
 
@@ -36,7 +37,8 @@ class Camera:
     left and right in the finished picture. ``barrel`` are the lens' two radial
     distortion terms (Brown's model, as OpenCV counts them). ``readout_s`` is how
     much later the last row is exposed than the first; ``exposure_s`` how long
-    each row is, about the frame's time.
+    each row is, about the frame's time. ``held`` is the hand that holds it, None where it stands;
+    ``carried_cm`` and ``turned_deg`` (right, down) are what a hand does to it at a moment (``at``).
     """
 
     view: View = View.FACE_ON
@@ -53,6 +55,27 @@ class Camera:
     barrel: tuple[float, float] = (0.0, 0.0)
     readout_s: float = 0.0
     exposure_s: float = 0.0
+    held: Held | None = None
+    carried_cm: tuple[float, float, float] = (0.0, 0.0, 0.0)
+    turned_deg: tuple[float, float] = (0.0, 0.0)
+
+    def at(self, time_s: float) -> Camera:
+        """This camera as its hand holds it at a moment of the swing's clock; itself where it stands."""
+        if self.held is None:
+            return self
+        right, down, roll = self.held.turned_deg(np.array(time_s)).tolist()
+        return replace(
+            self,
+            held=None,
+            carried_cm=tuple(self.held.carried_cm(np.array(time_s)).tolist()),
+            turned_deg=(right, down),
+            roll_deg=self.roll_deg + roll,
+        )
+
+    @property
+    def moved(self) -> bool:
+        """Whether a hand has moved it from where it was set up."""
+        return any(self.carried_cm) or any(self.turned_deg)
 
     @property
     def focal(self) -> float:
@@ -69,14 +92,23 @@ class Camera:
         turn = -yaw if self.view is View.FACE_ON else yaw
         away = np.array([px * np.cos(turn) - py * np.sin(turn), px * np.sin(turn) + py * np.cos(turn), 0.0])
         aim = np.array(self.aim_cm)
-        position = aim * (1, 1, 0) + self.distance_cm * away + (0, 0, self.camera_height_cm)
-        forward = aim - position
+        stand = aim * (1, 1, 0) + self.distance_cm * away + (0, 0, self.camera_height_cm)
+        position = stand + self.carried_cm
+        forward = aim - stand
         forward /= np.linalg.norm(forward)
         right = np.cross([0.0, 0.0, 1.0], forward)
         right /= np.linalg.norm(right)
         up = np.cross(forward, right)
         if self.hand is Hand.LEFT:
             right = -right
+        if self.moved:
+            aside, below = np.tan(np.radians(self.turned_deg))
+            forward = forward + aside * right - below * up
+            forward /= np.linalg.norm(forward)
+            right = right - (right @ forward) * forward
+            right /= np.linalg.norm(right)
+            up = up - (up @ forward) * forward - (up @ right) * right
+            up /= np.linalg.norm(up)
         roll = np.radians(self.roll_deg)
         rolled = np.cos(roll) * right + np.sin(roll) * up
         down = -(np.cos(roll) * up - np.sin(roll) * right)
@@ -88,6 +120,13 @@ class Camera:
         seen = (xyz - position) @ np.stack([right, down, forward], axis=1)
         depth = seen[..., 2]
         return np.stack(self.to_pixels(seen[..., 0] / depth, seen[..., 1] / depth), axis=-1), depth
+
+    def project_over(self, xyz: FloatArray, times_s: FloatArray) -> FloatArray:
+        """Pixels (T, 2) of a point (T, 3) at each of ``times_s`` (T,), wherever the hand is then."""
+        if self.held is None:
+            return self.project(xyz)[0]
+        cameras = (self.at(time) for time in times_s.tolist())
+        return np.stack([camera.project(place)[0] for camera, place in zip(cameras, xyz, strict=True)])
 
     def to_pixels(self, u: NDArray[Any], v: NDArray[Any]) -> tuple[NDArray[Any], NDArray[Any]]:
         """Pixels of rays given as right and down over forward, in the rays' own precision."""
@@ -124,6 +163,6 @@ class Camera:
         """
         rows = np.full(len(times_s), 0.5 if self.readout_s else 0.0)
         for _ in range(6 if self.readout_s else 1):
-            pixels, _ = self.project(path(times_s + self.readout_s * rows))
+            pixels = self.project_over(path(times_s + self.readout_s * rows), times_s)
             rows = np.clip(pixels[:, 1] / (self.height - 1), 0, 1)
         return pixels

@@ -100,15 +100,16 @@ class _Stage:
     def __init__(self, shoot: Shoot) -> None:
         self.shoot = shoot
         self.impact = shoot.motion.checkpoints_s["impact"]
-        self.scene = backdrop(shoot.camera, shoot.seed, shoot.place, shoot.light)
+        self.stands = self._backdrop(shoot.camera) if shoot.camera.held is None else None
 
     def picture(self, moments_s: FloatArray) -> Picture:
         """The mean of what is seen at ``moments_s``: the body once, arms and club at each."""
-        camera, light = self.shoot.camera, self.shoot.light
-        slow = self._surfaces(np.array([moments_s.mean()]), body)[0]
-        fast = self._surfaces(moments_s, arms_and_club)
+        camera, light = self.shoot.camera.at(float(moments_s.mean())), self.shoot.light
+        slow = self._surfaces(np.array([moments_s.mean()]), body, camera)[0]
+        fast = self._surfaces(moments_s, arms_and_club, camera)
         every = slow + [loft for lofts in fast for loft in lofts]
-        ground = shaded(slow + fast[len(fast) // 2], camera, light, self.scene)
+        scene = self._backdrop(camera) if self.stands is None else self.stands
+        ground = shaded(slow + fast[len(fast) // 2], camera, light, scene)
         canvas = PaintedPart.over(every, camera, light).add(slow)
         if len(fast) == 1:
             return canvas.add(fast[0]).onto(ground)
@@ -117,8 +118,12 @@ class _Stage:
             total += canvas.copy().add(lofts).onto(ground.copy())
         return np.asarray((total + len(fast) // 2) // len(fast), dtype=np.uint8)
 
-    def _surfaces(self, times_s: FloatArray, part: Callable[[Golfer, Pose], list[Loft]]) -> list[list[Loft]]:
-        camera = self.shoot.camera
+    def _backdrop(self, camera: Camera) -> Picture:
+        return backdrop(camera, self.shoot.seed, self.shoot.place, self.shoot.light)
+
+    def _surfaces(
+        self, times_s: FloatArray, part: Callable[[Golfer, Pose], list[Loft]], camera: Camera
+    ) -> list[list[Loft]]:
         now = self._at(times_s, part)
         if not camera.readout_s:
             return now
@@ -218,6 +223,8 @@ def _still(shoot: Shoot) -> list[int]:
     times, knots, plan = shoot.times_s, shoot.plan.knots_s, shoot.plan
     settle = shoot.camera.readout_s + shoot.camera.exposure_s + LAG_S
     out = list(range(len(times)))
+    if shoot.camera.held is not None:
+        return out
     for held in (
         np.flatnonzero(times > knots[-1] + settle),
         np.flatnonzero(times < knots[0] - settle) if not plan.waggle else np.array([], int),
@@ -233,7 +240,7 @@ def _moments(shoot: Shoot) -> list[FloatArray]:
     if not exposure:
         return [times[k : k + 1] for k in range(len(times))]
     ends = [shoot.motion.pose(times + s * exposure / 2).joints["clubhead"] for s in (-1, 1)]
-    (before, _), (after, _) = (shoot.camera.project(xyz) for xyz in ends)
+    before, after = (shoot.camera.at(float(times[0])).project(xyz)[0] for xyz in ends)
     moved = np.linalg.norm(after - before, axis=1)
     counts = np.clip(np.ceil(moved / BLUR_STEP_PX), 1, MOST_BLURRED).astype(int)
     return [
@@ -310,7 +317,7 @@ def tape_pixels(shoot: Shoot) -> dict[str, FloatArray]:
     motion, times = shoot.motion, shoot.times_s
     skeleton, off = motion.pose(times), lag(motion, times)
     places = [tape_places(motion.golfer, Pose.at(skeleton, k, off)) for k in range(len(times))]
-    return {name: shoot.camera.project(np.stack([p[name] for p in places]))[0] for name in places[0]}
+    return {name: shoot.camera.project_over(np.stack([p[name] for p in places]), times) for name in places[0]}
 
 
 def _tape(shoot: Shoot) -> dict[str, Any] | None:

@@ -52,7 +52,7 @@ def backdrop(
     if place is FilmPlace.BAY:
         ground = _floor(x, y, rng)
     if place is not FilmPlace.GRASS:
-        ground = np.where(_on_mat(x, y)[..., None], _mat(x, y, rng), ground)
+        ground = np.where(_on_mat(x, y)[..., None], _mat(x, y, rng, camera), ground)
     picture = np.where(below[..., None], ground, picture)
     if place is FilmPlace.BAY:
         picture = _walls(picture, position, rays, reach, rng)
@@ -120,8 +120,11 @@ def _on_mat(x: FloatArray, y: FloatArray) -> NDArray[np.bool_]:
     return (np.abs(x) < 85) & (y > -55) & (y < 115)
 
 
-def _mat(x: FloatArray, y: FloatArray, rng: np.random.Generator) -> FloatArray:
+def _mat(x: FloatArray, y: FloatArray, rng: np.random.Generator, camera: Camera) -> FloatArray:
     grain = rng.normal(0, 1, x.shape)
+    if camera.moved:
+        # A hand's camera must see the same grain from wherever it is.
+        grain = _tiled(_sheets(int(rng.integers(1 << 31)))[0], x * 6, y * 6)
     rim = (np.abs(x) > 81) | (y < -51) | (y > 111)
     base = np.where(rim[..., None], np.array([58.0, 64.0, 62.0]), np.array([74.0, 108.0, 88.0]))
     return np.asarray(base * (1 + 0.03 * grain)[..., None])

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import asdict, dataclass, replace
 from typing import Any
 
 import numpy as np
@@ -24,7 +24,7 @@ class Truth:
     ``pixels`` and ``space`` map anatomical names to (T, 2) and (T, 3), pixels
     with NaN where a thing is gone. ``measures`` are the body's own, ``seen``
     the same definitions on the picture of this clip's camera, with the scale
-    that holds in the ankles' plane and no correction; ``swing`` those of the
+    that holds in the ankles' plane and no correction, as if no hand moved it; ``swing`` those of the
     whole swing. ``cm_per_px`` is that scale.
     """
 
@@ -50,10 +50,11 @@ def find_truth(motion: Motion, camera: Camera, times_s: FloatArray) -> Truth:
     # Everything counts from address, which the clip need not show: it goes before the frames.
     every = np.concatenate([[at["address"]], times_s])
     skeleton, hand = motion.pose(every), motion.golfer.hand
-    pixels = _film_joints(motion, camera, every)
-    pixels["ball"] = np.tile(camera.project(skeleton.ball)[0], (len(every), 1))
+    pixels = _film(motion, camera, every, skeleton.ball)
+    stands = replace(camera, held=None)
+    still = _film(motion, stands, every, skeleton.ball) if camera.held else pixels
     true = m.in_space(skeleton)
-    flat, cm_per_px = _flattened(pixels, camera, skeleton.joints)
+    flat, cm_per_px = _flattened(still, stands, skeleton.joints)
     seen = _seen(flat, camera.view, true)
     pixels["ball"][every > at["impact"]] = np.nan
     return Truth(
@@ -77,10 +78,16 @@ def _timing(motion: Motion) -> dict[str, float]:
     return m.timing(m.in_space(skeleton), points, fine, motion.checkpoints_s)
 
 
+def _film(motion: Motion, camera: Camera, times_s: FloatArray, ball: FloatArray) -> dict[str, FloatArray]:
+    lies = np.tile(ball, (len(times_s), 1))
+    return _film_joints(motion, camera, times_s) | {"ball": camera.project_over(lies, times_s)}
+
+
 def _film_joints(motion: Motion, camera: Camera, times_s: FloatArray) -> dict[str, FloatArray]:
     """Every joint by lead/trail name in pixels, each row of the picture at its own time."""
     if not camera.readout_s:
-        return {name: camera.project(xyz)[0] for name, xyz in motion.pose(times_s).joints.items()}
+        joints = motion.pose(times_s).joints
+        return {name: camera.project_over(xyz, times_s) for name, xyz in joints.items()}
     share = np.linspace(0, 1, 5)
     late = [motion.pose(times_s + camera.readout_s * s).joints for s in share]
 
@@ -159,6 +166,7 @@ def _camera_json(camera: Camera) -> dict[str, Any]:
         "readout_s": camera.readout_s,
         "exposure_s": camera.exposure_s,
         "mirrored": camera.mirrored,
+        "held": None if camera.held is None else asdict(camera.held),
     }
 
 
