@@ -14,6 +14,7 @@ from kneel.motion.checkpoints import Moment, shown_frame
 from kneel.motion.checkpoints.levels import _level
 from kneel.motion.checkpoints.middle import Middle
 from kneel.motion.checkpoints.phases import _turning, find_phases
+from kneel.motion.checkpoints.reversal import reversal
 from kneel.motion.example import PX_PER_CM, RATE, example
 from kneel.motion.setup import Setup
 from kneel.motion.sightings import from_rows
@@ -334,6 +335,24 @@ def test_a_pause_at_the_top_may_have_turned_anywhere_in_it(simulate, view):
     assert found.time_s == pytest.approx((top + 24) / 120, abs=0.03)
     assert found.sigma_s == pytest.approx(0.4 / np.sqrt(12), rel=0.3)
     assert study.checkpoints["impact"].time_s == pytest.approx(truth.checkpoints_s["impact"] + 0.4, abs=0.012)
+
+
+def test_hands_that_seem_to_turn_twice_turned_somewhere_between():
+    """Found beside the head they come back 10 px, go on and leave: at ± 100 px/s it may be either turn."""
+    times = np.arange(72) / 60
+    way = np.interp(
+        times, [0.0, 0.4, 0.5, 0.533, 0.567, 0.6, 0.633, 0.7], [0, 170, 200, 190, 194, 199, 180, 0]
+    )
+    hands = even_path(times, np.stack([way, 0.4 * way], axis=1), smooth_s=0.016)
+    for unsure, low, when, (least, most) in (
+        (100.0, 0.5, 0.542, (0.024, 0.035)),
+        (100.0, 0.6, 0.542, (0.024, 0.035)),
+        (4.0, 0.6, 0.593, (0.008, 0.012)),
+    ):
+        error = SimpleNamespace(speed_sigma=lambda _time, _reach, unsure=unsure: unsure)
+        told = reversal(hands, error, hands.index(low))
+        assert told.time_s == pytest.approx(when, abs=0.004)
+        assert least < told.sigma_s < most
 
 
 def test_a_clip_that_starts_late_or_ends_at_impact_says_so(simulate):

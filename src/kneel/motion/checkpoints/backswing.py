@@ -14,9 +14,9 @@ from kneel.motion.checkpoints.phases import (
     REST_M,
     REST_SIGMA_S,
     Phases,
-    reversal,
     still_before,
 )
+from kneel.motion.checkpoints.reversal import reversal
 from kneel.motion.failure import Failed
 from kneel.motion.signal import Path, even_path
 

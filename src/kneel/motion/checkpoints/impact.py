@@ -8,7 +8,8 @@ import numpy as np
 
 from kneel.motion.checkpoints.middle import Middle
 from kneel.motion.checkpoints.moment import Moment, fused
-from kneel.motion.checkpoints.phases import REVERSAL_S, Phases
+from kneel.motion.checkpoints.phases import Phases
+from kneel.motion.checkpoints.reversal import REVERSAL_S
 from kneel.motion.signal import Path, first_crossing
 from kneel.motion.track import Track
 

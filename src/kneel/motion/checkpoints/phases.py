@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 
 from kneel.motion.checkpoints.middle import Middle
 from kneel.motion.checkpoints.moment import Moment
+from kneel.motion.checkpoints.reversal import REVERSAL_S, reversal, step_of
 from kneel.motion.failure import Failed
 from kneel.motion.signal import Path, even_path
 
@@ -48,23 +49,11 @@ COMES_SHARE, HOME_SHARE, FAR_SHARE = 0.4, 0.6, 0.9
 the highest they were, and that was at least :data:`COMES_SHARE` of the highest they ever are; about the top
 they are higher than :data:`FAR_SHARE`."""
 
-REVERSAL_S = 0.05
-"""Half the stretch over which a speed is told."""
-
-TURN_S, BENDS = 0.12, (5, 6)
-"""Half the stretch over which the reversal is fitted, and the degrees of the polynomials."""
-
-COARSE_TURN_S, LEAST_REACH = 0.165, 5
-"""At 30 frames a second and fewer so much longer a stretch, of no more than so many frames to either side."""
-
 BARELY = 1.2
 """A clip that begins with hands faster than so many times "still" begins after address."""
 
 STRUCK_S, AS_FAST = 0.15, 0.6
 """The hands are fastest so near a strike, and there at least this share of their fastest of all."""
-
-PAUSE_SHARE, PAUSE_S = 0.05, 0.12
-"""Hands slower than this share of their greatest speed for so long at the top rest there."""
 
 LONGEST_BACKSWING = 8.0
 """No backswing lasts longer than this many times the way from the top to the greatest speed."""
@@ -117,10 +106,10 @@ def find_phases(
         return Failed("No top shows: the hands are in full motion from the first frame on.")
     top = known or reversal(hands, error, low)
     down = float(hands.t[fast]) - top.time_s
-    earliest = hands.index(top.time_s - LONGEST_BACKSWING * max(down, _step(hands)))
+    earliest = hands.index(top.time_s - LONGEST_BACKSWING * max(down, step_of(hands)))
     address = pinned.get("address") or still_before(calm, error, hands.index(top.time_s), earliest)
     finish, finished = _rest_after(calm, error, fast, peak, px_per_m)
-    fastest = Moment(float(hands.t[fast]), _step(hands))
+    fastest = Moment(float(hands.t[fast]), step_of(hands))
     return Phases(address, top, fastest, finish, finished)
 
 
@@ -133,10 +122,6 @@ def _fastest(hands: Path, after: int, struck: Sequence[float]) -> int:
         if hands.speed[near] > AS_FAST * hands.speed[fast]:
             return near
     return fast
-
-
-def _step(path: Path) -> float:
-    return float(path.t[1] - path.t[0])
 
 
 def _turning(hands: Path, calm: Path, fast: int) -> int | None:
@@ -179,69 +164,6 @@ def _lowest_about(hands: Path, fast: int) -> int:
     return low
 
 
-def reversal(hands: Path, error: Middle, low: int) -> Moment:
-    """Refine the top: when the hands are slowest, by a polynomial through their places.
-
-    Hands leave the top faster than they come to it, so that smoothing would draw it earlier.
-
-    >>> from kneel.motion.example import example_hands
-    >>> hands, error, _ = example_hands()
-    >>> round(reversal(hands, error, hands.index(0.75)).time_s, 1)
-    0.8
-    """
-    step = _step(hands)
-    rest = _pause(hands, low)
-    if rest is not None:
-        return rest
-    reach = max(round(TURN_S / step), min(LEAST_REACH, round(COARSE_TURN_S / step)))
-    first, last = max(low - reach, 0), min(low + reach, len(hands.t) - 1)
-    if last - first < max(BENDS) + 1:
-        return Moment(float(hands.t[low]), step)
-    since, places = hands.t[first : last + 1] - hands.t[low], hands.plain[first : last + 1]
-    near = max(REVERSAL_S, 2 * step)
-    told = [one for bends in BENDS if (one := _slowest(since, places, bends, near)) is not None]
-    if not told:
-        return Moment(float(hands.t[low]), reach * step / 2)
-    # Few frames, or much noise, leave two curves that fit alike: between them, as wide as they are apart.
-    shift, quickens = (sum(part) / len(told) for part in zip(*told, strict=True))
-    apart = max(abs(one - shift) for one, _ in told)
-    noise = error.speed_sigma(float(hands.t[low] + shift), REVERSAL_S) / max(quickens, 1e-9)
-    # A reversal is a stretch, not an instant: people place it within about 8 ms (common practice).
-    sigma = float(np.sqrt(noise**2 + apart**2 + step**2 / 12 + 0.008**2))
-    return Moment(float(hands.t[low] + shift), sigma)
-
-
-def _slowest(since: FloatArray, places: FloatArray, bends: int, near: float) -> tuple[float, float] | None:
-    """When a polynomial of a degree through places (K, 2) at times ``since`` (K,) s is slowest, within
-    ``near`` s of 0, and how fast it gathers speed there; None where it turns nowhere near.
-    """
-    fits = [np.polynomial.Polynomial.fit(since, places[:, k], bends) for k in (0, 1)]
-    x, y = (fit.deriv() for fit in fits)
-    square = x * x + y * y
-    turns = square.deriv()
-    found = np.asarray(turns.roots(), dtype=complex)
-    slowest = [float(r.real) for r in found if abs(r.imag) < 1e-9 and abs(r) <= near]
-    slowest = [r for r in slowest if float(np.asarray(turns.deriv()(r))) > 0]
-    if not slowest:
-        return None
-    shift = min(slowest, key=lambda r: float(np.asarray(square(r))))
-    return shift, float(np.linalg.norm([float(np.asarray(v.deriv()(shift))) for v in (x, y)]))
-
-
-def _pause(hands: Path, low: int) -> Moment | None:
-    """The middle of a rest at the top, which may have turned anywhere within; None where there is none."""
-    calm = hands.speed < PAUSE_SHARE * hands.speed.max()
-    if not calm[low]:
-        return None
-    moving = np.flatnonzero(~calm)
-    first = int(moving[moving < low][-1]) + 1 if (moving < low).any() else 0
-    last = int(moving[moving > low][0]) - 1 if (moving > low).any() else len(calm) - 1
-    lasts = float(hands.t[last] - hands.t[first])
-    if lasts < PAUSE_S:
-        return None
-    return Moment(float(hands.t[first] + lasts / 2), lasts / float(np.sqrt(12)))
-
-
 def still_before(hands: Path, error: Middle, top: int, earliest: int) -> Moment | None:
     """The last still moment before the backswing, by where its speed grows from.
 
@@ -256,7 +178,7 @@ def still_before(hands: Path, error: Middle, top: int, earliest: int) -> Moment 
     crest = _crest(hands, top, earliest)
     still = max(STILL_SHARE * speed[crest], 2.5 * hands.speed_noise)
     slow = np.flatnonzero(speed[:crest] < still)
-    step = _step(hands)
+    step = step_of(hands)
     if slow.size == 0:
         return None if speed[0] > BARELY * still else Moment(float(hands.t[0]), 2 * step)
     last = int(slow[-1])
@@ -291,7 +213,7 @@ def _crest(hands: Path, top: int, earliest: int) -> int:
 def _rest_after(hands: Path, error: Middle, fast: int, peak: float, px_per_m: float) -> tuple[Moment, bool]:
     """Where the hands come to rest after the strike, and whether they do within the clip."""
     level = max(REST_SHARE * peak, 2.5 * hands.speed_noise)
-    step = _step(hands)
+    step = step_of(hands)
     # The hands also look slow for a moment where they turn over the shoulder.
     stretch = max(1, round(REST_LASTS_S / step))
     calm = (hands.speed[fast:] < level).astype(float)
@@ -317,7 +239,7 @@ def _kept(hands: Path, slow: NDArray[np.int64], px_per_m: float) -> int:
     """The first of the indices from which on hands keep their place for a while; the first where none does.
     Seen along the target line they look slow on the way, too, where they go with the line of sight.
     """
-    stretch = max(1, round(KEEPS_S / _step(hands)))
+    stretch = max(1, round(KEEPS_S / step_of(hands)))
     for rest in slow.tolist():
         away = hands.xy[rest : rest + stretch] - hands.xy[rest]
         if np.linalg.norm(away, axis=1).max() < KEEPS_M * px_per_m:
@@ -327,7 +249,7 @@ def _kept(hands: Path, slow: NDArray[np.int64], px_per_m: float) -> int:
 
 def _stays(hands: Path, fast: int, px_per_m: float) -> NDArray[np.int64]:
     """From where on the hands stay about where they are in the end, as one index; empty where they do not."""
-    least = max(2, round(STAYS_S / _step(hands)))
+    least = max(2, round(STAYS_S / step_of(hands)))
     place = np.median(hands.xy[-least:], axis=0)
     away = np.linalg.norm(hands.xy - place, axis=1) > REST_M * px_per_m
     since = int(np.flatnonzero(away)[-1]) + 1 if away.any() else 0
