@@ -11,7 +11,8 @@ from kneel.judge import judge, known
 from kneel.model import Hand, Kind, PointRows, Stature, View
 from kneel.motion.analysis import analyse
 from kneel.motion.checkpoints import Moment, shown_frame
-from kneel.motion.checkpoints.levels import _level
+from kneel.motion.checkpoints.ends import began
+from kneel.motion.checkpoints.levels import Swinging, _level
 from kneel.motion.checkpoints.middle import Middle
 from kneel.motion.checkpoints.phases import _turning, find_phases
 from kneel.motion.checkpoints.reversal import reversal
@@ -390,6 +391,69 @@ def test_onsets_are_dated_before_they_can_be_seen(simulate):
             found = study.checkpoints[name]
             assert found.time_s == pytest.approx(truth.checkpoints_s[name], abs=slack), name
             assert abs(found.time_s - truth.checkpoints_s[name]) < 2.5 * found.sigma_s
+
+
+def wandering(rng, count, step_s, size_px, lasts_s):
+    """A path's error that hangs together for a while, (T, 2) px."""
+    keeps = np.exp(-step_s / lasts_s)
+    off = rng.normal(0, size_px, (count, 2))
+    for k in range(1, count):
+        off[k] = keeps * off[k - 1] + np.sqrt(1 - keeps**2) * off[k]
+    return off
+
+
+@pytest.mark.parametrize(("rate", "size", "lasts"), [(30.0, 2.0, 0.15), (60.0, 2.0, 0.05)])
+def test_errors_that_wander_set_nothing_off(simulate, rate, size, lasts):
+    """2 px of wander, as points that are followed have, were an onset 0.05 to 0.15 s early now and then."""
+    off = []
+    for seed in range(12):
+        rows, truth = simulate(noise=0.6, rate=rate, seed=seed, tempo=0.9 + 0.03 * seed)
+        rng = np.random.default_rng(seed)
+        xy = {n: p + wandering(rng, len(rows), 1 / rate, size, lasts) for n, p in rows.xy.items()}
+        seen = PointRows(rows.frames, rows.times_s, xy, {n: np.full(len(rows), size) for n in xy})
+        point = found(seen).checkpoints["address"]
+        off.append((point.time_s - truth.checkpoints_s["address"], point.sigma_s))
+    error, sigma = np.array(off).T
+    assert np.sqrt(np.mean(error**2)) < 0.025
+    assert np.abs(error / sigma).max() < 2.5
+
+
+def test_a_followed_clubhead_that_slides_along_its_shaft_sets_nothing_off(simulate):
+    """Found half way up the shaft until 0.12 s before the takeaway, and then at its end."""
+    rows, truth = simulate(rate=60.0, noise=0.4)
+    start = truth.checkpoints_s["address"]
+    early = rows.times_s < start - 0.12
+    rows.xy["clubhead"][early] = (rows.xy["clubhead"][early] + rows.xy["grip"][early]) / 2
+    assert found(rows).checkpoints["address"].time_s == pytest.approx(start, abs=0.012)
+
+
+def test_along_the_line_hands_show_late_that_they_have_set_off(simulate):
+    """An arc's first part goes toward the camera: without a club what is seen is put back by that."""
+    for seed in range(4):
+        rows, truth = simulate(rate=60.0, seed=seed, view=View.DOWN_THE_LINE)
+        bare = only(rows, *(n for n in rows.xy if n not in ("ball", "clubhead")))
+        point = found(bare, view=View.DOWN_THE_LINE).checkpoints["address"]
+        assert abs(point.time_s - truth.checkpoints_s["address"]) < 0.045 < point.sigma_s
+
+
+def test_from_behind_a_club_that_nobody_marked_is_not_asked_when_it_sets_off(simulate):
+    """The body hides it at address: what is followed there is something else, here 0.03 s ahead."""
+    rows, truth = simulate(rate=60.0, noise=0.4)
+    start = found(rows)
+    for column in rows.xy["clubhead"].T:
+        column[:] = np.interp(rows.times_s + 0.03, rows.times_s, column)
+    study = found(rows)
+    hands = even_path(rows.times_s, rows.xy["grip"], smooth_s=0.016)
+    told = {
+        hidden: began(
+            Swinging(study.tracks, hands, Middle([study.tracks["grip"]]), Hand.RIGHT, 280.0, False, hidden),
+            Moment(start.checkpoints["address"].time_s, 0.03),
+            along=False,
+        )
+        for hidden in (False, True)
+    }
+    assert abs(told[True].time_s - truth.checkpoints_s["address"]) < 0.02
+    assert told[False].time_s < told[True].time_s - 0.01
 
 
 def test_a_wiggle_on_the_way_down_is_no_top():

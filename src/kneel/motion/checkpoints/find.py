@@ -10,12 +10,12 @@ from numpy.typing import NDArray
 
 from kneel.model import CHECKPOINTS, Hand
 from kneel.motion.checkpoints.backswing import find_backswing
+from kneel.motion.checkpoints.ends import began, rested
 from kneel.motion.checkpoints.impact import as_heard, find_impact
 from kneel.motion.checkpoints.levels import Swinging, find_levels
 from kneel.motion.checkpoints.middle import Middle
-from kneel.motion.checkpoints.moment import Moment, fused
-from kneel.motion.checkpoints.onset import comes_to_rest, set_off
-from kneel.motion.checkpoints.phases import REST_SIGMA_S, find_phases
+from kneel.motion.checkpoints.moment import Moment
+from kneel.motion.checkpoints.phases import find_phases
 from kneel.motion.checkpoints.plausible import no_swing
 from kneel.motion.failure import Failed
 from kneel.motion.signal import Path, even_path
@@ -25,13 +25,6 @@ FloatArray = NDArray[np.float64]
 
 HELD = "held"
 """What the one moment of a held pose, or of a photograph, is called."""
-
-ALONG_SIGMA_S = 0.025
-"""Seen along the target line hands and club first move away from the camera, or toward it, and hardly aside:
-how much less surely they seem to set off (simulated swings)."""
-
-UNSEEN_S = 0.09
-"""And how much later by the hands alone, or by a club that is only followed."""
 
 LEAST_SEEN = 8
 """Frames for which a ball is seen before it leaves, and gone after."""
@@ -200,48 +193,17 @@ def _found(
     moments: dict[str, Moment] = {"top": phases.top}
     notes = []
     if phases.address:
-        moments["address"] = _began(swing, phases.address, along=along)
+        moments["address"] = began(swing, phases.address, along=along)
     elif "address" not in by_hand:
         notes.append("No address shows: the hands are moving already when the clip begins.")
     if impact:
         moments["impact"] = impact
-        moments["finish"] = _rested(swing, phases.finish) if phases.finished else phases.finish
+        moments["finish"] = rested(swing, phases.finish) if phases.finished else phases.finish
     if not phases.finished:
         notes.append("The clip ends before the body comes to rest; its last frame stands for the finish.")
     levels, unsaid = find_levels(swing, phases, impact, along=along)
     moments.update(levels)
     return moments, notes + unsaid + _tempo_notes(moments)
-
-
-def _began(swing: Swinging, rough: Moment, *, along: bool) -> Moment:
-    """When the club moves away, by clubhead and hands; by the hands' speed where neither tells."""
-    club, hands = swing.tracks.get("clubhead"), swing.hands
-    begins, known, near = (0.22 if along else 0.30), rough.time_s, swing.px_per_m
-    witnesses = []
-    if club is not None and not swing.club_lost:
-        sigma = float(np.median(club.sigma))
-        witnesses.append(set_off(club.times_s, club.xy, sigma, rough_s=known, begins_s=begins, px_per_m=near))
-    if not along:
-        # Down the line the hands first move away from the camera, which does not show.
-        sigma = swing.error.moved_sigma(known - 0.1, known)
-        witnesses.append(set_off(hands.t, hands.xy, sigma, rough_s=known, begins_s=begins, px_per_m=near))
-    told = [w for w in witnesses if w is not None]
-    if along:
-        return (
-            Moment(told[0].time_s, float(np.hypot(told[0].sigma_s, ALONG_SIGMA_S)))
-            if told
-            else Moment(known, float(np.hypot(rough.sigma_s, UNSEEN_S)))
-        )
-    found = fused(told) or rough
-    return Moment(found.time_s, float(np.hypot(found.sigma_s, ALONG_SIGMA_S))) if swing.hands_lost else found
-
-
-def _rested(swing: Swinging, rough: Moment) -> Moment:
-    """When the body comes to rest, by the hands."""
-    hands, known = swing.hands, rough.time_s
-    sigma = swing.error.moved_sigma(known, known + 0.1)
-    found = comes_to_rest(hands.t, hands.xy, sigma, rough_s=known, begins_s=0.4, px_per_m=swing.px_per_m)
-    return rough if found is None else Moment(found.time_s, float(np.hypot(found.sigma_s, REST_SIGMA_S)))
 
 
 def _struck(

@@ -53,7 +53,7 @@ class Swinging:
     """Seen down the line a club that is only followed is lost wherever it points at the camera."""
 
     hands_lost: bool
-    """From behind the body hides hands that nobody marked."""
+    """From behind the body hides hands that nobody marked, and the club at address."""
 
     @property
     def horizon(self) -> float:

@@ -1,0 +1,94 @@
+"""Address and finish: when club and hands set off, and when the hands come to rest."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+from kneel.motion.checkpoints.levels import Swinging
+from kneel.motion.checkpoints.moment import Moment, fused
+from kneel.motion.checkpoints.onset import comes_to_rest, set_off
+from kneel.motion.checkpoints.phases import REST_SIGMA_S
+from kneel.motion.track import Track
+
+FloatArray = NDArray[np.float64]
+
+BEGINS_S, ALONG_BEGINS_S, REST_BEGINS_S = 0.30, 0.22, 0.4
+"""How long the beginning of a swing lasts, seen across the line and along it, and the end of one."""
+
+SEEMS_EARLY_S = 0.027
+"""Speeds told over a stretch grow before the hands set off (drawn clips from the front: 0.026 ± 0.008 s)."""
+
+ALONG_SIGMA_S = 0.025
+"""Seen along the target line hands and club first move away from the camera, or toward it, and hardly aside:
+how much less surely they seem to set off (simulated swings)."""
+
+UNSEEN_S, UNSEEN_SIGMA_S = 0.07, 0.045
+"""And how much later, and how surely, by the hands alone, or with a club that is only followed: what goes
+along an arc goes aside as the square of its way, long after it has set off (drawn clips: 0.06 ± 0.04 s, their
+points without error 0.08 ± 0.02)."""
+
+
+def began(swing: Swinging, rough: Moment, *, along: bool) -> Moment:
+    """When the club moves away, by shaft and hands; by the hands' speed, ``rough``, where neither tells.
+
+    >>> from kneel.motion.example import example, example_hands
+    >>> from kneel.model import Hand
+    >>> hands, error, px_per_m = example_hands()
+    >>> swing = Swinging(example().tracks, hands, error, Hand.RIGHT, px_per_m, False, False)
+    >>> round(began(swing, Moment(0.1, 0.03), along=False).time_s, 1)
+    0.1
+    """
+    hands, known, near = swing.hands, rough.time_s, swing.px_per_m
+    seen = not (swing.club_lost or swing.hands_lost)
+    club = swing.tracks.get("clubhead") if seen else None
+    sigma = float(np.median(club.sigma)) if club is not None else 0.0
+    if along:
+        # Down the line the hands first move away from the camera, which does not show.
+        begins = ALONG_BEGINS_S
+        told = club and set_off(club.times_s, club.xy, sigma, rough_s=known, begins_s=begins, px_per_m=near)
+        if told:
+            return Moment(told.time_s, float(np.hypot(told.sigma_s, ALONG_SIGMA_S)))
+        first = max(known - UNSEEN_S, float(hands.t[0]))
+        return Moment(first, float(np.hypot(rough.sigma_s, UNSEEN_SIGMA_S)))
+    known += 0.0 if swing.hands_lost else SEEMS_EARLY_S
+    witnesses = []
+    if club is not None:
+        shaft = _pointed(swing, club, known)
+        witnesses.append(set_off(club.times_s, shaft, sigma, rough_s=known, begins_s=BEGINS_S, px_per_m=near))
+    sigma = swing.error.moved_sigma(known - 0.1, known)
+    witnesses.append(set_off(hands.t, hands.xy, sigma, rough_s=known, begins_s=BEGINS_S, px_per_m=near))
+    found = fused([one for one in witnesses if one is not None]) or Moment(known, rough.sigma_s)
+    return Moment(found.time_s, float(np.hypot(found.sigma_s, ALONG_SIGMA_S))) if swing.hands_lost else found
+
+
+def _pointed(swing: Swinging, club: Track, known_s: float) -> FloatArray:
+    """Where the shaft points from the hands, (T, 2) px, as if as long all through as it mostly is about
+    a time: a clubhead that is followed slides up and down its shaft.
+    """
+    times = club.times_s
+    away = club.xy - np.stack(
+        [np.interp(times, swing.hands.t, column) for column in swing.hands.xy.T], axis=1
+    )
+    long = np.linalg.norm(away, axis=1)
+    near = np.abs(times - known_s) < BEGINS_S
+    usual = float(np.median(long[near])) if near.any() else 0.0
+    return np.asarray(usual * away / np.maximum(long, 1.0)[:, None])
+
+
+def rested(swing: Swinging, rough: Moment) -> Moment:
+    """When the body comes to rest, by the hands.
+
+    >>> from kneel.motion.example import example, example_hands
+    >>> from kneel.model import Hand
+    >>> hands, error, px_per_m = example_hands()
+    >>> swing = Swinging(example().tracks, hands, error, Hand.RIGHT, px_per_m, False, False)
+    >>> 1.5 < rested(swing, Moment(1.75, 0.05)).time_s < 2.0
+    True
+    """
+    hands, known = swing.hands, rough.time_s
+    sigma = swing.error.moved_sigma(known, known + 0.1)
+    found = comes_to_rest(
+        hands.t, hands.xy, sigma, rough_s=known, begins_s=REST_BEGINS_S, px_per_m=swing.px_per_m
+    )
+    return rough if found is None else Moment(found.time_s, float(np.hypot(found.sigma_s, REST_SIGMA_S)))
