@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 from scipy.ndimage import gaussian_filter, gaussian_filter1d
 from scipy.spatial.transform import Rotation
 
-from kneel.model import CameraPath, Links, Sighting, Stature
+from kneel.model import CameraPath, Links, PointRows, Sighting, Stature
 from kneel.motion.analysis import analyse
 from kneel.motion.setup import Setup
 from kneel.motion.sightings import from_rows
@@ -153,6 +153,45 @@ def test_a_camera_that_stands_still_or_sees_nothing_claims_nothing():
     assert camera_path(lambda n: pictures[n], joints, px_per_m=260 / 1.75, stopped=lambda: True) is None
     unknown = np.full_like(joints, np.nan)
     assert camera_path(lambda n: pictures[n], unknown, px_per_m=260 / 1.75) is None
+
+
+def test_before_a_bare_wall_the_camera_is_as_unsure_as_the_feet_seem_to_go():
+    blank = np.random.default_rng(0).normal(128, 2, (FRAMES, *SIZE)).astype(np.uint8)
+    _, joints = film(CameraPath(np.tile(np.eye(2, 3), (FRAMES, 1, 1)), np.zeros(FRAMES)))
+    drift = np.linspace(0, 12, FRAMES)
+    stands, goes = np.full((FRAMES, 2), 300.0), 300.0 + np.stack([0 * drift, drift], axis=1)
+
+    def path(*feet):
+        return camera_path(lambda n: blank[n], joints, px_per_m=150.0, feet=np.array(feet))
+
+    assert path(stands, goes) is None
+    found = path(goes, goes + np.stack([drift, drift], axis=1))
+    assert found is not None and found.untold
+    np.testing.assert_allclose(found.sigma, drift, atol=1.0)
+
+
+def test_feet_that_slide_make_a_camera_as_unsure_as_they_go(simulate):
+    """A path taken for the camera's that leaves both feet drifting by 9 cm is not its; one foot may step."""
+    rows, truth = simulate(rate=60.0, noise=0.5)
+    still = CameraPath(np.tile(np.eye(2, 3), (len(rows), 1, 1)), np.zeros(len(rows)))
+    impact = truth.checkpoints_s["impact"]
+    drift = (
+        np.clip(rows.times_s / impact, 0, 1)[:, None] * (0.09 / (truth.cm_per_px / 100)) * np.array([1.0, 0])
+    )
+    setup = Setup(scale=Stature(176.0))
+
+    def analysed(*moved):
+        xy = {name: xy + drift * (name in moved) for name, xy in rows.xy.items()}
+        points = from_rows(PointRows(rows.frames, rows.times_s, xy, rows.sigma))
+        return analyse(rows.times_s, points, setup, still)
+
+    for moved in ((), ("left_ankle",)):
+        study = analysed(*moved)
+        assert not study.camera.sigma.any() and not any("stands still" in note for note in study.warnings)
+    slid = analysed(*rows.xy)
+    off = slid.at("pelvis_shift", "impact").value - truth.at("pelvis_shift", "impact")
+    assert abs(off) > 4 and slid.at("pelvis_shift", "impact").sigma > abs(off) / 2
+    assert any("stands still" in note for note in slid.warnings)
 
 
 def test_a_stand_is_told_by_a_few_frames_however_coarsely_they_are_coded():

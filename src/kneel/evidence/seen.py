@@ -31,7 +31,7 @@ from kneel.vision.landmarks.body import Landmarks, find_landmarks
 from kneel.vision.landmarks.joints import Bodies, joints
 from kneel.vision.looked import BODY_SHARE, Looked, look_on, shared, warnings
 
-LOOKS = 5
+LOOKS = 6
 """Raise when club, ball, flow or camera are told otherwise from the same landmarks, so that they are anew."""
 
 Progress = Callable[[int, int], None]

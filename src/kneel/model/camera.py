@@ -27,6 +27,11 @@ class CameraPath:
                 f"a camera's path needs (T, 2, 3) and (T,), got {self.maps.shape}, {self.sigma.shape}"
             )
 
+    @property
+    def untold(self) -> bool:
+        """Whether nothing tells how it moved: a path that is none, with an error."""
+        return bool((self.maps == np.eye(2, 3)).all() and self.sigma.any())
+
     def steadied(self, xy: FloatArray) -> FloatArray:
         """Places (T, 2) seen in each frame as where they would be had the camera not moved."""
         return np.einsum("tij,tj->ti", np.linalg.inv(self.maps[:, :, :2]), xy - self.maps[:, :, 2])

@@ -22,6 +22,7 @@ from kneel.motion.body import rough_px_per_m
 from kneel.motion.checkpoints import HELD, Checkpoint, Moment, find_checkpoints, start_of
 from kneel.motion.checkpoints.rules import Known, Rule, by_rule, read_rule
 from kneel.motion.failure import Failed
+from kneel.motion.feet import doubted
 from kneel.motion.limbs import solve_body
 from kneel.motion.plate import Plate
 from kneel.motion.quality import first_last
@@ -107,6 +108,7 @@ def analyse(
     seen = {name: first_last(points[name]) for name in tracks}
     px_per_m = rough_px_per_m({n: t.xy for n, t in tracks.items()}, height_px=setup.height_px)
     checkpoints, notes = _checkpoints(times_s, tracks, seen, setup, px_per_m)
+    camera = doubted(camera, tracks, checkpoints, px_per_m)
     tracks |= _resting(tracks, seen, checkpoints)
     start = start_of(checkpoints)
     address = 0 if start is None else start.shown
@@ -261,6 +263,12 @@ def _camera_notes(camera: CameraPath | None, tracks: Mapping[str, Track], px_per
         return [
             "The camera moves, and too little that stands still is seen to tell how: lengths are uncertain. "
             "Set it down, or let more of the place be seen."
+        ]
+    if camera.untold:
+        far = 100 * float(camera.sigma.max()) / px_per_m
+        return [
+            "Too little that stands still is seen to tell whether the camera moves: lengths are as unsure "
+            f"as the feet seem to go, up to {far:.0f} cm. Set it down, or let more of the place be seen."
         ]
     if moved < 100 * TOLD_M:
         return []

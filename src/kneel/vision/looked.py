@@ -10,6 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kneel.model import CameraPath, Links, Sighting
+from kneel.motion.feet import FEET
 from kneel.vision.closure import closed
 from kneel.vision.equipment import equipment
 from kneel.vision.flow import follow
@@ -87,7 +88,8 @@ def look_on(
     }
     seen = {point: (sighting,) for point, sighting in bodies.sightings.items()}
     places = np.array([sighting.xy for sighting in bodies.sightings.values()])
-    camera = camera_path(luma, places, px_per_m=px_per_m, stopped=stopped)
+    feet = np.array([bodies.sightings[name].xy for name in FEET if name in bodies.sightings])
+    camera = camera_path(luma, places, px_per_m=px_per_m, feet=feet, stopped=stopped)
     still = unmoved(camera, luma, seen, links)
     things = equipment(
         still.luma,

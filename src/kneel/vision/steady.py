@@ -14,6 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kneel.model import CameraPath, Links, Sighting
+from kneel.motion.feet import way_of_both
 from kneel.vision.parallax import GroundShift, fit_shifts, no_shift
 
 FloatArray = NDArray[np.float64]
@@ -57,6 +58,9 @@ GLANCES, STANDS_PX = 24, 0.3
 it. Where pictures are coded coarsely every corner is off by 0.2 to 0.3, the place of a
 golfer before a camera on a stand by up to 0.25 (30 drawn clips)."""
 
+FEET_M = 0.02
+"""Before a bare wall feet that seem to go no farther than this stand before a camera that stands."""
+
 CARRIED_M = 0.012
 """How far a hand that holds a camera carries it in a swing (common practice, no source)."""
 
@@ -73,14 +77,17 @@ def camera_path(
     joints: FloatArray,
     *,
     px_per_m: float,
+    feet: FloatArray | None = None,
     stopped: Callable[[], bool] = lambda: False,
 ) -> CameraPath | None:
-    """The camera's path over the frames of ``luma``, or None where it stood still, or before a bare wall.
+    """The camera's path over the frames of ``luma``, or None where it stood still.
 
     Where it moved and could not be followed the path is none at all with a
-    wide error. ``luma(n)`` gives the brightness (H, W) of frame n, ``joints`` (P, T, 2) px
-    the golfer's joints, NaN where not known: they and what is near them do
-    not count. ``px_per_m`` is a rough px per metre at the golfer.
+    wide error; before a bare wall it is none at all, as unsure as the
+    golfer's ``feet`` (N, T, 2) seem to go there. ``luma(n)`` gives the
+    brightness (H, W) of frame n, ``joints`` (P, T, 2) px the golfer's joints,
+    NaN where not known: they and what is near them do not count.
+    ``px_per_m`` is a rough px per metre at the golfer.
     """
     frames = joints.shape[1]
     if frames < 2:
@@ -88,20 +95,20 @@ def camera_path(
     whole = luma(0)
     scale = min(1.0, WIDEST / whole.shape[1])
     boxes = boxes_round(joints, MARGIN_M * px_per_m) * scale
-    feet = float(boxes[0, 3] - MARGIN_M * px_per_m * scale) if boxes[0, 3] else 0.85 * scale * whole.shape[0]
+    foot = float(boxes[0, 3] - MARGIN_M * px_per_m * scale) if boxes[0, 3] else 0.85 * scale * whole.shape[0]
     before = evened(whole, scale)
     centre = (np.array(before.shape[::-1]) - 1) / 2
     adrift = LOST_M * px_per_m
     known = joints[np.isfinite(joints).all(axis=2)]
     middle = np.median(known, axis=0) * scale if len(known) else centre
-    grounds = [GroundShift(centre, share * feet, feet, CARRIED_M * px_per_m * scale) for share in ENDS]
+    grounds = [GroundShift(centre, share * foot, foot, CARRIED_M * px_per_m * scale) for share in ENDS]
     glances = [_Guess(ground) for ground in grounds]
     key = Key(before, boxes[0], glances)
     glanced = np.unique(np.linspace(1, frames - 1, GLANCES).astype(int)).tolist()
-    if key.bare() or (
-        all(key.take(evened(luma(n), scale), glances) for n in glanced)
-        and _best(glances).moved(middle).max() < STANDS_PX
-    ):
+    if key.bare():
+        return _by_feet(feet, px_per_m)
+    seen = all(key.take(evened(luma(n), scale), glances) for n in glanced)
+    if seen and _best(glances).moved(middle).max() < STANDS_PX:
         return None
     guesses = [_Guess(ground) for ground in grounds]
     keys = [Key(before, boxes[0], guesses)]
@@ -133,6 +140,13 @@ def camera_path(
     fit[lost] = adrift
     parts = (MISSED * moved, MISSED_NEAR * near, MISSED_CARRIED * carried, fit)
     return CameraPath(maps, np.linalg.norm(parts, axis=0))
+
+
+def _by_feet(feet: FloatArray | None, px_per_m: float) -> CameraPath | None:
+    way = None if feet is None or not len(feet) else way_of_both(feet, 0)
+    if way is None or way.max() < FEET_M * px_per_m:
+        return None
+    return CameraPath(np.tile(np.eye(2, 3), (len(way), 1, 1)), way)
 
 
 class _Guess:

@@ -145,6 +145,8 @@ def _camera(opened: OpenSwing) -> TokenLabel:
     moved = camera_moved_cm(camera, analysis.tracks, analysis.px_per_m)
     if moved is None:
         return TokenLabel(tr("moves"), guessed=True)
+    if camera.untold:
+        return TokenLabel(tr("not told"), guessed=True)
     return TokenLabel(tr("moved %.0f cm") % moved if moved >= 1 else tr("moved a little"), guessed=True)
 
 
