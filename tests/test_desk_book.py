@@ -120,7 +120,7 @@ def test_the_page_shows_number_doubt_stills_and_words(qtbot, on_book):
         "two swings claim nothing of her"
     )
     assert trend.change.verdict is ChangeWord.ALIKE
-    assert "−7.7 ± 0.8 cm" in place.trend.accessibleName() and place.trend.words.beside()[0].startswith(
+    assert "−7.6 ± 0.8 cm" in place.trend.accessibleName() and place.trend.words.beside()[0].startswith(
         "cm, + is"
     )
     assert "worked on: sway" in place.lesson.facts_text().lower()
@@ -596,7 +596,7 @@ def test_the_demos_book_is_of_this_version_and_apart_from_the_users_own(qtbot):
         maren = students.named(db, "Maren Tolhurst")[0]
         row = next(r for r in rows_of(db, maren.id, ("pelvis_shift", "top")) if r.clip == first)
         trend = trend_of([row], "pelvis_shift", "top", maren, at_hand()[0], program_version())
-        assert trend.line[0].value == pytest.approx(-5.93, abs=0.02)
+        assert trend.line[0].value == pytest.approx(-5.88, abs=0.02)
         assert maren.plan is not None and len(maren.plan.log) >= 3
         said = [one.said for key in listed for one, _ in lessons.of_student(db, key.id)]
         assert len(said) == 18 and all(said)
