@@ -188,6 +188,9 @@ def test_feet_that_slide_make_a_camera_as_unsure_as_they_go(simulate):
     for moved in ((), ("left_ankle",)):
         study = analysed(*moved)
         assert not study.camera.sigma.any() and not any("stands still" in note for note in study.warnings)
+    untold = CameraPath(still.maps, np.linspace(0, 30, len(rows)))
+    told = analyse(rows.times_s, from_rows(rows), setup, untold).camera.sigma
+    assert told.max() == pytest.approx(np.interp(impact, rows.times_s, untold.sigma), abs=1.0)
     slid = analysed(*rows.xy)
     off = slid.at("pelvis_shift", "impact").value - truth.at("pelvis_shift", "impact")
     assert abs(off) > 4 and slid.at("pelvis_shift", "impact").sigma > abs(off) / 2

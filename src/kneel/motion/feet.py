@@ -63,6 +63,9 @@ def doubted(
     if camera is None or len(feet) < len(FEET) or not {"address", "impact"} <= set(checkpoints):
         return camera
     first, last = (checkpoints[name].shown for name in ("address", "impact"))
+    if camera.untold:
+        # As below: after the strike feet go by themselves.
+        return replace(camera, sigma=np.minimum(camera.sigma, camera.sigma[: last + 1].max()))
     way = way_of_both(np.stack([foot.xy for foot in feet]), first)
     assert way is not None
     unsure = np.hypot(camera.sigma, np.min([_moved_sigma(foot, first) for foot in feet], axis=0))
