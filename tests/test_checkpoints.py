@@ -480,6 +480,32 @@ def test_hands_that_wave_before_they_hang_tell_no_hand():
     assert guessed_hand(body | {"grip": way}, View.REAR) is Hand.RIGHT
 
 
+def flattened(rows, share):
+    """Shoulders that look upright: what lies between them in height seen smaller by a share, 14 px unsure."""
+    xy, sigma = dict(rows.xy), {n: np.full(len(rows), 1.5) for n in rows.xy}
+    pair = ("left_shoulder", "right_shoulder")
+    apart = rows.xy[pair[0]][:, 1] - rows.xy[pair[1]][:, 1]
+    for name, sign in zip(pair, (-1, 1), strict=True):
+        xy[name] = rows.xy[name] + np.stack([0 * apart, sign * share / 2 * apart], axis=1)
+        sigma[name] = np.full(len(rows), 14.0)
+    return PointRows(rows.frames, rows.times_s, xy, sigma)
+
+
+@pytest.mark.parametrize("hand", list(Hand))
+@pytest.mark.parametrize("view", [View.FACE_ON, View.REAR])
+def test_a_turned_chest_tilts_the_shoulders_by_which_an_arm_is_level(simulate, view, hand):
+    """A body model shows people upright: by shoulders half as tilted the arm was level late, and early."""
+    rows, truth = simulate(rate=120.0, noise=0.5, view=view, hand=hand, stature=170.0)
+    points = found(flattened(rows, 0.5), view=view, hand=hand).checkpoints
+    for name, slack in (("half_back", 0.016), ("half_down", 0.008), ("follow", 0.02)):
+        assert abs(points[name].time_s - truth.checkpoints_s[name]) < slack, name
+    marked = found(flattened(rows, 0.0), view=view, hand=hand).checkpoints
+    sure = found(stated(rows, 1.0), view=view, hand=hand).checkpoints
+    for name in ("half_back", "half_down", "follow"):
+        assert sure[name].sigma_s < marked[name].sigma_s
+        assert abs(sure[name].time_s - truth.checkpoints_s[name]) < 0.008, name
+
+
 def test_an_arm_that_hangs_about_level_is_dated_no_surer_than_it_hangs():
     """Seen 8 px low for a quarter of a second and 12 px unsure, it may have passed level before that."""
     times = np.linspace(0.0, 1.0, 121)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass
+from typing import cast
 
 import numpy as np
 from numpy.typing import NDArray
@@ -12,6 +13,7 @@ from kneel.model import Hand, anatomical
 from kneel.motion.checkpoints.middle import Middle
 from kneel.motion.checkpoints.moment import Moment
 from kneel.motion.checkpoints.phases import Phases
+from kneel.motion.chest import Height, heights
 from kneel.motion.signal import Path, first_crossing
 from kneel.motion.stand import ANKLE_M, DISTANCE_M, HEIGHT_M, HEIGHT_SIGMA_M
 from kneel.motion.track import Track
@@ -66,7 +68,7 @@ class Swinging:
         return self.tracks.get(anatomical(name, self.hand))
 
 
-_Height = tuple[Path, tuple[Middle, Middle]]
+_Height = tuple[Path, tuple[Middle, Middle | Height]]
 
 
 def find_levels(
@@ -89,8 +91,8 @@ def find_levels(
     arm, shaft = (ARM_M, SHAFT_M) if along else (0.0, 0.0)
     back, fore = _height(swing, "clubhead", nearer_m=shaft), _height(swing, "clubhead", nearer_m=-shaft)
     lead, trail = (
-        _height(swing, "lead_shoulder", nearer_m=arm),
-        _height(swing, "trail_shoulder", nearer_m=-arm),
+        _height(swing, "lead_shoulder", nearer_m=arm, square_s=None if along else start),
+        _height(swing, "trail_shoulder", nearer_m=-arm, square_s=None if along else start),
     )
     half_back = _level(lead, start, top, rising=True)
     half_down = _level(lead, top, strike, rising=False)
@@ -113,17 +115,25 @@ def find_levels(
     return moments, notes
 
 
-def _height(swing: Swinging, name: str, *, nearer_m: float) -> _Height | None:
+def _height(swing: Swinging, name: str, *, nearer_m: float, square_s: float | None = None) -> _Height | None:
     """Height of the hands over a shoulder, or of the clubhead over the hands: a path along y, and its ends.
 
     Positive is above. ``nearer_m`` is how much nearer the camera the far end hangs when all is level: it then
-    looks that much farther from the row of the camera's height.
+    looks that much farther from the row of the camera's height. A shoulder seen across the line of somebody
+    who stands square at ``square_s`` is as high as a chest that turns has it: the lead one lower before the
+    strike, the trail one after it.
     """
     track = swing.track(name)
     if track is None:
         return None
     grid = swing.hands.t
-    y = np.interp(grid, track.times_s, track.xy[:, 1])
+    row, own = track.xy[:, 1], cast("Middle | Height", Middle([track]))
+    side, _, joint = name.partition("_")
+    pair = [swing.track(f"{one}_shoulder") for one in ("lead", "trail")]
+    if joint == "shoulder" and square_s is not None and pair[0] is not None and pair[1] is not None:
+        rows = heights(pair[0], pair[1], start_s=square_s, lower=side, px_per_m=swing.px_per_m)
+        row, own = rows[side].y, rows[side]
+    y = np.interp(grid, track.times_s, row)
     club = name == "clubhead"
     far = y if club else swing.hands.xy[:, 1]
     above = (swing.hands.xy[:, 1] - y) if club else (y - swing.hands.xy[:, 1])
@@ -134,7 +144,7 @@ def _height(swing: Swinging, name: str, *, nearer_m: float) -> _Height | None:
     camera = HEIGHT_SIGMA_M * swing.px_per_m * nearer_m / DISTANCE_M
     slack = np.sqrt((LEVEL_SIGMA_M * swing.px_per_m) ** 2 + (DEEPER_SIGMA * grown) ** 2 + camera**2)
     path = Path(grid, both, np.stack([speed, np.asarray(slack)], axis=1), np.abs(speed), 0.0, both)
-    return path, (swing.error, Middle([track]))
+    return path, (swing.error, own)
 
 
 def _time_of(moment: Moment | None, otherwise: float) -> float:
