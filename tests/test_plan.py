@@ -85,7 +85,7 @@ def test_from_what_to_work_on_to_a_plan_that_is_kept(qtbot, opened, demo, today)
     assert first.isVisible() and first.text_shown().startswith("Drill: Turn inside the gate")
     click(qtbot, first)
     place = opened.plan
-    assert opened.place is place and "−6.5 ± 0.7 cm" in place._number.text()
+    assert opened.place is place and "−6.4 ± 0.7 cm" in place._number.text()
     assert place.cards.cards[0].key == "turn_inside_the_gate"
     assert "licensed medical professional" in place.how.text()
     click(qtbot, place.check_in.buttons["begin_plan"])
@@ -134,7 +134,7 @@ def test_a_swing_of_another_kind_gives_no_number_to_a_rung(qtbot, opened, today)
     chooser.close()
     told = opened.practice.offer.now(opened.practice.plan)
     opened.practice.log(Practised(TODAY, Rung.NO_BALL, 12, value=told.value, sigma=told.sigma))
-    assert place.ladder.rungs[0].state == "now −6.5 ± 0.7 cm, not past it"
+    assert place.ladder.rungs[0].state == "now −6.4 ± 0.7 cm, not past it"
 
 
 def test_tokens_say_what_is_at_hand_and_the_drills_follow(qtbot, opened, demo):

@@ -21,6 +21,7 @@ from kneel.model import (
 from kneel.motion.body import rough_px_per_m
 from kneel.motion.checkpoints import HELD, Checkpoint, Moment, find_checkpoints, start_of
 from kneel.motion.checkpoints.rules import Known, Rule, by_rule, read_rule
+from kneel.motion.chest import tilted
 from kneel.motion.failure import Failed
 from kneel.motion.feet import doubted
 from kneel.motion.limbs import solve_body
@@ -109,6 +110,12 @@ def analyse(
     px_per_m = rough_px_per_m({n: t.xy for n, t in tracks.items()}, height_px=setup.height_px)
     checkpoints, notes = _checkpoints(times_s, tracks, seen, setup, px_per_m)
     camera = doubted(camera, tracks, checkpoints, px_per_m)
+    if setup.view is not View.DOWN_THE_LINE:
+        at = {name: point.time_s for name, point in checkpoints.items()}
+        for name, track in tilted(tracks, setup.hand, at, px_per_m).items():
+            moved = track.xy - tracks[name].xy
+            shown[name] = replace(shown[name], xy=shown[name].xy + moved)
+            tracks[name] = track
     tracks |= _resting(tracks, seen, checkpoints)
     start = start_of(checkpoints)
     address = 0 if start is None else start.shown

@@ -13,8 +13,9 @@ from kneel.motion.track import Track
 
 FloatArray = NDArray[np.float64]
 
-BEGINS_S, ALONG_BEGINS_S, REST_BEGINS_S = 0.30, 0.22, 0.4
-"""How long the beginning of a swing lasts, seen across the line and along it, and the end of one."""
+BEGINS_S, ALONG_BEGINS_S, REST_BEGINS_S = 0.30, 0.18, 0.4
+"""How long a swing's beginning lasts, seen across the line and along it, where a club soon turns, and how
+long the end of one."""
 
 SEEMS_EARLY_S = 0.027
 """Speeds told over a stretch grow before the hands set off (drawn clips from the front: 0.026 ± 0.008 s)."""

@@ -131,7 +131,9 @@ def _height(swing: Swinging, name: str, *, nearer_m: float, square_s: float | No
     side, _, joint = name.partition("_")
     pair = [swing.track(f"{one}_shoulder") for one in ("lead", "trail")]
     if joint == "shoulder" and square_s is not None and pair[0] is not None and pair[1] is not None:
-        rows = heights(pair[0], pair[1], start_s=square_s, lower=side, px_per_m=swing.px_per_m)
+        rows = heights(
+            pair[0], pair[1], start_s=square_s, down=1.0 if side == "lead" else -1.0, px_per_m=swing.px_per_m
+        )
         row, own = rows[side].y, rows[side]
     y = np.interp(grid, track.times_s, row)
     club = name == "clubhead"
