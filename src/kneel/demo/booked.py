@@ -64,7 +64,11 @@ def _file(book, one: DemoStudent, folder: Path) -> None:  # type: ignore[no-unty
         day = datetime.date.fromisoformat(lesson.date)
         documents = sorted((folder / lesson.date).glob(f"{one.key}-*{SUFFIX}"))
         for document in documents:
-            file_swing(book, document)
+            if file_swing(book, document) is None:
+                # Legs of other marks in the user's cache hide those that ship beside the clip.
+                raise UsageError(
+                    f"{document.name} is not followed whole; set XDG_CACHE_HOME to an empty folder."
+                )
         plan = _plan(student, documents, folder, day)
         last = lesson is one.lesson[-1]
         with book.writing() as db:
