@@ -16,6 +16,7 @@ from kneel.motion.checkpoints.levels import Swinging, _level
 from kneel.motion.checkpoints.middle import Middle
 from kneel.motion.checkpoints.phases import _turning, find_phases
 from kneel.motion.checkpoints.reversal import reversal
+from kneel.motion.chest import heights
 from kneel.motion.example import PX_PER_CM, RATE, example
 from kneel.motion.setup import Setup
 from kneel.motion.sightings import from_rows
@@ -504,6 +505,28 @@ def test_a_turned_chest_tilts_the_shoulders_by_which_an_arm_is_level(simulate, v
     for name in ("half_back", "half_down", "follow"):
         assert sure[name].sigma_s < marked[name].sigma_s
         assert abs(sure[name].time_s - truth.checkpoints_s[name]) < 0.008, name
+
+
+def test_numbers_go_by_shoulders_that_a_turned_chest_tilts_until_the_body_stands_up(simulate):
+    rows, truth = simulate(rate=120.0, noise=0.3)
+    flat = flattened(rows, 0.5)
+    study = found(flat)
+    pair = [study.tracks[f"{side}_shoulder"] for side in ("left", "right")]
+
+    def apart(xy, moment):
+        left, right = (np.interp(truth.checkpoints_s[moment], rows.times_s, one[:, 1]) for one in xy)
+        return left - right
+
+    seen, true = ([of.xy[f"{side}_shoulder"] for side in ("left", "right")] for of in (flat, rows))
+    for moment in ("half_back", "top", "half_down", "follow"):
+        told = apart([track.xy for track in pair], moment)
+        assert abs(told - apart(true, moment)) < 0.7 * abs(apart(seen, moment) - apart(true, moment)), moment
+    assert apart([track.xy for track in pair], "finish") == pytest.approx(apart(seen, "finish"), abs=1.5)
+    for track, xy in zip(pair, true, strict=True):
+        assert np.abs(track.xy[:, 0] - xy[:, 0]).max() < 12
+    both = heights(*pair, start_s=truth.checkpoints_s["address"], down=1.0, px_per_m=280.0)
+    top = truth.checkpoints_s["top"]
+    assert 0.7 * pair[0].sigma.min() < both["lead"].sigma(top) < np.interp(top, rows.times_s, pair[0].sigma)
 
 
 def test_an_arm_that_hangs_about_level_is_dated_no_surer_than_it_hangs():
