@@ -27,6 +27,11 @@ class CameraPath:
                 f"a camera's path needs (T, 2, 3) and (T,), got {self.maps.shape}, {self.sigma.shape}"
             )
 
+    @staticmethod
+    def none(sigma: FloatArray) -> CameraPath:
+        """A camera of which nothing tells how it moved, (T,) px unsure near the golfer."""
+        return CameraPath(np.tile(np.eye(2, 3), (len(sigma), 1, 1)), sigma)
+
     @property
     def untold(self) -> bool:
         """Whether nothing tells how it moved: a path that is none, with an error."""

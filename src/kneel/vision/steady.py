@@ -129,7 +129,7 @@ def camera_path(
     best = _best(guesses)
     moved = best.moved(middle) / scale
     if lost.mean() > MOST_LOST:
-        return CameraPath(np.tile(np.eye(2, 3), (frames, 1, 1)), np.full(frames, adrift))
+        return CameraPath.none(np.full(frames, adrift))
     if moved.max() < STILL_PX / scale:
         return None
     maps = best.golfers(middle)
@@ -146,7 +146,7 @@ def _by_feet(feet: FloatArray | None, px_per_m: float) -> CameraPath | None:
     way = None if feet is None or not len(feet) else way_of_both(feet, 0)
     if way is None or way.max() < FEET_M * px_per_m:
         return None
-    return CameraPath(np.tile(np.eye(2, 3), (len(way), 1, 1)), way)
+    return CameraPath.none(way)
 
 
 class _Guess:

@@ -46,8 +46,9 @@ def began(swing: Swinging, rough: Moment, *, along: bool) -> Moment:
     sigma = float(np.median(club.sigma)) if club is not None else 0.0
     if along:
         # Down the line the hands first move away from the camera, which does not show.
-        begins = ALONG_BEGINS_S
-        told = club and set_off(club.times_s, club.xy, sigma, rough_s=known, begins_s=begins, px_per_m=near)
+        told = club and set_off(
+            club.times_s, club.xy, sigma, rough_s=known, begins_s=ALONG_BEGINS_S, px_per_m=near
+        )
         if told:
             return Moment(told.time_s, float(np.hypot(told.sigma_s, ALONG_SIGMA_S)))
         first = max(known - UNSEEN_S, float(hands.t[0]))
