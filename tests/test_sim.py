@@ -27,8 +27,10 @@ from kneel.sim.dials import dials, perform
 from kneel.sim.film import Shoot, _all_pictures, film, pictures, tape_pixels
 from kneel.sim.golfer import Golfer
 from kneel.sim.held import Held
+from kneel.sim.legs import SIDES
 from kneel.sim.look import ORANGE_TAPE, Appearance, FilmPlace, Light
 from kneel.sim.measures import HEAD_MASS, SEGMENTS, TRUNK_MASS, in_space
+from kneel.sim.routine import Routine
 from kneel.sim.sound import RATE, swing_sound
 from kneel.sim.swing import NINE, SwingPlan, patterns
 from kneel.sim.truth import truth_json
@@ -506,3 +508,31 @@ def test_a_module_of_any_folder_can_film_with_several_processes(tmp_path):
     done = subprocess.run(line, cwd=tmp_path, capture_output=True, text=True, check=False)
     assert done.stdout.split() == ["films_here", "films_here.py"], done.stderr
     assert (tmp_path / "small.mp4").stat().st_size > 500
+
+
+def test_a_routine_changes_nothing_of_the_swing_and_slides_on_no_foot():
+    """Walks in, rehearses, steps up, looks, swings, walks off: from rest to rest, one foot always planted."""
+    plain = SwingPlan({"sway": 4.0})
+    plan = replace(plain, routine=Routine(walk_cm=150, rehearsal=0.8, looks=1, leaves=True))
+    before, after = perform(Golfer(), plain), perform(Golfer(), plan)
+    later = plan.knots_s[0] - plain.knots_s[0]
+    assert later == pytest.approx(plan.routine.before_s(plain.knots_s[-1] - plain.knots_s[0]))
+    for name, time in before.checkpoints_s.items():
+        assert after.checkpoints_s[name] == pytest.approx(time + later, abs=2e-3)
+    during = np.linspace(plain.knots_s[0], plain.knots_s[-1], 40)
+    shown, same = after.pose(during + later).joints, before.pose(during).joints
+    assert max(np.abs(shown[name] - same[name]).max() for name in same) < 1e-6
+
+    times = np.arange(0, plan.length_s, 1 / 200)
+    joints = after.pose(times).joints
+    assert max(np.linalg.norm(np.diff(xyz, axis=0), axis=1).max() for xyz in joints.values()) < 30
+    toes = np.stack([np.linalg.norm(np.diff(joints[f"{side}_toe"], axis=0), axis=1) for side in SIDES])
+    assert toes.min(axis=0).max() < 0.02, "one foot stands whatever is done"
+    hips = (joints["lead_hip"] + joints["trail_hip"]) / 2
+    assert hips[0, 0] == pytest.approx(-150, abs=3) and hips[-1, 0] > 100
+    acts = {act.name: act for act in plan.routine.acts(plain.knots_s[-1] - plain.knots_s[0])}
+    rehearsed = (times > acts["rehearsal"].start_s) & (times < acts["rehearsal"].end_s)
+    ball = after.pose(times[:1]).ball
+    assert np.linalg.norm(joints["clubhead"][rehearsed] - ball, axis=1).min() > 15, "the ball stays"
+    with pytest.raises(UsageError):
+        Routine(rehearsal=0.1)

@@ -316,6 +316,12 @@ def _add_simulate(commands: argparse._SubParsersAction[_Parser]) -> None:
     number("--variation", default=0.0, metavar="X", help="spread from swing to swing by seed, 1 is usual")
     number("--still", default=0.4, metavar="S", help="seconds before the club moves")
     sub.add_argument("--waggle", action="store_true", help="waggle the club before address")
+    number("--walk", default=0.0, metavar="CM", help="walk in from so far away")
+    number(
+        "--rehearsal", default=0.0, metavar="SHARE", help="a practice swing before, of a full one's length"
+    )
+    sub.add_argument("--looks", type=int, default=0, metavar="N", help="looks at the target before the swing")
+    sub.add_argument("--leaves", action="store_true", help="lower the club after the finish and walk off")
     _add_filming(sub)
     sub.add_argument("--seed", type=int, default=1)
     sub.add_argument("--out", required=True, metavar="CLIP")

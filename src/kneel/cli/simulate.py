@@ -17,6 +17,7 @@ from kneel.model import Club, Hand, UsageError, View
 
 if TYPE_CHECKING:
     from kneel.sim.film import Shoot
+    from kneel.sim.routine import Routine
 
 SMALLEST, LARGEST = 160, 4096
 
@@ -26,6 +27,8 @@ _RANGES = {
     "girth": (0.7, 1.5, "times the usual"),
     "variation": (0, 3, "times the usual"),
     "still": (0.1, 20, "s"),
+    "walk": (0, 600, "cm"),
+    "looks": (0, 5, "looks"),
     "fps": (10, 1000, "frames a second"),
     "stored_fps": (10, 1000, "frames a second"),
     "distance": (200, 1500, "cm"),
@@ -112,6 +115,7 @@ def _shoot(asked: argparse.Namespace) -> Shoot:
             variation=asked.variation,
             waggle=asked.waggle,
             seed=asked.seed,
+            routine=_routine(asked),
         ),
         Camera(
             View(asked.view),
@@ -138,6 +142,15 @@ def _shoot(asked: argparse.Namespace) -> Shoot:
         asked.stored_fps,
         asked.start,
     )
+
+
+def _routine(asked: argparse.Namespace) -> Routine | None:
+    """What is done about the swing; None where nothing is. Raises ``UsageError``."""
+    from kneel.sim.routine import Routine
+
+    if not (asked.walk or asked.rehearsal or asked.looks or asked.leaves):
+        return None
+    return Routine(asked.walk, asked.rehearsal, looks=asked.looks, leaves=asked.leaves)
 
 
 def _one_of(kind: type[Choice], text: str, option: str) -> Choice:

@@ -226,8 +226,10 @@ def _still(shoot: Shoot) -> list[int]:
     if shoot.camera.held is not None:
         return out
     for held in (
-        np.flatnonzero(times > knots[-1] + settle),
-        np.flatnonzero(times < knots[0] - settle) if not plan.waggle else np.array([], int),
+        np.flatnonzero(times > knots[-1] + settle) if not plan.routine else np.array([], int),
+        np.flatnonzero(times < knots[0] - settle)
+        if not plan.waggle and not plan.routine
+        else np.array([], int),
     ):
         for index in held.tolist():
             out[index] = int(held[0])

@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 
 from kneel.motion.signal import first_crossing
 from kneel.sim import legs, upper
+from kneel.sim.about import About
 from kneel.sim.golfer import Golfer
 from kneel.sim.swing import IMPACT, NINE, SwingPlan, smooth
 
@@ -58,6 +59,7 @@ class Motion:
         self.knots_s = plan.knots_s
         self._grip_the_club()
         self._curves = smooth(self.knots_s, np.stack(list(self.rows.values()), axis=1))
+        self.about = About(golfer, plan, plan.routine, self.rows) if plan.routine else None
 
     def _grip_the_club(self) -> None:
         """Angles of arms and club made absolute: to the ball at address and at impact."""
@@ -82,6 +84,9 @@ class Motion:
         """Every quantity at ``times_s`` (T,), held still before the first knot and after the last."""
         inside = np.clip(times_s, self.knots_s[0], self.knots_s[-1])
         together = np.ascontiguousarray(self._curves(inside).T)
+        if self.about is not None:
+            own, bent = self.about.bent(times_s)
+            together[:, own] = bent.T
         values = dict(zip(self.rows, together, strict=True))
         values["shaft"] = values["shaft"] + self.plan.waggle_deg(times_s)
         return values
@@ -93,6 +98,8 @@ class Motion:
         lower, pelvis = legs.hang_pelvis(g, c, joints)
         body = upper.trunk(g, c, lower)
         grip, clubhead = upper.club(g, body, c)
+        if self.about is not None:
+            joints = self.about.stepped(joints, times_s)
         for side in legs.SIDES:
             hip = lower + legs.SIGN[side] * g.half_hips * pelvis[:, 0]
             joints[f"{side}_knee"] = legs.knee(g, side, hip, joints, pelvis[:, 1], c[f"{side}_swivel"])
@@ -104,7 +111,11 @@ class Motion:
         joints["belt"] = lower + 0.055 * g.stature_cm * body.chest[:, 2]
         joints["seat"] = _seat(g, lower, pelvis)
         joints["tailbone"] = lower - 0.9 * TORSO_DEEP * g.stature_cm * g.girth * pelvis[:, 1]
-        return Skeleton(times_s, joints, pelvis, body.chest, head, self.address.clubhead)
+        chest = body.chest
+        if self.about is not None:
+            joints = {name: self.about.placed(xyz, times_s) for name, xyz in joints.items()}
+            pelvis, chest, head = (self.about.turned(frame, times_s) for frame in (pelvis, chest, head))
+        return Skeleton(times_s, joints, pelvis, chest, head, self.address.clubhead)
 
     @cached_property
     def checkpoints_s(self) -> dict[str, float]:

@@ -19,6 +19,7 @@ from numpy.typing import NDArray
 from scipy.interpolate import BPoly, CubicSpline, PchipInterpolator, PPoly
 
 from kneel.model import CHECKPOINTS, Club, UsageError
+from kneel.sim.routine import Routine
 
 FloatArray = NDArray[np.float64]
 Rows = dict[str, FloatArray]
@@ -96,7 +97,8 @@ class SwingPlan:
     ``ratio`` is backswing over downswing; ``length`` is the share of a full backswing (a punch has about
     0.85, a half swing 0.7); ``variation`` 1 gives the usual
     spread from swing to swing by ``seed``, 0 none; ``waggle`` moves the club
-    before address. Raises ``UsageError``.
+    before address, ``routine`` is what is done
+    before and after. Raises ``UsageError``.
     """
 
     faults: Mapping[str, float] = field(default_factory=dict)
@@ -109,6 +111,7 @@ class SwingPlan:
     waggle: bool = False
     seed: int = 1
     length: float = 1.0
+    routine: Routine | None = None
 
     def __post_init__(self) -> None:
         if self.pattern not in patterns():
@@ -130,11 +133,13 @@ class SwingPlan:
         if self.variation:
             spread = np.random.default_rng([self.seed, 7]).normal(0, _TIMING_VARIES, len(steps))
             steps *= 1 + self.variation * spread
-        return self.still_before_s + np.concatenate([[0.0], np.cumsum(steps)])
+        before = self.routine.before_s(float(steps.sum())) if self.routine else 0.0
+        return before + self.still_before_s + np.concatenate([[0.0], np.cumsum(steps)])
 
     @property
     def length_s(self) -> float:
-        return float(self.knots_s[-1] + self.still_after_s)
+        after = self.routine.after_s if self.routine else 0.0
+        return float(self.knots_s[-1] + self.still_after_s + after)
 
     def clean_rows(self, club: Club = Club.IRON) -> Rows:
         """Every quantity at the nine knots before any fault, with the swing's own variation."""
@@ -158,11 +163,12 @@ class SwingPlan:
 
     def waggle_deg(self, times_s: FloatArray) -> FloatArray:
         """What the waggle adds to the shaft's angle, (T,) degrees."""
-        end = self.still_before_s - WAGGLE_ENDS_S
-        if not self.waggle or end < 0.4:
+        length = self.still_before_s - WAGGLE_ENDS_S
+        if not self.waggle or length < 0.4:
             return np.zeros_like(times_s)
-        inside = np.clip(times_s / end, 0, 1)
-        return WAGGLE_DEG * np.sin(np.pi * inside) ** 2 * np.sin(2 * np.pi * WAGGLE_HZ * times_s)
+        start = float(self.knots_s[0]) - self.still_before_s
+        inside = np.clip((times_s - start) / length, 0, 1)
+        return WAGGLE_DEG * np.sin(np.pi * inside) ** 2 * np.sin(2 * np.pi * WAGGLE_HZ * (times_s - start))
 
 
 def smooth(knots_s: FloatArray, values: FloatArray) -> PPoly:

@@ -63,13 +63,16 @@ class Networks(Protocol):
 
 @dataclass(frozen=True)
 class Glimpse:
-    """One body in one frame: the square round it, its feet (2,) px, and its clothes' colours (2, 3)."""
+    """One body in one frame: the square round it, its feet (2,) px, its clothes' colours (2, 3), and its
+    landmarks (39, 2) px.
+    """
 
     frame: int
     region: Region
     feet: FloatArray
     whole: bool
     colours: FloatArray
+    xy: FloatArray
 
 
 @dataclass(frozen=True)
@@ -138,8 +141,8 @@ def glance(networks: Networks, picture: Picture, frame: int, near: Near | None) 
         found = [*found, *_in_tiles(networks, picture)]
     out: list[Glimpse] = []
     for _, region in sorted(found, key=lambda one: -one[0]):
-        glimpse = _glimpse(networks, picture, frame, region)
-        if glimpse is not None and not any(_same(glimpse.region, other.region) for other in out):
+        glimpse = glimpse_in(networks, picture, frame, region)
+        if glimpse is not None and not any(same_place(glimpse.region, other.region) for other in out):
             out.append(glimpse)
     return out
 
@@ -221,7 +224,8 @@ def unlike_clothes(a: FloatArray, b: FloatArray) -> float:
     return float((HUE_COUNTS * hue + LIGHT_COUNTS * light).mean())
 
 
-def _glimpse(networks: Networks, picture: Picture, frame: int, region: Region) -> Glimpse | None:
+def glimpse_in(networks: Networks, picture: Picture, frame: int, region: Region) -> Glimpse | None:
+    """The body in a region of one frame; None where none stands there."""
     found = networks.landmarks(picture, region)
     if not plausible(found):
         return None
@@ -233,7 +237,7 @@ def _glimpse(networks: Networks, picture: Picture, frame: int, region: Region) -
     # The lower foot carries the body: the other may be lifted.
     ankles = xy[27:29]
     feet = ankles[int(np.argmax(ankles[:, 1]))]
-    return Glimpse(frame, Region.round_points(xy[33], xy[34]), feet, whole, colours_at(picture, xy))
+    return Glimpse(frame, Region.round_points(xy[33], xy[34]), feet, whole, colours_at(picture, xy), xy)
 
 
 def _clicked(near: Near, person: Person) -> float:
@@ -243,7 +247,8 @@ def _clicked(near: Near, person: Person) -> float:
     return min(clicked(near, g.region) for g in person.glimpses)
 
 
-def _same(a: Region, b: Region) -> bool:
+def same_place(a: Region, b: Region) -> bool:
+    """Whether two squares are round one body."""
     size = max(a.side, b.side) / max(min(a.side, b.side), 1e-9)
     return bool(np.hypot(a.x - b.x, a.y - b.y) < SAME_PLACE * max(a.side, b.side) and size < SAME_SIZE)
 
