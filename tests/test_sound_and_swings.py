@@ -15,13 +15,17 @@ from scipy.signal import butter, sosfilt
 from kneel.cli.main import main
 from kneel.demo.lesson import takes
 from kneel.demo.place import FIRST, TODAY
+from kneel.evidence import Shelf
+from kneel.evidence.swings import swings_in
 from kneel.footage import Clip, picture_of
+from kneel.footage.content import content_of
 from kneel.footage.export import save_png, save_range
 from kneel.footage.motion import find_swings, motion_energy
 from kneel.footage.probe import probe
 from kneel.footage.sound import RATE, Sound, read_sound
 from kneel.footage.strike import Strike, find_strikes
 from kneel.model import FootageError, UsageError
+from kneel.motion.checkpoints import Moment
 from tests.clips import ranged
 
 LENGTH = 3 * RATE
@@ -102,12 +106,16 @@ def test_echoes_count_once_and_neighbours_apart():
 @pytest.mark.parametrize("silent", [False, True])
 def test_a_range_session_is_split_into_swings(tmp_path, silent):
     moments = [3.0, 7.0, 11.5]
-    found = probe(ranged(tmp_path, moments, silent=silent))
-    assert len(found.swings) == 3
-    for swing, moment in zip(found.swings, moments, strict=True):
+    path = ranged(tmp_path, moments, silent=silent)
+    found = probe(path)
+    heard = [Moment(one.time_s, one.sigma_s) for one in found.strikes]
+    seen, swings = swings_in(found.info, content_of(path), None, heard, Shelf())
+    assert not seen, "nobody is there"
+    assert len(swings) == 3
+    for swing, moment in zip(swings, moments, strict=True):
         assert abs(swing.fastest_s - moment) < 0.3
         assert found.info.times_s[swing.first] < moment - 1 < moment + 1 < found.info.times_s[swing.last]
-    ends = [n for s in found.swings for n in (s.first, s.last)]
+    ends = [n for s in swings for n in (s.first, s.last)]
     assert ends == sorted(ends)
     assert len(found.strikes) == (0 if silent else 3)
 

@@ -14,6 +14,7 @@ from kneel.documents.finding import clip_of, documents_of, is_clip
 from kneel.documents.points_csv import read_marks
 from kneel.documents.swing_file import SUFFIX, load_swing
 from kneel.evidence import Evidence, Shelf, Stretch, gather, hear, sidecar
+from kneel.evidence.swings import parts_of
 from kneel.footage import Clip, ClipInfo
 from kneel.footage.content import content_of
 from kneel.footage.hearing import in_real_time
@@ -37,6 +38,8 @@ class Document:
     files: tuple[Path, ...]
     """All that was read: clip, document, marks, and what the clip carries along."""
 
+    notes: tuple[str, ...] = ()
+
     def with_(self, **settings: Any) -> Document:
         """The document with settings of the swing changed; they are no longer guesses."""
         try:
@@ -44,6 +47,22 @@ class Document:
         except ValueError as error:
             raise UsageError(f"What is asked cannot be: {error}.") from error
         return replace(self, swing=swing)
+
+    def parted(self) -> Document:
+        """Of a long clip that nobody has worked on the part with its swing, the last where it shows several:
+        a rehearsal comes before. Raises ``FootageError``.
+        """
+        heard = in_real_time(self.strikes, self.info, self.swing.capture_rate)
+        told = progress_on_terminal("looking for swings")
+        spans = parts_of(self.swing, self.info, self.content, heard, self.shelf, progress=told)
+        if not spans:
+            return self
+        first, last = spans[-1]
+        many = "shows one swing" if len(spans) == 1 else f"shows {len(spans)} swings; the last is read"
+        note = f"This long clip {many}, in frames {first} to {last}."
+        return replace(
+            self, swing=self.swing.given(span=spans[-1], guessed=self.swing.guessed), notes=(note,)
+        )
 
     @property
     def stretch(self) -> Stretch:

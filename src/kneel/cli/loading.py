@@ -122,6 +122,8 @@ def _load_clip(path: Path, asked: argparse.Namespace, outputs: Sequence[Output])
     document = open_document(path, asked.marks, asked.standard or "")
     demand_outputs(outputs, document.files)
     document = document.with_(**settings_of(asked))
+    if not (asked.pose or asked.checkpoint or asked.own):
+        document = document.parted()
     swing, info = document.swing, document.info
     seen = document.gathered()
     if not (seen.looked.sightings or swing.marks):
@@ -148,7 +150,7 @@ def _load_clip(path: Path, asked: argparse.Namespace, outputs: Sequence[Output])
     def analysis(pinned: dict[str, float]) -> Study:
         return analysed(swing.given(pinned=pinned), document.stretch, seen, plate)
 
-    notes = (*info.warnings, *seen.notes, *taken)
+    notes = (*document.notes, *info.warnings, *seen.notes, *taken)
     return Loaded(swing, clip, np.arange(first, last + 1), analysis, notes, document.stretch)
 
 

@@ -7,15 +7,29 @@ import argparse
 from kneel.cli.outputs import Output, demand_input, demand_outputs
 from kneel.cli.parts import progress_on_terminal, write_json
 from kneel.disk import shown
+from kneel.evidence import Shelf
+from kneel.evidence.swings import swings_in
+from kneel.footage.content import content_of
+from kneel.footage.hearing import in_real_time
 from kneel.footage.probe import probe
+from kneel.motion.checkpoints import Moment
 
 
 def run(asked: argparse.Namespace) -> int:
     """Probe a clip, print a summary or write JSON."""
     path, outputs = demand_input(asked.clip), Output.of(asked.json, "--json")
     demand_outputs(outputs, [path])
-    found = probe(path, progress=progress_on_terminal("looking through the clip"))
+    found = probe(path)
     info = found.info
+    heard = in_real_time([Moment(s.time_s, s.sigma_s) for s in found.strikes], info, info.rate_captured)
+    _, swings = swings_in(
+        info,
+        content_of(path),
+        info.rate_captured,
+        heard,
+        Shelf(path),
+        progress=progress_on_terminal("looking through the clip"),
+    )
     content = {
         "clip": info.path.name,
         "frames": info.frames,
@@ -30,7 +44,7 @@ def run(asked: argparse.Namespace) -> int:
             {"time_s": round(found.start_s + s.time_s, 6), "sigma_s": round(s.sigma_s, 6)}
             for s in found.strikes
         ],
-        "swings": [{"first": s.first, "last": s.last} for s in found.swings],
+        "swings": [{"first": s.first, "last": s.last} for s in swings],
         "warnings": list(found.warnings),
     }
     for output in outputs:
@@ -43,7 +57,7 @@ def run(asked: argparse.Namespace) -> int:
         print(f"stored at {info.rate_stored:.4g}, captured at {found.rate_captured:.4g} frames a second")
         for strike in found.strikes:
             print(f"strike at {strike.time_s:.4f} s ± {1000 * strike.sigma_s:.1f} ms")
-        for swing in found.swings:
+        for swing in swings:
             print(f"swing in frames {swing.first} to {swing.last}")
         for warning in found.warnings:
             print(f"Note: {shown(warning)}")

@@ -1,19 +1,15 @@
-"""Everything a clip tells of itself: frames, times, rates, strikes, swings."""
+"""Everything a clip tells of itself: frames, times, rates, strikes."""
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
 
 import numpy as np
 
 from kneel.footage.clip import Clip, ClipInfo
-from kneel.footage.hearing import in_real_time
-from kneel.footage.motion import Span, find_swings, motion_energy
 from kneel.footage.sound import read_sound
 from kneel.footage.strike import Strike, find_strikes
-from kneel.motion.checkpoints import Moment
 
 UNEVEN_SHARE = 2.5
 """Steps between frames that differ this many times tell of a slow-motion ramp."""
@@ -21,7 +17,7 @@ UNEVEN_SHARE = 2.5
 
 @dataclass(frozen=True)
 class Probed:
-    """What a clip tells. Times of strikes and swings are stored seconds from the first frame.
+    """What a clip tells. Times of strikes are stored seconds from the first frame.
 
     ``start_s`` is the first frame's own time; ``rate_captured`` equals the
     stored rate where the file says nothing else.
@@ -31,27 +27,17 @@ class Probed:
     start_s: float
     rate_captured: float
     strikes: tuple[Strike, ...]
-    swings: tuple[Span, ...]
     warnings: tuple[str, ...]
 
 
-def probe(
-    path: str | Path,
-    *,
-    progress: Callable[[int, int], None] = lambda done, total: None,
-    stopped: Callable[[], bool] = lambda: False,
-) -> Probed:
-    """Look through a whole clip. Raises ``FootageError`` where it cannot be read."""
+def probe(path: str | Path) -> Probed:
+    """Look through a clip's table and listen to it. Raises ``FootageError`` where it cannot be read."""
     with Clip(path) as clip:
         info, start = clip.info, clip.start_s
-        times = info.real_s(info.rate_captured)
-        energy = motion_energy(clip, times, progress=progress, stopped=stopped)
     sound = read_sound(path, start)
     strikes = find_strikes(sound) if sound else []
-    heard = in_real_time([Moment(s.time_s, s.sigma_s) for s in strikes], info, info.rate_captured)
-    swings = find_swings(times, energy, [moment.time_s for moment in heard])
     captured = info.rate_captured or info.rate_stored
-    return Probed(info, start, captured, tuple(strikes), tuple(swings), (*info.warnings, *_notes(info)))
+    return Probed(info, start, captured, tuple(strikes), (*info.warnings, *_notes(info)))
 
 
 def _notes(info: ClipInfo) -> list[str]:

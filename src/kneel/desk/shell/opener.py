@@ -12,13 +12,14 @@ from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 from kneel.demo.place import demo_lesson
 from kneel.desk.operations import Job, Task, Workers
 from kneel.desk.places.context import Context
-from kneel.desk.shell.splitting import split
+from kneel.desk.shell.splitting import Parted, split
 from kneel.desk.swing.opening import Opened, open_swing
 from kneel.desk.swing.two_takes import TwoTakes
 from kneel.desk.widgets.language import tr
 from kneel.disk import shown
 from kneel.documents import recovery
 from kneel.documents.recovery import Recovered
+from kneel.evidence.swings import worth_parting
 from kneel.model import KneelError, SwingFileError
 
 AT_ONCE = 4
@@ -29,10 +30,13 @@ SETTLED_MS = 3000
 
 
 class Opener(QObject):
-    """Opens swings. ``opened`` carries what is to be shown, ``split`` the documents of a long clip."""
+    """Opens swings. ``opened`` carries what is to be shown, ``split`` the documents of a long clip,
+    ``narrowed`` the frames of the one swing in it.
+    """
 
     opened = pyqtSignal(object)
     split = pyqtSignal(object)
+    narrowed = pyqtSignal(object)
     failed = pyqtSignal(object)
     said = pyqtSignal(str)
     told = pyqtSignal(str)
@@ -120,6 +124,8 @@ class Opener(QObject):
         for task in (self._opening, self._splitting):
             if task is not None:
                 task.stop()
+        if self._splitting is not None:
+            self._on_desk.gathering.release()
         self._opening = self._splitting = self._recovering = None
         self._context.settings.remove(TRYING)
         for job in (self._opening_job, self._splitting_job):
@@ -189,21 +195,29 @@ class Opener(QObject):
     # Splitting
 
     def _begin_split(self, opened: Opened) -> None:
-        info, swing = opened.store.info, self._on_desk.swing
+        swing, beside = self._on_desk.swing, self._context.beside
         length = float(self._on_desk.times_s[-1]) if self._on_desk.frames else 0.0
+        if not worth_parting(swing, length):
+            return
+        # The part with the swing in it is looked at, not the whole: as soon as it is known.
+        self._on_desk.gathering.hold()
         self._splitting = Task(
-            lambda task: split(task, info.path, swing, length),
+            lambda task: split(task, beside, opened, swing),
             done=self._take_split,
-            failed=lambda error: self._take_split([]),
+            failed=lambda error: self._take_split(Parted()),
             progressed=lambda done, total: self._context.jobs.tell(self._splitting_job, done, total),
         )
         self._splits.start(self._splitting)
 
-    def _take_split(self, documents: list[Path]) -> None:
+    def _take_split(self, found: Parted) -> None:
         self._splitting = None
         self._context.jobs.tell(self._splitting_job, 0, 0)
-        if documents:
-            self.split.emit(documents)
+        if found.documents:
+            self.split.emit(list(found.documents))
+        elif found.only is not None:
+            self.narrowed.emit(found.only)
+        else:
+            self._on_desk.gathering.release()
 
 
 def _let_go(opened: Opened) -> None:

@@ -26,6 +26,7 @@ class Gathering(QObject):
         self.following, self.looking = Following(self), Looking(self)
         self._opened: Opened | None = None
         self._asked: tuple[Swing, Stretch] | None = None
+        self._held = False
         for work, words in (
             (self.following, tr("following the marks")),
             (self.looking, tr("looking for the joints")),
@@ -36,11 +37,11 @@ class Gathering(QObject):
 
     @property
     def busy(self) -> bool:
-        return self.following.busy or self.looking.busy
+        return self._held or self.following.busy or self.looking.busy
 
     def begin(self, opened: Opened, stretch: Stretch) -> None:
         """Take up what is known of a swing just opened."""
-        self._opened = opened
+        self._opened, self._held = opened, False
         self.following.begin(opened.shelf, stretch, opened.followed)
         self.looking.begin(opened.shelf, opened.swing, stretch, opened.looked)
 
@@ -49,10 +50,25 @@ class Gathering(QObject):
         self.following.end()
         self.looking.end()
         self._opened = self._asked = None
+        self._held = False
+
+    def hold(self) -> None:
+        """Begin nothing: which frames are the swing's is being found out."""
+        self._held = True
+        self.looking.cancel()
+
+    def release(self) -> None:
+        """Go on with what was asked."""
+        if self._held:
+            self._held = False
+            if self._asked is not None:
+                self.ask(*self._asked)
 
     def ask(self, swing: Swing, stretch: Stretch) -> None:
         """Have the marks followed, and the joints looked for where the swing says so."""
         self._asked = swing, stretch
+        if self._held:
+            return
         if swing.looked:
             self.looking.need(swing, stretch)
         else:

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from pathlib import Path
 
 import msgspec
-from PyQt6.QtCore import QObject, pyqtSignal
+from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 from PyQt6.QtWidgets import QWidget
 
 from kneel.desk.operations import Lane, Operation
@@ -18,6 +18,7 @@ from kneel.disk import shown
 from kneel.documents.finding import free_document
 from kneel.documents.keeper import Keeper
 from kneel.documents.swing_file import disk_stamp
+from kneel.evidence.swings import LONG_S, worth_parting
 from kneel.model import Swing
 
 SHORTEST = 8
@@ -33,6 +34,9 @@ class _Cut:
     before: tuple[int, int] | None
     second: tuple[Path, str | None] | None = None
     """With the stamp it was written in: it goes with an undo only as long as nobody has changed it."""
+
+    words: str = ""
+    """What is said of it once it is open anew."""
 
 
 class Cutting(QObject):
@@ -68,10 +72,21 @@ class Cutting(QObject):
 
     def whole(self) -> None:
         """The swing is the whole clip again."""
-        if self._open.store is not None and self._open.swing.span is not None:
-            self._take(tr("Take the whole clip"), None)
+        store, span = self._open.store, self._open.swing.span
+        if store is not None and span is not None and span != (0, store.info.frames - 1):
+            self._take(tr("Take the whole clip"), self._all())
         else:
             self.said.emit(tr("This swing is the whole clip already."))
+
+    def narrow(self, span: tuple[int, int]) -> None:
+        """One swing was seen in a long clip: its frames are the swing, unless somebody works on it."""
+        swing, store = self._open.swing, self._open.store
+        if store is None or not worth_parting(swing, float(self._open.times_s[-1])):
+            self._open.gathering.release()
+            return
+        begins, ends = self._open.times_s[list(span)].tolist()
+        words = tr("This clip shows one swing, from %.1f to %.1f s; undo takes the whole.") % (begins, ends)
+        self._take(tr("Take the swing's part of the clip"), span, words=words)
 
     def split_here(self) -> None:
         """What lies from the frame on show on is a swing of its own, with a document of its own."""
@@ -137,6 +152,13 @@ class Cutting(QObject):
         store = self._open.store
         return None if store is None else self._open.swing.reach(store.info.frames)
 
+    def _all(self) -> tuple[int, int] | None:
+        """The whole clip, said in so many frames where a swing would be looked for in it again."""
+        store = self._open.store
+        if store is None or float(store.info.real_s(self._open.swing.capture_rate)[-1]) <= LONG_S:
+            return None
+        return 0, store.info.frames - 1
+
     def _cut(self, label: str, span: tuple[int, int]) -> None:
         if _long(*span):
             self._take(label, span)
@@ -144,13 +166,18 @@ class Cutting(QObject):
             self.said.emit(tr("So few frames are no swing: go farther, and cut there."))
 
     def _take(
-        self, label: str, span: tuple[int, int] | None, second: tuple[Path, str | None] | None = None
+        self,
+        label: str,
+        span: tuple[int, int] | None,
+        second: tuple[Path, str | None] | None = None,
+        words: str = "",
     ) -> None:
         """Save the swing with other frames, and open it anew once that is on the disk."""
         path, now = self._open.path, self._open.document.now
         if path is None:
             return
-        self._next = _Cut(path, label, now.span, second), self._open.first + self._open.cursor.frame
+        before = now.span or self._all()
+        self._next = _Cut(path, label, before, second, words), self._open.first + self._open.cursor.frame
         autosave = self._open.autosave
         autosave.touch(self._open.document.kept(now.given(span=span, guessed=now.guessed)))
         autosave.save()
@@ -168,6 +195,9 @@ class Cutting(QObject):
         self._last = cut if cut.label else None
         self._open.cursor.go(frame - self._open.first)
         self._rack.refresh()
+        if cut.words:
+            # After whatever the opening itself has to say.
+            QTimer.singleShot(0, lambda: self.said.emit(cut.words))
 
 
 def _long(first: int, last: int) -> bool:

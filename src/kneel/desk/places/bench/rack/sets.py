@@ -14,6 +14,7 @@ import numpy as np
 from kneel.compare.lesson import Balls, Filmed, JudgedLesson, judge_lesson
 from kneel.compare.sets import Spread
 from kneel.compare.views import judge_views
+from kneel.desk.swing.intake import narrow
 from kneel.documents.glance_file import Glance, save_glance
 from kneel.evidence.kept import kept_swing, whole_swing
 from kneel.judge import Reading, Verdict, at_hand
@@ -130,6 +131,8 @@ def read_lesson(
             break
         known = None
         with contextlib.suppress(KneelError, OSError):
+            if document in unread:
+                narrow(document, stopped)
             known = whole_swing(document, stopped) if document in unread else kept_swing(document)
         if known is None:
             continue

@@ -1,0 +1,141 @@
+"""The swings of a clip: seen by the body model, else by how much moves; kept by content.
+
+A phone films how somebody walks in, rehearses and walks off as well. Where a swing is seen in a long clip it
+is that part which is worth looking at: it takes a fraction of the time.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+
+import msgspec
+import numpy as np
+from numpy.typing import NDArray
+
+from kneel.evidence.shelf import Shelf, kept, packed
+from kneel.evidence.stretch import Stretch
+from kneel.footage import Clip, ClipInfo
+from kneel.footage.motion import HEARD_WITHIN_S, Span, find_swings, motion_energy
+from kneel.model import Swing
+from kneel.motion.checkpoints import Moment
+from kneel.vision.landmarks import installed
+from kneel.vision.landmarks.swinging import Swung, seen_swings
+
+FloatArray = NDArray[np.float64]
+Progress = Callable[[int, int], None]
+
+LONG_S = 7.0
+"""A clip longer than this, in real seconds, shows more than one swing."""
+
+STILL_S, RESTS_S = 1.0, 1.6
+"""What belongs to a swing before the hands go away, and after they came back: address, and the finish."""
+
+SWINGS = 1
+"""Raise when swings are found otherwise, so that they are found anew."""
+
+
+class _KeptSwings(msgspec.Struct, frozen=True):
+    seen: bool
+    spans: list[tuple[int, int, float]]
+
+
+def swings_in(
+    info: ClipInfo,
+    content: str,
+    capture_rate: float | None,
+    strikes: Sequence[Moment],
+    shelf: Shelf,
+    *,
+    progress: Progress = lambda done, total: None,
+    stopped: Callable[[], bool] = lambda: False,
+) -> tuple[bool, list[Span]]:
+    """The swings of a whole clip in order, and whether they were seen as somebody's who swings.
+
+    ``strikes`` are in real seconds. Of several swings those count in which a strike was heard, where any
+    was: a rehearsal strikes nothing. Nothing, and nothing kept, once ``stopped`` says yes. Raises
+    ``FootageError``.
+    """
+    key = shelf.key("swings", SWINGS, content, capture_rate, installed())
+    known = kept(shelf, key, _KeptSwings)
+    if known is None:
+        times_s = info.real_s(capture_rate)
+        heard = [moment.time_s for moment in strikes]
+        spans = _seen(info, content, capture_rate, times_s, heard, progress, stopped)
+        seen = bool(spans)
+        if not spans and not stopped():
+            with Clip(info.path) as clip:
+                energy = motion_energy(clip, times_s, progress=progress, stopped=stopped)
+            spans = find_swings(times_s, energy, heard)
+        if stopped():
+            return False, []
+        known = _KeptSwings(seen, [(one.first, one.last, one.fastest_s) for one in spans])
+        shelf.put(key, packed(known))
+    return known.seen, [Span(*one) for one in known.spans]
+
+
+def worth_parting(swing: Swing, length_s: float) -> bool:
+    """Whether swings are to be looked for: a long clip, of which nobody has said or marked anything yet."""
+    return length_s > LONG_S and swing.span is None and not swing.marks and not swing.pinned
+
+
+def parts_of(
+    swing: Swing,
+    info: ClipInfo,
+    content: str,
+    strikes: Sequence[Moment],
+    shelf: Shelf,
+    *,
+    progress: Progress = lambda done, total: None,
+    stopped: Callable[[], bool] = lambda: False,
+) -> list[tuple[int, int]]:
+    """The first and last frame of each swing of a clip that is worth parting; empty where it is not, or where
+    the whole of it is to be taken. ``strikes`` are in real seconds. Raises ``FootageError``.
+    """
+    times_s = info.real_s(swing.capture_rate)
+    if not len(times_s) or not worth_parting(swing, float(times_s[-1] - times_s[0])):
+        return []
+    seen, spans = swings_in(
+        info, content, swing.capture_rate, strikes, shelf, progress=progress, stopped=stopped
+    )
+    # One burst of motion alone may be anything, and may be slowed down.
+    return [(one.first, one.last) for one in spans] if seen or len(spans) > 1 else []
+
+
+def _seen(
+    info: ClipInfo,
+    content: str,
+    capture_rate: float | None,
+    times_s: FloatArray,
+    heard_s: Sequence[float],
+    progress: Progress,
+    stopped: Callable[[], bool],
+) -> list[Span]:
+    if not installed() or len(times_s) < 2:
+        return []
+    whole = Stretch.of(Swing().given(capture_rate=capture_rate), info, content)
+    found = seen_swings(lambda: whole.straight_reader().picture, times_s, progress=progress, stopped=stopped)
+    if len(found) > 1:
+        struck = [one for one in found if any(abs(one.struck_s - h) < HEARD_WITHIN_S for h in heard_s)]
+        found = struck or found
+    return spans_of(found, times_s)
+
+
+def spans_of(swings: Sequence[Swung], times_s: FloatArray) -> list[Span]:
+    """The frames of each swing, address and finish with it, none in two.
+
+    >>> clock = np.arange(0, 12, 0.02)
+    >>> [(one.first, one.last) for one in spans_of([Swung(2.0, 3.0), Swung(5.0, 6.0)], clock)]
+    [(50, 199), (200, 380)]
+    """
+    starts = [one.away_s - STILL_S for one in swings]
+    ends = [one.struck_s + RESTS_S for one in swings]
+    for k in range(len(swings) - 1):
+        if ends[k] > starts[k + 1]:
+            # A swing begins after the one before was over.
+            ends[k] = starts[k + 1] = (swings[k].struck_s + swings[k + 1].away_s) / 2
+    firsts = np.searchsorted(times_s, starts)
+    lasts = np.searchsorted(times_s, ends) - (np.array(ends) <= times_s[-1])
+    return [
+        Span(int(first), int(min(last, len(times_s) - 1)), one.struck_s)
+        for first, last, one in zip(firsts, lasts, swings, strict=True)
+    ]
