@@ -8,7 +8,7 @@ import subprocess
 import sys
 from dataclasses import replace
 from functools import cache
-from itertools import islice
+from itertools import islice, pairwise
 
 import cv2
 import numpy as np
@@ -528,6 +528,10 @@ def test_a_routine_changes_nothing_of_the_swing_and_slides_on_no_foot():
     assert max(np.linalg.norm(np.diff(xyz, axis=0), axis=1).max() for xyz in joints.values()) < 30
     toes = np.stack([np.linalg.norm(np.diff(joints[f"{side}_toe"], axis=0), axis=1) for side in SIDES])
     assert toes.min(axis=0).max() < 0.02, "one foot stands whatever is done"
+    for side in SIDES:
+        for above, below in pairwise(("hip", "knee", "ankle")):
+            bone = length(joints[f"{side}_{above}"], joints[f"{side}_{below}"])
+            assert np.ptp(bone) < 0.01 * bone[0]
     hips = (joints["lead_hip"] + joints["trail_hip"]) / 2
     assert hips[0, 0] == pytest.approx(-150, abs=3) and hips[-1, 0] > 100
     acts = {act.name: act for act in plan.routine.acts(plain.knots_s[-1] - plain.knots_s[0])}

@@ -27,7 +27,7 @@ from kneel.sim.swing import SwingPlan
 from kneel.vision import installed
 from kneel.vision.landmarks.people import Glimpse, Person
 from kneel.vision.landmarks.region import Region
-from kneel.vision.landmarks.swinging import GLANCE_S, Swung, swings_of
+from kneel.vision.landmarks.swinging import GLANCE_S, PACES, Swung, swings_of
 from tests.desk import PATIENCE_MS, press, saved
 
 pytestmark = pytest.mark.qt_log_ignore("propagateSizeHints")
@@ -43,16 +43,16 @@ VISITS = {
 }
 
 
-def glimpsed(shoot: Shoot, times_s: np.ndarray, noise_px: float) -> Person:
-    """Somebody as the body model sees them ten times a second, its errors those of a hand drawn badly."""
-    truth = replace(shoot, rate=1 / GLANCE_S).truth()
+def glimpsed(shoot: Shoot, times_s: np.ndarray, noise_px: float, pace: float = 1.0) -> Person:
+    """Somebody as the body model sees them ten times a second, in a film that runs slower than life."""
+    truth = replace(shoot, rate=pace / GLANCE_S).truth()
     lots = np.random.default_rng(shoot.seed)
     xy = np.zeros((len(truth.times_s), 39, 2))
     for name, first in AT.items():
         for k, side in enumerate(("left", "right")):
             xy[:, first + k] = truth.pixels[f"{side}_{name}"]
     xy += lots.normal(0, noise_px, xy.shape)
-    frames = np.searchsorted(times_s, truth.times_s - truth.times_s[0])
+    frames = np.searchsorted(times_s, pace * (truth.times_s - truth.times_s[0]))
     region, colours = Region(0, 0, 500, 0), np.zeros((2, 3))
     return Person(
         tuple(Glimpse(int(f), region, at[27], True, colours, at) for f, at in zip(frames, xy, strict=True))
@@ -84,6 +84,19 @@ def test_swings_are_told_from_all_else_somebody_does(visit, view):
         for one, time in zip(found, expected, strict=True):
             assert abs(one.struck_s - time) < 1.5 * GLANCE_S
         assert abs(found[-1].away_s - at["takeaway"]) < 0.35
+
+
+@pytest.mark.parametrize("pace", [1.0, 3.0, 8.0])
+def test_a_film_that_runs_slower_than_life_is_told_by_how_slowly_it_swings(pace):
+    plan = SwingPlan(routine=VISITS["half a rehearsal"])
+    shoot = Shoot(plan=plan)
+    clock = np.arange(0, pace * plan.length_s, 1 / 60)
+    person = glimpsed(shoot, clock, 2.0, pace)
+    first = next(found for one in PACES if (found := swings_of(person, clock, one)))
+    at = shoot.motion.checkpoints_s
+    assert [round(one.struck_s / pace - at["impact"], 1) for one in first] == [0.0]
+    (span,) = spans_of(first, clock)
+    assert clock[span.first] < pace * at["address"] < pace * at["follow"] < clock[span.last]
 
 
 @given(

@@ -24,11 +24,13 @@ from kneel.vision.landmarks.swinging import Swung, seen_swings
 FloatArray = NDArray[np.float64]
 Progress = Callable[[int, int], None]
 
-LONG_S = 7.0
+LONG_S = 5.0
 """A clip longer than this, in real seconds, shows more than one swing."""
 
-STILL_S, RESTS_S = 1.0, 1.6
-"""What belongs to a swing before the hands go away, and after they came back: address, and the finish."""
+USUAL_S, STILL_S, RESTS_S = 0.9, 1.0, 1.6
+"""What belongs to a swing before the hands go away, and after they came back: address, and the finish; as
+much longer as a swing takes longer than is usual from the one to the other.
+"""
 
 SWINGS = 1
 """Raise when swings are found otherwise, so that they are found anew."""
@@ -60,9 +62,10 @@ def swings_in(
     if known is None:
         times_s = info.real_s(capture_rate)
         heard = [moment.time_s for moment in strikes]
-        spans = _seen(info, content, capture_rate, times_s, heard, progress, stopped)
-        seen = bool(spans)
-        if not spans and not stopped():
+        told = _seen(info, content, capture_rate, times_s, heard, progress, stopped)
+        seen, spans = bool(told), told or []
+        # Whoever is there and does not seem to swing may chip: by what moves then, where that strikes a ball.
+        if not spans and not stopped() and (told is None or len(heard) > 1):
             with Clip(info.path) as clip:
                 energy = motion_energy(clip, times_s, progress=progress, stopped=stopped)
             spans = find_swings(times_s, energy, heard)
@@ -109,11 +112,14 @@ def _seen(
     heard_s: Sequence[float],
     progress: Progress,
     stopped: Callable[[], bool],
-) -> list[Span]:
+) -> list[Span] | None:
+    """None where nobody is seen."""
     if not installed() or len(times_s) < 2:
-        return []
+        return None
     whole = Stretch.of(Swing().given(capture_rate=capture_rate), info, content)
     found = seen_swings(lambda: whole.straight_reader().picture, times_s, progress=progress, stopped=stopped)
+    if found is None:
+        return None
     if len(found) > 1:
         struck = [one for one in found if any(abs(one.struck_s - h) < HEARD_WITHIN_S for h in heard_s)]
         found = struck or found
@@ -127,8 +133,9 @@ def spans_of(swings: Sequence[Swung], times_s: FloatArray) -> list[Span]:
     >>> [(one.first, one.last) for one in spans_of([Swung(2.0, 3.0), Swung(5.0, 6.0)], clock)]
     [(50, 199), (200, 380)]
     """
-    starts = [one.away_s - STILL_S for one in swings]
-    ends = [one.struck_s + RESTS_S for one in swings]
+    slow = [max((one.struck_s - one.away_s) / USUAL_S, 1.0) for one in swings]
+    starts = [one.away_s - times * STILL_S for one, times in zip(swings, slow, strict=True)]
+    ends = [one.struck_s + times * RESTS_S for one, times in zip(swings, slow, strict=True)]
     for k in range(len(swings) - 1):
         if ends[k] > starts[k + 1]:
             # A swing begins after the one before was over.

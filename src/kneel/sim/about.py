@@ -82,7 +82,14 @@ class About:
     def _walked(self) -> PchipInterpolator:
         """Where the body is and how far it is turned round, cm and radians, told at a few moments."""
         back = -BACK_CM if self.routine.rehearsal else 0.0
-        keys = [(-1.0, -self.routine.strides * STRIDE_CM, back, WALKS_RAD * (self.routine.strides > 0))]
+        keys = [
+            (
+                -1.0,
+                -self.routine.walk_cm * (self.routine.strides > 0),
+                back,
+                WALKS_RAD * (self.routine.strides > 0),
+            )
+        ]
         for act in (*self._acts, *self._leaving):
             _, x, y, way = keys[-1]
             leaving = act.start_s >= self.leaves_s

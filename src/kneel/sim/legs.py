@@ -138,6 +138,20 @@ def hang_pelvis(golfer: Golfer, c: Rows, place: dict[str, FloatArray]) -> tuple[
     return np.column_stack([flat, height]), pelvis_frame(turn, tilt)
 
 
+def within_reach(
+    golfer: Golfer, lower: FloatArray, pelvis: FloatArray, place: dict[str, FloatArray]
+) -> FloatArray:
+    """The middle of the hips (T, 3) sunk as far as both feet ask for, wherever they stand."""
+    longest = leg_lengths(golfer, np.array([LEAST_FLEX_DEG]))[0]
+    sinks = np.zeros(len(lower))
+    for side in SIDES:
+        hip = lower + SIGN[side] * golfer.half_hips * pelvis[:, 0]
+        off = hip - place[f"{side}_ankle"]
+        reach = np.sqrt(np.maximum(longest**2 - (off[:, :2] ** 2).sum(axis=1), 1.0))
+        sinks = np.maximum(sinks, off[:, 2] - reach)
+    return lower - sinks[:, None] * UP
+
+
 def knee(
     golfer: Golfer,
     side: str,

@@ -56,7 +56,9 @@ def press(motion: Motion, times_s: FloatArray) -> Pressure:
     x, y = centre_of_mass(feet)[:, :2].T
     weight = np.maximum(GRAVITY + _rise(motion, times_s), 0.05 * GRAVITY)
     lead, trail = (_middle(feet, side) for side in ("lead", "trail"))
-    hangs = (x - feet["trail_ankle"][:, 0]) / (feet["lead_ankle"][:, 0] - feet["trail_ankle"][:, 0])
+    # Whoever walks has one foot behind the other.
+    apart = np.maximum(feet["lead_ankle"][:, 0] - feet["trail_ankle"][:, 0], 1.0)
+    hangs = (x - feet["trail_ankle"][:, 0]) / apart
     share = np.clip(hangs + motion.curves(times_s)["lead_push"] / 100, 0, 1)
     heel = (feet["lead_heel"][:, 1] + feet["trail_heel"][:, 1]) / 2
     toe = (feet["lead_toe"][:, 1] + feet["trail_toe"][:, 1]) / 2

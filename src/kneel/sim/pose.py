@@ -96,10 +96,11 @@ class Motion:
         g, c = self.golfer, self.curves(times_s)
         joints = legs.feet(g, c)
         lower, pelvis = legs.hang_pelvis(g, c, joints)
-        body = upper.trunk(g, c, lower)
-        grip, clubhead = upper.club(g, body, c)
         if self.about is not None:
             joints = self.about.stepped(joints, times_s)
+            lower = legs.within_reach(g, lower, pelvis, joints)
+        body = upper.trunk(g, c, lower)
+        grip, clubhead = upper.club(g, body, c)
         for side in legs.SIDES:
             hip = lower + legs.SIGN[side] * g.half_hips * pelvis[:, 0]
             joints[f"{side}_knee"] = legs.knee(g, side, hip, joints, pelvis[:, 1], c[f"{side}_swivel"])

@@ -13,7 +13,7 @@ import numpy as np
 
 from kneel.model import UsageError
 
-STRIDE_CM, STRIDE_S = 50.0, 0.5
+STRIDE_CM, STRIDE_S = 45.0, 0.45
 SIDLE_CM, SIDLE_S = 12.0, 0.35
 """Strides of a walk, and the small steps with which somebody comes up to the ball."""
 
@@ -56,7 +56,7 @@ class Routine:
 
     @property
     def strides(self) -> int:
-        """Of the walk in."""
+        """Of the walk in; nobody walks in from less than half of one."""
         return round(self.walk_cm / STRIDE_CM)
 
     def acts(self, swing_s: float) -> list[Act]:

@@ -36,6 +36,9 @@ THROUGH_S = 0.9
 """From hands that are high past the hips to hands that are high again takes no longer: usual swings take a
 third of a second."""
 
+PACES = (1.0, 2.0, 4.0, 8.0)
+"""So many times slower than life a film may run without saying so: told where nobody swings any faster."""
+
 STAYS = 0.35
 """The foot that stays most moves by less through it, in trunk lengths; a stride is one and more."""
 
@@ -58,12 +61,12 @@ def seen_swings(
     progress: Callable[[int, int], None] = lambda done, total: None,
     stopped: Callable[[], bool] = lambda: False,
     workers: int = 2,
-) -> list[Swung]:
-    """All swings of one golfer in a film, in order; of several who swing the one seen largest.
+) -> list[Swung] | None:
+    """All swings of one golfer in a film, in order; of several who swing the one seen largest. None where
+    nobody is seen.
 
     ``open_pictures`` gives a function from frame number to picture (H, W, 3) RGB, a fresh one for each
-    thread, asked in rising order; ``times_s`` (T,) are real seconds. Empty where nobody swings. Raises
-    ``BodyModelError``.
+    thread, asked in rising order; ``times_s`` (T,) are real seconds. Raises ``BodyModelError``.
     """
     count = int((times_s[-1] - times_s[0]) / GLANCE_S) + 1
     wanted = np.searchsorted(times_s, times_s[0] + GLANCE_S * np.arange(count))
@@ -80,11 +83,13 @@ def seen_swings(
 
     with ThreadPoolExecutor(len(parts)) as pool:
         every = list(chain.from_iterable(pool.map(work, range(len(parts)))))
-    found = [(person, swings_of(person, times_s)) for person in people(every)]
-    swinging = [(person, swings) for person, swings in found if swings]
-    if not swinging:
-        return []
-    return max(swinging, key=lambda one: float(np.median([g.region.side for g in one[0].glimpses])))[1]
+    persons = people(every)
+    for pace in PACES:
+        swinging = [one for one in persons if swings_of(one, times_s, pace)]
+        if swinging:
+            nearest = max(swinging, key=lambda one: float(np.median([g.region.side for g in one.glimpses])))
+            return swings_of(nearest, times_s, pace)
+    return [] if persons else None
 
 
 def _glances(
@@ -113,8 +118,10 @@ def _glances(
     return out
 
 
-def swings_of(person: Person, times_s: FloatArray) -> list[Swung]:
-    """The swings of one person, by where hands and feet are at each glimpse."""
+def swings_of(person: Person, times_s: FloatArray, pace: float = 1.0) -> list[Swung]:
+    """The swings of one person, by where hands and feet are at each glimpse, in a film that runs ``pace``
+    times slower than life.
+    """
     if len(person.glimpses) < FEWEST:
         return []
     times = times_s[[g.frame for g in person.glimpses]]
@@ -128,7 +135,7 @@ def swings_of(person: Person, times_s: FloatArray) -> list[Swung]:
         if not before.size or not after.size:
             continue
         top, follow = int(before[-1]), low + int(after[0])
-        if times[follow] - times[top] > THROUGH_S:
+        if times[follow] - times[top] > pace * THROUGH_S:
             continue
         feet = xy[top : follow + 1, 27:29]
         moved = np.linalg.norm(feet - feet[:1], axis=2).max(axis=0).min() / trunk
