@@ -39,6 +39,13 @@ class Gathering(QObject):
     def busy(self) -> bool:
         return self._held or self.following.busy or self.looking.busy
 
+    @property
+    def awaited(self) -> bool:
+        """Whether the joints are looked for, or are about to be, and nothing of them is known yet."""
+        if self._opened is None or self.looking.over or self.looking.found.sightings:
+            return False
+        return self._asked[0].looked if self._asked is not None else self._opened.swing.looked
+
     def begin(self, opened: Opened, stretch: Stretch) -> None:
         """Take up what is known of a swing just opened."""
         self._opened, self._held = opened, False
@@ -85,6 +92,8 @@ class Gathering(QObject):
         if self._asked is not None:
             self.following.stop(self._asked[0])
         self.looking.stop()
+        # What was awaited is not any more.
+        self.found.emit()
 
     def all_found(self, swing: Swing) -> tuple[Looked | None, Followed]:
         """What was found so far, to go on from elsewhere; None for a looking that is not over."""

@@ -68,6 +68,11 @@ class Looking(Background):
         self._begin(work)
 
     @property
+    def over(self) -> bool:
+        """Whether nothing more comes by itself: it was done, it broke off, or it was declined."""
+        return self._found_for is not None or self._declined is not None
+
+    @property
     def known(self) -> Looked | None:
         """What a looking that is over has found, None where none is."""
         return self.found if self._found_for is not None and not self.busy else None

@@ -75,7 +75,8 @@ class RibbonLane:
         painter.drawRect(box)
         series = self._series()
         if not isinstance(series, Series):
-            self._absent(painter, box, series.reason)
+            awaited = self._open.gathering.awaited
+            self._absent(painter, box, tr("Kneel is looking for the joints.") if awaited else series.reason)
             return
         low, high = self._range(series)
         self._axis(painter, box, series, low, high)

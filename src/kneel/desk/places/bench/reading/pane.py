@@ -122,15 +122,23 @@ class ReadingPane(CardBackground):
         """Say what the numbers say now."""
         reading = self._open.numbers.reading
         is_open = reading is not None and self._open.store is not None
-        for widget in (self.golfer, self.head, self.explain, self.rest):
-            widget.setVisible(is_open)
-        self.findings.setVisible(is_open and not self.walking)
-        self.walk.setVisible(is_open and self.walking)
+        awaited = is_open and self._open.gathering.awaited and not self._open.swing.marks
+        self.golfer.setVisible(is_open)
+        told = is_open and not awaited
+        for widget in (self.head, self.explain, self.rest):
+            widget.setVisible(told)
+        self.findings.setVisible(told and not self.walking)
+        self.walk.setVisible(told and self.walking)
         if reading is None or not is_open:
             self.findings.show_chain([])
             self.notes.setText(
                 tr("The reading stands here once a clip is open: what to work on first, and why.")
             )
+            return
+        if awaited:
+            self.golfer.refresh(reading)
+            self.notes.setVisible(True)
+            self.notes.setText(tr("Kneel is looking for the joints; marks set by hand meanwhile are kept."))
             return
         finding = self._open.selection.finding
         if self.walking:
@@ -160,8 +168,6 @@ class ReadingPane(CardBackground):
         marked = {m.frame for m in self._open.swing.marks}
         if len(marked) >= 3 or self._open.looked.sightings:
             return []
-        if self._open.gathering.looking.busy:
-            return [tr("Kneel is looking for the joints; marks set by hand meanwhile are kept.")]
         return [
             tr(
                 "Press M and click hips, knees, ankles and hands: at address, half way back, at the top, "
