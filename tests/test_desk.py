@@ -197,7 +197,7 @@ def test_a_range_session_comes_apart_on_the_rack(qtbot, window, tmp_path):
     qtbot.waitUntil(lambda: session.swing.span is not None, timeout=PATIENCE_MS)
     first, last = session.swing.span
     assert session.frames == last - first + 1 < 200
-    assert session.path.name == "range.1.swing.json"
+    assert session.path.name == "range.swing.json"
     window.open_path(rack.entries[2].target)
     qtbot.waitUntil(lambda: session.path.name == "range.3.swing.json", timeout=PATIENCE_MS)
     assert session.first > last

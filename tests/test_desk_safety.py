@@ -375,7 +375,7 @@ def test_a_split_of_one_clip_never_replaces_another(qtbot, window, demo, tmp_pat
     def split(task, *rest):
         task.progress(1, 10)
         gate.wait(60)
-        return splitting.Parted((demo / DOCUMENT,)) if task.stopped() else real(task, *rest)
+        return splitting.Parted((0, 40), (demo / DOCUMENT,)) if task.stopped() else real(task, *rest)
 
     monkeypatch.setattr("kneel.desk.shell.opener.split", split)
     open_clip(qtbot, window, long)

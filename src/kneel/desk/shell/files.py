@@ -62,7 +62,6 @@ class Files(QObject):
         on_desk.autosave.clashed.connect(self._on_clash)
         on_desk.autosave.moved.connect(self._on_moved)
         opener.opened.connect(self._take)
-        opener.split.connect(self._take_split)
         opener.failed.connect(self._on_open_failed)
         opener.left_over.connect(self._on_left_over)
         rack.wanted.connect(self.open_path)
@@ -175,13 +174,6 @@ class Files(QObject):
             return
         opened.store.start(self._on_desk.first + self._on_desk.cursor.frame)
         self._status_bar.tell(" ".join((*opened.notes, *opened.store.info.warnings[:1])))
-
-    def _take_split(self, documents: list[Path]) -> None:
-        """Put the swings of a long clip on the rack and open the first, if nothing was marked meanwhile."""
-        self._rack.refresh()
-        if not self._on_desk.swing.marks:
-            self.open_path(documents[0])
-        self._status_bar.tell(tr("%d swings found in this clip") % len(documents))
 
     def _on_open_failed(self, error: KneelError) -> None:
         self._status_bar.complain(str(error))

@@ -30,13 +30,10 @@ SETTLED_MS = 3000
 
 
 class Opener(QObject):
-    """Opens swings. ``opened`` carries what is to be shown, ``split`` the documents of a long clip,
-    ``narrowed`` the frames of the one swing in it.
-    """
+    """Opens swings. ``opened`` carries what is to be shown, ``parted`` what a long clip was parted into."""
 
     opened = pyqtSignal(object)
-    split = pyqtSignal(object)
-    narrowed = pyqtSignal(object)
+    parted = pyqtSignal(object)
     failed = pyqtSignal(object)
     said = pyqtSignal(str)
     told = pyqtSignal(str)
@@ -212,10 +209,8 @@ class Opener(QObject):
     def _take_split(self, found: Parted) -> None:
         self._splitting = None
         self._context.jobs.tell(self._splitting_job, 0, 0)
-        if found.documents:
-            self.split.emit(list(found.documents))
-        elif found.only is not None:
-            self.narrowed.emit(found.only)
+        if found.first is not None:
+            self.parted.emit(found)
         else:
             self._on_desk.gathering.release()
 

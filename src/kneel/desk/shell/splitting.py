@@ -20,16 +20,19 @@ from kneel.model import Swing
 
 @dataclass(frozen=True)
 class Parted:
-    """What a long clip was parted into: documents of its swings, or the frames of the only one."""
+    """What a long clip was parted into: the frames of its first swing, None where it stays whole, and the
+    documents of the others.
+    """
 
-    documents: tuple[Path, ...] = ()
-    only: tuple[int, int] | None = None
+    first: tuple[int, int] | None = None
+    others: tuple[Path, ...] = ()
 
 
 def split(task: Task, beside: Beside, opened: Opened, swing: Swing) -> Parted:
-    """Look through a long clip and write a document for each of its swings where it shows several.
+    """Look through a long clip for its swings, and write a document for each but the first, which is that of
+    the document on the desk.
 
-    Runs in a worker thread. The documents refer to ranges of the one clip.
+    Runs in a worker thread. The documents refer to ranges of the one clip. Raises ``KneelError``.
     """
     clip = opened.store.info.path
     if any((known := peek(path)) is not None and known.span for path in documents_of(clip)):
@@ -46,20 +49,17 @@ def split(task: Task, beside: Beside, opened: Opened, swing: Swing) -> Parted:
         progress=task.progress,
         stopped=task.stopped,
     )
-    spans: list[tuple[int, int]] = found or []
-    if task.stopped():
+    if not found or task.stopped() or not os.access(clip.parent, os.W_OK):
         return Parted()
-    if len(spans) < 2:
-        may = os.access(clip.parent, os.W_OK)
-        return Parted(only=spans[0]) if spans and may else Parted()
+    first, *further = found
     written = []
-    for number, span in enumerate(spans, 1):
+    for number, span in enumerate(further, 2):
         if task.stopped():
             break
         path = free_document(clip, number)
         save_swing(path, swing.given(id=uuid.uuid4().hex, span=span, guessed=swing.guessed))
         written.append(path)
-    return Parted(tuple(written))
+    return Parted(first, tuple(written))
 
 
 def parts_beside(

@@ -90,7 +90,7 @@ class Window(DropWindow):
         )  # fmt: skip
         self.status_bar = StatusBar(context)
         self.opener = Opener(self.takes, context)
-        self.opener.narrowed.connect(self.bench.cutting.narrow)
+        self.opener.parted.connect(lambda found: self.bench.cutting.narrow(found.first, len(found.others)))
         self.files = Files(self, context, self.on_desk, self.opener, self.bench.rack, self.status_bar)
         self.guide = Guide(self, context, self.bench)
         self.preferences = Preferences(self, context, self.on_desk, self.practice)

@@ -28,8 +28,10 @@ GLANCE_S, CLOSER_S = 0.12, 0.04
 two tenths (common practice, no source).
 """
 
-ANEW_EVERY = 5
-"""Who came into the picture is looked for at every so many glances, and wherever nobody is known."""
+ANEW_EVERY, NOBODY_EVERY = 5, 16
+"""Who came into the picture is looked for at every so many glances; where nobody was yet, at every so many,
+since the whole picture has to be gone through in small pieces.
+"""
 
 HIGH, LOW = 0.6, 0.25
 """Hands above the hips, in trunk lengths: half a swing takes them to the shoulders, at the ball and walking
@@ -112,18 +114,18 @@ def _glances(
 ) -> list[list[Glimpse]]:
     """Everybody in each frame: who was there before is followed, who is new looked for now and then."""
     out: list[list[Glimpse]] = []
+    before: list[Glimpse] = []
+    due = 0
     for k, frame in enumerate(frames):
         if stopped():
             break
         shown = picture(frame)
-        here = [
-            one
-            for before in (out[-1] if out else [])
-            if (one := glimpse_in(networks, shown, frame, before.region)) is not None
-        ]
-        if not here or k % ANEW_EVERY == 0:
+        here = [g for one in before if (g := glimpse_in(networks, shown, frame, one.region)) is not None]
+        if k >= due or (before and not here):
             new = glance(networks, shown, frame, None)
             here += [g for g in new if not any(same_place(g.region, other.region) for other in here)]
+            due = k + (ANEW_EVERY if here or any(out) else NOBODY_EVERY)
+        before = here
         out.append(here)
         tell(k + 1)
     return out

@@ -78,14 +78,20 @@ class Cutting(QObject):
         else:
             self.said.emit(tr("This swing is the whole clip already."))
 
-    def narrow(self, span: tuple[int, int]) -> None:
-        """One swing was seen in a long clip: its frames are the swing, unless somebody works on it."""
+    def narrow(self, span: tuple[int, int], others: int) -> None:
+        """The first swing seen in a long clip: its frames are the swing, unless somebody works on it; there
+        are so many ``others``, with documents of their own.
+        """
+        if others:
+            self._rack.refresh()
         swing, store = self._open.swing, self._open.store
         if store is None or not worth_parting(swing, float(self._open.times_s[-1])):
             self._open.gathering.release()
             return
         begins, ends = self._open.times_s[list(span)].tolist()
         words = tr("This clip shows one swing, from %.1f to %.1f s; undo takes the whole.") % (begins, ends)
+        if others:
+            words = tr("This clip shows %d swings; all are on the rack.") % (others + 1)
         self._take(tr("Take the swing's part of the clip"), span, words=words)
 
     def split_here(self) -> None:

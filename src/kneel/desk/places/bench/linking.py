@@ -17,7 +17,7 @@ from kneel.desk.places.bench.rack.entries import RackEntry
 from kneel.desk.places.bench.rack.rack import Rack
 from kneel.desk.places.bench.reading.pane import ReadingPane
 from kneel.desk.places.context import Context
-from kneel.desk.swing.intake import write_down
+from kneel.desk.swing.intake import narrow, write_down
 from kneel.desk.swing.titles import VIEW_TITLES
 from kneel.desk.swing.two_takes import TwoTakes
 from kneel.desk.widgets.chooser import Choice, Chooser
@@ -239,6 +239,7 @@ def _partner(path: Path, study: Study, swing: Swing, stopped: Callable[[], bool]
         if not written:
             raise UsageError(tr("%s is no clip that can be read.") % shown(path.name))
         document = written[0]
+    narrow(document, stopped)
     known = whole_swing(document, stopped)
     if known is None:
         raise UsageError(
