@@ -13,7 +13,7 @@ from hypothesis import strategies as st
 from PyQt6.QtCore import Qt
 
 from kneel.cli.main import main
-from kneel.documents.swing_file import load_swing, save_swing
+from kneel.documents.swing_file import load_swing
 from kneel.evidence import swings
 from kneel.evidence.swings import spans_of
 from kneel.model import Hand, View
@@ -29,6 +29,7 @@ from kneel.vision.landmarks.people import Glimpse, Person
 from kneel.vision.landmarks.region import Region
 from kneel.vision.landmarks.swinging import GLANCE_S, PACES, Swung, doubtful, swings_of
 from tests.desk import PATIENCE_MS, press, saved
+from tests.test_desk_safety import full_disk
 
 pytestmark = pytest.mark.qt_log_ignore("propagateSizeHints")
 needs_model = pytest.mark.skipif(not installed(), reason="without the body model")
@@ -179,8 +180,10 @@ def test_the_desk_looks_at_the_swing_of_a_long_clip_and_gives_the_whole_back(
     whole = 24 * 9
     qtbot.waitUntil(lambda: session.frames > whole, timeout=PATIENCE_MS)
     saved(qtbot, session)
+    before = session.store
     window.open_path(session.path)
-    qtbot.waitUntil(lambda: session.store is not None and session.gathering.looking.busy, timeout=PATIENCE_MS)
+    qtbot.waitUntil(lambda: session.store not in (None, before), timeout=PATIENCE_MS)
+    assert window.opener._splitting is None
     assert session.swing.span == (0, session.frames - 1) and session.frames > whole
     session.gathering.stop()
 
@@ -198,4 +201,22 @@ def test_what_somebody_has_worked_on_stays_whole(qtbot, window, visit, tmp_path)
     qtbot.waitUntil(lambda: not session.gathering._held, timeout=PATIENCE_MS)
     assert load_swing(session.path).span is None and session.frames > 24 * 9
     session.gathering.stop()
-    save_swing(session.path, load_swing(session.path))
+
+
+@needs_model
+def test_a_part_that_cannot_be_saved_leaves_the_whole_to_be_looked_at(
+    qtbot, window, visit, tmp_path, monkeypatch
+):
+    monkeypatch.setattr("kneel.desk.swing.intake.installed", lambda: True)
+    clip, _ = visit
+    folder = tmp_path / "full"
+    folder.mkdir()
+    (folder / "visit.mp4").symlink_to(clip)
+    session = window.on_desk
+    with full_disk(folder):
+        window.open_path(folder / "visit.mp4")
+        qtbot.waitUntil(lambda: "saved" in window.status_bar.text(), timeout=PATIENCE_MS)
+        qtbot.waitUntil(lambda: not session.gathering._held, timeout=PATIENCE_MS)
+        assert session.swing.span is None and session.frames > 24 * 9
+        session.gathering.stop()
+    saved(qtbot, session)

@@ -54,6 +54,7 @@ class Cutting(QObject):
         self._last: _Cut | None = None
         self._next: tuple[_Cut, int] | None = None
         opened.autosave.saved.connect(self._saved)
+        opened.autosave.troubled.connect(self._not_saved)
         opened.opened.connect(self._opened)
 
     # What is cut
@@ -191,6 +192,12 @@ class Cutting(QObject):
     def _saved(self) -> None:
         if self._next is not None and self._next[0].document == self._open.path:
             self._rack.wanted.emit(self._open.path)
+
+    def _not_saved(self, trouble: str) -> None:
+        """It stays as it was, and is looked at so."""
+        if trouble and self._next is not None:
+            self._next = None
+            self._open.gathering.release()
 
     def _opened(self) -> None:
         """It is open with its other frames: the picture stands where it stood."""
