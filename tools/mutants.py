@@ -43,6 +43,7 @@ PLACES = (
     "src/kneel/trainer",
     "src/kneel/references",
     "src/kneel/vision/closure.py",
+    "src/kneel/vision/landmarks/swinging.py",
 )
 LEFT_OUT = ("__init__.py", "filmed.py")
 """What only the tool runs that films the references that ship is looked at when they are filmed."""
@@ -79,6 +80,7 @@ TESTS = (
     "tests/test_trainer.py",
     "tests/test_references.py",
     "tests/test_space.py",
+    "tests/test_swings.py",
     "tests/test_looking.py::test_next_mark_is_where_it_tells_most",
     "tests/test_looking.py::test_sources_are_fused_by_what_they_are_worth",
     "src/kneel/model",
@@ -95,6 +97,8 @@ FIRST = {
     "book/index": "tests/test_book_safety.py",
     "book": "tests/test_book.py",
     "handout": "tests/test_handout.py",
+    "evidence/swings": "tests/test_swings.py",
+    "swinging": "tests/test_swings.py",
     "evidence": "tests/test_evidence.py",
     "speech/lesson": "tests/test_lesson.py",
     "judge": "tests/test_judge.py",

@@ -52,9 +52,6 @@ more.
 AGAIN_S = 0.5
 """Nobody swings again whose hands have not hung for a while since the last."""
 
-FEWEST = 4
-"""Glimpses of somebody who can be said to swing."""
-
 
 @dataclass(frozen=True)
 class Swung:
@@ -131,17 +128,19 @@ def _glances(
     return out
 
 
-def _hands(person: Person) -> FloatArray:
-    """How far above the hips both hands are at each glimpse (N,), in trunk lengths."""
+def _hands_and_feet(person: Person) -> tuple[FloatArray, FloatArray]:
+    """How far above the hips both hands are at each glimpse (N,), and where the feet are (N, 2, 2), all in
+    trunk lengths.
+    """
     xy = np.stack([g.xy for g in person.glimpses])
     hips, shoulders = xy[:, 23:25].mean(axis=1), xy[:, 11:13].mean(axis=1)
     trunk = np.percentile(np.linalg.norm(shoulders - hips, axis=1), 80)
-    return np.asarray((hips[:, 1] - xy[:, 15:17, 1].mean(axis=1)) / trunk)
+    return (hips[:, 1] - xy[:, 15:17, 1].mean(axis=1)) / trunk, xy[:, 27:29] / trunk
 
 
 def doubtful(person: Person, times_s: FloatArray, pace: float) -> NDArray[np.int64]:
     """The frames to look at closely, between glimpses of hands that were high and soon are again."""
-    times, hands = times_s[[g.frame for g in person.glimpses]], _hands(person)
+    times, (hands, _) = times_s[[g.frame for g in person.glimpses]], _hands_and_feet(person)
     high = np.flatnonzero(hands > HIGH)
     some: list[FloatArray] = [np.empty(0)]
     for k, after in pairwise(high.tolist()):
@@ -171,8 +170,8 @@ def _closer(
 
 
 def _strays(feet: FloatArray) -> float:
-    """How far the foot that stays most is from where it usually is, px, but for a glimpse or two in which
-    left is taken for right; ``feet`` (N, 2, 2).
+    """How far the foot that stays most is from where it usually is, but for a glimpse or two in which left is
+    taken for right; ``feet`` (N, 2, 2).
     """
     order = np.argsort(feet[..., 0], axis=1)
     as_they_lie = np.take_along_axis(feet, order[..., None], axis=1)
@@ -184,12 +183,8 @@ def swings_of(person: Person, times_s: FloatArray, pace: float = 1.0) -> list[Sw
     """The swings of one person, by where hands and feet are at each glimpse, in a film that runs ``pace``
     times slower than life.
     """
-    if len(person.glimpses) < FEWEST:
-        return []
     times = times_s[[g.frame for g in person.glimpses]]
-    xy = np.stack([g.xy for g in person.glimpses])
-    trunk = float(np.percentile(np.linalg.norm((xy[:, 11:13] - xy[:, 23:25]).mean(axis=1), axis=1), 80))
-    hands = _hands(person)
+    hands, feet = _hands_and_feet(person)
     out: list[Swung] = []
     for low in np.flatnonzero(hands < LOW).tolist():
         before, after = np.flatnonzero(hands[:low] > HIGH), np.flatnonzero(hands[low:] > HIGH)
@@ -201,7 +196,7 @@ def swings_of(person: Person, times_s: FloatArray, pace: float = 1.0) -> list[Sw
         hung = np.flatnonzero(hands[:top] < LOW)
         away = float(times[int(hung[-1])] if hung.size else times[0])
         again = bool(out) and away < out[-1].struck_s + AGAIN_S
-        if again or _strays(xy[top : follow + 1, 27:29]) > STAYS * trunk:
+        if again or _strays(feet[top : follow + 1]) > STAYS:
             continue
         lowest = top + int(np.argmin(hands[top : follow + 1]))
         out.append(Swung(away, float(times[lowest])))
