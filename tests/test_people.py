@@ -116,6 +116,34 @@ def test_two_who_stand_are_told_apart_by_the_middle_and_it_is_said(monkeypatch):
     assert len(looks.notes) == 1 and "nearer the middle" in looks.notes[0]
 
 
+class Swinging(Someone):
+    """Somebody whose hands go up to the head and down again, twice."""
+
+    def landmarks(self, frame: int) -> np.ndarray:
+        xy = super().landmarks(frame)
+        xy[15:23, 1] -= 90 * np.sin(2 * np.pi * TIMES[frame] / TIMES[-1]) ** 2
+        return xy
+
+
+def test_who_swings_is_the_golfer_though_somebody_stands_nearer_the_middle(monkeypatch):
+    """Where both swing the middle tells again, and it is said; hands that are lost once swing nothing."""
+    swinger = Swinging(560.0, STANDING.shirt, STANDING.trousers)
+    looks = found([GOLFER, swinger], monkeypatch)
+    assert np.nanmax(np.abs(looks.xy[:, 23, 0] - 574.0)) < 0.1 and looks.notes == ()
+    both = [Swinging(300.0, GOLFER.shirt, GOLFER.trousers), swinger]
+    looks = found(both, monkeypatch)
+    assert np.nanmax(np.abs(looks.xy[:, 23, 0] - 314.0)) < 0.1 and len(looks.notes) == 1
+
+    class Lost(Someone):
+        def landmarks(self, frame: int) -> np.ndarray:
+            xy = super().landmarks(frame)
+            xy[15:17, 1] -= 120 * (frame < 2)
+            return xy
+
+    looks = found([GOLFER, Lost(560.0, STANDING.shirt, STANDING.trousers)], monkeypatch)
+    assert np.nanmax(np.abs(looks.xy[:, 23, 0] - 314.0)) < 0.1
+
+
 def test_who_is_cut_off_or_leaves_is_not_the_golfer(monkeypatch):
     """Nearer the middle, but not whole, or gone half way: the one who stays is taken, without a word."""
     cut = Someone(350.0, (60, 160, 70), (200, 190, 170), top=330.0, before=1)

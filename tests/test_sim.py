@@ -458,6 +458,15 @@ def test_truth_file_holds_every_measure_true_and_seen():
     json.dumps(content, allow_nan=False)
 
 
+def test_a_bystander_stands_where_asked_and_nowhere_else():
+    shoot = Shoot(camera=replace(SMALL, width=480, height=270), noise=0.0)
+    alone, beside = (next(pictures(one)) for one in (shoot, replace(shoot, bystander_cm=(-110.0, -40.0))))
+    row, column = np.nonzero((alone != beside).any(axis=2))
+    ((x, y),) = shoot.camera.at(0.0).project(np.array([[-110.0, -40.0, 171.0]]))[0]
+    assert abs(np.median(column) - x) < 12 and abs(row.min() - y) < 8, "with a shadow beside the feet"
+    assert np.ptp(column) < 160 and len(row) > 2000
+
+
 @pytest.mark.parametrize(
     "faults",
     [{"nonesuch": 1.0}, {"sway": -1.0}, {"sway": float("nan")}, {"sway": 99.0}, {"trail_knee_lock": 24.0}],
@@ -480,6 +489,9 @@ def test_impossible_faults_are_refused(faults):
         ["--exposure", "-1"],
         ["--fault", "sway"],
         ["--fault", "sway=1e9"],
+        ["--rehearsal", "0.1"],
+        ["--looks", "9"],
+        ["--bystander", "there"],
     ],
 )
 def test_command_line_refuses_with_one_sentence(options, tmp_path, capsys):

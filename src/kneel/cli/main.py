@@ -322,6 +322,9 @@ def _add_simulate(commands: argparse._SubParsersAction[_Parser]) -> None:
     )
     sub.add_argument("--looks", type=int, default=0, metavar="N", help="looks at the target before the swing")
     sub.add_argument("--leaves", action="store_true", help="lower the club after the finish and walk off")
+    sub.add_argument(
+        "--bystander", metavar="X,Y", help="somebody else stands there, cm toward target and ball"
+    )
     _add_filming(sub)
     sub.add_argument("--seed", type=int, default=1)
     sub.add_argument("--out", required=True, metavar="CLIP")

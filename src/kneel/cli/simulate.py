@@ -13,6 +13,7 @@ import numpy as np
 
 from kneel.cli.outputs import Output, demand_outputs
 from kneel.cli.parts import named_numbers, progress_on_terminal
+from kneel.disk import shown
 from kneel.model import Club, Hand, UsageError, View
 
 if TYPE_CHECKING:
@@ -141,7 +142,15 @@ def _shoot(asked: argparse.Namespace) -> Shoot:
         asked.quality,
         asked.stored_fps,
         asked.start,
+        bystander_cm=_place(asked.bystander) if asked.bystander else None,
     )
+
+
+def _place(text: str) -> tuple[float, float]:
+    match = re.fullmatch(r"(-?\d{1,3}(?:\.\d+)?),(-?\d{1,3}(?:\.\d+)?)", text)
+    if not match:
+        raise UsageError(f"--bystander takes X,Y in cm, such as 100,-40, not {shown(text)}.")
+    return float(match[1]), float(match[2])
 
 
 def _routine(asked: argparse.Namespace) -> Routine | None:

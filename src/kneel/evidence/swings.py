@@ -15,7 +15,7 @@ from numpy.typing import NDArray
 from kneel.evidence.shelf import Shelf, kept, packed
 from kneel.evidence.stretch import Stretch
 from kneel.footage import Clip, ClipInfo
-from kneel.footage.motion import HEARD_WITHIN_S, Span, find_swings, motion_energy
+from kneel.footage.span import HEARD_WITHIN_S, Span
 from kneel.model import Swing
 from kneel.motion.checkpoints import Moment
 from kneel.vision.landmarks import installed
@@ -66,6 +66,9 @@ def swings_in(
         seen, spans = bool(told), told or []
         # Whoever is there and does not seem to swing may chip: by what moves then, where that strikes a ball.
         if not spans and not stopped() and (told is None or len(heard) > 1):
+            # The filters take longer to load than a window to open; only this needs them.
+            from kneel.footage.motion import find_swings, motion_energy
+
             with Clip(info.path) as clip:
                 energy = motion_energy(clip, times_s, progress=progress, stopped=stopped)
             spans = find_swings(times_s, energy, heard)

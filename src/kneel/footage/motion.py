@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
 from scipy.signal import find_peaks
 
 from kneel.footage.clip import Clip
+from kneel.footage.span import HEARD_WITHIN_S, Span
 
 FloatArray = NDArray[np.float64]
 
@@ -23,23 +23,11 @@ BEFORE_S, AFTER_S = 2.2, 1.6
 APART_S = 3.0
 """Two swings of one golfer lie at least this far apart."""
 
-HEARD_WITHIN_S = 0.35
-"""A strike belongs to a burst of motion no farther from it than this."""
-
 LEAST_ENERGY = 100.0
 """A swing changes the liveliest twentieth of the picture by more than this, grey levels a second."""
 
 STANDS_OUT = 6.0
 """A burst stands out from the rest of the clip by this many robust standard deviations."""
-
-
-@dataclass(frozen=True)
-class Span:
-    """A swing's range of frames, both ends included, and its fastest moment in real seconds."""
-
-    first: int
-    last: int
-    fastest_s: float
 
 
 def motion_energy(

@@ -82,14 +82,8 @@ class About:
     def _walked(self) -> PchipInterpolator:
         """Where the body is and how far it is turned round, cm and radians, told at a few moments."""
         back = -BACK_CM if self.routine.rehearsal else 0.0
-        keys = [
-            (
-                -1.0,
-                -self.routine.walk_cm * (self.routine.strides > 0),
-                back,
-                WALKS_RAD * (self.routine.strides > 0),
-            )
-        ]
+        far, way = (-self.routine.walk_cm, WALKS_RAD) if self.routine.strides else (0.0, 0.0)
+        keys = [(-1.0, far, back, way)]
         for act in (*self._acts, *self._leaving):
             _, x, y, way = keys[-1]
             leaving = act.start_s >= self.leaves_s

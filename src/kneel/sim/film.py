@@ -7,7 +7,7 @@ import multiprocessing
 import os
 from collections.abc import Callable, Iterator
 from concurrent.futures import Future, ProcessPoolExecutor
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from functools import cached_property
 from pathlib import Path
 from typing import Any
@@ -24,7 +24,7 @@ from kneel.sim.cloth import LAG_S, lag
 from kneel.sim.dials import perform
 from kneel.sim.figure import Pose, arms_and_club, ball_loft, body, tape_places
 from kneel.sim.golfer import Golfer
-from kneel.sim.look import FilmPlace, Light
+from kneel.sim.look import Appearance, FilmPlace, Light
 from kneel.sim.paint import PaintedPart, shaded
 from kneel.sim.plate import write_plate
 from kneel.sim.pose import Motion
@@ -61,6 +61,7 @@ class Shoot:
     the swing's own clock, so that two cameras can film one swing. ``noise`` is
     in levels of 255, ``quality`` the x264 rate factor, lower is better;
     ``focus_px`` is how far off focus the lens is, the standard deviation of a point's blur.
+    ``bystander_cm`` is where somebody else stands at a ball of their own, toward the target and the ball.
     """
 
     golfer: Golfer = field(default_factory=Golfer)
@@ -75,6 +76,7 @@ class Shoot:
     stored_rate: float | None = None
     start_s: float = 0.0
     focus_px: float = 0.0
+    bystander_cm: tuple[float, float] | None = None
 
     @cached_property
     def motion(self) -> Motion:
@@ -101,11 +103,12 @@ class _Stage:
         self.shoot = shoot
         self.impact = shoot.motion.checkpoints_s["impact"]
         self.stands = self._backdrop(shoot.camera) if shoot.camera.held is None else None
+        self.bystander = [] if shoot.bystander_cm is None else _bystander(*shoot.bystander_cm)
 
     def picture(self, moments_s: FloatArray) -> Picture:
         """The mean of what is seen at ``moments_s``: the body once, arms and club at each."""
         camera, light = self.shoot.camera.at(float(moments_s.mean())), self.shoot.light
-        slow = self._surfaces(np.array([moments_s.mean()]), body, camera)[0]
+        slow = self._surfaces(np.array([moments_s.mean()]), body, camera)[0] + self.bystander
         fast = self._surfaces(moments_s, arms_and_club, camera)
         every = slow + [loft for lofts in fast for loft in lofts]
         scene = self._backdrop(camera) if self.stands is None else self.stands
@@ -144,6 +147,16 @@ class _Stage:
                 lofts.append(ball_loft(skeleton.ball + min(flown, FARTHEST_CM) * BALL_WAY))
             out.append(lofts)
         return out
+
+
+def _bystander(x: float, y: float) -> list[Loft]:
+    """Another golfer in other clothes, who stands at address (x, y) cm from the one filmed."""
+    motion = perform(Golfer(171.0, look=Appearance(shirt=(70, 96, 150), trousers=(60, 58, 56))), SwingPlan())
+    there = np.array([x, y, 0.0])
+    skeleton = motion.pose(np.zeros(1))
+    moved = replace(skeleton, joints={name: xyz + there for name, xyz in skeleton.joints.items()})
+    pose = Pose.at(moved, 0, lag(motion, np.zeros(1)))
+    return body(motion.golfer, pose) + arms_and_club(motion.golfer, pose)
 
 
 def _rolled(first: Loft, second: Loft, camera: Camera) -> Loft:

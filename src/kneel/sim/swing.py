@@ -97,8 +97,7 @@ class SwingPlan:
     ``ratio`` is backswing over downswing; ``length`` is the share of a full backswing (a punch has about
     0.85, a half swing 0.7); ``variation`` 1 gives the usual
     spread from swing to swing by ``seed``, 0 none; ``waggle`` moves the club
-    before address, ``routine`` is what is done
-    before and after. Raises ``UsageError``.
+    before address, ``routine`` is what is done before and after. Raises ``UsageError``.
     """
 
     faults: Mapping[str, float] = field(default_factory=dict)

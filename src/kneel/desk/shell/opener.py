@@ -49,7 +49,7 @@ class Opener(QObject):
         self._recovering: Recovered | None = None
         self._said: tuple[Path | None, Path | None, str] = (None, None, "")
         self._opening_job = Job(tr("opening"), self.stop)
-        self._splitting_job = Job(tr("looking for swings"), self.stop)
+        self._splitting_job = Job(tr("looking for swings"), self._leave_whole)
         context.jobs.add(self._opening_job)
         context.jobs.add(self._splitting_job)
         on_desk.autosave.saved.connect(self._recovered)
@@ -121,8 +121,6 @@ class Opener(QObject):
         for task in (self._opening, self._splitting):
             if task is not None:
                 task.stop()
-        if self._splitting is not None:
-            self._on_desk.gathering.release()
         self._opening = self._splitting = self._recovering = None
         self._context.settings.remove(TRYING)
         for job in (self._opening_job, self._splitting_job):
@@ -205,6 +203,11 @@ class Opener(QObject):
             progressed=lambda done, total: self._context.jobs.tell(self._splitting_job, done, total),
         )
         self._splits.start(self._splitting)
+
+    def _leave_whole(self) -> None:
+        """The whole clip is taken: nobody wants to wait."""
+        self.stop()
+        self._on_desk.gathering.release()
 
     def _take_split(self, found: Parted) -> None:
         self._splitting = None

@@ -35,7 +35,8 @@ def split(task: Task, beside: Beside, opened: Opened, swing: Swing) -> Parted:
     Runs in a worker thread. The documents refer to ranges of the one clip. Raises ``KneelError``.
     """
     clip = opened.store.info.path
-    if any((known := peek(path)) is not None and known.span for path in documents_of(clip)):
+    parted = any((known := peek(path)) is not None and known.span for path in documents_of(clip))
+    if parted or not os.access(clip.parent, os.W_OK):
         return Parted()
     heard = in_real_time(opened.strikes, opened.store.info, swing.capture_rate)
     found = beside.call(
@@ -49,7 +50,7 @@ def split(task: Task, beside: Beside, opened: Opened, swing: Swing) -> Parted:
         progress=task.progress,
         stopped=task.stopped,
     )
-    if not found or task.stopped() or not os.access(clip.parent, os.W_OK):
+    if not found or task.stopped():
         return Parted()
     first, *further = found
     written = []

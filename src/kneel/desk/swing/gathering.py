@@ -60,7 +60,7 @@ class Gathering(QObject):
         self._held = False
 
     def hold(self) -> None:
-        """Begin nothing: which frames are the swing's is being found out."""
+        """Look for no joints: which frames are the swing's is being found out."""
         self._held = True
         self.looking.cancel()
 
@@ -74,11 +74,9 @@ class Gathering(QObject):
     def ask(self, swing: Swing, stretch: Stretch) -> None:
         """Have the marks followed, and the joints looked for where the swing says so."""
         self._asked = swing, stretch
-        if self._held:
-            return
-        if swing.looked:
+        if swing.looked and not self._held:
             self.looking.need(swing, stretch)
-        else:
+        elif not swing.looked:
             self.looking.cancel()
         self.following.need(swing, stretch)
 

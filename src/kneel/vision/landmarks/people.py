@@ -1,8 +1,9 @@
 """Who is in the clip, and which of them is the golfer.
 
 A glance every fifth of a second finds everybody; what is alike in place, size and colour from glance to
-glance is one person. The golfer is the one who is whole and stays on one spot longest; where two do, the one
-nearer the middle is taken and it is said. A click on the golfer outranks all that.
+glance is one person. The golfer is the one whose hands go up and down as in a swing; where nobody's or
+several people's do, the one who is whole and stays on one spot longest; where two do, the one nearer the
+middle is taken and it is said. A click on the golfer outranks all that.
 """
 
 from __future__ import annotations
@@ -42,6 +43,15 @@ ON_THE_SPOT = 0.06
 
 AS_LONG = 0.75
 """Who stays for this share of the longest stay may be the golfer as well."""
+
+SWINGS, SWINGS_SEEN = 0.8, 0.4
+"""Hands that go up and down by more than so many trunk lengths swing (half a swing takes them from the thighs
+to the shoulders; common practice, no source), those of somebody seen at least this share of the time for
+which anybody is.
+"""
+
+WIDE_PICTURE = 1.2
+"""A picture so many times wider than high may show people side by side."""
 
 WIDE, TALL = 0.14, 0.40
 """Half a body's width and height as shares of the square's side: a click within is on the body."""
@@ -105,6 +115,13 @@ class Person:
         """How much this person's clothes differ from themselves as they turn in the light."""
         return float(np.percentile([self.unlike(g.colours) for g in self.glimpses], 90))
 
+    def reach(self) -> float:
+        """How far the hands go up and down, in trunk lengths; the farthest glimpse to either side may be a
+        mistake.
+        """
+        heights = np.sort(hands_above_hips(np.stack([g.xy for g in self.glimpses])))
+        return float(heights[-2] - heights[1]) if len(heights) > 3 else 0.0
+
     def stays(self) -> int:
         """In how many glimpses it is whole and stands where it usually stands."""
         spot = np.median([g.feet for g in self.glimpses], axis=0)
@@ -135,16 +152,27 @@ def glance_frames(times_s: FloatArray, near: Near | None) -> list[int]:
 
 
 def glance(networks: Networks, picture: Picture, frame: int, near: Near | None) -> list[Glimpse]:
-    """Everybody in one frame; in tiles where the whole shows nobody, or nobody where the click was."""
-    found = networks.detect(picture)
+    """Everybody in one frame: in the whole, in squares of a wide one, since of two side by side the detector
+    may tell but one, and in small tiles where that shows nobody, or nobody where the click was.
+    """
+    found = _surest_first(networks.detect(picture))
+    height, width = picture.shape[:2]
+    if found and width > WIDE_PICTURE * height:
+        found += _surest_first(_in_squares(networks, picture, height))
     if not found or (near is not None and min(clicked(near, r) for _, r in found) > 1):
-        found = [*found, *_in_tiles(networks, picture)]
+        found = _surest_first([*found, *_in_tiles(networks, picture)])
     out: list[Glimpse] = []
-    for _, region in sorted(found, key=lambda one: -one[0]):
+    for _, region in found:
+        if any(same_place(region, other.region) for other in out):
+            continue
         glimpse = glimpse_in(networks, picture, frame, region)
         if glimpse is not None and not any(same_place(glimpse.region, other.region) for other in out):
             out.append(glimpse)
     return out
+
+
+def _surest_first(found: list[tuple[float, Region]]) -> list[tuple[float, Region]]:
+    return sorted(found, key=lambda one: -one[0])
 
 
 def people(glances: Sequence[Sequence[Glimpse]]) -> list[Person]:
@@ -168,7 +196,7 @@ def people(glances: Sequence[Sequence[Glimpse]]) -> list[Person]:
 
 
 def choose(persons: Sequence[Person], width: int, near: Near | None) -> Cast | None:
-    """Who is meant: clicked on, else whole and longest on one spot, else nearest the middle."""
+    """Who is meant: clicked on, else who swings, else whole and longest on one spot, else near the middle."""
     if not persons:
         return None
     if near is not None:
@@ -180,7 +208,9 @@ def choose(persons: Sequence[Person], width: int, near: Near | None) -> Cast | N
     # Nobody may be whole: then whoever is seen most often is taken.
     stays: Callable[[Person], int] = Person.stays if longest else lambda p: len(p.glimpses)
     longest = longest or max(len(p.glimpses) for p in persons)
-    able = [p for p in persons if stays(p) >= AS_LONG * longest]
+    often = SWINGS_SEEN * max(len(p.glimpses) for p in persons)
+    swing = [p for p in persons if len(p.glimpses) >= often and p.reach() > SWINGS]
+    able = swing or [p for p in persons if stays(p) >= AS_LONG * longest]
     golfer = min(able, key=lambda p: abs(float(np.median([g.region.x for g in p.glimpses])) - width / 2))
     notes = (
         ("Two people stand in this picture; the one nearer the middle is taken for the golfer.",)
@@ -188,6 +218,13 @@ def choose(persons: Sequence[Person], width: int, near: Near | None) -> Cast | N
         else ()
     )
     return Cast(golfer, tuple(p for p in persons if p is not golfer), notes)
+
+
+def hands_above_hips(xy: FloatArray) -> FloatArray:
+    """How far above the hips the middle of both hands is (N,), in trunk lengths; ``xy`` (N, 39, 2) px."""
+    hips, shoulders = xy[:, 23:25].mean(axis=1), xy[:, 11:13].mean(axis=1)
+    trunk = np.percentile(np.linalg.norm(shoulders - hips, axis=1), 80)
+    return np.asarray((hips[:, 1] - xy[:, 15:17, 1].mean(axis=1)) / max(trunk, 1e-9))
 
 
 def clicked(near: Near, region: Region) -> float:
@@ -263,17 +300,18 @@ def _unlike(a: Glimpse, b: Glimpse) -> float:
 
 def _in_tiles(networks: Networks, picture: Picture) -> list[tuple[float, Region]]:
     """Look in overlapping squares: a body far away is too small in the whole picture."""
+    side = min(picture.shape[:2])
+    return _in_squares(networks, picture, side) or _in_squares(networks, picture, side // 2)
+
+
+def _in_squares(networks: Networks, picture: Picture, size: int) -> list[tuple[float, Region]]:
     height, width = picture.shape[:2]
-    side = min(height, width)
     out: list[tuple[float, Region]] = []
-    for size in (side, side // 2):
-        for y in _starts(height, size):
-            for x in _starts(width, size):
-                tile = np.ascontiguousarray(picture[y : y + size, x : x + size])
-                for score, r in networks.detect(tile):
-                    out.append((score, Region(r.x + x, r.y + y, r.side, r.angle)))
-        if out:
-            return out
+    for y in _starts(height, size):
+        for x in _starts(width, size):
+            tile = np.ascontiguousarray(picture[y : y + size, x : x + size])
+            for score, r in networks.detect(tile):
+                out.append((score, Region(r.x + x, r.y + y, r.side, r.angle)))
     return out
 
 

@@ -17,7 +17,15 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kneel.vision.landmarks.networks import Networks
-from kneel.vision.landmarks.people import Glimpse, Person, glance, glimpse_in, people, same_place
+from kneel.vision.landmarks.people import (
+    Glimpse,
+    Person,
+    glance,
+    glimpse_in,
+    hands_above_hips,
+    people,
+    same_place,
+)
 
 Picture = NDArray[np.uint8]
 FloatArray = NDArray[np.float64]
@@ -128,19 +136,13 @@ def _glances(
     return out
 
 
-def _hands_and_feet(person: Person) -> tuple[FloatArray, FloatArray]:
-    """How far above the hips both hands are at each glimpse (N,), and where the feet are (N, 2, 2), all in
-    trunk lengths.
-    """
-    xy = np.stack([g.xy for g in person.glimpses])
-    hips, shoulders = xy[:, 23:25].mean(axis=1), xy[:, 11:13].mean(axis=1)
-    trunk = np.percentile(np.linalg.norm(shoulders - hips, axis=1), 80)
-    return (hips[:, 1] - xy[:, 15:17, 1].mean(axis=1)) / trunk, xy[:, 27:29] / trunk
+def _places(person: Person) -> FloatArray:
+    return np.stack([g.xy for g in person.glimpses])
 
 
 def doubtful(person: Person, times_s: FloatArray, pace: float) -> NDArray[np.int64]:
     """The frames to look at closely, between glimpses of hands that were high and soon are again."""
-    times, (hands, _) = times_s[[g.frame for g in person.glimpses]], _hands_and_feet(person)
+    times, hands = times_s[[g.frame for g in person.glimpses]], hands_above_hips(_places(person))
     high = np.flatnonzero(hands > HIGH)
     some: list[FloatArray] = [np.empty(0)]
     for k, after in pairwise(high.tolist()):
@@ -184,7 +186,11 @@ def swings_of(person: Person, times_s: FloatArray, pace: float = 1.0) -> list[Sw
     times slower than life.
     """
     times = times_s[[g.frame for g in person.glimpses]]
-    hands, feet = _hands_and_feet(person)
+    xy = _places(person)
+    hands = hands_above_hips(xy)
+    feet = xy[:, 27:29] / np.percentile(
+        np.linalg.norm((xy[:, 11:13] - xy[:, 23:25]).mean(axis=1), axis=1), 80
+    )
     out: list[Swung] = []
     for low in np.flatnonzero(hands < LOW).tolist():
         before, after = np.flatnonzero(hands[:low] > HIGH), np.flatnonzero(hands[low:] > HIGH)
