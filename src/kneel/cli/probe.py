@@ -27,7 +27,7 @@ def run(asked: argparse.Namespace) -> int:
         content_of(path),
         info.rate_captured,
         heard,
-        Shelf(path),
+        Shelf(),
         progress=progress_on_terminal("looking through the clip"),
     )
     content = {

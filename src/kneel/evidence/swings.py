@@ -134,7 +134,7 @@ def spans_of(swings: Sequence[Swung], times_s: FloatArray) -> list[Span]:
 
     >>> clock = np.arange(0, 12, 0.02)
     >>> [(one.first, one.last) for one in spans_of([Swung(2.0, 3.0), Swung(5.0, 6.0)], clock)]
-    [(50, 199), (200, 380)]
+    [(45, 199), (200, 388)]
     """
     slow = [max((one.struck_s - one.away_s) / USUAL_S, 1.0) for one in swings]
     starts = [one.away_s - times * STILL_S for one, times in zip(swings, slow, strict=True)]

@@ -4,16 +4,14 @@ from __future__ import annotations
 
 import os
 import uuid
-from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
-from typing import Any
 
 from kneel.desk.operations import Beside, Task
 from kneel.desk.swing.opening import Opened
+from kneel.desk.swing.parting import parts_beside
 from kneel.documents.finding import documents_of, free_document
 from kneel.documents.swing_file import peek, save_swing
-from kneel.evidence.swings import parts_of
 from kneel.footage.hearing import in_real_time
 from kneel.model import Swing
 
@@ -61,13 +59,3 @@ def split(task: Task, beside: Beside, opened: Opened, swing: Swing) -> Parted:
         save_swing(path, swing.given(id=uuid.uuid4().hex, span=span, guessed=swing.guessed))
         written.append(path)
     return Parted(first, tuple(written))
-
-
-def parts_beside(
-    *about: Any,
-    progress: Callable[[int, int], None],
-    part: Callable[[object], None],  # noqa: ARG001
-    stopped: Callable[[], bool],
-) -> list[tuple[int, int]]:
-    """:func:`kneel.evidence.swings.parts_of`, in a process beside the desk."""
-    return parts_of(*about, progress=progress, stopped=stopped)
