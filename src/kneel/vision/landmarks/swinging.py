@@ -1,9 +1,9 @@
 """Where in a long film somebody swings a club.
 
-Eight glances a second follow everybody, and three times as many where hands that were high come down
-and go up again. Whoever walks, tees a ball up or leans on the club moves as much
-of the picture as a swing does; but in a swing alone the hands are high, come down past the hips and are high
-again within a second and a half, on feet that stay where they are.
+Eight glances a second follow everybody, and three times as many where hands that were high come down and go
+up again. Whoever walks, tees a ball up or leans on the club moves as much of the picture as a swing does; but
+in a swing alone the hands are high, come down past the hips and are high again within a second, on feet that
+stay where they are.
 """
 
 from __future__ import annotations
