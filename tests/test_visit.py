@@ -54,17 +54,22 @@ def test_the_command_line_reads_the_swing_of_a_long_clip(visit, tmp_path, capsys
     capsys.readouterr()
 
 
+def opened(window, visit, folder):
+    """The desk's swing, of a clip that is being opened in a folder of its own."""
+    own = folder / "visit.mp4"
+    own.symlink_to(visit[0])
+    window.open_path(own)
+    return window.on_desk
+
+
 @needs_model
 def test_the_desk_looks_at_the_swing_of_a_long_clip_and_gives_the_whole_back(
     qtbot, window, visit, tmp_path, monkeypatch
 ):
     """It is looked at alone; an undo takes the whole clip, and leaves it so when it is opened again."""
     monkeypatch.setattr("kneel.desk.swing.intake.installed", lambda: True)
-    clip, at = visit
-    own = tmp_path / "visit.mp4"
-    own.symlink_to(clip)
-    window.open_path(own)
-    session = window.on_desk
+    _, at = visit
+    session = opened(window, visit, tmp_path)
     qtbot.waitUntil(lambda: session.swing.span is not None, timeout=PATIENCE_MS)
     first, last = session.swing.span
     assert first / 24 < at["address"] < at["finish"] < last / 24 and session.frames == last - first + 1
@@ -86,15 +91,17 @@ def test_the_desk_looks_at_the_swing_of_a_long_clip_and_gives_the_whole_back(
 
 
 @needs_model
-def test_what_somebody_has_worked_on_stays_whole(qtbot, window, visit, tmp_path):
-    clip, _ = visit
-    own = tmp_path / "visit.mp4"
-    own.symlink_to(clip)
-    window.open_path(own)
-    session = window.on_desk
+@pytest.mark.nothing_kept
+def test_what_somebody_has_worked_on_stays_whole(qtbot, window, visit, tmp_path, monkeypatch):
+    """Nobody who has set a mark meanwhile is told to set marks: Kneel is still looking."""
+    monkeypatch.setattr("kneel.desk.swing.intake.installed", lambda: True)
+    session = opened(window, visit, tmp_path)
     qtbot.waitUntil(lambda: session.store is not None, timeout=PATIENCE_MS)
     session.document.place("head", 3, 30.0, 20.0)
     saved(qtbot, session)
+    notes = window.bench.reading.notes
+    qtbot.waitUntil(lambda: not session.numbers.busy, timeout=PATIENCE_MS)
+    assert "looking for the joints" in notes.text() and "Press M" not in notes.text()
     qtbot.waitUntil(lambda: not session.gathering._held, timeout=PATIENCE_MS)
     assert load_swing(session.path).span is None and session.frames > 24 * 9
     session.gathering.stop()
@@ -105,13 +112,8 @@ def test_a_part_that_cannot_be_saved_leaves_the_whole_to_be_looked_at(
     qtbot, window, visit, tmp_path, monkeypatch
 ):
     monkeypatch.setattr("kneel.desk.swing.intake.installed", lambda: True)
-    clip, _ = visit
-    folder = tmp_path / "full"
-    folder.mkdir()
-    (folder / "visit.mp4").symlink_to(clip)
-    session = window.on_desk
-    with full_disk(folder):
-        window.open_path(folder / "visit.mp4")
+    with full_disk(tmp_path):
+        session = opened(window, visit, tmp_path)
         qtbot.waitUntil(lambda: "saved" in window.status_bar.text(), timeout=PATIENCE_MS)
         qtbot.waitUntil(lambda: not session.gathering._held, timeout=PATIENCE_MS)
         assert session.swing.span is None and session.frames > 24 * 9

@@ -52,9 +52,8 @@ class Document:
         """Of a long clip that nobody has worked on the part with its swing, the last where it shows several:
         a rehearsal comes before. Raises ``FootageError``.
         """
-        heard = in_real_time(self.strikes, self.info, self.swing.capture_rate)
         told = progress_on_terminal("looking for swings")
-        spans = parts_of(self.swing, self.info, self.content, heard, self.shelf, progress=told)
+        spans = parts_of(self.swing, self.info, self.content, self.strikes, self.shelf, progress=told)
         if not spans:
             return self
         first, last = spans[-1]

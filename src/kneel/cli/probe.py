@@ -10,7 +10,6 @@ from kneel.disk import shown
 from kneel.evidence import Shelf
 from kneel.evidence.swings import swings_in
 from kneel.footage.content import content_of
-from kneel.footage.hearing import in_real_time
 from kneel.footage.probe import probe
 from kneel.motion.checkpoints import Moment
 
@@ -21,12 +20,11 @@ def run(asked: argparse.Namespace) -> int:
     demand_outputs(outputs, [path])
     found = probe(path)
     info = found.info
-    heard = in_real_time([Moment(s.time_s, s.sigma_s) for s in found.strikes], info, info.rate_captured)
     _, swings = swings_in(
         info,
         content_of(path),
         info.rate_captured,
-        heard,
+        [Moment(one.time_s, one.sigma_s) for one in found.strikes],
         Shelf(),
         progress=progress_on_terminal("looking through the clip"),
     )

@@ -15,6 +15,7 @@ from numpy.typing import NDArray
 from kneel.evidence.shelf import Shelf, kept, packed
 from kneel.evidence.stretch import Stretch
 from kneel.footage import Clip, ClipInfo
+from kneel.footage.hearing import in_real_time
 from kneel.footage.span import HEARD_WITHIN_S, Span
 from kneel.model import Swing
 from kneel.motion.checkpoints import Moment
@@ -53,7 +54,7 @@ def swings_in(
 ) -> tuple[bool, list[Span]]:
     """The swings of a whole clip in order, and whether they were seen as somebody's who swings.
 
-    ``strikes`` are in real seconds. Of several swings those count in which a strike was heard, where any
+    ``strikes`` are in stored seconds. Of several swings those count in which a strike was heard, where any
     was: a rehearsal strikes nothing. Nothing, and nothing kept, once ``stopped`` says yes. Raises
     ``FootageError``.
     """
@@ -61,7 +62,7 @@ def swings_in(
     known = kept(shelf, key, _KeptSwings)
     if known is None:
         times_s = info.real_s(capture_rate)
-        heard = [moment.time_s for moment in strikes]
+        heard = [moment.time_s for moment in in_real_time(strikes, info, capture_rate)]
         told = _seen(info, content, capture_rate, times_s, heard, progress, stopped)
         seen, spans = bool(told), told or []
         # Whoever is there and does not seem to swing may chip: by what moves then, where that strikes a ball.
@@ -79,9 +80,14 @@ def swings_in(
     return known.seen, [Span(*one) for one in known.spans]
 
 
+def untouched(swing: Swing) -> bool:
+    """Whether nobody has said which frames are the swing, or marked anything in it yet."""
+    return swing.span is None and not swing.marks and not swing.pinned
+
+
 def worth_parting(swing: Swing, length_s: float) -> bool:
-    """Whether swings are to be looked for: a long clip, of which nobody has said or marked anything yet."""
-    return length_s > LONG_S and swing.span is None and not swing.marks and not swing.pinned
+    """Whether swings are to be looked for: a long clip that is :func:`untouched`."""
+    return length_s > LONG_S and untouched(swing)
 
 
 def parts_of(
@@ -95,7 +101,7 @@ def parts_of(
     stopped: Callable[[], bool] = lambda: False,
 ) -> list[tuple[int, int]]:
     """The first and last frame of each swing of a clip that is worth parting; empty where it is not, or where
-    the whole of it is to be taken. ``strikes`` are in real seconds. Raises ``FootageError``.
+    the whole of it is to be taken. ``strikes`` are in stored seconds. Raises ``FootageError``.
     """
     times_s = info.real_s(swing.capture_rate)
     if not len(times_s) or not worth_parting(swing, float(times_s[-1] - times_s[0])):

@@ -236,13 +236,11 @@ def _still(shoot: Shoot) -> list[int]:
     times, knots, plan = shoot.times_s, shoot.plan.knots_s, shoot.plan
     settle = shoot.camera.readout_s + shoot.camera.exposure_s + LAG_S
     out = list(range(len(times)))
-    if shoot.camera.held is not None:
+    if shoot.camera.held is not None or plan.routine is not None:
         return out
     for held in (
-        np.flatnonzero(times > knots[-1] + settle) if not plan.routine else np.array([], int),
-        np.flatnonzero(times < knots[0] - settle)
-        if not plan.waggle and not plan.routine
-        else np.array([], int),
+        np.flatnonzero(times > knots[-1] + settle),
+        np.flatnonzero(times < knots[0] - settle) if not plan.waggle else np.array([], int),
     ):
         for index in held.tolist():
             out[index] = int(held[0])

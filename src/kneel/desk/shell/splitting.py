@@ -12,7 +12,6 @@ from kneel.desk.swing.opening import Opened
 from kneel.desk.swing.parting import parts_beside
 from kneel.documents.finding import documents_of, free_document
 from kneel.documents.swing_file import peek, save_swing
-from kneel.footage.hearing import in_real_time
 from kneel.model import Swing
 
 
@@ -36,13 +35,12 @@ def split(task: Task, beside: Beside, opened: Opened, swing: Swing) -> Parted:
     parted = any((known := peek(path)) is not None and known.span for path in documents_of(clip))
     if parted or not os.access(clip.parent, os.W_OK):
         return Parted()
-    heard = in_real_time(opened.strikes, opened.store.info, swing.capture_rate)
     found = beside.call(
         parts_beside,
         swing,
         opened.store.info,
         opened.content,
-        heard,
+        opened.strikes,
         opened.shelf,
         long=True,
         progress=task.progress,

@@ -14,10 +14,10 @@ from kneel.documents.finding import clip_of, documents_of, free_document
 from kneel.documents.keeper import Keeper
 from kneel.documents.swing_file import load_stamped
 from kneel.evidence import Shelf, hear
-from kneel.evidence.swings import parts_of
+from kneel.evidence.kept import KeptSwing, whole_swing
+from kneel.evidence.swings import parts_of, untouched
 from kneel.footage import Clip, ClipInfo
 from kneel.footage.content import content_of
-from kneel.footage.hearing import in_real_time
 from kneel.model import ClipRef, KneelError, Stature, Swing
 from kneel.motion.body import NOMINAL_STATURE_CM, NOMINAL_STATURE_SIGMA
 from kneel.vision.landmarks import installed
@@ -81,20 +81,25 @@ def name(document: Path, golfer: str) -> bool:
     return True
 
 
-def narrow(document: Path, stopped: Callable[[], bool] = lambda: False) -> None:
-    """Have a document that nobody has worked on speak of the one swing in its long clip. For workers.
-
-    Raises ``FootageError`` or ``SwingFileError``.
+def looked_through(document: Path, stopped: Callable[[], bool] = lambda: False) -> KeptSwing | None:
+    """:func:`kneel.evidence.kept.whole_swing`, of the one swing alone where nobody has worked on a long clip
+    yet. For workers. Raises ``FootageError``, ``SwingFileError`` or ``BodyModelError``.
     """
+    _narrow(document, stopped)
+    return whole_swing(document, stopped)
+
+
+def _narrow(document: Path, stopped: Callable[[], bool]) -> None:
+    """Have a document that nobody has worked on speak of the one swing in its long clip."""
     swing, stamp = load_stamped(document)
     clip = clip_of(swing, document)
-    if clip is None or swing.span is not None or swing.marks:
+    if clip is None or not untouched(swing):
         return
     with Clip(clip) as film:
         info, start = film.info, film.start_s
     content, shelf = content_of(clip), Shelf(clip)
-    heard = in_real_time(hear(info, start, content, shelf), info, swing.capture_rate)
-    spans = parts_of(swing, info, content, heard, shelf, stopped=stopped)
+    strikes = hear(info, start, content, shelf)
+    spans = parts_of(swing, info, content, strikes, shelf, stopped=stopped)
     if len(spans) == 1 and not stopped():
         Keeper(document, stamp).save(swing.given(span=spans[0], guessed=swing.guessed))
 

@@ -222,9 +222,13 @@ def choose(persons: Sequence[Person], width: int, near: Near | None) -> Cast | N
 
 def hands_above_hips(xy: FloatArray) -> FloatArray:
     """How far above the hips the middle of both hands is (N,), in trunk lengths; ``xy`` (N, 39, 2) px."""
-    hips, shoulders = xy[:, 23:25].mean(axis=1), xy[:, 11:13].mean(axis=1)
-    trunk = np.percentile(np.linalg.norm(shoulders - hips, axis=1), 80)
-    return np.asarray((hips[:, 1] - xy[:, 15:17, 1].mean(axis=1)) / max(trunk, 1e-9))
+    return np.asarray((xy[:, 23:25, 1].mean(axis=1) - xy[:, 15:17, 1].mean(axis=1)) / trunk_px(xy))
+
+
+def trunk_px(xy: FloatArray) -> float:
+    """How long a trunk is seen, bent but little; ``xy`` (N, 39, 2) px."""
+    along = (xy[:, 11:13] - xy[:, 23:25]).mean(axis=1)
+    return max(float(np.percentile(np.linalg.norm(along, axis=1), 80)), 1e-9)
 
 
 def clicked(near: Near, region: Region) -> float:

@@ -25,6 +25,7 @@ from kneel.vision.landmarks.people import (
     hands_above_hips,
     people,
     same_place,
+    trunk_px,
 )
 
 Picture = NDArray[np.uint8]
@@ -187,10 +188,7 @@ def swings_of(person: Person, times_s: FloatArray, pace: float = 1.0) -> list[Sw
     """
     times = times_s[[g.frame for g in person.glimpses]]
     xy = _places(person)
-    hands = hands_above_hips(xy)
-    feet = xy[:, 27:29] / np.percentile(
-        np.linalg.norm((xy[:, 11:13] - xy[:, 23:25]).mean(axis=1), axis=1), 80
-    )
+    hands, feet = hands_above_hips(xy), xy[:, 27:29] / trunk_px(xy)
     out: list[Swung] = []
     for low in np.flatnonzero(hands < LOW).tolist():
         before, after = np.flatnonzero(hands[:low] > HIGH), np.flatnonzero(hands[low:] > HIGH)

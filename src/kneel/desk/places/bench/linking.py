@@ -17,7 +17,7 @@ from kneel.desk.places.bench.rack.entries import RackEntry
 from kneel.desk.places.bench.rack.rack import Rack
 from kneel.desk.places.bench.reading.pane import ReadingPane
 from kneel.desk.places.context import Context
-from kneel.desk.swing.intake import narrow, write_down
+from kneel.desk.swing.intake import looked_through, write_down
 from kneel.desk.swing.titles import VIEW_TITLES
 from kneel.desk.swing.two_takes import TwoTakes
 from kneel.desk.widgets.chooser import Choice, Chooser
@@ -26,7 +26,7 @@ from kneel.disk import shown
 from kneel.documents.finding import free_document
 from kneel.documents.keeper import Keeper
 from kneel.documents.swing_file import SUFFIX, load_stamped
-from kneel.evidence.kept import KeptSwing, kept_swing, whole_swing
+from kneel.evidence.kept import KeptSwing, kept_swing
 from kneel.model import ClipGoneError, KneelError, Swing, Take, UsageError, View
 from kneel.motion.space.linked import Linked, link
 from kneel.motion.study import Study
@@ -239,8 +239,7 @@ def _partner(path: Path, study: Study, swing: Swing, stopped: Callable[[], bool]
         if not written:
             raise UsageError(tr("%s is no clip that can be read.") % shown(path.name))
         document = written[0]
-    narrow(document, stopped)
-    known = whole_swing(document, stopped)
+    known = looked_through(document, stopped)
     if known is None:
         raise UsageError(
             tr("nothing is known of %s yet. Open it, have its joints looked for, and link it then.")

@@ -14,9 +14,9 @@ import numpy as np
 from kneel.compare.lesson import Balls, Filmed, JudgedLesson, judge_lesson
 from kneel.compare.sets import Spread
 from kneel.compare.views import judge_views
-from kneel.desk.swing.intake import narrow
+from kneel.desk.swing.intake import looked_through
 from kneel.documents.glance_file import Glance, save_glance
-from kneel.evidence.kept import kept_swing, whole_swing
+from kneel.evidence.kept import kept_swing
 from kneel.judge import Reading, Verdict, at_hand
 from kneel.judge.numbers import OfSwing
 from kneel.model import Ball, Club, Kind, KneelError, View
@@ -131,9 +131,7 @@ def read_lesson(
             break
         known = None
         with contextlib.suppress(KneelError, OSError):
-            if document in unread:
-                narrow(document, stopped)
-            known = whole_swing(document, stopped) if document in unread else kept_swing(document)
+            known = looked_through(document, stopped) if document in unread else kept_swing(document)
         if known is None:
             continue
         swing, study = known.swing, known.study

@@ -138,7 +138,7 @@ class ReadingPane(CardBackground):
         if awaited:
             self.golfer.refresh(reading)
             self.notes.setVisible(True)
-            self.notes.setText(tr("Kneel is looking for the joints; marks set by hand meanwhile are kept."))
+            self.notes.setText("\n\n".join(self._next_step()))
             return
         finding = self._open.selection.finding
         if self.walking:
@@ -168,6 +168,8 @@ class ReadingPane(CardBackground):
         marked = {m.frame for m in self._open.swing.marks}
         if len(marked) >= 3 or self._open.looked.sightings:
             return []
+        if self._open.gathering.awaited:
+            return [tr("Kneel is looking for the joints; marks set by hand meanwhile are kept.")]
         return [
             tr(
                 "Press M and click hips, knees, ankles and hands: at address, half way back, at the top, "
