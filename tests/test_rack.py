@@ -18,10 +18,12 @@ from kneel.desk.places.bench.rack import sets, watching
 from kneel.desk.places.bench.rack.entries import RackEntry, entries_of
 from kneel.desk.places.bench.rack.rows import Card, Heading, Others, SetRow, TakenOff, arranged
 from kneel.desk.shell.files import WATCHED
+from kneel.desk.swing import intake
 from kneel.desk.widgets.entry import Entry
+from kneel.documents.finding import documents_of
 from kneel.documents.glance_file import load_glance
 from kneel.documents.swing_file import load_swing, save_swing
-from kneel.model import Club, Hand, Stature, Student, View
+from kneel.model import Club, Hand, Mark, Stature, Student, View
 from tests.desk import CLIP, PATIENCE_MS, open_clip, press, saved
 
 OTHER = "lorcan-mead-iron.mp4"
@@ -165,6 +167,59 @@ def test_several_files_and_a_folder_are_dropped(qtbot, window, demo, tmp_path):
     qtbot.waitUntil(lambda: "no clips in empty" in window.status_bar.text(), timeout=PATIENCE_MS)
 
 
+SPANS = [(0, 40), (41, 90), (91, 130)]
+
+
+def dropped(folder, monkeypatch, looking=lambda: SPANS):
+    """The document of a long clip that was dropped, in which three swings are seen, and its swing."""
+    monkeypatch.setattr(intake, "parts_of", lambda *_, **__: looking())
+    clip = folder / OTHER
+    for path in documents_of(clip):
+        path.unlink()
+    (document,) = intake.write_down([clip], "Maren Tolhurst")
+    return document, load_swing(document)
+
+
+def test_a_dropped_clip_of_several_swings_gets_a_document_for_each(demo, monkeypatch):
+    """With what is known of the first; once, and none where somebody has worked on it or the drop is left."""
+    document, swing = dropped(demo, monkeypatch)
+    assert intake.parted(document, stopped=lambda: True) == [document] == documents_of(demo / OTHER)
+    documents = intake.parted(document)
+    assert documents == documents_of(demo / OTHER) and documents[0] == document
+    several = [load_swing(path) for path in documents]
+    assert [one.span for one in several] == SPANS
+    assert {(one.golfer, one.guessed, one.clip) for one in several} == {
+        ("Maren Tolhurst", swing.guessed, swing.clip)
+    }
+    assert swing.id in {one.id for one in several} and len({one.id for one in several}) == 3
+    save_swing(document, swing)
+    for path in documents:
+        assert intake.parted(path) == [path]
+    assert documents_of(demo / OTHER) == sorted(documents, key=lambda one: load_swing(one).take.start)
+    for path in documents[1:]:
+        path.unlink()
+    save_swing(document, swing.with_mark(Mark("head", 3, 10.0, 20.0)))
+    assert intake.parted(document) == documents_of(demo / OTHER) == [document]
+
+
+def test_the_swings_of_a_dropped_clip_are_read_one_by_one(qtbot, window, demo, monkeypatch):
+    """Each is told as soon as it is written down, and stands with what was dropped; others are left alone."""
+    document, _ = dropped(demo, monkeypatch)
+    read = []
+    monkeypatch.setattr(sets, "whole_swing", lambda path, stopped: read.append(path))
+    told = []
+    beside = [demo / "maren-tolhurst-iron.swing.json"]
+    shown = sets.read_lesson([document, *beside], "centred", [document], part=told.append)
+    documents = documents_of(demo / OTHER)
+    assert read == documents and len(documents) == 3 and told == [tuple(documents[1:])]
+    assert set(shown.glances) == {*beside}
+    open_clip(qtbot, window, demo / CLIP)
+    rack = window.bench.rack
+    rack.take_together([document, window.on_desk.path])
+    rack.others.came.emit(told[0])
+    assert rack.dropped_with_open() == {*documents, window.on_desk.path}
+
+
 def test_a_clip_comes_by_itself_once_it_is_whole(qtbot, window, demo, tmp_path, monkeypatch):
     """It grows, stands still, and opens; what is no film, or still being written, is not taken."""
     monkeypatch.setattr(watching, "STILL_S", 0.4)
@@ -210,7 +265,7 @@ def test_a_watched_folder_is_watched_again_and_its_clips_come_under_their_studen
     shutil.copyfile(demo / OTHER, folder / "meanwhile.mp4")
     window.files.watch_again()
     rack = window.bench.rack
-    qtbot.waitUntil(lambda: "1 new clips came" in window.status_bar.text(), timeout=PATIENCE_MS)
+    qtbot.waitUntil(lambda: "One new clip came" in window.status_bar.text(), timeout=PATIENCE_MS)
     assert rack.watching.folder == folder
     open_clip(qtbot, window, demo / CLIP)
     now = time.time()

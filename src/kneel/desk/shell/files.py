@@ -24,7 +24,7 @@ from kneel.desk.shell.status_bar import StatusBar
 from kneel.desk.swing import OpenSwing
 from kneel.desk.swing.intake import write_down
 from kneel.desk.swing.opening import Opened, clips_beside
-from kneel.desk.widgets.language import tr
+from kneel.desk.widgets.language import several, tr
 from kneel.disk import shown
 from kneel.documents import recovery
 from kneel.documents.recovery import Recovered
@@ -114,8 +114,9 @@ class Files(QObject):
         def told(came: list[Path]) -> None:
             if came and since:
                 self._rack.show_folder(Path(known))
-                words = tr("%s new clips came into %s while Kneel was closed; they stand on the rack.")
-                self._status_bar.tell(words % (len(came), shown(Path(known).name)))
+                count = several(len(came), "One new clip", "%d new clips")
+                words = tr("%s came into %s while Kneel was closed; see the rack.")
+                self._status_bar.tell(words % (count, shown(Path(known).name)))
 
         if known:
             self._rack.watching.watch_again(Path(known), since, told)

@@ -3,15 +3,15 @@
 from __future__ import annotations
 
 import os
-import uuid
 from dataclasses import dataclass
 from pathlib import Path
 
 from kneel.desk.operations import Beside, Task
+from kneel.desk.swing.intake import write_others
 from kneel.desk.swing.opening import Opened
 from kneel.desk.swing.parting import parts_beside
-from kneel.documents.finding import documents_of, free_document
-from kneel.documents.swing_file import peek, save_swing
+from kneel.documents.finding import documents_of
+from kneel.documents.swing_file import peek
 from kneel.model import Swing
 
 
@@ -48,12 +48,4 @@ def split(task: Task, beside: Beside, opened: Opened, swing: Swing) -> Parted:
     )
     if not found or task.stopped():
         return Parted()
-    first, *further = found
-    written = []
-    for number, span in enumerate(further, 2):
-        if task.stopped():
-            break
-        path = free_document(clip, number)
-        save_swing(path, swing.given(id=uuid.uuid4().hex, span=span, guessed=swing.guessed))
-        written.append(path)
-    return Parted(first, tuple(written))
+    return Parted(found[0], write_others(clip, swing, found[1:]))

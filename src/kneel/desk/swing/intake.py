@@ -7,14 +7,13 @@ from __future__ import annotations
 
 import contextlib
 import uuid
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Sequence
 from pathlib import Path
 
 from kneel.documents.finding import clip_of, documents_of, free_document
 from kneel.documents.keeper import Keeper
-from kneel.documents.swing_file import load_stamped
+from kneel.documents.swing_file import load_stamped, save_swing
 from kneel.evidence import Shelf, hear
-from kneel.evidence.kept import KeptSwing, whole_swing
 from kneel.evidence.swings import parts_of, untouched
 from kneel.footage import Clip, ClipInfo
 from kneel.footage.content import content_of
@@ -81,27 +80,40 @@ def name(document: Path, golfer: str) -> bool:
     return True
 
 
-def looked_through(document: Path, stopped: Callable[[], bool] = lambda: False) -> KeptSwing | None:
-    """:func:`kneel.evidence.kept.whole_swing`, of the one swing alone where nobody has worked on a long clip
-    yet. For workers. Raises ``FootageError``, ``SwingFileError`` or ``BodyModelError``.
+def parted(document: Path, stopped: Callable[[], bool] = lambda: False) -> list[Path]:
+    """The documents of the swings of a clip, this one first. Where it is the only one and nobody has worked
+    on a long clip yet, it speaks of the first swing from now on, and each other swing gets its own.
+
+    For workers. Raises ``FootageError``, ``SwingFileError`` or ``BodyModelError``.
     """
-    _narrow(document, stopped)
-    return whole_swing(document, stopped)
-
-
-def _narrow(document: Path, stopped: Callable[[], bool]) -> None:
-    """Have a document that nobody has worked on speak of the one swing in its long clip."""
     swing, stamp = load_stamped(document)
     clip = clip_of(swing, document)
-    if clip is None or not untouched(swing):
-        return
+    if clip is None or not untouched(swing) or documents_of(clip) != [document]:
+        return [document]
     with Clip(clip) as film:
         info, start = film.info, film.start_s
     content, shelf = content_of(clip), Shelf(clip)
     strikes = hear(info, start, content, shelf)
     spans = parts_of(swing, info, content, strikes, shelf, stopped=stopped)
-    if len(spans) == 1 and not stopped():
-        Keeper(document, stamp).save(swing.given(span=spans[0], guessed=swing.guessed))
+    if not spans or stopped():
+        return [document]
+    # Whatever is asked to stop now: a clip that is written down by half would lose swings.
+    others = write_others(clip, swing, spans[1:])
+    Keeper(document, stamp).save(swing.given(span=spans[0], guessed=swing.guessed))
+    return [document, *others]
+
+
+def write_others(clip: Path, swing: Swing, spans: Sequence[tuple[int, int]]) -> tuple[Path, ...]:
+    """A document beside the clip for each swing after its first, with what is known of that one.
+
+    Raises ``SwingFileError``.
+    """
+    written = []
+    for number, span in enumerate(spans, 2):
+        path = free_document(clip, number)
+        save_swing(path, swing.given(id=uuid.uuid4().hex, span=span, guessed=swing.guessed))
+        written.append(path)
+    return tuple(written)
 
 
 def _written(clip: Path, golfer: str) -> Path:

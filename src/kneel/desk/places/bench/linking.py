@@ -17,7 +17,7 @@ from kneel.desk.places.bench.rack.entries import RackEntry
 from kneel.desk.places.bench.rack.rack import Rack
 from kneel.desk.places.bench.reading.pane import ReadingPane
 from kneel.desk.places.context import Context
-from kneel.desk.swing.intake import looked_through, write_down
+from kneel.desk.swing.intake import parted, write_down
 from kneel.desk.swing.titles import VIEW_TITLES
 from kneel.desk.swing.two_takes import TwoTakes
 from kneel.desk.widgets.chooser import Choice, Chooser
@@ -26,7 +26,7 @@ from kneel.disk import shown
 from kneel.documents.finding import free_document
 from kneel.documents.keeper import Keeper
 from kneel.documents.swing_file import SUFFIX, load_stamped
-from kneel.evidence.kept import KeptSwing, kept_swing
+from kneel.evidence.kept import KeptSwing, kept_swing, whole_swing
 from kneel.model import ClipGoneError, KneelError, Swing, Take, UsageError, View
 from kneel.motion.space.linked import Linked, link
 from kneel.motion.study import Study
@@ -232,20 +232,30 @@ class Linking(QObject):
 
 
 def _partner(path: Path, study: Study, swing: Swing, stopped: Callable[[], bool]) -> Partner:
-    """Whatever a clip lacks is looked for. Raises :class:`UsageError` with the reason where it is none."""
-    document = path
-    if not path.name.endswith(SUFFIX):
-        written = write_down([path])
-        if not written:
-            raise UsageError(tr("%s is no clip that can be read.") % shown(path.name))
-        document = written[0]
-    known = looked_through(document, stopped)
-    if known is None:
+    """Whatever a clip lacks is looked for; of several swings in it that one is taken which fits. Raises
+    :class:`UsageError` with the reason where none does.
+    """
+    documents = [path] if path.name.endswith(SUFFIX) else write_down([path])
+    if not documents:
+        raise UsageError(tr("%s is no clip that can be read.") % shown(path.name))
+    if len(documents) == 1:
+        documents = parted(documents[0], stopped)
+    why: UsageError | None = None
+    for document in documents:
+        known = whole_swing(document, stopped)
+        try:
+            if known is not None:
+                return _as_partner(document, known, study, swing)
+        except UsageError as error:
+            why = why or error
+    if why is None:
         raise UsageError(
             tr("nothing is known of %s yet. Open it, have its joints looked for, and link it then.")
             % shown(path.name)
         )
-    return _as_partner(document, known, study, swing)
+    if len(documents) > 1:
+        raise UsageError(tr("none of the %d swings in it is this one: %s") % (len(documents), why))
+    raise why
 
 
 def _known_partner(document: Path, study: Study, swing: Swing) -> Partner | str | None:

@@ -8,7 +8,7 @@ from PyQt6.QtCore import QBuffer, QByteArray, QIODevice, QRectF, QSize, Qt
 from PyQt6.QtGui import QImage, QPainter, QPaintEvent, QResizeEvent
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
-from kneel.desk.widgets.language import tr
+from kneel.desk.widgets.language import several
 from kneel.desk.widgets.text import CENTRE
 from kneel.desk.widgets.theme import Look, font
 
@@ -54,7 +54,9 @@ class Sheets(QWidget):
         self._buffer.setData(QByteArray(raw))
         self._buffer.open(QIODevice.OpenModeFlag.ReadOnly)
         self._document.load(self._buffer)
-        self.setAccessibleName(tr("The page as it will be printed, %d sheets") % self.count)
+        self.setAccessibleName(
+            several(self.count, "The page as it will be printed", "The page as it will be printed, %d sheets")
+        )
         self._fit()
 
     def say(self, words: str) -> None:

@@ -23,12 +23,12 @@ class OtherSwings(QObject):
 
     ``wanted`` tells which documents, and which of them nobody has opened yet; ``soon`` starts.
     ``told`` carries what all show together, ``read`` the documents that were read for it, ``came`` that one
-    of them has been.
+    of them has been, with the documents that were written for other swings of its clip.
     """
 
     told = pyqtSignal(object)
     read = pyqtSignal(object)
-    came = pyqtSignal()
+    came = pyqtSignal(object)
 
     def __init__(
         self,
@@ -107,7 +107,7 @@ class OtherSwings(QObject):
                 unread,
                 long=True,
                 progress=task.progress,
-                part=lambda _: task.hand_over(self.came.emit),
+                part=lambda others: task.hand_over(lambda: self.came.emit(others)),
                 stopped=task.stopped,
             )
 
@@ -115,6 +115,7 @@ class OtherSwings(QObject):
             if told is not None:
                 self._told = told
                 self.told.emit(told)
-                self.read.emit([one for one in unread if one in told.glances and one != self._open.path])
+                known = {*documents} - {*unread, self._open.path}
+                self.read.emit([one for one in told.glances if one not in known and one != self._open.path])
 
         self._readers.start(Operation(subject=self._folder, work=work, done=done))

@@ -67,7 +67,7 @@ class Rack(QWidget):
         self._list = FolderList(context.settings, lambda: self.folder)
         self.others = OtherSwings(self, opened, context, self._wanted, lambda: self.folder)
         self.others.told.connect(self._on_told)
-        self.others.came.connect(self.refresh)
+        self.others.came.connect(self._on_read)
         self.others.read.connect(self.read)
         self._opened_names: set[str] = set()
         self._unfolded = False
@@ -246,6 +246,11 @@ class Rack(QWidget):
             and (one.document in mine or (one.marked and golfer and one.golfer == golfer))
         ]
         return documents, [one for one in documents if one in self._together]
+
+    def _on_read(self, others: Iterable[Path]) -> None:
+        """Another swing was read; others of its clip got documents, and came with the same drop."""
+        self._together |= {*others}
+        self.refresh()
 
     def _on_told(self, told: LessonTold) -> None:
         self.told.emit(told)

@@ -14,9 +14,9 @@ import numpy as np
 from kneel.compare.lesson import Balls, Filmed, JudgedLesson, judge_lesson
 from kneel.compare.sets import Spread
 from kneel.compare.views import judge_views
-from kneel.desk.swing.intake import looked_through
+from kneel.desk.swing.intake import parted
 from kneel.documents.glance_file import Glance, save_glance
-from kneel.evidence.kept import kept_swing
+from kneel.evidence.kept import kept_swing, whole_swing
 from kneel.judge import Reading, Verdict, at_hand
 from kneel.judge.numbers import OfSwing
 from kneel.model import Ball, Club, Kind, KneelError, View
@@ -118,28 +118,35 @@ def read_lesson(
     stopped: Callable[[], bool] = lambda: False,
 ) -> LessonTold:
     """Judge the swings of a lesson from what is kept of them; those of ``unread`` are looked through where
-    nothing is kept yet, and ``part`` is told of each. Runs beside the desk, in another process.
+    nothing is kept yet, each swing of a long clip by itself, and ``part`` is told of which a document came
+    to be. Runs beside the desk, in another process.
     """
     knowledge, _ = at_hand()
     chosen = knowledge.school(school)
     filmed: list[Filmed] = []
     paths: list[Path] = []
     glances: dict[Path, Glance] = {}
-    for k, document in enumerate(documents):
-        progress(k, len(documents))
+    waiting, read = list(documents), {*unread}
+    for k, document in enumerate(waiting):
+        progress(k, len(waiting))
         if stopped():
             break
         known = None
         with contextlib.suppress(KneelError, OSError):
-            known = looked_through(document, stopped) if document in unread else kept_swing(document)
+            if document in unread:
+                _, *others = parted(document, stopped)
+                waiting[k + 1 : k + 1] = others
+                read |= {*others}
+                part(tuple(others))
+            known = whole_swing(document, stopped) if document in read else kept_swing(document)
         if known is None:
             continue
         swing, study = known.swing, known.study
         reading = judge_views(known.studies, chosen, swing, knowledge)
         glances[document] = glance_of(study, reading)
         save_glance(document, glances[document])
-        if document in unread:
-            part(None)
+        if document in read:
+            part(())
         if reading.told:
             filmed.append(Filmed(swing, OfSwing(study, swing.club), reading))
             paths.append(document)
