@@ -77,6 +77,11 @@ def test_the_desk_looks_at_the_swing_of_a_long_clip_and_gives_the_whole_back(
     qtbot.waitUntil(lambda: "top" in session.analysis.checkpoints, timeout=PATIENCE_MS)
     top = session.analysis.checkpoints["top"].time_s
     assert top == pytest.approx(at["top"], abs=0.06)
+    qtbot.waitUntil(lambda: not session.gathering.busy and not session.numbers.busy, timeout=PATIENCE_MS)
+    finding = session.selection.finding
+    assert session.cursor.frame == session.numbers.shown(finding.checkpoint), (
+        "the picture shows what is wrong"
+    )
 
     press(qtbot, window, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
     whole = 24 * 9

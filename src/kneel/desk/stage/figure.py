@@ -14,7 +14,7 @@ from kneel.motion.drawn import shape_of
 from kneel.motion.failure import Failed
 from kneel.motion.measures import REGISTRY, Measure
 from kneel.motion.measures.lines import measure_of_line, words_at
-from kneel.motion.quantity import Series, Single
+from kneel.motion.quantity import Series
 from kneel.motion.study import Study
 from kneel.speech.words import number, with_unit
 
@@ -84,11 +84,20 @@ def _drawn(opened: OpenSwing, analysis: Study, entry: Measure, *, main: bool) ->
 
 
 def _past(opened: OpenSwing, series: Series, value: float) -> bool:
-    """Whether the chosen finding is at work and the body is on its faulty side now."""
-    finding, analysis = opened.selection.finding, opened.analysis
+    """Whether the chosen finding shows here: at a checkpoint where it is at work, or past the limit there on
+    a frame with no other checkpoint between.
+    """
+    finding, analysis, frame = opened.selection.finding, opened.analysis, opened.cursor.frame
     if finding is None or analysis is None or not finding.verdict.at_work:
         return False
-    if series.key not in finding.fault.measures or finding.checkpoint not in analysis.checkpoints:
-        return False
-    judged = analysis.at(series.key, finding.checkpoint)
-    return isinstance(judged, Single) and judged.value * value > 0
+    stands = {name: one.shown for name, one in analysis.checkpoints.items()}
+    for one in finding.weighed:
+        if one.check.measure != series.key or not one.verdict.at_work or one.at not in stands:
+            continue
+        here = stands[one.at]
+        if frame == here:
+            return True
+        alone = not any(min(frame, here) <= f <= max(frame, here) for f in stands.values() if f != here)
+        if alone and one.limits is not None and one.limits.past(value, one.check.side) > 0:
+            return True
+    return False

@@ -48,7 +48,6 @@ class OpenSwing(SwingShown):
         self._open, self.sight = opened, opened.sight or Sight()
         self._balls = ()
         self._visited = []
-        self._fresh = opened.keeper is not None and opened.keeper.stamp is None
         self._shown_first = False
         self.document.begin(opened.swing)
         stretch = self._renew_stretch()
@@ -57,6 +56,8 @@ class OpenSwing(SwingShown):
         self.selection.begin()
         self.aim.begin()
         finding = self.selection.finding
+        # It may have been written down without anybody: with others of its drop, or for a part of a clip.
+        self._fresh = opened.keeper is not None and finding is None and not opened.swing.marks
         if opened.sight is None and finding is not None and finding.checkpoint is not None:
             # Seen for the first time: the picture shows what is wrong.
             self.cursor.begin(len(stretch), self.numbers.shown(finding.checkpoint) or 0)

@@ -122,7 +122,7 @@ class SwingShown(QObject):
 
     @property
     def fresh(self) -> bool:
-        """Whether the clip was opened without a document, and nothing has been done to it yet."""
+        """Whether nothing was known of the clip when it was opened, and nothing has been done to it yet."""
         return self._fresh and self.document.history.undo_label is None
 
     @property

@@ -200,13 +200,14 @@ class Cutting(QObject):
             self._open.gathering.release()
 
     def _opened(self) -> None:
-        """It is open with its other frames: the picture stands where it stood."""
+        """It is open with its other frames: the picture stands where it stood, if that belongs to them."""
         if self._next is None or self._next[0].document != self._open.path:
             self._next = None
             return
         (cut, frame), self._next = self._next, None
         self._last = cut if cut.label else None
-        self._open.cursor.go(frame - self._open.first)
+        if 0 <= frame - self._open.first < self._open.frames:
+            self._open.cursor.go(frame - self._open.first)
         self._rack.refresh()
         if cut.words:
             # After whatever the opening itself has to say.
