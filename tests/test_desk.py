@@ -110,14 +110,13 @@ def test_the_distance_stands_on_the_picture(qtbot, window, demo):
     assert count_near(with_lines, DARK.fault) > count_near(bare, DARK.fault) + 25
     stage.plain = False
 
-    cursor, shown = window.on_desk.cursor, window.on_desk.numbers.shown
-    top = cursor.frame
-    for frame, past in ((top + 2, True), (shown("address"), False), (shown("finish"), False)):
-        cursor.go(frame)
+    window.on_desk.selection.choose("no_shift")
+    for name, off, past in (("half_down", 0, True), ("half_down", -1, True), ("half_back", 0, False)):
+        window.on_desk.cursor.go(window.on_desk.numbers.shown(name) + off)
         assert figures_at(window.on_desk)[0].past is past, (
             "in the colour of a fault only about where it shows"
         )
-    cursor.go(top)
+    window.on_desk.selection.choose("sway")
     window.on_desk.look_at(lines=("trail_hip",))
     pelvis, hip = figures_at(window.on_desk)
     assert pelvis.main and pelvis.past and not hip.main
