@@ -14,15 +14,19 @@ from PyQt6.QtCore import Qt
 
 from kneel.book import open_book
 from kneel.book.repository import students
+from kneel.compare.views import judge_views
 from kneel.desk.places.bench.rack import sets, watching
+from kneel.desk.places.bench.rack.card import card_words
 from kneel.desk.places.bench.rack.entries import RackEntry, entries_of
 from kneel.desk.places.bench.rack.rows import Card, Heading, Others, SetRow, TakenOff, arranged
 from kneel.desk.shell.files import WATCHED
 from kneel.desk.swing import intake
 from kneel.desk.widgets.entry import Entry
 from kneel.documents.finding import documents_of
-from kneel.documents.glance_file import load_glance
+from kneel.documents.glance_file import Glance, load_glance, save_glance
 from kneel.documents.swing_file import load_swing, save_swing
+from kneel.evidence.kept import kept_swing
+from kneel.judge import at_hand
 from kneel.model import Club, Hand, Mark, Stature, Student, View
 from tests.desk import CLIP, PATIENCE_MS, open_clip, press, saved
 
@@ -76,11 +80,41 @@ def test_the_set_stands_above_the_clips_of_one_view_and_club():
     told = sets.SetTold(
         View.FACE_ON, Club.IRON, entries[0].kind, documents, "Sway", 2, -5.04, 0.61, 1.23, "cm", documents[1]
     )
+    fine = replace(told, title="", unsure=True)
+    assert (SetRow(fine).first, SetRow(replace(fine, unsure=False)).first) == (
+        "3 swings: cannot be told",
+        "3 swings: nothing to mend",
+    )
     rows = arranged(entries, "A", (told,), frozenset(), 0)
     assert [type(row) for row in rows] == [Heading, SetRow, Card, Card, Card, Card]
     (row,) = [row for row in rows if isinstance(row, SetRow)]
     assert (row.title, row.first) == ("Face-on · Iron", "Sway in 2 of 3")
     assert row.second == "−5.0 ± 0.6 cm, spread 1.2"
+
+
+def test_a_card_says_from_where_it_was_judged_and_what_cannot_be_told(demo):
+    """A view that somebody has said stays; nobody's swing, and a fault that may well be, are not fine."""
+    document = demo / "maren-tolhurst-iron-line.swing.json"
+    known = kept_swing(document)
+    reading = judge_views(known.studies, at_hand()[0].school("centred"), known.swing, at_hand()[0])
+    glance = sets.glance_of(known.study, reading)
+    assert glance.view is View.DOWN_THE_LINE and glance.unsure is (reading.untold is not None)
+    for guessed, view in ((("view",), View.DOWN_THE_LINE), ((), View.FACE_ON)):
+        save_swing(document, known.swing.given(view=View.FACE_ON, guessed=guessed))
+        save_glance(document, glance)
+        (one,) = [one for one in entries_of(demo) if one.document == document]
+        assert one.view is view
+    said = {
+        card_words(replace(one, glance=told), "")[1]
+        for told in (
+            sets.glance_of(None, None),
+            sets.glance_of(known.study, replace(reading, findings=())),
+            Glance(unsure=True),
+        )
+    }
+    assert said == {"cannot be told"}
+    assert card_words(replace(one, glance=Glance()), "")[1] == "nothing to mend"
+    assert card_words(replace(one, glance=Glance(watches=1, unsure=True)), "")[1] == "1 to watch"
 
 
 @pytest.fixture

@@ -10,13 +10,15 @@ import platformdirs
 
 from kneel.disk import read_bounded, token_of, write_text
 from kneel.documents.swing_file import disk_stamp
+from kneel.model import View
 
 LARGEST_BYTES = 1 << 16
 
 
 class Glance(msgspec.Struct, frozen=True):
     """``address`` is the frame of the swing that shows it, ``faults`` how many are at work, ``root`` the
-    first.
+    first; ``unsure`` whether nothing is told, or what may well be at fault is not; ``view`` from where it
+    was judged.
 
     ``stamp`` is that of the document when this was found; another one makes it old.
     """
@@ -26,6 +28,8 @@ class Glance(msgspec.Struct, frozen=True):
     faults: int = 0
     watches: int = 0
     root: str = ""
+    unsure: bool = False
+    view: View | None = None
 
 
 def load_glance(document: Path) -> Glance | None:

@@ -58,9 +58,9 @@ class OpenSwing(SwingShown):
         finding = self.selection.finding
         # It may have been written down without anybody: with others of its drop, or for a part of a clip.
         self._fresh = opened.keeper is not None and finding is None and not opened.swing.marks
-        if opened.sight is None and finding is not None and finding.checkpoint is not None:
+        if opened.sight is None and finding is not None:
             # Seen for the first time: the picture shows what is wrong.
-            self.cursor.begin(len(stretch), self.numbers.shown(finding.checkpoint) or 0)
+            self.cursor.begin(len(stretch), self._where_it_shows())
         self.gathering.begin(opened, stretch)
         if opened.keeper is not None:
             self.autosave.begin(opened.keeper, opened.swing, self._sight_now())
@@ -212,8 +212,15 @@ class OpenSwing(SwingShown):
         if not self.fresh or self._shown_first or finding is None or finding.decided is None:
             return
         self._shown_first = True
-        if self.cursor.frame == 0 and finding.checkpoint is not None:
-            self.cursor.go(self.numbers.shown(finding.checkpoint) or 0)
+        if self.cursor.frame == 0:
+            self.cursor.go(self._where_it_shows())
+
+    def _where_it_shows(self) -> int:
+        """The frame where the chosen finding shows; address where it shows at no checkpoint."""
+        finding = self.selection.finding
+        names = (finding.checkpoint if finding is not None else None, "address")
+        frames = (self.numbers.shown(name) for name in names if name is not None)
+        return next((frame for frame in frames if frame is not None), 0)
 
     def _on_previewed(self) -> None:
         """Numbers follow a mark under the hand at once; the rest is computed when the hand rests."""

@@ -42,7 +42,7 @@ def card_words(entry: RackEntry, state: str) -> tuple[str, str]:
         return first, rate + tr("%d to mend") % glance.faults
     if glance.watches:
         return first, rate + tr("%d to watch") % glance.watches
-    return first, rate + tr("nothing to mend")
+    return first, rate + (tr("cannot be told") if glance.unsure else tr("nothing to mend"))
 
 
 class CardPainter(QStyledItemDelegate):

@@ -103,14 +103,17 @@ def _of_document(clip: Path, document: Path, number: int) -> RackEntry:
     swing = peek(document)
     if swing is None:
         return entry
+    glance = load_glance(document)
+    # Of a clip that was only read here, the document goes on with what was guessed before anybody looked.
+    seen = glance.view if glance is not None and "view" in swing.guessed else None
     return replace(
         entry,
         golfer=swing.golfer,
-        view=swing.view,
+        view=seen or swing.view,
         club=swing.club,
         kind=swing.kind,
         rate=swing.capture_rate,
         first=swing.take.start,
         school=swing.school,
-        glance=load_glance(document),
+        glance=glance,
     )

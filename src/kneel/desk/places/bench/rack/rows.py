@@ -42,7 +42,8 @@ class SetRow:
         """What they show."""
         told = self.told
         if not told.title:
-            return tr("%d swings: nothing to mend") % told.count
+            words = tr("%d swings: cannot be told") if told.unsure else tr("%d swings: nothing to mend")
+            return words % told.count
         return tr("%s in %d of %d") % (told.title, told.shows, told.count)
 
     @property

@@ -30,7 +30,7 @@ class SetTold:
 
     ``shows`` of ``count`` show the fault called ``title``; ``mean``, ``sigma`` and ``spread`` are those of
     its measure in ``unit`` (None where it is not told); ``typical`` is the document of the swing nearest the
-    mean.
+    mean; ``unsure`` whether what may well be at fault cannot be told.
     """
 
     view: View
@@ -44,6 +44,7 @@ class SetTold:
     spread: float | None = None
     unit: str = ""
     typical: Path | None = None
+    unsure: bool = False
 
     @property
     def count(self) -> int:
@@ -96,7 +97,7 @@ class LessonTold:
 def glance_of(study: Study | None, reading: Reading | None) -> Glance:
     """What a swing shows, for a rack."""
     if study is None or reading is None:
-        return Glance()
+        return Glance(unsure=True)
     address = study.checkpoints.get("address")
     verdicts = [finding.verdict for finding in reading.findings]
     chain = reading.chain
@@ -105,6 +106,8 @@ def glance_of(study: Study | None, reading: Reading | None) -> Glance:
         faults=verdicts.count(Verdict.FAULT),
         watches=verdicts.count(Verdict.WATCH),
         root=chain[0][0].fault.title if chain else "",
+        unsure=not reading.told or reading.untold is not None,
+        view=study.setup.view,
     )
 
 
@@ -188,7 +191,8 @@ def _told(balls: Balls, lesson: JudgedLesson, paths: Sequence[Path]) -> SetTold:
     plain = SetTold(balls.view, balls.club, balls.kind, documents)
     chain = balls.reading.chain
     if not chain:
-        return SetTold(**{**plain.__dict__, "title": "", "typical": documents[0]})
+        unsure = balls.reading.untold is not None
+        return SetTold(**{**plain.__dict__, "typical": documents[0], "unsure": unsure})
     finding = chain[0][0]
     shows = len(balls.shows[finding.key])
     told = {"title": finding.fault.title, "shows": shows, "typical": documents[0]}
