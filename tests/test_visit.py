@@ -1,9 +1,12 @@
-"""A whole visit to the ball as a phone films it: which part of it is the swing."""
+"""A whole visit to the ball as a phone films it: which part of it is the swing.
+
+``python -m tests.test_visit`` draws its film anew, which takes longer than all that is asked of it.
+"""
 
 from __future__ import annotations
 
 import json
-import os
+from pathlib import Path
 
 import pytest
 from PyQt6.QtCore import Qt
@@ -23,17 +26,21 @@ pytestmark = pytest.mark.qt_log_ignore("propagateSizeHints")
 needs_model = pytest.mark.skipif(not installed(), reason="without the body model")
 
 
-@pytest.fixture(scope="module")
-def visit(kept, tmp_path_factory):
-    """The clip of a whole visit, and when its swing is."""
-    plan = SwingPlan({"sway": 8.0}, routine=Routine(rehearsal=0.85, rehearsal_times=1.0, leaves=True))
-    shoot = Shoot(plan=plan, camera=Camera(width=640, height=360), rate=24.0)
-    clip = kept / "visit.mp4"
-    if not clip.exists():
-        made = kept / f"visit-{os.getpid()}.mp4"
-        film(shoot, made)
-        made.replace(clip)
-    return clip, shoot.motion.checkpoints_s
+FILM = Path(__file__).parent / "data" / "visit.mp4"
+SHOOT = Shoot(
+    plan=SwingPlan({"sway": 8.0}, routine=Routine(rehearsal=0.85, rehearsal_times=1.0, leaves=True)),
+    camera=Camera(width=640, height=360),
+    rate=24.0,
+    quality=28,
+)
+
+
+@pytest.fixture
+def visit(tmp_path):
+    """The clip of a whole visit in a folder of its own, and when its swing is."""
+    clip = tmp_path / FILM.name
+    clip.symlink_to(FILM)
+    return clip, SHOOT.motion.checkpoints_s
 
 
 @needs_model
@@ -54,14 +61,6 @@ def test_the_command_line_reads_the_swing_of_a_long_clip(visit, tmp_path, capsys
     capsys.readouterr()
 
 
-def opened(window, visit, folder):
-    """The desk's swing, of a clip that is being opened in a folder of its own."""
-    own = folder / "visit.mp4"
-    own.symlink_to(visit[0])
-    window.open_path(own)
-    return window.on_desk
-
-
 @needs_model
 def test_the_desk_looks_at_the_swing_of_a_long_clip_and_gives_the_whole_back(
     qtbot, window, visit, tmp_path, monkeypatch
@@ -69,7 +68,8 @@ def test_the_desk_looks_at_the_swing_of_a_long_clip_and_gives_the_whole_back(
     """It is looked at alone; an undo takes the whole clip, and leaves it so when it is opened again."""
     monkeypatch.setattr("kneel.desk.swing.intake.installed", lambda: True)
     _, at = visit
-    session = opened(window, visit, tmp_path)
+    window.open_path(visit[0])
+    session = window.on_desk
     qtbot.waitUntil(lambda: session.swing.span is not None, timeout=PATIENCE_MS)
     first, last = session.swing.span
     assert first / 24 < at["address"] < at["finish"] < last / 24 and session.frames == last - first + 1
@@ -100,7 +100,8 @@ def test_the_desk_looks_at_the_swing_of_a_long_clip_and_gives_the_whole_back(
 def test_what_somebody_has_worked_on_stays_whole(qtbot, window, visit, tmp_path, monkeypatch):
     """Nobody who has set a mark meanwhile is told to set marks: Kneel is still looking."""
     monkeypatch.setattr("kneel.desk.swing.intake.installed", lambda: True)
-    session = opened(window, visit, tmp_path)
+    window.open_path(visit[0])
+    session = window.on_desk
     qtbot.waitUntil(lambda: session.store is not None, timeout=PATIENCE_MS)
     session.document.place("head", 3, 30.0, 20.0)
     saved(qtbot, session)
@@ -118,9 +119,14 @@ def test_a_part_that_cannot_be_saved_leaves_the_whole_to_be_looked_at(
 ):
     monkeypatch.setattr("kneel.desk.swing.intake.installed", lambda: True)
     with full_disk(tmp_path):
-        session = opened(window, visit, tmp_path)
+        window.open_path(visit[0])
+        session = window.on_desk
         qtbot.waitUntil(lambda: "saved" in window.status_bar.text(), timeout=PATIENCE_MS)
         qtbot.waitUntil(lambda: not session.gathering._held, timeout=PATIENCE_MS)
         assert session.swing.span is None and session.frames > 24 * 9
         session.gathering.stop()
     saved(qtbot, session)
+
+
+if __name__ == "__main__":
+    film(SHOOT, FILM)
