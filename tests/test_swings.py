@@ -179,6 +179,20 @@ def test_of_several_who_swing_the_one_seen_largest_is_meant(monkeypatch):
     assert swinging.seen_swings(lambda: lambda frame: None, clock) is None
 
 
+def test_a_closer_look_adds_what_is_seen_and_leaves_out_what_is_not(monkeypatch):
+    def seen(networks, picture, frame, region):
+        return None if frame == 12 else glimpses([frame], np.zeros((1, 39, 2)))[0]
+
+    monkeypatch.setattr(swinging, "Networks", object)
+    monkeypatch.setattr(swinging, "glimpse_in", seen)
+    person = Person(glimpses(np.array([10, 20]), np.zeros((2, 39, 2))))
+    stops = iter([False, False, False, True])
+    closer = swinging._closer(
+        person, np.array([11, 12, 13, 14]), lambda: lambda frame: None, lambda: next(stops)
+    )
+    assert [one.frame for one in closer.glimpses] == [10, 11, 13, 20]
+
+
 @given(
     st.lists(st.tuples(st.floats(0.3, 8), st.floats(0.4, 2.5)), min_size=1, max_size=6), st.floats(20, 240)
 )

@@ -27,7 +27,7 @@ from kneel.desk.places.trainer.stick import Stick
 from kneel.model import Club, Hand, KneelError, View
 from kneel.sim.camera import Camera
 from kneel.trainer import maker, records, stock, words
-from kneel.trainer.answers import keep_answer, read_answers
+from kneel.trainer.answers import answers_file, keep_answer, read_answers
 from kneel.trainer.argued import reading_of, study_of
 from kneel.trainer.asked import asked_faults, asked_in
 from kneel.trainer.classroom import (
@@ -45,7 +45,7 @@ from kneel.trainer.due import due_after
 from kneel.trainer.filming import make, stocked_of
 from kneel.trainer.records import Answer, Settings, Shot, Sure
 from kneel.trainer.rounds import answer_of, choose
-from kneel.trainer.scores import first_answers, like, scores, size_error
+from kneel.trainer.scores import first_answers, like, over_time, scores, size_error
 from kneel.trainer.sheet import as_csv, sheet_of
 from kneel.trainer.shots import shots
 from kneel.trainer.truth import absent, present
@@ -143,6 +143,7 @@ def test_more_is_surer_and_scattered_sittings_are_less_sure():
     scattered = Detection((Counts(10, 10, 0, 10), Counts(2, 10, 4, 10), Counts(6, 10, 2, 10)))
     assert scattered.total == few.total
     assert width(scattered) > width(few)
+    assert worth([]) == worth([(1, 1), (0, 1), (1, 1)]) == 1.0, "one answer a day tells nothing of days"
 
 
 # Scores
@@ -153,6 +154,21 @@ def test_a_swing_counts_once_however_often_it_was_answered():
     again = [changed(one, when=f"2027-{one.when[5:]}", named=("slide",)) for one in once]
     assert first_answers(again + once) == sorted(once, key=lambda one: one.when)
     assert scores(first_answers(once + once)).each["sway"].total == Counts(30, 30, 0, 0)
+
+
+def test_a_fault_that_one_view_alone_shows_has_its_score_among_swings_of_both():
+    line = tuple(one.key for one in asked_in(View.DOWN_THE_LINE))
+    other = changed(said(swing="line"), view=View.DOWN_THE_LINE, absent=line)
+    assert set(scores([said(["sway"], ["sway"]), other]).each) == {*FACE, *line}
+
+
+def test_how_an_eye_gets_on_is_told_over_blocks_that_overlap():
+    """A hundred answers each, twenty further every time, and the last one's day."""
+    answers = [said(["sway"], ["sway"] if n >= 60 else [], swing=f"a{n}", day=n) for n in range(150)]
+    told = over_time(answers)
+    assert [(day, one.total.signals, one.total.hits) for day, one in told] == [
+        (answers[end - 1].when, 100, end - 60) for end in (100, 120, 140)
+    ]
 
 
 def test_what_is_taken_for_what_is_told_with_the_one_hint():
@@ -181,6 +197,9 @@ def test_sizes_are_biased_as_they_were_said_whichever_way_the_number_counts():
     assert told.bias == pytest.approx(2.0, abs=0.5)
     fair = [changed(one, said=one.true) for one in answers]
     assert not scores(fair).sizes[View.FACE_ON, "cm"].biased
+    for bias, words_ in ((0.6, "0.6 cm too much"), (-0.6, "0.6 cm too little")):
+        small = size_error("cm", [rng.normal(bias, 0.1, 9) for _ in range(6)])
+        assert small.biased and words_ in words.size_error_words(View.FACE_ON, small)
 
 
 def test_the_error_of_a_bias_holds_how_days_differ():
@@ -300,7 +319,11 @@ def test_shots_bring_every_fault_as_often_and_fit_what_was_asked():
     assert set(counts) == {one.key for one in asked_in(View.DOWN_THE_LINE)}
     assert max(counts.values()) - min(counts.values()) <= 1
     assert sum(not shot.planted for shot in every) == 30
-    assert any(len(shot.planted) == 2 for shot in every)
+    two = [shot.planted for shot in islice(shots(asked, 5), 600) if len(shot.planted) == 2]
+    assert all(one != other for one, other in two)
+    seconds = [other for _, other in two]
+    often = [seconds.count(one.key) for one in asked_in(View.DOWN_THE_LINE)]
+    assert max(often) - min(often) <= 2
     assert {(shot.view, shot.hand, shot.clothes, shot.light) for shot in every} == {
         (View.DOWN_THE_LINE, Hand.LEFT, "loose", "poor")
     }
@@ -414,6 +437,7 @@ def test_the_stick_reads_what_it_was_laid_as(key, way):
 
 
 def test_answers_are_kept_line_by_line_and_a_broken_line_costs_itself_alone(tmp_path):
+    assert answers_file().parts[-3:] == ("kneel", "trainer", "answers.jsonl")
     path = tmp_path / "deep" / "er" / "answers.jsonl"
     first, second = said(["sway"], ["sway"]), said(["slide"], [], swing="b")
     keep_answer(path, first)
