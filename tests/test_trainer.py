@@ -39,7 +39,7 @@ from kneel.trainer.classroom import (
     write_class,
     write_paper,
 )
-from kneel.trainer.detection import Counts, Detection, corrected, worth
+from kneel.trainer.detection import PRIOR_SITTINGS, USUAL_SITTING, Counts, Detection, corrected, worth
 from kneel.trainer.drawing import _scene, draw
 from kneel.trainer.due import due_after
 from kneel.trainer.filming import make, stocked_of
@@ -144,6 +144,23 @@ def test_more_is_surer_and_scattered_sittings_are_less_sure():
     assert scattered.total == few.total
     assert width(scattered) > width(few)
     assert worth([]) == worth([(1, 1), (0, 1), (1, 1)]) == 1.0, "one answer a day tells nothing of days"
+
+
+def test_how_much_sittings_differ_is_what_the_variance_between_and_within_them_says():
+    """Intraclass correlation of a one-way layout with unequal groups (Snedecor and Cochran, from memory), and
+    Kish's design effect of it (Survey Sampling, from memory).
+    """
+    sittings = [(9, 12), (2, 10), (15, 18), (7, 20)]
+    every = [np.repeat([1.0, 0.0], [said_, of - said_]) for said_, of in sittings]
+    sizes, mean = np.array([len(one) for one in every]), np.mean(np.concatenate(every))
+    usual = (sizes.sum() - (sizes**2).sum() / sizes.sum()) / (len(every) - 1)
+    between = sum(n * (one.mean() - mean) ** 2 for n, one in zip(sizes, every, strict=True)) / (
+        len(every) - 1
+    )
+    shown = (between / (mean * (1 - mean)) - 1) / (usual - 1)
+    believed = (3 * shown + PRIOR_SITTINGS * USUAL_SITTING) / (3 + PRIOR_SITTINGS)
+    counted = 1 / (1 + ((sizes**2).sum() / sizes.sum() - 1) * believed)
+    assert worth(sittings) == pytest.approx(counted, rel=0.05)
 
 
 # Scores
@@ -360,6 +377,11 @@ def test_clothes_have_colours_that_can_be_drawn_and_cameras_stand_square_on_the_
         colours = [look.shirt, look.trousers, look.hair, look.skin, *([look.cap] if look.cap else [])]
         assert all(0 <= part <= 255 for colour in colours for part in colour)
     assert abs(np.mean([scene.camera.yaw_deg for scene in scenes])) < 0.4
+    lags = [
+        _scene(np.random.default_rng(5), changed(shot, clothes=clothes)).golfer.look.loose_cm
+        for clothes in ("close", "loose", "wide")
+    ]
+    assert lags == sorted(lags) and lags[0] < lags[1] < lags[2]
 
 
 def small(drawn):
@@ -484,6 +506,7 @@ def test_an_answer_says_what_was_so(shipped):
 def classroom(tmp_path, shipped):
     swings = [with_fault(shipped, "slide"), with_fault(shipped), with_fault(shipped, "sitting")]
     folder = tmp_path / "round"
+    folder.mkdir()
     write_class(folder, "Tuesday", swings, Settings(), dt.date(2026, 11, 30))
     return read_class(folder)
 
