@@ -27,7 +27,7 @@ from kneel.documents.glance_file import Glance, load_glance, save_glance
 from kneel.documents.swing_file import load_swing, save_swing
 from kneel.evidence.kept import kept_swing
 from kneel.judge import at_hand
-from kneel.model import Club, Hand, Mark, Stature, Student, View
+from kneel.model import Club, Hand, Mark, Stature, Student, SwingFileError, View
 from tests.desk import CLIP, PATIENCE_MS, open_clip, press, saved
 
 OTHER = "lorcan-mead-iron.mp4"
@@ -232,6 +232,18 @@ def test_a_dropped_clip_of_several_swings_gets_a_document_for_each(demo, monkeyp
     assert documents_of(demo / OTHER) == sorted(documents, key=lambda one: load_swing(one).take.start)
     for path in documents[1:]:
         path.unlink()
+    room = iter([True, False])
+
+    def save_until_full(path, swing):
+        if not next(room):
+            raise SwingFileError("The disk is full.")
+        save_swing(path, swing)
+
+    with monkeypatch.context() as full:
+        full.setattr(intake, "save_swing", save_until_full)
+        with pytest.raises(SwingFileError):
+            intake.parted(document)
+    assert documents_of(demo / OTHER) == [document] and load_swing(document).span is None
     save_swing(document, swing.with_mark(Mark("head", 3, 10.0, 20.0)))
     assert intake.parted(document) == documents_of(demo / OTHER) == [document]
 

@@ -45,7 +45,7 @@ from kneel.trainer.due import due_after
 from kneel.trainer.filming import make, stocked_of
 from kneel.trainer.records import Answer, Settings, Shot, Sure
 from kneel.trainer.rounds import answer_of, choose
-from kneel.trainer.scores import first_answers, like, over_time, scores, size_error
+from kneel.trainer.scores import LEAST_SURE, PRIOR_DAYS, first_answers, like, over_time, scores, size_error
 from kneel.trainer.sheet import as_csv, sheet_of
 from kneel.trainer.shots import shots
 from kneel.trainer.truth import absent, present
@@ -198,6 +198,8 @@ def test_what_is_taken_for_what_is_told_with_the_one_hint():
     assert words.startswith("Reverse pivot is called sway in 4 of 10. Look at the chest over the hips")
     assert scores(answers).whole.total == Counts(10, 10, 9, 9)
     assert not scores(answers[:2] + answers[4:]).taken
+    often = [said(["reverse_pivot"], ["reverse_pivot"], swing=f"d{n}") for n in range(12)]
+    assert not scores(answers + often).taken and scores(answers + often[:10]).taken, "a fifth, at least"
 
 
 def test_sizes_are_biased_as_they_were_said_whichever_way_the_number_counts():
@@ -212,6 +214,9 @@ def test_sizes_are_biased_as_they_were_said_whichever_way_the_number_counts():
     told = scores(answers).sizes[View.FACE_ON, "cm"]
     assert told.biased
     assert told.bias == pytest.approx(2.0, abs=0.5)
+    unknown = said(["sway"], ["sway"], swing="none", sizes={"sway": -90.0, "gone": 5.0}, true={"gone": 4.0})
+    assert scores([*answers, unknown]).sizes == scores(answers).sizes, "only what is known is held against it"
+    assert told.freedom == PRIOR_DAYS + 5 - 1
     fair = [changed(one, said=one.true) for one in answers]
     assert not scores(fair).sizes[View.FACE_ON, "cm"].biased
     for bias, words_ in ((0.6, "0.6 cm too much"), (-0.6, "0.6 cm too little")):
@@ -238,6 +243,10 @@ def test_being_certain_and_wrong_is_told():
     answers += [said(["sway"], ["sway"], swing=f"b{n}", sure=Sure.GUESS) for n in range(8)]
     shares = {one.sure: (one.right, one.count) for one in scores(answers).sure}
     assert shares == {Sure.GUESS: (8, 8), Sure.CERTAIN: (0, 8)}
+    told = "You are certain more often than you are right."
+    assert words.sure_words(scores(answers))[-1] == told
+    assert told not in words.sure_words(scores([*answers[: LEAST_SURE - 1], *answers[8:]]))
+    assert words.sure_words(scores([])) == []
 
 
 # What comes next
@@ -337,7 +346,7 @@ def test_shots_bring_every_fault_as_often_and_fit_what_was_asked():
     assert max(counts.values()) - min(counts.values()) <= 1
     assert sum(not shot.planted for shot in every) == 30
     two = [shot.planted for shot in islice(shots(asked, 5), 600) if len(shot.planted) == 2]
-    assert all(one != other for one, other in two)
+    assert all(one != other for one, other in two) and 0.25 < len(two) / 600 / 0.7 < 0.45
     seconds = [other for _, other in two]
     often = [seconds.count(one.key) for one in asked_in(View.DOWN_THE_LINE)]
     assert max(often) - min(often) <= 2
@@ -467,7 +476,7 @@ def test_answers_are_kept_line_by_line_and_a_broken_line_costs_itself_alone(tmp_
         file.write(b'{"when": "2026')
     keep_answer(path, second)
     assert read_answers(path) == [first, second]
-    assert path.stat().st_mode & 0o077 == 0
+    assert path.stat().st_mode & 0o777 == 0o600
     assert read_answers(tmp_path / "none") == []
     with pytest.raises(KneelError, match="cannot be read"):
         read_answers(tmp_path / "deep")
@@ -536,7 +545,10 @@ def test_a_round_is_a_folder_that_any_desk_opens_and_everybody_answers_under_the
     assert [paper.by for paper in every] == ["=Otto", "Ida Fenn"] and not wrong
     rows = list(csv.reader(io.StringIO(as_csv(there, every))))
     assert rows[1][:8] == ["'=Otto", "2", "0", "0", "1", "2", "1", "1"]
-    assert rows[2][:8] == ["Ida Fenn", "3", "3", "2", "2", "0", "0", "1"]
+    assert rows[2][:10] == ["Ida Fenn", "3", "3", "2", "2", "0", "0", "1", "3", "3"]
+    guessed = tuple(changed(one, sure=Sure.GUESS) for one in every[1].answers[:2])
+    half = changed(every[1], answers=(*guessed, *every[1].answers[2:]))
+    assert list(csv.reader(io.StringIO(as_csv(there, [half]))))[1][8:10] == ["1", "1"]
     text = PdfReader(io.BytesIO(sheet_of(there, every, table=False))).pages[0].extract_text()
     assert "Ida Fenn" in text and "3 of 3" in text and "Tuesday" in text
     assert bring_papers(classroom, [paper_file(moved, "=Otto"), paper_file(moved, "Ida Fenn")]) == (1, [])

@@ -104,15 +104,19 @@ def parted(document: Path, stopped: Callable[[], bool] = lambda: False) -> list[
 
 
 def write_others(clip: Path, swing: Swing, spans: Sequence[tuple[int, int]]) -> tuple[Path, ...]:
-    """A document beside the clip for each swing after its first, with what is known of that one.
-
-    Raises ``SwingFileError``.
+    """A document beside the clip for each swing after its first, with what is known of that one; all, or none
+    where one cannot be written. Raises ``SwingFileError``.
     """
-    written = []
-    for number, span in enumerate(spans, 2):
-        path = free_document(clip, number)
-        save_swing(path, swing.given(id=uuid.uuid4().hex, span=span, guessed=swing.guessed))
-        written.append(path)
+    written: list[Path] = []
+    try:
+        for number, span in enumerate(spans, 2):
+            path = free_document(clip, number)
+            save_swing(path, swing.given(id=uuid.uuid4().hex, span=span, guessed=swing.guessed))
+            written.append(path)
+    except KneelError:
+        for path in written:
+            path.unlink(missing_ok=True)
+        raise
     return tuple(written)
 
 
