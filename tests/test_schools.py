@@ -521,17 +521,18 @@ def test_a_window_that_is_shaped_holds_where_it_was_shaped_and_nowhere_else(spot
     """By club, kind and fault, whatever was shaped before; and what was shaped can be put back."""
     own = mine()
 
-    def decided(measure, at, club, kind, fault):
+    def decided():
         whole = whole_of(own, {})
-        return (
-            whole.of_fault(measure, at, club, fault, kind)
+        return {
+            (measure, at, club, kind, fault): whole.of_fault(measure, at, club, fault, kind)
             if fault
             else whole.find(measure, at, club, kind=kind)
-        )
+            for measure, at, club, kind, fault in EVERY
+        }
 
     for measure, at, club, kind, fault, lo in spots:
         before = own
-        was = {spot: decided(*spot) for spot in EVERY}
+        was = decided()
         own = shaped(
             own,
             whole_of(own, {}),
@@ -545,8 +546,8 @@ def test_a_window_that_is_shaped_holds_where_it_was_shaped_and_nowhere_else(spot
             kind=kind,
         )
         assert from_text(as_text(own), "mine.toml") == own
-        for spot in EVERY:
-            now, of = decided(*spot), (spot[0], spot[1], spot[4])
+        for spot, now in decided().items():
+            of = (spot[0], spot[1], spot[4])
             meant = of == (measure, at, fault) and spot[2] in ((club,) if club else spot[2:3])
             same_kind = spot[3] is kind if kind else spot[3] is Kind.FULL
             if meant and same_kind:
