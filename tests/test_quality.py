@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 
@@ -30,8 +32,11 @@ def test_grades_follow_the_error_since_address_not_a_lasting_offset():
     assert wandering.worst_px == pytest.approx(np.sqrt(since.max()))
     assert since[wandering.worst_frame] == pytest.approx(since.max())
     (sentence,) = spoilt_words({"left_hip": wandering, "right_hip": steady}, Hand.RIGHT, 0.35)
-    assert sentence.startswith("The lead hip is followed poorly, ± ") and " cm since address" in sentence
-    assert " pixels " in spoilt_words({"left_hip": wandering}, Hand.LEFT, None)[0]
+    assert sentence.startswith("Followed poorly since address: lead hip ± ") and " cm" in sentence
+    both = {"left_hip": wandering, "right_knee": replace(wandering, spoilt=("leaves the picture in 9 %",))}
+    (sentence,) = spoilt_words(both, Hand.RIGHT, 0.35)
+    assert ", trail knee ± " in sentence and "(it leaves the picture in 9 %). A mark" in sentence
+    assert " pixels. " in spoilt_words({"left_hip": wandering}, Hand.LEFT, None)[0]
 
 
 @pytest.mark.parametrize("cause", ["hidden", "gone", "outside", "fast", "cloth"])

@@ -142,23 +142,24 @@ def _apart(data: PointData, track: Track, part: slice) -> float:
 
 
 def spoilt_words(qualities: Mapping[str, Quality], hand: Hand, per_px: float | None) -> list[str]:
-    """A sentence for every point that is followed poorly; ``per_px`` is cm per px, None to say pixels.
+    """What is said of all points that are followed poorly; ``per_px`` is cm per px, None to say pixels.
 
     >>> from kneel.motion.example import example
     >>> spoilt_words(example().quality, Hand.RIGHT, 0.33)
     []
     """
-    out = []
+    poor = []
     for name, quality in qualities.items():
-        if quality.grade is not Grade.POOR:
-            continue
-        size, unit = (quality.usual_px, "pixels") if per_px is None else (quality.usual_px * per_px, "cm")
-        why = f": it {quality.spoilt[0]}" if quality.spoilt else ""
-        out.append(
-            f"The {spoken(name, hand)} is followed poorly, ± {size:.1f} {unit} since address{why}. "
-            "A mark by hand at address and one where it matters help most."
-        )
-    return out
+        if quality.grade is Grade.POOR:
+            size = quality.usual_px if per_px is None else quality.usual_px * per_px
+            why = f" (it {quality.spoilt[0]})" if quality.spoilt else ""
+            poor.append(f"{spoken(name, hand)} ± {size:.1f} {'pixels' if per_px is None else 'cm'}{why}")
+    if not poor:
+        return []
+    return [
+        f"Followed poorly since address: {', '.join(poor)}. "
+        "A mark by hand at address and one where it matters help most."
+    ]
 
 
 def first_last(data: PointData) -> tuple[int, int]:
