@@ -35,10 +35,12 @@ from kneel.judge.knowledge import shipped
 from kneel.judge.numbers import OfSwing
 from kneel.model import Hand, UsageError, View
 from kneel.motion.drawn import Shaped, shape_of
+from kneel.motion.example import example
 from kneel.motion.measures import REGISTRY
 from kneel.motion.measures.lines import words_at
 from kneel.practice import PracticeDays, Wish, known_drills, plan_of, propose
 from kneel.speech.home import FORBIDDEN, plain, trade_words
+from kneel.speech.moments import moment_words
 from kneel.speech.practice import cautions, measure_words
 from tests.filed import DEMO, filed_in
 
@@ -388,6 +390,14 @@ def test_a_frame_of_the_slow_clip_has_line_distance_and_words(maren):
     bands = [np.flatnonzero((one != 120).any(axis=(1, 2)))[0] for one in (low, high)]
     assert bands[0] > 320 > bands[1] > 120 and (low[: bands[0]] == 120).all()
     assert (low[bands[0] :] < 60).all(axis=2).mean() > 0.5
+
+
+def test_which_way_a_number_lies_is_said_once():
+    study = example()
+    reading = judge(study, shipped().schools["centred"])
+    told = {key: moment_words(reading.of(key), study, "top", Hand.LEFT) for key in ("sway", "reverse_pivot")}
+    assert told["sway"] == "hips from the start line: 6.1 cm away from the target"
+    assert told["reverse_pivot"] == "leaning to the target: 7°"
 
 
 def test_what_is_wanted_and_when_to_practise(maren):

@@ -62,6 +62,7 @@ def test_the_command_line_reads_the_swing_of_a_long_clip(visit, tmp_path, capsys
 
 
 @needs_model
+@pytest.mark.nothing_kept
 def test_the_desk_looks_at_the_swing_of_a_long_clip_and_gives_the_whole_back(
     qtbot, window, visit, tmp_path, monkeypatch
 ):

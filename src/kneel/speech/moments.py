@@ -10,7 +10,7 @@ from kneel.motion.quantity import Single
 from kneel.motion.study import Study
 from kneel.speech.home import plain
 from kneel.speech.limits import placed_words
-from kneel.speech.words import capital, checkpoint_words
+from kneel.speech.words import capital, checkpoint_words, length_words
 
 BEGINS = "here it begins"
 
@@ -28,9 +28,13 @@ def moment_words(finding: Finding, study: Study, moment: str, hand: Hand) -> str
         return ""
     if moment == "address" and abs(told.value) < 1e-9:
         return BEGINS
-    words = plain(words_at(REGISTRY[measure], study.setup.view, told.value), hand)
-    placed = plain(placed_words(measure, told.value, told.unit), hand)
-    return f"{words}: {placed}" + (", as wanted" if as_wanted(told.value, finding, moment) else "")
+    words, other = (words_at(REGISTRY[measure], study.setup.view, way * told.value) for way in (1, -1))
+    # Words that change with its sign have said which way it lies.
+    size = length_words(abs(told.value), None, told.unit, signed=False)
+    placed = size if words != other else placed_words(measure, told.value, told.unit)
+    return f"{plain(words, hand)}: {plain(placed, hand)}" + (
+        ", as wanted" if as_wanted(told.value, finding, moment) else ""
+    )
 
 
 def as_wanted(value: float, finding: Finding, moment: str) -> bool:

@@ -48,7 +48,7 @@ class OpenSwing(SwingShown):
         self._open, self.sight = opened, opened.sight or Sight()
         self._balls = ()
         self._visited = []
-        self._shown_first = False
+        self._shown_at = 0
         self.document.begin(opened.swing)
         stretch = self._renew_stretch()
         self.cursor.begin(len(stretch), self.sight.frame)
@@ -57,7 +57,8 @@ class OpenSwing(SwingShown):
         self.aim.begin()
         finding = self.selection.finding
         # It may have been written down without anybody: with others of its drop, or for a part of a clip.
-        self._fresh = opened.keeper is not None and finding is None and not opened.swing.marks
+        known = finding is not None and finding.decided is not None
+        self._fresh = opened.keeper is not None and not known and not opened.swing.marks
         if opened.sight is None and finding is not None:
             # Seen for the first time: the picture shows what is wrong.
             self.cursor.begin(len(stretch), self._where_it_shows())
@@ -207,13 +208,13 @@ class OpenSwing(SwingShown):
         self._recompute()
 
     def _show_first(self) -> None:
-        """Take the picture of a clip just looked at to what is wrong, where nobody has gone anywhere yet."""
+        """Take the picture of a clip being looked at to what is wrong, as long as nobody goes anywhere."""
         finding = self.selection.finding
-        if not self.fresh or self._shown_first or finding is None or finding.decided is None:
+        if not self.fresh or self._shown_at != self.cursor.frame:
             return
-        self._shown_first = True
-        if self.cursor.frame == 0:
+        if finding is not None and finding.decided is not None:
             self.cursor.go(self._where_it_shows())
+            self._shown_at = self.cursor.frame if self.gathering.busy else None
 
     def _where_it_shows(self) -> int:
         """The frame where the chosen finding shows; address where it shows at no checkpoint."""

@@ -40,7 +40,10 @@ class SwingShown(QObject):
         self.jobs = jobs
         self._open: Opened | None = None
         self._visited: list[str] = []
-        self._fresh = self._shown_first = False
+        self._fresh = False
+        self._shown_at: int | None = 0
+        """Where the picture of a fresh clip stands as long as nobody has gone anywhere."""
+
         self._stretch: Stretch | None = None
         self._balls: tuple[Ball, ...] = ()
         self.beside: Callable[[], Study | None] = lambda: None
