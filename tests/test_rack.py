@@ -239,10 +239,15 @@ def test_a_dropped_clip_of_several_swings_gets_a_document_for_each(demo, monkeyp
             raise SwingFileError("The disk is full.")
         save_swing(path, swing)
 
-    with monkeypatch.context() as full:
-        full.setattr(intake, "save_swing", save_until_full)
-        with pytest.raises(SwingFileError):
-            intake.parted(document)
+    def no_room(keeper, swing):
+        raise SwingFileError("The disk is full.")
+
+    for name, put in (("save_swing", save_until_full), ("Keeper.save", no_room)):
+        with monkeypatch.context() as full:
+            full.setattr(f"kneel.desk.swing.intake.{name}", put)
+            with pytest.raises(SwingFileError):
+                intake.parted(document)
+        assert documents_of(demo / OTHER) == [document], "all swings of a clip are written down, or none"
     assert documents_of(demo / OTHER) == [document] and load_swing(document).span is None
     save_swing(document, swing.with_mark(Mark("head", 3, 10.0, 20.0)))
     assert intake.parted(document) == documents_of(demo / OTHER) == [document]

@@ -7,7 +7,7 @@ from __future__ import annotations
 
 import contextlib
 import uuid
-from collections.abc import Callable, Iterable, Sequence
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from pathlib import Path
 
 from kneel.documents.finding import clip_of, documents_of, free_document
@@ -99,7 +99,8 @@ def parted(document: Path, stopped: Callable[[], bool] = lambda: False) -> list[
         return [document]
     # Whatever is asked to stop now: a clip that is written down by half would lose swings.
     others = write_others(clip, swing, spans[1:])
-    Keeper(document, stamp).save(swing.given(span=spans[0], guessed=swing.guessed))
+    with _all_or_none(others):
+        Keeper(document, stamp).save(swing.given(span=spans[0], guessed=swing.guessed))
     return [document, *others]
 
 
@@ -108,16 +109,23 @@ def write_others(clip: Path, swing: Swing, spans: Sequence[tuple[int, int]]) -> 
     where one cannot be written. Raises ``SwingFileError``.
     """
     written: list[Path] = []
-    try:
+    with _all_or_none(written):
         for number, span in enumerate(spans, 2):
             path = free_document(clip, number)
             save_swing(path, swing.given(id=uuid.uuid4().hex, span=span, guessed=swing.guessed))
             written.append(path)
+    return tuple(written)
+
+
+@contextlib.contextmanager
+def _all_or_none(written: Sequence[Path]) -> Iterator[None]:
+    """Take away what was written where what belongs to it cannot be."""
+    try:
+        yield
     except KneelError:
         for path in written:
             path.unlink(missing_ok=True)
         raise
-    return tuple(written)
 
 
 def _written(clip: Path, golfer: str) -> Path:

@@ -141,6 +141,8 @@ class Linking(QObject):
             known = isinstance(error, KneelError | OSError)
             reason = str(error) if known else tr("%s cannot be read.") % shown(path.name)
             self.failed.emit(tr("Not linked: %s") % reason)
+            # It may have been parted into its swings for that.
+            self._rack.refresh()
 
         self._asked.start(
             Operation(

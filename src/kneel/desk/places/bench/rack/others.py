@@ -83,9 +83,9 @@ class OtherSwings(QObject):
         self._glance_soon.start()
 
     def _keep_glance(self) -> None:
-        path, store = self._open.path, self._open.store
-        if path is not None and store is not None:
-            glance = glance_of(self._open.analysis, self._open.numbers.reading)
+        path, analysis = self._open.path, self._open.analysis
+        if path is not None and analysis is not None:
+            glance = glance_of(analysis, self._open.numbers.reading)
             self._glances.start(Operation(work=lambda _: save_glance(path, glance)))
 
     def _read(self) -> None:
@@ -115,7 +115,8 @@ class OtherSwings(QObject):
             if told is not None:
                 self._told = told
                 self.told.emit(told)
-                known = {*documents} - {*unread, self._open.path}
-                self.read.emit([one for one in told.glances if one not in known and one != self._open.path])
+                # Those that nobody has opened yet, and what came to be of other swings of their clips.
+                fresh = [one for one in told.glances if one in unread or one not in documents]
+                self.read.emit([one for one in fresh if one != self._open.path])
 
         self._readers.start(Operation(subject=self._folder, work=work, done=done))

@@ -140,7 +140,8 @@ def read_lesson(
                 _, *others = parted(document, stopped)
                 waiting[k + 1 : k + 1] = others
                 read |= {*others}
-                part(tuple(others))
+                if others:
+                    part(tuple(others))
             known = whole_swing(document, stopped) if document in read else kept_swing(document)
         if known is None:
             continue
