@@ -20,6 +20,7 @@ from kneel.desk.shell.status_bar import Notice
 from kneel.desk.shell.window import Window
 from kneel.desk.stage.figure import figures_at
 from kneel.desk.stage.viewport import Hold, Viewport
+from kneel.desk.swing.intake import write_down
 from kneel.desk.widgets.theme import DARK
 from kneel.documents.swing_file import load_swing
 from kneel.model import CHECKPOINTS
@@ -122,6 +123,29 @@ def test_the_distance_stands_on_the_picture(qtbot, window, demo):
     assert pelvis.main and pelvis.past and not hip.main
     assert hip.words == "trail hip past its plumb" and hip.value.startswith("+")
     assert pelvis.value.endswith("cm") and pelvis.value.startswith("−")
+
+
+def test_a_clip_nobody_has_worked_on_is_taken_to_what_is_wrong_as_soon_as_that_is_known(qtbot, window, demo):
+    """Though it was written down with others of its drop; nobody who goes elsewhere is taken back."""
+    open_clip(qtbot, window, demo / CLIP)
+    session = window.on_desk
+    told, finding = session.numbers.settled, session.selection.finding
+    film = (demo / CLIP).read_bytes()
+    for goes in (None, 30):
+        film += b"\0\0\0\x08free"
+        bare = demo / f"dropped {goes}.mp4"
+        bare.write_bytes(film)
+        (document,) = write_down([bare])
+        window.open_path(bare)
+        qtbot.waitUntil(lambda path=document: session.path == path, timeout=PATIENCE_MS)
+        qtbot.waitUntil(lambda: not session.numbers.busy, timeout=PATIENCE_MS)
+        assert session.fresh and session.cursor.frame == 0
+        if goes:
+            session.cursor.go(goes)
+        session.numbers.begin(told)
+        session.numbers.renewed.emit()
+        assert session.selection.fault == finding.key
+        assert session.cursor.frame == (goes or session.numbers.shown(finding.checkpoint))
 
 
 def count_near(image: QImage, colour: str) -> int:

@@ -62,7 +62,6 @@ def test_the_command_line_reads_the_swing_of_a_long_clip(visit, tmp_path, capsys
 
 
 @needs_model
-@pytest.mark.nothing_kept
 def test_the_desk_looks_at_the_swing_of_a_long_clip_and_gives_the_whole_back(
     qtbot, window, visit, tmp_path, monkeypatch
 ):
@@ -87,6 +86,7 @@ def test_the_desk_looks_at_the_swing_of_a_long_clip_and_gives_the_whole_back(
     press(qtbot, window, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
     whole = 24 * 9
     qtbot.waitUntil(lambda: session.frames > whole, timeout=PATIENCE_MS)
+    session.gathering.stop()
     saved(qtbot, session)
     before = session.store
     window.open_path(session.path)

@@ -267,9 +267,11 @@ def changes(path: str, text: str) -> Iterator[Mutant]:
 
 
 def skipping_words(tree: ast.AST) -> Iterator[ast.AST]:
-    """All nodes but annotations, docstrings and the text of errors."""
+    """All nodes but annotations, docstrings, the text of errors, and colours, of which none is right."""
     for node in ast.iter_child_nodes(tree):
         if isinstance(node, ast.Raise):
+            continue
+        if isinstance(node, ast.AnnAssign) and "Colour" in ast.unparse(node.annotation):
             continue
         if isinstance(node, ast.AnnAssign):
             node.annotation = ast.Constant("")
