@@ -126,12 +126,12 @@ def test_the_distance_stands_on_the_picture(qtbot, window, demo):
 
 
 def test_a_clip_nobody_has_worked_on_is_taken_to_what_is_wrong_as_soon_as_that_is_known(qtbot, window, demo):
-    """Though it was written down with others of its drop; nobody who goes elsewhere is taken back."""
+    """Though it was written down with others of its drop; not from where somebody went or means to mark."""
     open_clip(qtbot, window, demo / CLIP)
     session = window.on_desk
     told, finding = session.numbers.settled, session.selection.finding
     film = (demo / CLIP).read_bytes()
-    for goes in (None, 30):
+    for goes in (None, 30, 0):
         film += b"\0\0\0\x08free"
         bare = demo / f"dropped {goes}.mp4"
         bare.write_bytes(film)
@@ -140,12 +140,14 @@ def test_a_clip_nobody_has_worked_on_is_taken_to_what_is_wrong_as_soon_as_that_i
         qtbot.waitUntil(lambda path=document: session.path == path, timeout=PATIENCE_MS)
         qtbot.waitUntil(lambda: not session.numbers.busy, timeout=PATIENCE_MS)
         assert session.fresh and session.cursor.frame == 0
-        if goes:
+        if goes is not None:
             session.cursor.go(goes)
+        if goes == 0:
+            window.bench.stage.arm("lead_hip")
         session.numbers.begin(told)
         session.numbers.renewed.emit()
         assert session.selection.fault == finding.key
-        assert session.cursor.frame == (goes or session.numbers.shown(finding.checkpoint))
+        assert session.cursor.frame == (session.numbers.shown(finding.checkpoint) if goes is None else goes)
 
 
 def count_near(image: QImage, colour: str) -> int:

@@ -43,6 +43,8 @@ class Stage(HandledCanvas):
         self.hands.put_by()
         if tool is None:
             self._frame_once()
+        else:
+            self._open.stay()
         self.setCursor(Qt.CursorShape.CrossCursor if tool else Qt.CursorShape.ArrowCursor)
         self.armed_changed.emit()
         self.update()

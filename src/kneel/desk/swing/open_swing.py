@@ -216,6 +216,10 @@ class OpenSwing(SwingShown):
             self.cursor.go(self._where_it_shows())
             self._shown_at = self.cursor.frame if self.gathering.busy else None
 
+    def stay(self) -> None:
+        """Somebody works on the frame on show: the picture is not taken anywhere."""
+        self._shown_at = None
+
     def _where_it_shows(self) -> int:
         """The frame where the chosen finding shows; address where it shows at no checkpoint."""
         finding = self.selection.finding
