@@ -45,7 +45,16 @@ from kneel.trainer.due import due_after
 from kneel.trainer.filming import make, stocked_of
 from kneel.trainer.records import Answer, Settings, Shot, Sure
 from kneel.trainer.rounds import answer_of, choose
-from kneel.trainer.scores import LEAST_SURE, PRIOR_DAYS, first_answers, like, over_time, scores, size_error
+from kneel.trainer.scores import (
+    LEAST_SURE,
+    PRIOR_DAYS,
+    USUAL_DAYS,
+    first_answers,
+    like,
+    over_time,
+    scores,
+    size_error,
+)
 from kneel.trainer.sheet import as_csv, sheet_of
 from kneel.trainer.shots import shots
 from kneel.trainer.truth import absent, present
@@ -236,6 +245,9 @@ def test_the_error_of_a_bias_holds_how_days_differ():
     assert 0.93 < held / 500 < 0.995
     assert lone > 480
     assert size_error("cm", [np.ones(7)]) is None
+    sizes = rng.normal(1.0, 1.0, 9)
+    spread = sizes.var(ddof=1)
+    assert size_error("cm", [sizes]).error == pytest.approx(np.sqrt(spread * (USUAL_DAYS**2 + 1 / 9)))
 
 
 def test_being_certain_and_wrong_is_told():
@@ -386,6 +398,8 @@ def test_clothes_have_colours_that_can_be_drawn_and_cameras_stand_square_on_the_
         colours = [look.shirt, look.trousers, look.hair, look.skin, *([look.cap] if look.cap else [])]
         assert all(0 <= part <= 255 for colour in colours for part in colour)
     assert abs(np.mean([scene.camera.yaw_deg for scene in scenes])) < 0.4
+    away = [scene.camera.distance_cm for scene in scenes]
+    assert 350 < min(away) < 400 and 480 < max(away) < 530, "no nearer and no farther than people film"
     lags = [
         _scene(np.random.default_rng(5), changed(shot, clothes=clothes)).golfer.look.loose_cm
         for clothes in ("close", "loose", "wide")
