@@ -232,6 +232,17 @@ def test_a_dropped_clip_of_several_swings_gets_a_document_for_each(demo, monkeyp
     assert documents_of(demo / OTHER) == sorted(documents, key=lambda one: load_swing(one).take.start)
     for path in documents[1:]:
         path.unlink()
+
+    def named_meanwhile():
+        intake.name(document, "Ida Moss")
+        return SPANS
+
+    save_swing(document, swing.given(golfer="", guessed=swing.guessed))
+    monkeypatch.setattr(intake, "parts_of", lambda *_, **__: named_meanwhile())
+    assert {load_swing(path).golfer for path in intake.parted(document)} == {"Ida Moss"}
+    for path in documents[1:]:
+        path.unlink()
+    save_swing(document, swing)
     room = iter([True, False])
 
     def save_until_full(path, swing):

@@ -32,9 +32,8 @@ def moment_words(finding: Finding, study: Study, moment: str, hand: Hand) -> str
     # Words that change with its sign have said which way it lies.
     size = length_words(abs(told.value), None, told.unit, signed=False)
     placed = size if words != other else placed_words(measure, told.value, told.unit)
-    return f"{plain(words, hand)}: {plain(placed, hand)}" + (
-        ", as wanted" if as_wanted(told.value, finding, moment) else ""
-    )
+    wanted = ", as wanted" if as_wanted(told.value, finding, moment) else ""
+    return f"{plain(words, hand)}: {plain(placed, hand)}{wanted}"
 
 
 def as_wanted(value: float, finding: Finding, moment: str) -> bool:

@@ -197,7 +197,7 @@ class Opener(QObject):
         # The part with the swing in it is looked at, not the whole: as soon as it is known.
         self._on_desk.gathering.hold()
         self._splitting = Task(
-            lambda task: split(task, beside, opened, swing),
+            lambda task: split(task, beside, opened, lambda: self._on_desk.swing),
             done=self._take_split,
             failed=lambda error: self._take_split(Parted()),
             progressed=lambda done, total: self._context.jobs.tell(self._splitting_job, done, total),

@@ -3,15 +3,15 @@
 from __future__ import annotations
 
 import os
+from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
 
 from kneel.desk.operations import Beside, Task
-from kneel.desk.swing.intake import write_others
+from kneel.desk.swing.intake import is_parted, write_others
 from kneel.desk.swing.opening import Opened
 from kneel.desk.swing.parting import parts_beside
-from kneel.documents.finding import documents_of
-from kneel.documents.swing_file import peek
+from kneel.evidence.swings import untouched
 from kneel.model import Swing
 
 
@@ -25,19 +25,19 @@ class Parted:
     others: tuple[Path, ...] = ()
 
 
-def split(task: Task, beside: Beside, opened: Opened, swing: Swing) -> Parted:
+def split(task: Task, beside: Beside, opened: Opened, swing: Callable[[], Swing]) -> Parted:
     """Look through a long clip for its swings, and write a document for each but the first, which is that of
     the document on the desk.
 
-    Runs in a worker thread. The documents refer to ranges of the one clip. Raises ``KneelError``.
+    ``swing`` gives what stands on the desk now. Runs in a worker thread. The documents refer to ranges of the
+    one clip. Raises ``KneelError``.
     """
     clip = opened.store.info.path
-    parted = any((known := peek(path)) is not None and known.span for path in documents_of(clip))
-    if parted or not os.access(clip.parent, os.W_OK):
+    if is_parted(clip) or not os.access(clip.parent, os.W_OK):
         return Parted()
     found = beside.call(
         parts_beside,
-        swing,
+        swing(),
         opened.store.info,
         opened.content,
         opened.strikes,
@@ -46,6 +46,8 @@ def split(task: Task, beside: Beside, opened: Opened, swing: Swing) -> Parted:
         progress=task.progress,
         stopped=task.stopped,
     )
-    if not found or task.stopped():
+    # Its golfer may have been named meanwhile, or somebody works on it.
+    now = swing()
+    if not found or task.stopped() or not untouched(now):
         return Parted()
-    return Parted(found[0], write_others(clip, swing, found[1:]))
+    return Parted(found[0], write_others(clip, now, found[1:]))

@@ -12,7 +12,7 @@ from pathlib import Path
 
 from kneel.documents.finding import clip_of, documents_of, free_document
 from kneel.documents.keeper import Keeper
-from kneel.documents.swing_file import load_stamped, save_swing
+from kneel.documents.swing_file import load_stamped, peek, save_swing
 from kneel.evidence import Shelf, hear
 from kneel.evidence.swings import parts_of, untouched
 from kneel.footage import Clip, ClipInfo
@@ -81,27 +81,35 @@ def name(document: Path, golfer: str) -> bool:
 
 
 def parted(document: Path, stopped: Callable[[], bool] = lambda: False) -> list[Path]:
-    """The documents of the swings of a clip, this one first. Where it is the only one and nobody has worked
-    on a long clip yet, it speaks of the first swing from now on, and each other swing gets its own.
+    """The documents of the swings of a clip, this one first. Where nobody has worked on a long clip, and no
+    other document speaks of a part of it yet, it speaks of the first swing from now on, and each other swing
+    gets its own.
 
     For workers. Raises ``FootageError``, ``SwingFileError`` or ``BodyModelError``.
     """
     swing, stamp = load_stamped(document)
     clip = clip_of(swing, document)
-    if clip is None or not untouched(swing) or documents_of(clip) != [document]:
+    if clip is None or not untouched(swing) or is_parted(clip):
         return [document]
     with Clip(clip) as film:
         info, start = film.info, film.start_s
     content, shelf = content_of(clip), Shelf(clip)
     strikes = hear(info, start, content, shelf)
     spans = parts_of(swing, info, content, strikes, shelf, stopped=stopped)
-    if not spans or stopped():
+    # Its golfer may have been named meanwhile, or somebody works on it.
+    swing, stamp = load_stamped(document)
+    if not spans or stopped() or not untouched(swing):
         return [document]
     # Whatever is asked to stop now: a clip that is written down by half would lose swings.
     others = write_others(clip, swing, spans[1:])
     with _all_or_none(others):
         Keeper(document, stamp).save(swing.given(span=spans[0], guessed=swing.guessed))
     return [document, *others]
+
+
+def is_parted(clip: Path) -> bool:
+    """Whether one of its documents speaks of a part of a clip already."""
+    return any((known := peek(path)) is not None and known.span for path in documents_of(clip))
 
 
 def write_others(clip: Path, swing: Swing, spans: Sequence[tuple[int, int]]) -> tuple[Path, ...]:

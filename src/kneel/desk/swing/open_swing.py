@@ -222,10 +222,9 @@ class OpenSwing(SwingShown):
 
     def _where_it_shows(self) -> int:
         """The frame where the chosen finding shows; address where it shows at no checkpoint."""
-        finding = self.selection.finding
-        names = (finding.checkpoint if finding is not None else None, "address")
-        frames = (self.numbers.shown(name) for name in names if name is not None)
-        return next((frame for frame in frames if frame is not None), 0)
+        finding, shown = self.selection.finding, self.numbers.shown
+        frame = shown(finding.checkpoint) if finding is not None and finding.checkpoint is not None else None
+        return shown("address") or 0 if frame is None else frame
 
     def _on_previewed(self) -> None:
         """Numbers follow a mark under the hand at once; the rest is computed when the hand rests."""

@@ -23,7 +23,7 @@ from kneel.desk.places.bench.rack.folder_list import FolderList
 from kneel.desk.places.bench.rack.model import Rows
 from kneel.desk.places.bench.rack.others import OtherSwings
 from kneel.desk.places.bench.rack.rows import Card, Heading, Others, Row, SetRow, TakenOff, arranged
-from kneel.desk.places.bench.rack.sets import LessonTold, glance_of
+from kneel.desk.places.bench.rack.sets import glance_of
 from kneel.desk.places.bench.rack.thumbs import Thumbs
 from kneel.desk.places.bench.rack.watching import Watching
 from kneel.desk.places.context import Context
@@ -66,7 +66,8 @@ class Rack(QWidget):
         self.folder: Path | None = None
         self._list = FolderList(context.settings, lambda: self.folder)
         self.others = OtherSwings(self, opened, context, self._wanted, lambda: self.folder)
-        self.others.told.connect(self._on_told)
+        self.others.told.connect(self.told)
+        self.others.told.connect(lambda _: self.refresh())
         self.others.came.connect(self._on_read)
         self.others.read.connect(self.read)
         self._opened_names: set[str] = set()
@@ -250,10 +251,6 @@ class Rack(QWidget):
     def _on_read(self, others: Iterable[Path]) -> None:
         """Another swing was read; others of its clip got documents, and came with the same drop."""
         self._together |= {*others}
-        self.refresh()
-
-    def _on_told(self, told: LessonTold) -> None:
-        self.told.emit(told)
         self.refresh()
 
     # Hands
