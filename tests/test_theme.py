@@ -2,9 +2,31 @@
 
 from __future__ import annotations
 
-import pytest
+import gc
 
-from kneel.desk.widgets.theme import DARK, LIGHT
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+from PyQt6.QtCore import QRect, Qt
+from PyQt6.QtWidgets import (
+    QApplication,
+    QDoubleSpinBox,
+    QLabel,
+    QLineEdit,
+    QListWidget,
+    QPlainTextEdit,
+    QPushButton,
+    QSlider,
+    QStyle,
+    QStyleOption,
+    QStyleOptionSlider,
+    QVBoxLayout,
+    QWidget,
+)
+
+from kneel.desk.shell.app import make_application
+from kneel.desk.widgets.theme import DARK, LIGHT, restyle
+from kneel.desk.widgets.theme.paint import SHORTEST, scroll_bar_part, slider_part
 
 
 def luminance(colour: str) -> float:
@@ -82,3 +104,101 @@ def test_what_must_not_be_taken_for_each_other_stays_apart(colours, kind):
     pairs = [(a, b) for k, a in enumerate(verdicts) for b in verdicts[k + 1 :]]
     for a, b in pairs:
         assert apart(getattr(colours, a), getattr(colours, b), kind) > 9, (a, b)
+
+
+def inks(widget: QWidget) -> set[str]:
+    """The colours a widget is painted in."""
+    picture = widget.grab().toImage()
+    return {picture.pixelColor(x, y).name() for x in range(picture.width()) for y in range(picture.height())}
+
+
+def test_what_is_on_show_takes_the_other_colours_at_once(qtbot):
+    """A label by its role, a button by what it is and whether it can be pressed, without being made anew."""
+    _, _, look = make_application()
+    look.choose(dark=True)
+    whole = QWidget()
+    qtbot.addWidget(whole)
+    column = QVBoxLayout(whole)
+    labels = {role: QLabel("██") for role in ("secondary", "faint", "watch")}
+    for role, label in labels.items():
+        label.setProperty("role", role)
+        column.addWidget(label)
+    first, idle = QPushButton("██"), QPushButton("██")
+    first.setProperty("primary", True)
+    idle.setEnabled(False)
+    column.addWidget(first)
+    column.addWidget(idle)
+    whole.grab()
+    for dark in (True, False, True):
+        look.choose(dark=dark)
+        QApplication.processEvents()
+        colours = DARK if dark else LIGHT
+        for role, label in labels.items():
+            assert getattr(colours, role) in inks(label), (dark, role)
+        assert {colours.chosen, colours.chosen_edge, colours.text} <= inks(first)
+        assert {colours.raised, colours.edge, colours.faint} <= inks(idle)
+        assert colours.text not in inks(idle)
+    restyle(labels["watch"], "secondary")
+    assert DARK.secondary in inks(labels["watch"]) and DARK.watch not in inks(labels["watch"])
+
+
+def test_no_option_is_held_after_it_was_painted_with(qtbot):
+    """What is held would be taken for the next that the toolkit lays at the same place."""
+    make_application()
+    whole = QWidget()
+    qtbot.addWidget(whole)
+    column, rows, demo, plain = QVBoxLayout(whole), QListWidget(), QLabel("Demo"), QDoubleSpinBox()
+    rows.addItems([str(k) for k in range(40)])
+    rows.setFixedHeight(60)
+    demo.setProperty("role", "demo")
+    plain.setButtonSymbols(QDoubleSpinBox.ButtonSymbols.NoButtons)
+    typed = (QLineEdit("a"), QPlainTextEdit("b"), plain)
+    slider = QSlider(Qt.Orientation.Horizontal)
+    for part in (rows, demo, slider, *typed, *(QPushButton(str(k)) for k in range(3))):
+        column.addWidget(part)
+    whole.grab()
+    gc.collect()
+    gc.disable()
+    try:
+        whole.grab()
+        assert not [held for held in gc.get_objects() if isinstance(held, QStyleOption)]
+    finally:
+        gc.enable()
+
+
+@given(
+    length=st.integers(60, 900),
+    most=st.integers(0, 5000),
+    page=st.integers(1, 900),
+    share=st.floats(0, 1),
+)
+def test_a_scroll_bars_pieces_fill_it(length, most, page, share):
+    """Page, handle, page, end to end; the handle shows how much of the whole is seen, and where."""
+    option = QStyleOptionSlider()
+    option.maximum, option.pageStep, option.sliderPosition = most, page, round(share * most)
+    option.orientation = option.orientation.Vertical
+    box, part = QRect(3, 5, 8, length), QStyle.SubControl
+    before, handle, after = (
+        scroll_bar_part(box, option, piece)
+        for piece in (part.SC_ScrollBarSubPage, part.SC_ScrollBarSlider, part.SC_ScrollBarAddPage)
+    )
+    assert before.top() == box.top() and after.bottom() == box.bottom()
+    assert handle.top() == before.top() + before.height() and after.top() == handle.top() + handle.height()
+    assert handle.height() >= SHORTEST
+    seen = page / (page + most)
+    assert handle.height() == pytest.approx(max(seen * length, SHORTEST), abs=1)
+    if most:
+        assert before.height() == pytest.approx(
+            option.sliderPosition / most * (length - handle.height()), abs=1
+        )
+
+
+@given(wide=st.integers(40, 900), most=st.integers(1, 500), share=st.floats(0, 1))
+def test_a_sliders_handle_stays_in_its_groove(wide, most, share):
+    option = QStyleOptionSlider()
+    option.maximum, option.sliderPosition = most, round(share * most)
+    box, part = QRect(2, 0, wide, 16), QStyle.SubControl
+    handle, groove = (slider_part(box, option, p) for p in (part.SC_SliderHandle, part.SC_SliderGroove))
+    assert box.contains(handle) and groove.left() <= handle.left() and handle.right() <= groove.right()
+    travelled = handle.left() - groove.left()
+    assert travelled == pytest.approx(option.sliderPosition / most * (wide - handle.width()), abs=1)

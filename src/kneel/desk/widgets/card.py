@@ -24,24 +24,14 @@ class CardBackground(QWidget):
         painter.drawRoundedRect(self.rect(), 6, 6)
 
 
-def groundless() -> QWidget:
-    """What is to be scrolled: without a ground of its own. Its style is set before it holds anything."""
-    inner = QWidget()
-    inner.setObjectName("inner")
-    inner.setStyleSheet("#inner { background: transparent; }")
-    return inner
-
-
 def scrolled(inner: QWidget) -> QScrollArea:
     """A part that scrolls up and down, on whatever ground it lies."""
     area = QScrollArea()
     area.setWidgetResizable(True)
     area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+    area.setFrameShape(QScrollArea.Shape.NoFrame)
     area.setWidget(inner)
     area.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-    view = area.viewport()
-    assert view is not None
-    # Named, so that what lies in it keeps grounds of its own.
-    view.setObjectName("through")
-    view.setStyleSheet("#through { background: transparent; }")
+    for ground in (area.viewport(), inner):
+        ground.setAutoFillBackground(False)
     return area

@@ -23,7 +23,7 @@ from kneel.desk.widgets.language import tr
 from kneel.desk.widgets.panels import Panel
 from kneel.desk.widgets.text import RIGHT, wide, write
 from kneel.desk.widgets.theme import Look, font
-from kneel.desk.widgets.theme.glyphs import draw_tick
+from kneel.desk.widgets.theme.paint import tick
 
 ROW = 30
 MOST_ROWS = 12
@@ -109,7 +109,7 @@ class _Painter(QStyledItemDelegate):
             painter.setBrush(look.colour("chosen"))
             painter.drawRoundedRect(box.adjusted(1, 1, -1, -1), 5, 5)
         if one.checked:
-            draw_tick(painter, look, box.topLeft())
+            tick(painter, box.topLeft(), look.colour("clear"))
         keys_type, title_type, detail_type = font(11.5, 600), font(13), font(11.5)
         keys_wide = wide(one.keys, keys_type)
         inner = box.adjusted(26, 0, -10 - (keys_wide + 12 if one.keys else 0), 0)

@@ -14,12 +14,12 @@ from PyQt6.QtWidgets import (
     QLabel,
     QPlainTextEdit,
     QPushButton,
-    QScrollArea,
     QSizePolicy,
     QVBoxLayout,
     QWidget,
 )
 
+from kneel.desk.widgets.card import scrolled
 from kneel.desk.widgets.language import tr
 from kneel.desk.widgets.text import Label
 from kneel.desk.widgets.theme import Look
@@ -166,12 +166,7 @@ class Sheet(Panel):
         self.words.setVisible(bool(words))
         self.column.addWidget(self.words)
         if content is not None:
-            area = QScrollArea()
-            area.setWidgetResizable(True)
-            area.setWidget(content)
-            content.setObjectName("content")
-            content.setStyleSheet("#content { background: transparent; }")
-            area.viewport().setStyleSheet("background: transparent;")
+            area = scrolled(content)
             area.setMinimumHeight(min(content.sizeHint().height(), max(parent.window().height() - 220, 120)))
             area.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
             self.column.addWidget(area, 1)

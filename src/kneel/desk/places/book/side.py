@@ -10,7 +10,7 @@ from PyQt6.QtGui import QPainter, QPaintEvent
 from PyQt6.QtWidgets import QLabel, QPushButton, QVBoxLayout, QWidget
 
 from kneel.desk.places.book.lesson import Said
-from kneel.desk.widgets.card import CardBackground, groundless, scrolled
+from kneel.desk.widgets.card import CardBackground, scrolled
 from kneel.desk.widgets.language import tr
 from kneel.desk.widgets.text import Label
 from kneel.desk.widgets.theme import Look
@@ -99,7 +99,7 @@ class SaidSoFar(CardBackground):
         super().__init__(look)
         title = Label(tr("What was said"))
         title.setProperty("role", "title")
-        self._inner = groundless()
+        self._inner = QWidget()
         self._rows = QVBoxLayout(self._inner)
         self._rows.setContentsMargins(0, 0, 0, 0)
         self._rows.setSpacing(8)

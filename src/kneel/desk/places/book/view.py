@@ -27,9 +27,10 @@ from kneel.desk.records import Which
 from kneel.desk.records.practice import Practice
 from kneel.desk.records.undo import RecordsUndo
 from kneel.desk.swing import OpenSwing
-from kneel.desk.widgets.card import groundless, scrolled
+from kneel.desk.widgets.card import scrolled
 from kneel.desk.widgets.language import tr
 from kneel.desk.widgets.text import Label
+from kneel.desk.widgets.theme import font
 from kneel.disk import shown
 from kneel.model import Lesson, Student
 from kneel.speech.words import capital, checkpoint_words
@@ -88,7 +89,7 @@ class BookPlace(BookParts):
         self._connect()
 
     def _build(self) -> None:
-        self.name.setStyleSheet("font-size: 20px; font-weight: 600;")
+        self.name.setFont(font(20, 600))
         for label in (self.complaint, self._under):
             label.setTextFormat(Qt.TextFormat.PlainText)
             label.setWordWrap(True)
@@ -96,7 +97,7 @@ class BookPlace(BookParts):
         head = QHBoxLayout()
         head.addWidget(self.name)
         head.addStretch(1)
-        inner = groundless()
+        inner = QWidget()
         middle = scrolled(inner)
         column = QVBoxLayout(inner)
         column.setContentsMargins(0, 0, 4, 0)

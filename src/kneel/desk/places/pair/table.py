@@ -11,7 +11,7 @@ from PyQt6.QtWidgets import QAbstractButton, QSizePolicy, QVBoxLayout, QWidget
 from kneel.compare.difference import Difference
 from kneel.compare.family import Compared
 from kneel.desk.swing.titles import checkpoint_title
-from kneel.desk.widgets.card import CardBackground, groundless, scrolled
+from kneel.desk.widgets.card import CardBackground, scrolled
 from kneel.desk.widgets.language import tr
 from kneel.desk.widgets.text import RIGHT, Label, high, tip, wide, write, write_block
 from kneel.desk.widgets.theme import Look, font
@@ -137,7 +137,7 @@ class Differences(CardBackground):
         self.verdicts.setProperty("role", "secondary")
         self.rows: list[Row] = []
         self._chosen = "", ""
-        self._inner = groundless()
+        self._inner = QWidget()
         self._column = QVBoxLayout(self._inner)
         self._column.setContentsMargins(0, 0, 0, 0)
         self._column.setSpacing(3)

@@ -35,6 +35,7 @@ class How(QWidget):
         self.film.setProperty("small", True)
         self._bar = QFrame()
         self._bar.setFixedWidth(3)
+        self._bar.setProperty("role", "watch")
         self._cautions = QWidget()
         row = QHBoxLayout(self._cautions)
         row.setContentsMargins(0, 2, 0, 0)
@@ -50,11 +51,6 @@ class How(QWidget):
             self._parts,
         ):
             self._column.addWidget(part)
-        look.changed.connect(self._dress)
-        self._dress()
-
-    def _dress(self) -> None:
-        self._bar.setStyleSheet(f"background: {self._look.colours.watch}; border-radius: 1px;")
 
     @staticmethod
     def _label(role: str = "") -> Label:

@@ -22,7 +22,7 @@ from kneel.desk.places.plan.tokens import PlanTokens
 from kneel.desk.records.practice import Practice
 from kneel.desk.records.sides import AnswerTold
 from kneel.desk.swing import OpenSwing
-from kneel.desk.widgets.card import CardBackground, groundless, scrolled
+from kneel.desk.widgets.card import CardBackground, scrolled
 from kneel.desk.widgets.language import tr
 from kneel.desk.widgets.text import worded
 from kneel.judge.roots import ADDED
@@ -82,7 +82,7 @@ class PlanPlace(PlanParts):
         left = self._left = CardBackground(self._look)
         left.setFixedWidth(LEFT_WIDE)
         self._left = left
-        inner = groundless()
+        inner = QWidget()
         column = QVBoxLayout(inner)
         column.setContentsMargins(12, 12, 12, 12)
         column.setSpacing(8)
@@ -93,7 +93,7 @@ class PlanPlace(PlanParts):
         frame = QVBoxLayout(left)
         frame.setContentsMargins(0, 4, 0, 4)
         frame.addWidget(scrolled(inner))
-        weeks = groundless()
+        weeks = QWidget()
         right = QVBoxLayout(weeks)
         right.setContentsMargins(0, 0, 4, 0)
         right.setSpacing(10)

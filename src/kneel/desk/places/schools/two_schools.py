@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from PyQt6.QtCore import pyqtSignal
-from PyQt6.QtWidgets import QVBoxLayout
+from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
 from kneel.book import Book
 from kneel.book.repository.swings import judged_by
@@ -14,7 +14,7 @@ from kneel.desk.operations import Lane, Operation, Task
 from kneel.desk.records.practice import Practice
 from kneel.desk.swing import OpenSwing
 from kneel.desk.swing.figures import Figures
-from kneel.desk.widgets.card import CardBackground, groundless, scrolled
+from kneel.desk.widgets.card import CardBackground, scrolled
 from kneel.desk.widgets.language import several, tr
 from kneel.desk.widgets.text import Label, worded
 from kneel.desk.widgets.theme import Look
@@ -35,7 +35,7 @@ class ShortCard(CardBackground):
     def __init__(self, look: Look, *labels: Label) -> None:
         super().__init__(look)
         self.setFixedHeight(LOW)
-        inner = groundless()
+        inner = QWidget()
         column = QVBoxLayout(inner)
         column.setContentsMargins(14, 10, 14, 10)
         for label in labels:

@@ -6,7 +6,7 @@ from collections import Counter
 from pathlib import Path
 
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtWidgets import QHBoxLayout, QListWidget, QListWidgetItem, QPushButton, QVBoxLayout
+from PyQt6.QtWidgets import QHBoxLayout, QListWidget, QListWidgetItem, QPushButton, QVBoxLayout, QWidget
 
 from kneel.desk.places.context import Context
 from kneel.desk.places.place import Handlers, Place
@@ -26,7 +26,7 @@ from kneel.desk.records.practice import Practice
 from kneel.desk.records.undo import Labels
 from kneel.desk.swing import OpenSwing
 from kneel.desk.swing.titles import CLUB_TITLES, KIND_TITLES
-from kneel.desk.widgets.card import CardBackground, groundless, scrolled
+from kneel.desk.widgets.card import CardBackground, scrolled
 from kneel.desk.widgets.language import several, tr
 from kneel.desk.widgets.text import tip, worded
 from kneel.desk.widgets.token import Token, TokenRow
@@ -80,7 +80,7 @@ class SchoolsPlace(Place):
         look = self.context.look
         left = CardBackground(look)
         left.setFixedWidth(WIDE)
-        inner = groundless()
+        inner = QWidget()
         column = QVBoxLayout(inner)
         column.setContentsMargins(12, 12, 12, 12)
         heading = worded("title")

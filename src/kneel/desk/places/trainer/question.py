@@ -14,7 +14,7 @@ from PyQt6.QtWidgets import (
 )
 
 from kneel.desk.places.trainer.running import Phase, RunningRound
-from kneel.desk.widgets.card import CardBackground, groundless, scrolled
+from kneel.desk.widgets.card import CardBackground, scrolled
 from kneel.desk.widgets.language import tr
 from kneel.desk.widgets.text import LEFT, RIGHT, tip, wide, worded, write
 from kneel.desk.widgets.theme import Look, font
@@ -119,7 +119,7 @@ class QuestionPanel(CardBackground):
         self.refresh()
 
     def _build(self) -> None:
-        inner = groundless()
+        inner = QWidget()
         column = QVBoxLayout(inner)
         column.setContentsMargins(14, 10, 14, 4)
         column.setSpacing(8)

@@ -115,10 +115,3 @@ def pennant(foot: QPointF, *, size: float = 9.0) -> QPainterPath:
 def hatch(look: Look) -> QBrush:
     """Slanted strokes in the colour of a fault."""
     return QBrush(look.colour("fault", 0.95), Qt.BrushStyle.BDiagPattern)
-
-
-def draw_tick(painter: QPainter, look: Look, corner: QPointF) -> None:
-    """What is chosen already, at the left of a row."""
-    painter.setPen(QPen(look.colour("clear"), 2.0))
-    line = [QPointF(9, 15), QPointF(13, 19), QPointF(19, 10)]
-    painter.drawPolyline(QPolygonF([corner + p for p in line]))

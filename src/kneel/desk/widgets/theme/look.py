@@ -1,19 +1,14 @@
-"""The look in use: palette, shipped type, and the style sheet made of them."""
+"""The look in use: palette, shipped type, and the style that paints with them."""
 
 from __future__ import annotations
 
-from functools import cache
-from importlib.resources import files
-
 from PyQt6.QtCore import QObject, pyqtSignal
-from PyQt6.QtGui import QColor, QFont, QFontDatabase, QPalette
-from PyQt6.QtWidgets import QApplication, QWidget
+from PyQt6.QtGui import QColor, QPalette
+from PyQt6.QtWidgets import QApplication, QLabel, QPushButton, QToolTip
 
 from kneel.desk.widgets.theme.colours import DARK, LIGHT, Colours
-
-FAMILY = "Inter"
-DRESSED = "dressed_in"
-WEIGHTS = {400: QFont.Weight.Normal, 500: QFont.Weight.Medium, 600: QFont.Weight.DemiBold}
+from kneel.desk.widgets.theme.style import SECONDARY, WATCH, Style, dress
+from kneel.desk.widgets.theme.type import PLAIN_PX, font, load
 
 
 class Look(QObject):
@@ -39,34 +34,25 @@ class Look(QObject):
         return colour
 
 
-@cache
-def font(size: float = 12.5, weight: int = 400) -> QFont:
-    """The shipped type at ``size`` px with tabular figures; one object for each, not to be changed."""
-    made = QFont(FAMILY)
-    made.setPixelSize(round(size))
-    made.setWeight(WEIGHTS[weight])
-    made.setFeature(QFont.Tag("tnum"), 1)
-    return made
-
-
 def install(application: QApplication, look: Look) -> None:
     """Load the shipped type and dress the application; once dressed, only what is new is put on."""
-    if application.property(DRESSED) is not None:
-        _dress(application, look.colours)
-        return
-    for file in sorted(files("kneel.fonts").iterdir(), key=lambda f: f.name):
-        if file.name.endswith(".otf"):
-            QFontDatabase.addApplicationFontFromData(file.read_bytes())
-    application.setStyle("Fusion")
-    application.setFont(font())
+    if not isinstance(application.style(), Style):
+        load()
+        application.setFont(font(PLAIN_PX))
+        QToolTip.setFont(font(PLAIN_PX))
+        application.setStyle(Style(look.colours))
+        _put_on(application, look.colours)
     _dress(application, look.colours)
 
 
 def _dress(application: QApplication, c: Colours) -> None:
-    # A style sheet is read by every widget there is.
-    if application.property(DRESSED) == c:
-        return
-    application.setProperty(DRESSED, c)
+    style = application.style()
+    if isinstance(style, Style) and style.colours != c:
+        style.colours = c
+        _put_on(application, c)
+
+
+def _put_on(application: QApplication, c: Colours) -> None:
     palette = QPalette()
     roles = QPalette.ColorRole
     for role, value in (
@@ -82,80 +68,24 @@ def _dress(application: QApplication, c: Colours) -> None:
         (roles.HighlightedText, c.text),
         (roles.ToolTipBase, c.raised),
         (roles.ToolTipText, c.text),
+        (roles.Link, c.chosen_edge),
+        (SECONDARY, c.secondary),
+        (WATCH, c.watch),
     ):
         palette.setColor(role, QColor(value))
     for role in (roles.Text, roles.WindowText, roles.ButtonText):
         palette.setColor(QPalette.ColorGroup.Disabled, role, QColor(c.faint))
     application.setPalette(palette)
-    application.setStyleSheet(_SHEET.format(**c.__dict__))
+    # Words that are chosen while they are typed stand out, on a field as on anything else.
+    palette.setColor(roles.Highlight, QColor(c.secondary))
+    palette.setColor(roles.HighlightedText, QColor(c.ground))
+    for typed in ("QLineEdit", "QPlainTextEdit"):
+        application.setPalette(palette, typed)
+    QToolTip.setPalette(palette)
 
 
-def restyle(widget: QWidget, role: str) -> None:
-    """Give a widget another role of the style sheet; to polish costs as much as to paint, so only where it
-    is new.
-    """
+def restyle(widget: QLabel | QPushButton, role: str) -> None:
+    """Give a widget another role."""
     if widget.property("role") != role:
         widget.setProperty("role", role)
-        style = widget.style()
-        if style is not None:
-            style.unpolish(widget)
-            style.polish(widget)
-
-
-_SHEET = """
-QWidget {{ color: {text}; font-family: "Inter"; font-size: 12.5px; }}
-QLabel[role="title"] {{ font-size: 16px; font-weight: 600; }}
-QLabel[role="strong"] {{ font-size: 13px; font-weight: 600; }}
-QLabel[role="caption"], QLabel[role="small"] {{ color: {secondary}; font-size: 11.5px; }}
-QLabel[role="secondary"] {{ color: {secondary}; }}
-QLabel[role="faint"] {{ color: {faint}; font-size: 11.5px; }}
-QLabel[role="demo"] {{ color: {watch}; border: 1px solid {watch}; border-radius: 4px; padding: 1px 6px;
-    font-size: 11.5px; }}
-QLabel[role="watch"] {{ color: {watch}; }}
-QMainWindow, QDialog {{ background: {ground}; }}
-QMenuBar {{ background: transparent; padding: 0; }}
-QMenuBar::item {{ background: transparent; padding: 6px 10px; border-radius: 6px; }}
-QMenuBar::item:selected {{ background: {raised}; }}
-QMenu {{ background: {panel}; border: 1px solid {edge}; border-radius: 6px; padding: 4px; }}
-QMenu::item {{ padding: 6px 28px 6px 24px; border-radius: 4px; }}
-QMenu::item:selected {{ background: {chosen}; }}
-QMenu::item:disabled {{ color: {faint}; }}
-QMenu::separator {{ height: 1px; background: {edge}; margin: 4px 8px; }}
-QMenu::indicator {{ width: 12px; height: 12px; left: 6px; }}
-QToolTip {{ background: {raised}; color: {text}; border: 1px solid {edge}; padding: 4px; }}
-QScrollArea {{ background: transparent; border: 0; }}
-QScrollBar:vertical {{ background: transparent; width: 8px; }}
-QScrollBar::handle:vertical {{ background: {edge}; border-radius: 4px; min-height: 24px; }}
-QScrollBar::add-line, QScrollBar::sub-line {{ height: 0; }}
-QSlider::groove:horizontal {{ background: {edge}; height: 4px; border-radius: 2px; }}
-QSlider::sub-page:horizontal {{ background: {clear}; height: 4px; border-radius: 2px; }}
-QSlider::handle:horizontal {{ background: {text}; width: 12px; margin: -5px 0; border-radius: 6px; }}
-QSlider::handle:horizontal:focus {{ background: {chosen_edge}; border: 2px solid {text}; width: 10px; }}
-QFrame[role="transport"] {{ background: {panel}; border: 1px solid {edge}; border-radius: 6px; }}
-QFrame[role="asking"] {{ background: {panel}; border: 1px solid {watch}; border-radius: 6px; }}
-QLineEdit, QSpinBox, QDoubleSpinBox {{
-    background: {raised}; border: 1px solid {edge}; border-radius: 6px; padding: 5px 8px;
-    selection-background-color: {chosen};
-}}
-QLineEdit:focus, QDoubleSpinBox:focus {{ border-color: {chosen_edge}; }}
-QPushButton {{
-    background: {raised}; border: 1px solid {edge}; border-radius: 6px; padding: 6px 12px;
-}}
-QPushButton:hover {{ border-color: {chosen_edge}; }}
-QPushButton:focus {{ border-color: {chosen_edge}; }}
-QPushButton:disabled {{ color: {faint}; }}
-QPushButton[primary="true"] {{ background: {chosen}; border-color: {chosen_edge}; font-weight: 600; }}
-QPushButton[small="true"] {{ padding: 2px 10px; font-size: 11.5px; }}
-QPushButton[role="flat"] {{
-    background: transparent; border: 1px solid transparent; padding: 2px 0; text-align: left;
-}}
-QPushButton[role="flat"]:focus {{ border-color: {chosen_edge}; }}
-QPushButton[role="tab"] {{ background: transparent; border: 0; border-bottom: 2px solid transparent;
-    border-radius: 0; padding: 4px 6px; color: {secondary}; }}
-QPushButton[role="tab"]:checked {{ color: {text}; font-weight: 600; border-bottom-color: {chosen_edge}; }}
-QPushButton[role="tab"]:focus {{ border-bottom-color: {text}; }}
-QListView, QPlainTextEdit {{ background: transparent; border: 0; outline: 0; }}
-QPlainTextEdit {{ background: {raised}; border-radius: 6px; padding: 6px; }}
-QSplitter::handle {{ background: transparent; }}
-QSplitter::handle:hover {{ background: {edge}; }}
-"""
+        dress(widget)

@@ -42,6 +42,7 @@ class Explain(QWidget):
         self.care = worded("small")
         self._bar = QFrame()
         self._bar.setFixedWidth(3)
+        self._bar.setProperty("role", "watch")
         self.say = {key: QPushButton(tr(words)) for key, words in SAYINGS}
         self.mark = QPushButton()
         self.mark.setProperty("small", True)
@@ -93,7 +94,6 @@ class Explain(QWidget):
         )
         self.care.setText(finding.fault.care if finding and at_work else "")
         self._care_row.setVisible(bool(self.care.text()))
-        self._bar.setStyleSheet(f"background: {self._look.colours.watch};")
         self._offer(finding)
         self._tell_unsure(finding)
         for label in (self.sentence, self.missing, self.reasons, self.place, self.why):

@@ -15,7 +15,7 @@ from kneel.desk.places.bench.reading.rest import Rest
 from kneel.desk.places.bench.reading.walk import Walk
 from kneel.desk.records.practice import Practice
 from kneel.desk.swing import OpenSwing
-from kneel.desk.widgets.card import CardBackground, groundless, scrolled
+from kneel.desk.widgets.card import CardBackground, scrolled
 from kneel.desk.widgets.chooser import Choice, Chooser
 from kneel.desk.widgets.entry import Entry
 from kneel.desk.widgets.language import tr
@@ -87,7 +87,7 @@ class ReadingPane(CardBackground):
             words.addWidget(part)
         chain.addStretch(1)
         words.addStretch(1)
-        inner = groundless()
+        inner = QWidget()
         self._columns = QBoxLayout(QBoxLayout.Direction.TopToBottom, inner)
         self._columns.setContentsMargins(12, 6, 12, 12)
         self._columns.setSpacing(7)
