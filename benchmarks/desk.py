@@ -25,6 +25,28 @@ def rows() -> Iterator[Row]:
         if installed():
             yield from _dropped(first)
         yield _opened_again(first)
+        yield from _window(first)
+
+
+def _window(path: Path) -> Iterator[Row]:
+    """The window made, and its look changed from dark to light and back, each to what is painted."""
+    application, window = shown_window(path.parent)
+    reference = "a plain repaint of the window"
+    plain = median_ms(window.grab)
+
+    def made() -> None:
+        _, another = shown_window(path.parent)
+        another.close()
+        another.deleteLater()
+
+    def changed() -> None:
+        window.preferences.switch_look()
+        application.processEvents()
+        window.grab()
+
+    yield Row("the window, made and painted", median_ms(made, repeats=TIMES), reference, plain)
+    yield Row("dark to light, to the painted window", median_ms(changed), reference, plain, "< 50 ms")
+    window.close()
 
 
 def _opened_again(path: Path) -> Row:

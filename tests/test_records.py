@@ -5,6 +5,7 @@ from __future__ import annotations
 import sqlite3
 import subprocess
 import sys
+import threading
 import time
 from contextlib import closing, contextmanager
 
@@ -17,6 +18,7 @@ from kneel.book.db.opening import lies_at
 from kneel.book.repository import lessons, students
 from kneel.book.sync import conflicts, unsaved
 from kneel.book.sync.saving import save_student
+from kneel.desk.operations import Jobs
 from kneel.desk.places.book.lesson import Said
 from kneel.desk.records import Books, Held, Records, Which
 from kneel.desk.shell.app import make_application
@@ -266,6 +268,29 @@ def test_what_breaks_inside_loses_no_word(qtbot, book, desks, monkeypatch):
     monkeypatch.setattr("kneel.desk.records.saver.save_student", save_student)
     settled(qtbot, desk)
     assert stands(book)[0].notes == "Still here"
+
+
+def test_a_question_that_takes_its_time_is_told_and_can_be_given_up(qtbot, book):
+    jobs, going_on, told = Jobs(), threading.Event(), []
+    desk = Records(Books(), jobs)
+
+    def ask(answer):
+        def work(_):
+            going_on.wait(PATIENCE_MS / 1000)
+            return answer
+
+        desk.read(Which.OWN, work, subject=lambda: None, done=told.append)
+
+    ask("never wanted")
+    qtbot.waitUntil(lambda: [job.sentence for job in jobs.running] == ["asking the Book …"])
+    jobs.stop()
+    assert not jobs.running and not desk.busy
+    ask("wanted")
+    going_on.set()
+    settled(qtbot, desk)
+    assert told == ["wanted"] and not jobs.running
+    desk.close()
+    desk.books.close()
 
 
 def test_what_is_said_of_nobody_yet_goes_to_nobody_else(qtbot, window, book, demo):

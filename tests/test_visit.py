@@ -73,7 +73,7 @@ def test_the_desk_looks_at_the_swing_of_a_long_clip_and_gives_the_whole_back(
     qtbot.waitUntil(lambda: session.swing.span is not None, timeout=PATIENCE_MS)
     first, last = session.swing.span
     assert first / 24 < at["address"] < at["finish"] < last / 24 and session.frames == last - first + 1
-    qtbot.waitUntil(lambda: "one swing" in window.status_bar.text(), timeout=PATIENCE_MS)
+    qtbot.waitUntil(lambda: "Swing ▸ The whole clip again" in window.status_bar.text(), timeout=PATIENCE_MS)
     qtbot.waitUntil(lambda: "top" in session.analysis.checkpoints, timeout=PATIENCE_MS)
     top = session.analysis.checkpoints["top"].time_s
     assert top == pytest.approx(at["top"], abs=0.06)

@@ -21,4 +21,7 @@ class Context:
     settings: QSettings
     jobs: Jobs = field(default_factory=Jobs)
     beside: Beside = field(default_factory=Beside)
-    records: Records = field(default_factory=lambda: Records(Books()))
+    records: Records = field(init=False)
+
+    def __post_init__(self) -> None:
+        object.__setattr__(self, "records", Records(Books(), self.jobs))

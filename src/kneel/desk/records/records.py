@@ -16,7 +16,7 @@ from PyQt6.QtCore import QObject, pyqtSignal
 
 from kneel.book import Book
 from kneel.book.sync.merging import merged, with_id
-from kneel.desk.operations import Lane, Operation, Task
+from kneel.desk.operations import Jobs, Lane, Operation, Task
 from kneel.desk.operations.threads import send
 from kneel.desk.records.books import Books, Which
 from kneel.desk.records.held import Held
@@ -46,11 +46,12 @@ class Records(QObject):
     said = pyqtSignal(str)
     mended = pyqtSignal(str)
 
-    def __init__(self, books: Books, parent: QObject | None = None) -> None:
-        super().__init__(parent)
+    def __init__(self, books: Books, jobs: Jobs | None = None) -> None:
+        super().__init__()
         self.books = books
         books.told = lambda words: send(lambda: self.said.emit(words))
-        self._readers, self._registry = Lane(self, most=2), Registry()
+        self._readers = Lane(self, jobs, tr("asking the Book"), most=2)
+        self._registry = Registry()
         self._saver = saver = Saver(books, self._registry, self)
         self._steps: dict[Which, Steps] = defaultdict(Steps)
         self.deleted: dict[Which, set[str]] = defaultdict(set)

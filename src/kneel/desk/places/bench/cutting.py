@@ -90,7 +90,8 @@ class Cutting(QObject):
             self._open.gathering.release()
             return
         begins, ends = self._open.times_s[list(span)].tolist()
-        words = tr("This clip shows one swing, from %.1f to %.1f s; undo takes the whole.") % (begins, ends)
+        words = tr("The swing lies between %.1f and %.1f s; Swing ▸ The whole clip again shows all of it.")
+        words %= (begins, ends)
         if others:
             words = tr("This clip shows %d swings; all are on the rack.") % (others + 1)
         self._take(tr("Take the swing's part of the clip"), span, words=words)
