@@ -44,7 +44,7 @@ def _window(path: Path) -> Iterator[Row]:
         application.processEvents()
         window.grab()
 
-    yield Row("the window, made and painted", median_ms(made, repeats=TIMES), reference, plain)
+    yield Row("the window, made and painted", median_ms(made, TIMES), reference, plain, "")
     yield Row("dark to light, to the painted window", median_ms(changed), reference, plain, "< 50 ms")
     window.close()
 

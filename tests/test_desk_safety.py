@@ -296,10 +296,11 @@ def test_names_of_all_kinds_lie_in_a_folder(qtbot, window, demo):
 def test_closing_waits_for_nobody(qtbot, window, demo, monkeypatch):
     """An opening that never answers keeps neither another opening nor the closing waiting."""
     open_clip(qtbot, window, demo / CLIP)
-    hung, real = threading.Event(), opening.open_swing
+    hung, begun, real = threading.Event(), threading.Event(), opening.open_swing
 
     def opens(path, *rest, **more):
         if path.name == "hung.mp4":
+            begun.set()
             hung.wait(60)
             raise FootageError("too late")
         return real(path, *rest, **more)
@@ -309,7 +310,9 @@ def test_closing_waits_for_nobody(qtbot, window, demo, monkeypatch):
     assert window.status_bar.stop.isVisible() and "opening hung.mp4" in window.status_bar.text()
     window.open_path(demo / OTHER)
     qtbot.waitUntil(lambda: window.on_desk.store.info.path.name == OTHER, timeout=PATIENCE_MS)
+    begun.clear()
     window.open_path(demo / "hung.mp4")
+    assert begun.wait(60)
     began = time.monotonic()
     assert window.close() and time.monotonic() - began < 30
     assert not Workers.all_done(0.05)

@@ -3,11 +3,14 @@
 from __future__ import annotations
 
 import ast
+import gc
 import os
 import subprocess
 import sys
 import threading
 import time
+import weakref
+from functools import partial
 from pathlib import Path
 
 import pytest
@@ -230,6 +233,29 @@ def test_a_lane_owns_progress_stop_and_every_end(qtbot, owner):
     start("c")
     qtbot.waitUntil(lambda: not lane.busy, timeout=PATIENCE_MS)
     assert told[2:] == [("c", "page"), ("c", "ended")] and not jobs.running
+
+
+def test_a_thread_is_used_again_and_holds_nothing_of_what_it_did(qtbot, owner):
+    """Work begins at once, however busy the interpreter is; a swing that was let go is let go."""
+
+    class Held:
+        pass
+
+    seen, lane = [], Lane(owner)
+
+    def let_go(gone):
+        gc.collect()
+        return not lane.busy and gone() is None
+
+    for _ in range(3):
+        held = Held()
+        gone = weakref.ref(held)
+        lane.start(
+            Operation(work=lambda _, held=held: seen.append(threading.current_thread()), done=lambda _: None)
+        )
+        del held
+        qtbot.waitUntil(partial(let_go, gone), timeout=PATIENCE_MS)
+    assert len(set(seen)) < 3
 
 
 def test_what_runs_beside_the_desk_loads_no_view():

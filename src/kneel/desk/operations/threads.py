@@ -13,6 +13,7 @@ import weakref
 from collections import deque
 from collections.abc import Callable
 from functools import cache, partial
+from queue import SimpleQueue
 from typing import Any, ClassVar
 
 from PyQt6.QtCore import QObject, pyqtSignal, pyqtSlot
@@ -20,6 +21,9 @@ from PyQt6.QtCore import QObject, pyqtSignal, pyqtSlot
 from kneel.model import KneelError
 
 LOG = logging.getLogger(__name__)
+
+MOST_IDLE = 8
+"""So many threads at most wait for more work."""
 
 BROKE = "Something inside Kneel broke; your marks are safe. Help, “The log” holds what to report."
 
@@ -125,6 +129,39 @@ def send(call: Callable[[], None]) -> None:
         LOG.info("an answer came after the window was gone")
 
 
+class _Hands:
+    """Threads that wait for more once their work is done: to begin one beside work that is under way takes
+    5 ms and more, for which the interface would wait.
+    """
+
+    def __init__(self) -> None:
+        self._lock = threading.Lock()
+        self._idle: list[SimpleQueue[Callable[[], None]]] = []
+
+    def do(self, work: Callable[[], None]) -> None:
+        """Have something done by a thread that is idle, or by a new one."""
+        with self._lock:
+            idle = self._idle.pop() if self._idle else None
+        if idle is None:
+            threading.Thread(target=self._live, args=([work],), daemon=True, name="desk worker").start()
+        else:
+            idle.put(work)
+
+    def _live(self, first: list[Callable[[], None]]) -> None:
+        mine: SimpleQueue[Callable[[], None]] = SimpleQueue()
+        # While it waits it holds nothing of what it did: a swing would stay open.
+        first.pop()()
+        while True:
+            with self._lock:
+                if len(self._idle) >= MOST_IDLE:
+                    return
+                self._idle.append(mine)
+            mine.get()()
+
+
+_HANDS = _Hands()
+
+
 class Workers:
     """Up to ``most`` threads that work off tasks in the order they come, for an owner.
 
@@ -151,7 +188,7 @@ class Workers:
             self._waiting.append(task)
             if len(self._running) < self._most:
                 self._running.add(first := self._waiting.popleft())
-                threading.Thread(target=self._work, args=(first,), daemon=True, name="desk worker").start()
+                _HANDS.do(partial(self._work, first))
         return task
 
     def give_up(self, _: object = None) -> None:

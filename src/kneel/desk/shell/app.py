@@ -22,6 +22,11 @@ from kneel.desk.widgets.theme.size import take_size
 from kneel.model import UsageError
 
 NAME = "kneel"
+TURN_S = 0.001
+"""How long a worker may keep the interpreter while the interface waits for it; the interpreter's own is five
+times as long, several times a key.
+"""
+
 LEAVING_S = 0.5
 """How long work under way may take to end once the window is closed."""
 
@@ -42,6 +47,7 @@ def make_application() -> tuple[QApplication, QSettings, Look]:
     settings = QSettings(QSettings.Format.IniFormat, QSettings.Scope.UserScope, NAME, "desk")
     if QApplication.instance() is None:
         take_size(settings)
+        sys.setswitchinterval(TURN_S)
     application = QApplication.instance() or QApplication([NAME])
     assert isinstance(application, QApplication)
     application.setApplicationName(NAME)
