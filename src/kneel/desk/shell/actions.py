@@ -42,7 +42,7 @@ class Action:
     stage_keys: tuple[str, ...] = ()
 
 
-MENUS = ("Lesson", "Swing", "Points", "Draw", "Reading", "Plan", "Book", "Look", "Help")
+MENUS = ("Lesson", "Swing", "Points", "Draw", "Reading", "Pair", "Plan", "Book", "Look", "Help")
 
 
 def _keys_to(checkpoint: str) -> tuple[str, ...]:
@@ -235,17 +235,17 @@ ACTIONS: tuple[Action, ...] = (
     Action("student_view", "Picture alone, for the student", "Look", ("F11",), group=2),
     Action("ribbon_closer", "Ribbon: closer in time", "Look", ("Ctrl++", "Ctrl+="), group=3),
     Action("ribbon_farther", "Ribbon: farther in time", "Look", ("Ctrl+-",), group=3),
-    Action("pair_before", "Pair: against the swing before this one", "Look", ("C",), group=3),
-    Action("pair_with", "Pair: against another swing …", "Look", ("Shift+C",), group=3),
-    Action("pair_reference", "Pair: against a reference that shows it", "Look", ("Shift+R",), group=3),
-    Action("pair_way", "Pair: another way of looking", "Look", ("V",), group=3),
-    Action("pair_flip", "Pair: one at a time, and the other", "Look", ("Shift+V",), group=3),
-    Action("pair_at", "Pair: held together at …", "Look", ("S",), group=3),
-    Action("pair_scale", "Pair: lengths as large, or bodies", "Look", ("Shift+S",), group=3),
-    Action("pair_hold", "Pair: hold one, move the other", "Look", ("X",), group=3),
+    Action("pair_before", "Against the swing before this one", "Pair", ("C",)),
+    Action("pair_with", "Against another swing …", "Pair", ("Shift+C",)),
+    Action("pair_reference", "Against a reference that shows it", "Pair", ("Shift+R",)),
+    Action("pair_way", "Another way of looking", "Pair", ("V",), group=1),
+    Action("pair_flip", "One at a time, and the other", "Pair", ("Shift+V",), group=1),
+    Action("pair_at", "Held together at …", "Pair", ("S",), group=2),
+    Action("pair_scale", "Lengths as large, or bodies", "Pair", ("Shift+S",), group=2),
+    Action("pair_hold", "Hold one, move the other", "Pair", ("X",), group=2),
     Action("pair_same", "Pair: draw the same on the other body", "Draw", ("D",), group=1),
-    Action("pair_back", "Pair: the other one frame back", "Look", ("Ctrl+Left",), group=3),
-    Action("pair_on", "Pair: the other one frame on", "Look", ("Ctrl+Right",), group=3),
+    Action("pair_back", "The other one frame back", "Pair", ("Ctrl+Left",), group=3),
+    Action("pair_on", "The other one frame on", "Pair", ("Ctrl+Right",), group=3),
     Action("to_bench", "To the Bench", "Look", ("F2",), needs_swing=False, group=4, reach=WIN),
     Action("to_plan", "To the Plan", "Look", ("F3",), needs_swing=False, group=4, reach=WIN),
     Action("to_book", "To the Book", "Look", ("F7",), needs_swing=False, group=4, reach=WIN),
