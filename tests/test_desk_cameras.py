@@ -10,6 +10,7 @@ from PyQt6.QtCore import QPointF, Qt
 from kneel.cli.main import main
 from kneel.desk.places.bench import linking
 from kneel.desk.places.bench.rack.rows import Card
+from kneel.desk.stage import space as view_from_above
 from kneel.desk.swing import numbers
 from kneel.desk.widgets.chooser import Chooser
 from kneel.documents.swing_file import load_swing, save_swing
@@ -44,6 +45,33 @@ def rests(qtbot, window, *, by_both=True):
         qtbot.waitUntil(lambda s=swing: not (s.numbers.busy or s.gathering.busy), timeout=PATIENCE_MS)
 
 
+def assert_named_beside_the_body(qtbot, window, monkeypatch):
+    """The words for pelvis and chest stand where nothing else is drawn, at every checkpoint."""
+    space, boxes, real = window.bench.cameras.space, {}, view_from_above.write
+
+    def listens(painter, box, words, *rest):
+        if words in ("pelvis", "chest"):
+            boxes[words] = box.toAlignedRect()
+            return 0.0
+        return real(painter, box, words, *rest)
+
+    with monkeypatch.context() as patched:
+        patched.setattr(view_from_above, "write", listens)
+        for name in ("address", "half_back", "top", "half_down", "impact", "follow", "finish"):
+            boxes.clear()
+            window.on_desk.go_to(name)
+            picture = space.grab().toImage()
+            assert boxes.keys() == {"pelvis", "chest"}
+            assert not boxes["pelvis"].intersects(boxes["chest"])
+            for box in boxes.values():
+                lights = [
+                    picture.pixelColor(x, y).lightness()
+                    for x in range(box.left(), box.right() + 1)
+                    for y in range(box.top(), box.bottom() + 1)
+                ]
+                assert max(lights) - min(lights) < 50, name
+
+
 def test_two_clips_become_one_swing_that_is_worked_on_from_either_side(qtbot, linked, monkeypatch):
     """One clock, one set of checkpoints, one reading, one undo; marks go to the clip they are set on."""
     takes, bench, desk = linked.takes, linked.bench, linked.on_desk
@@ -61,6 +89,7 @@ def test_two_clips_become_one_swing_that_is_worked_on_from_either_side(qtbot, li
     turn = desk.analysis.at("pelvis_turn", "top")
     assert turn.value == takes.linked.numbers["pelvis_turn_3d", "top"].value and turn.sigma < 6
 
+    assert_named_beside_the_body(qtbot, linked, monkeypatch)
     desk.selection.choose("backswing_thrust")
     assert desk.swing.view.value == "down-the-line" and desk.checkpoint == "top" == second.checkpoint
     assert desk.numbers.reading.of("sway") == reading.of("sway"), "the same verdict from either side"

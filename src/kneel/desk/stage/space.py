@@ -2,16 +2,19 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
+from functools import partial
 from itertools import pairwise
 
 import numpy as np
-from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
+from PyQt6.QtCore import QPointF, QRectF, QSize, QSizeF, Qt
 from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QTransform
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
+from kneel.desk.stage.room import Room
 from kneel.desk.swing import OpenSwing
 from kneel.desk.widgets.language import tr
-from kneel.desk.widgets.text import CENTRE, tip, write
+from kneel.desk.widgets.text import CENTRE, tip, wide, write
 from kneel.desk.widgets.theme import Look, font
 from kneel.motion.space.linked import Linked
 
@@ -32,6 +35,9 @@ COVERS = 2.0
 STEP_DEG = 5.0
 MARGIN, HEAD = 14.0, 24.0
 RULE_CM = 20.0
+RULE_HIGH = 20.0
+BEAD_PX, THICK_PX = 6.0, 2.0
+"""How far apart the discs are that stand for a line where words look for room, and how large."""
 
 
 class SpaceView(QWidget):
@@ -121,8 +127,8 @@ class SpaceView(QWidget):
         room = box.adjusted(MARGIN, HEAD, -MARGIN, -MARGIN)
         every = [xyz for joints in (now, start) for xyz in joints.values()]
         low, high = (np.array([f(v[k] for v in every) for k in (0, 2)]) for f in (min, max))
-        wide, deep = high - low + 24
-        scale = min(room.width() / wide, room.height() / deep)
+        across, deep = high - low + 24
+        scale = min(room.width() / across, room.height() / deep)
         middle = (low + high) / 2
 
         def at(xyz: np.ndarray) -> QPointF:
@@ -134,22 +140,43 @@ class SpaceView(QWidget):
         self._bones(painter, start, at, BONES[:4], dashed=True)
         painter.setOpacity(1.0)
         self._bones(painter, now, at, BONES[:4])
-        for joint, words in (("hip", tr("pelvis")), ("shoulder", tr("chest"))):
-            pair = [now.get(f"{side}_{joint}") for side in ("lead", "trail")]
-            if all(one is not None for one in pair):
-                # Beside the end that lies farther to the target.
-                end = max((at(one) for one in pair if one is not None), key=lambda place: place.x())
-                box = QRectF(end.x() + 10, end.y() - 8, 60, 16)
-                write(painter, box, words, font(11), self._look.colour("text"))
-        for side in ("lead", "trail"):
+        self._bones(painter, now, at, BONES[2:3], width=4.0)
+        feet = {
+            side: QRectF(at(foot) - QPointF(4, 4) * scale, at(foot) + QPointF(4, 16) * scale)
+            for side in ("lead", "trail")
+            if (foot := now.get(f"{side}_ankle")) is not None
+        }
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        for side, foot in feet.items():
             painter.setPen(QPen(self._look.colour(side), 1.4))
-            painter.setBrush(Qt.BrushStyle.NoBrush)
-            foot = now.get(f"{side}_ankle")
-            if foot is not None:
-                painter.drawRoundedRect(
-                    QRectF(at(foot) - QPointF(4, 4) * scale, at(foot) + QPointF(4, 16) * scale), 4, 4
-                )
+            painter.drawRoundedRect(foot, 4, 4)
         self._rule(painter, room, scale)
+        self._name(painter, room.adjusted(0, 0, 0, -RULE_HIGH), (now, start), at, feet.values())
+
+    def _name(
+        self, painter: QPainter, room: QRectF, bodies: tuple[Joints, Joints], at, feet: Iterable[QRectF]
+    ) -> None:
+        """Say which line is the pelvis and which the chest, beside the body and not on it."""
+        now, _ = bodies
+        lines = [
+            (at(body[a]), at(body[b]))
+            for body in bodies
+            for _, names in BONES[:4]
+            for a, b in pairwise(names)
+            if a in body and b in body
+        ]
+        free = Room(room, _beads(lines))
+        for foot in feet:
+            free.take(foot)
+        ends = {
+            joint: [at(now[f"{side}_{joint}"]) for side in ("lead", "trail") if f"{side}_{joint}" in now]
+            for joint in ("hip", "shoulder")
+        }
+        for joint, other, words in (("hip", "shoulder", tr("pelvis")), ("shoulder", "hip", tr("chest"))):
+            if len(ends[joint]) == 2:
+                end = max(ends[joint], key=partial(_apart, ends[other]))
+                size = QSizeF(wide(words, font(11)) + 2, 16)
+                write(painter, free.place(size, end, 1), words, font(11), self._look.colour("text"))
 
     def _doubts(self, painter: QPainter, now: Joints, at, shows: np.ndarray) -> None:
         """Where hips and knees likely are; ``shows`` (2, 3) takes a way in space to one on the screen."""
@@ -193,11 +220,13 @@ class SpaceView(QWidget):
         ball = QRectF(room.center().x() - 60, room.bottom() - 14, 120, 16)
         write(painter, ball, tr("ball side"), font(11), self._look.colour("secondary"), CENTRE)
 
-    def _bones(self, painter: QPainter, joints: Joints, at, bones, *, dashed: bool = False) -> None:
+    def _bones(
+        self, painter: QPainter, joints: Joints, at, bones, *, dashed: bool = False, width: float = 2.2
+    ) -> None:
         for side, names in bones:
             if not {*names} <= {*joints}:
                 continue
-            pen = QPen(self._look.colour(side) if side else self._look.colour("ink"), 2.2)
+            pen = QPen(self._look.colour(side) if side else self._look.colour("ink"), width)
             if dashed:
                 pen = QPen(pen.color(), 1.3, Qt.PenStyle.DashLine)
             pen.setCapStyle(Qt.PenCapStyle.RoundCap)
@@ -228,3 +257,18 @@ class SpaceView(QWidget):
         """See the figure from so much further round."""
         self.azimuth = (self.azimuth + degrees + 180) % 360 - 180
         self.update()
+
+
+def _apart(others: list[QPointF], place: QPointF) -> float:
+    """How far a place lies from the middle of others and, which counts a bit less, to the target, px."""
+    away = [np.array([place.x() - other.x(), place.y() - other.y()]) for other in others]
+    return 0.8 * place.x() + (float(np.hypot(*np.mean(away, axis=0))) if away else 0.0)
+
+
+def _beads(lines: Iterable[tuple[QPointF, QPointF]]) -> np.ndarray:
+    """Lines as discs in a row, (N, 3): middle and radius."""
+    rows = []
+    for a, b in lines:
+        steps = np.linspace(0, 1, 2 + int(np.hypot(b.x() - a.x(), b.y() - a.y()) / BEAD_PX))
+        rows += [(a.x() + k * (b.x() - a.x()), a.y() + k * (b.y() - a.y()), THICK_PX) for k in steps]
+    return np.array(rows).reshape(-1, 3)
