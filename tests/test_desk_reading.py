@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import pytest
 from PyQt6.QtCore import Qt
 
-from kneel.desk.places.bench.reading.findings import Knot, hung
+from kneel.desk.places.bench.reading.findings import Hung, Knot, hung
 from kneel.documents.swing_file import load_swing
 from kneel.judge import Verdict, at_hand, knowledge, known
 from kneel.judge.finding import Finding
@@ -124,3 +126,15 @@ def test_a_broken_file_of_ones_own_is_told_and_the_swing_judged_all_the_same(
     finally:
         known.cache_clear()
         at_hand.cache_clear()
+
+
+def test_a_line_used_again_tells_a_finding_without_a_number(qtbot, opened):
+    """In a pane so narrow that the number before it stood a line lower."""
+    found = opened.on_desk.numbers.reading.of("sway")
+    knot = Knot(opened.on_desk, opened.bench.reading._look)
+    qtbot.addWidget(knot)
+    knot.resize(150, 46)
+    for finding in (found, replace(found, decided=None, verdict=Verdict.UNKNOWN)):
+        knot.show_finding(Hung(finding))
+        knot.grab()
+    assert knot.accessibleName() == "Sway: can’t tell"

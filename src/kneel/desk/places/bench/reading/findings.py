@@ -147,6 +147,7 @@ class Knot(QWidget):
         """Value and error at the right of the title, a line lower where the title is long; returns their
         left.
         """
+        self._lower = False
         if f.value is None or f.sigma is None or f.unit is None or f.decided is None:
             return right
         value = with_unit(number(f.value, f.unit), f.unit, short=True)
