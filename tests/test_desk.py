@@ -11,7 +11,7 @@ import time
 import pytest
 from PyQt6.QtCore import QPoint, QPointF, Qt
 from PyQt6.QtGui import QImage
-from PyQt6.QtWidgets import QApplication, QPushButton
+from PyQt6.QtWidgets import QApplication, QPushButton, QScrollArea
 
 from kneel.demo.place import demo_lesson
 from kneel.desk.places.bench.reading.findings import Knot
@@ -21,6 +21,7 @@ from kneel.desk.shell.window import Window
 from kneel.desk.stage.figure import figures_at
 from kneel.desk.stage.viewport import Hold, Viewport
 from kneel.desk.swing.intake import write_down
+from kneel.desk.widgets.panels import Sheet
 from kneel.desk.widgets.theme import DARK
 from kneel.documents.swing_file import load_swing
 from kneel.model import CHECKPOINTS
@@ -325,3 +326,16 @@ def test_viewport_goes_there_and_back():
         assert view.shown.adjusted(-1, -1, 1, 1).contains(box) and box.height() > 0.45 * size[1]
         left, top, width, height = view.part
         assert left <= 600 and top <= 100 and left + width >= 800 and top + height >= 500
+
+
+def test_a_long_sheet_is_read_by_keyboard(qtbot, window):
+    """All keys, in the lowest window: Tab leads to what scrolls, and its keys move it."""
+    window.resize(840, 520)
+    window.actions_by_key["crib"].trigger()
+    (sheet,) = window.findChildren(Sheet)
+    (area,) = sheet.findChildren(QScrollArea)
+    bar = area.verticalScrollBar()
+    assert bar.maximum() > 0 and area.focusPolicy() & Qt.FocusPolicy.TabFocus
+    area.setFocus()
+    qtbot.keyClick(area, Qt.Key.Key_PageDown)
+    assert bar.value() > 0

@@ -167,6 +167,9 @@ class Sheet(Panel):
         self.column.addWidget(self.words)
         if content is not None:
             area = scrolled(content)
+            area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAsNeeded)
+            # Long sheets are read by keyboard, too.
+            area.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
             area.setMinimumHeight(min(content.sizeHint().height(), max(parent.window().height() - 220, 120)))
             area.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
             self.column.addWidget(area, 1)

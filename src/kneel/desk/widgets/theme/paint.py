@@ -74,7 +74,7 @@ def button(painter: QPainter, option: QStyleOptionButton, widget: QWidget, c: Co
         line = c.text if focus else c.chosen_edge if on else ""
         if line:
             painter.fillRect(QRect(box.left(), box.bottom() - 1, box.width(), 2), colour(line))
-        if not on:
+        if enabled and not on:
             words = c.secondary
         type_ = font(type_.pixelSize(), 600) if on else type_
         box = box.adjusted(0, 0, 0, -2)
