@@ -65,9 +65,10 @@ class Practice(QObject):
         """The picture argues that first, until another is chosen by hand."""
         selection = self._open.selection
         if self.main != selection.main:
-            selection.main = self.main
+            before, selection.main = selection.fault, self.main
             selection.fall_back()
-            selection.chose.emit()
+            if selection.fault != before:
+                selection.chose.emit()
 
     @property
     def student(self) -> Student:
