@@ -44,8 +44,9 @@ def _window(path: Path) -> Iterator[Row]:
         application.processEvents()
         window.grab()
 
-    yield Row("the window, made and painted", median_ms(made, TIMES), reference, plain, "")
+    # First, as the windows that are made are let go only once a loop runs, and would change with it.
     yield Row("dark to light, to the painted window", median_ms(changed), reference, plain, "< 50 ms")
+    yield Row("the window, made and painted", median_ms(made, TIMES), reference, plain, "")
     window.close()
 
 

@@ -205,5 +205,5 @@ def window(
     # A loop that waits for something in another fixture may have taken it away already.
     if not sip.isdeleted(made):
         made.close()
-    # Without a loop that runs, what is to be deleted stays, and every window after it dresses it too.
+    # Without a loop that runs, what is to be deleted stays, and changes its look with every window after it.
     QCoreApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete.value)

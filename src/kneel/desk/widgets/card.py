@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QPainter, QPaintEvent
-from PyQt6.QtWidgets import QScrollArea, QWidget
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QScrollArea, QWidget
 
 from kneel.desk.widgets.theme import Look
 
@@ -22,6 +22,18 @@ class CardBackground(QWidget):
         painter.setPen(Qt.PenStyle.NoPen)
         painter.setBrush(self._look.colour("panel"))
         painter.drawRoundedRect(self.rect(), 6, 6)
+
+
+def cautioned(words: QLabel) -> QWidget:
+    """Words of care, beside a bar that bids to read them."""
+    row, bar = QWidget(), QFrame()
+    bar.setFixedWidth(3)
+    bar.setProperty("role", "watch")
+    beside = QHBoxLayout(row)
+    beside.setContentsMargins(0, 0, 0, 0)
+    beside.addWidget(bar)
+    beside.addWidget(words, 1)
+    return row
 
 
 def scrolled(inner: QWidget) -> QScrollArea:

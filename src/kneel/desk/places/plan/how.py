@@ -2,12 +2,11 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QLabel, QPushButton, QVBoxLayout, QWidget
 
+from kneel.desk.widgets.card import cautioned
 from kneel.desk.widgets.language import tr
-from kneel.desk.widgets.text import Label, escaped
-from kneel.desk.widgets.theme import Look
+from kneel.desk.widgets.text import escaped, worded
 from kneel.judge import in_use
 from kneel.model import Plan
 from kneel.practice.choice import DrillChoice
@@ -19,28 +18,21 @@ from kneel.speech.change import cue_words
 class How(QWidget):
     """All that is said of one drill."""
 
-    def __init__(self, look: Look) -> None:
+    def __init__(self) -> None:
         super().__init__()
-        self._look = look
         self._column = QVBoxLayout(self)
         self._column.setContentsMargins(0, 0, 0, 0)
         self._column.setSpacing(7)
-        self._warning = self._label("watch")
-        self._steps = self._label()
-        self._parts = self._label("secondary")
-        self._numbers = self._label("secondary")
-        self._care = self._label("small")
-        self._cues = self._label("secondary")
+        self._warning = worded("watch", selectable=True)
+        self._steps = worded(selectable=True)
+        self._parts = worded("secondary", selectable=True)
+        self._numbers = worded("secondary", selectable=True)
+        self._care = worded("small", selectable=True)
+        self._cues = worded("secondary", selectable=True)
         self.film = QPushButton()
         self.film.setProperty("small", True)
-        self._bar = QFrame()
-        self._bar.setFixedWidth(3)
-        self._bar.setProperty("role", "watch")
-        self._cautions = QWidget()
-        row = QHBoxLayout(self._cautions)
-        row.setContentsMargins(0, 2, 0, 0)
-        row.addWidget(self._bar)
-        row.addWidget(self._care, 1)
+        self._cautions = cautioned(self._care)
+        self._cautions.setContentsMargins(0, 2, 0, 0)
         for part in (
             self._warning,
             self._steps,
@@ -51,15 +43,6 @@ class How(QWidget):
             self._parts,
         ):
             self._column.addWidget(part)
-
-    @staticmethod
-    def _label(role: str = "") -> Label:
-        label = Label()
-        label.setWordWrap(True)
-        label.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
-        if role:
-            label.setProperty("role", role)
-        return label
 
     def show_drill(self, choice: DrillChoice | None, plan: Plan | None, cues: tuple[Tried, ...]) -> None:
         """Show a drill; the plan says which number must move."""

@@ -56,7 +56,7 @@ class PlanPlace(PlanParts):
         self._head = worded("title")
         self.fault = FaultLine(look)
         self._carries, self._number = worded("secondary"), worded("secondary")
-        self.cards, self.how = DrillCards(look), How(look)
+        self.cards, self.how = DrillCards(look), How()
         self._films = Lane(self, newest=True)
         self.how.show_film(there=False)
         self.how.film.clicked.connect(lambda _=False: self.handlers()["drill_film"]())

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from PyQt6.QtCore import QObject, pyqtSignal
 from PyQt6.QtGui import QColor, QPalette
-from PyQt6.QtWidgets import QApplication, QLabel, QPushButton, QToolTip
+from PyQt6.QtWidgets import QApplication, QLabel, QToolTip
 
 from kneel.desk.widgets.theme.colours import DARK, LIGHT, Colours
 from kneel.desk.widgets.theme.style import SECONDARY, WATCH, Style, dress
@@ -84,8 +84,8 @@ def _put_on(application: QApplication, c: Colours) -> None:
     QToolTip.setPalette(palette)
 
 
-def restyle(widget: QLabel | QPushButton, role: str) -> None:
-    """Give a widget another role."""
-    if widget.property("role") != role:
-        widget.setProperty("role", role)
-        dress(widget)
+def restyle(label: QLabel, role: str) -> None:
+    """Give a label another role."""
+    if label.property("role") != role:
+        label.setProperty("role", role)
+        dress(label)

@@ -139,11 +139,10 @@ def menu_item(painter: QPainter, option: QStyleOptionMenuItem, c: Colours) -> No
     enabled = bool(option.state & State.State_Enabled)
     if enabled and option.state & State.State_Selected:
         _box(painter, box, c.chosen, "")
-    painter.setFont(option.font)
-    painter.setPen(colour(c.text if enabled else c.faint))
     if option.checked:
         tick(painter, QPointF(box.left() - 2, box.center().y() - 14), colour(c.clear))
-        painter.setPen(colour(c.text if enabled else c.faint))
+    painter.setFont(option.font)
+    painter.setPen(colour(c.text if enabled else c.faint))
     words, _, keys = option.text.partition("\t")
     flags = int(Qt.AlignmentFlag.AlignVCenter | Qt.TextFlag.TextShowMnemonic | Qt.TextFlag.TextSingleLine)
     inner = box.adjusted(ITEM_BEFORE, 0, -ITEM_AFTER // 2, 0)

@@ -57,19 +57,14 @@ WORDS: dict[str, tuple[float, int, QPalette.ColorRole]] = {
 
 METRICS = {
     Metric.PM_ScrollBarExtent: 8,
-    Metric.PM_ScrollBarSliderMin: 24,
-    Metric.PM_SliderLength: 12,
+    Metric.PM_ScrollBarSliderMin: paint.SHORTEST,
+    Metric.PM_SliderLength: paint.HANDLE_WIDE,
     Metric.PM_SliderThickness: 16,
     Metric.PM_ToolTipLabelFrameWidth: 4,
     Metric.PM_MenuPanelWidth: 1,
     Metric.PM_MenuHMargin: 4,
     Metric.PM_MenuVMargin: 4,
-    Metric.PM_MenuBarPanelWidth: 0,
-    Metric.PM_MenuBarHMargin: 0,
-    Metric.PM_MenuBarVMargin: 0,
     Metric.PM_MenuBarItemSpacing: 0,
-    Metric.PM_ButtonShiftHorizontal: 0,
-    Metric.PM_ButtonShiftVertical: 0,
 }
 FIELD = (9, 6)
 """From the edge of a field to what is typed in it, px across and down."""
@@ -212,10 +207,10 @@ def dress(widget: QLabel | QPushButton) -> None:
         widget.setForegroundRole(ink)
         if role == "demo":
             widget.setContentsMargins(7, 2, 7, 2)
-    elif paint.is_set(widget, "primary"):
-        widget.setFont(font(PLAIN_PX, 600))
-    elif paint.is_set(widget, "small"):
-        widget.setFont(font(11.5))
+        return
+    small, primary = paint.is_set(widget, "small"), paint.is_set(widget, "primary")
+    if small or primary:
+        widget.setFont(font(11.5 if small else PLAIN_PX, 600 if primary else 400))
 
 
 def _menu_item_size(option: QStyleOptionMenuItem, size: QSize) -> QSize:

@@ -5,14 +5,14 @@ it.
 from __future__ import annotations
 
 from PyQt6.QtCore import Qt, QTimer, pyqtSignal
-from PyQt6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QPushButton, QVBoxLayout, QWidget
 
 from kneel.desk.swing import OpenSwing
+from kneel.desk.widgets.card import cautioned
 from kneel.desk.widgets.entry import TextLine
 from kneel.desk.widgets.flow import Rows
 from kneel.desk.widgets.language import tr
 from kneel.desk.widgets.text import escaped, tip, worded
-from kneel.desk.widgets.theme import Look
 from kneel.judge import Finding, Reading, Verdict
 from kneel.judge.roots import ADDED, LEFT, REJECTED
 from kneel.model import Override
@@ -32,17 +32,14 @@ class Explain(QWidget):
 
     mark_wanted = pyqtSignal()
 
-    def __init__(self, opened: OpenSwing, look: Look) -> None:
+    def __init__(self, opened: OpenSwing) -> None:
         super().__init__()
-        self._open, self._look = opened, look
+        self._open = opened
         self.sentence, self.reasons = worded(), worded("secondary")
         self.missing, self.means = worded("secondary"), worded("small")
         self.means.setText(MEANS)
         self.place, self.why, self.unsure = worded(), worded(), worded("secondary")
         self.care = worded("small")
-        self._bar = QFrame()
-        self._bar.setFixedWidth(3)
-        self._bar.setProperty("role", "watch")
         self.say = {key: QPushButton(tr(words)) for key, words in SAYINGS}
         self.mark = QPushButton()
         self.mark.setProperty("small", True)
@@ -72,11 +69,7 @@ class Explain(QWidget):
         column.addWidget(sayings)
         for part in (self.reason, self.missing, self.unsure, self.means, self.reasons, self.place, self.why):
             column.addWidget(part)
-        self._care_row = QWidget()
-        beside = QHBoxLayout(self._care_row)
-        beside.setContentsMargins(0, 0, 0, 0)
-        beside.addWidget(self._bar)
-        beside.addWidget(self.care, 1)
+        self._care_row = cautioned(self.care)
         column.addWidget(self._care_row)
 
     def show_finding(self, finding: Finding | None, reading: Reading) -> None:

@@ -54,7 +54,7 @@ class ReadingPane(CardBackground):
         self.last.give_up_wanted.connect(self.give_up_last)
         self.first = FirstDrill(opened, practice)
         self.first.clicked.connect(self.plan_wanted)
-        self.explain = Explain(opened, look)
+        self.explain = Explain(opened)
         self.explain.mark_wanted.connect(self.mark_wanted)
         self.notes = worded("small", selectable=True)
         self.rest = Rest(opened, look)
