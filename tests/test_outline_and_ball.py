@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import cv2
 import numpy as np
 import pytest
@@ -10,6 +12,8 @@ from kneel.vision.ball import find_ball
 from kneel.vision.landmarks.hands import LEFT, RIGHT, grip_of
 from kneel.vision.landmarks.outline import OUTLINE_SHARE, ROWS, face_on, hip_edges, hips_moved, seat_of
 from kneel.vision.landmarks.region import Region
+from kneel.vision.landmarks.swinging import Swung
+from kneel.vision.struck import TRUNK_M, struck
 
 METRE = 300.0
 
@@ -122,6 +126,42 @@ def test_where_no_ball_goes_none_is_found():
         asked = {"top_s": 1.02, "impact_s": 1.32, "px_per_m": METRE}
         assert find_ball(lambda n, f=frames: f[n], times, ankles, **asked) is None
         assert find_ball(lambda n, f=frames: f[n], times, ankles, **{**asked, "impact_s": 9.0}) is None
+
+
+@pytest.mark.parametrize("pace", [1.0, 8.0])
+def test_a_swing_that_left_the_next_ones_ball_was_a_rehearsal(pace):
+    """Only where that ball lay before and after it, and only if it struck none itself."""
+    rate = 30
+    clock = np.arange(int(4.4 * rate)) / rate
+    swings = [
+        Swung(away, struck, struck - 0.3, ((120.0, 118.0), (260.0, 118.0)), TRUNK_M * METRE)
+        for away, struck in ((0.6, 1.3), (2.6, 3.3))
+    ]
+    slow = [
+        replace(
+            one, away_s=pace * one.away_s, top_s=pace * one.top_s, struck_s=pace * one.struck_s, pace=pace
+        )
+        for one in swings
+    ]
+    lies, bare = ground(clock, round(3.3 * rate)), ground(clock, 0, ball=False)
+    never, first = ground(clock, 10_000), ground(clock, round(1.3 * rate))
+
+    def told(frames, of=slow):
+        return struck(of, frames.__getitem__, pace * clock)
+
+    assert told(lies) == [False, True]
+    assert told(never) == told(bare) == [None, None]
+    put_down, teed = 2 * rate, round(1.35 * rate)
+    assert told(bare[:put_down] + lies[put_down:]) == [None, True], "the ball came after it"
+    assert told(bare[:teed] + lies[teed:]) == [None, True], "it was seen after it alone"
+    assert told(first[:put_down] + lies[put_down:]) == [True, True], "it struck one of its own"
+    moved, next_of_a_row = (
+        [np.roll(frame, by, axis=(0, 1)) for frame in lies[:put_down]] for by in ((5, -9), (0, 40))
+    )
+    assert told(moved + lies[put_down:]) == [False, True], "the camera moved in a hand"
+    assert told(next_of_a_row + lies[put_down:]) == [None, True], "another ball lay there"
+    assert told(lies, [*slow, replace(slow[1], top_s=0.0, struck_s=0.0)]) == [False, True, None]
+    assert struck(slow, lies.__getitem__, pace * clock, stopped=lambda: True) == [None, None]
 
 
 def test_one_hand_lost_does_not_move_the_grip():

@@ -16,6 +16,7 @@ from kneel.vision import installed
 from kneel.vision.landmarks import body
 from kneel.vision.landmarks.body import OUTSIDE, find_landmarks
 from kneel.vision.landmarks.networks import CROP_SIZE, Found
+from kneel.vision.landmarks.people import Glimpse, Person, nearest_middle
 from kneel.vision.landmarks.region import Region
 from kneel.vision.landmarks.sides import FACE, HIPS, LEGS, UPPER, exchanged, unswapped
 
@@ -133,6 +134,16 @@ def test_who_swings_is_the_golfer_though_somebody_stands_nearer_the_middle(monke
     both = [Swinging(300.0, GOLFER.shirt, GOLFER.trousers), swinger]
     looks = found(both, monkeypatch)
     assert np.nanmax(np.abs(looks.xy[:, 23, 0] - 314.0)) < 0.1 and len(looks.notes) == 1
+    at = TIMES.searchsorted(np.arange(0, 3, 0.2))
+
+    def one(x: float, side: float) -> Person:
+        xy = both[0].landmarks(0)
+        return Person(
+            tuple(Glimpse(int(f), Region(x, 0, side, 0), xy[27], True, np.zeros((2, 3)), xy) for f in at)
+        )
+
+    middle, aside, far = one(350.0, 300.0), one(560.0, 420.0), one(350.0, 170.0)
+    assert nearest_middle([aside, middle, far], 700) is middle and nearest_middle([aside, far], 700) is aside
 
     class Lost(Someone):
         def landmarks(self, frame: int) -> np.ndarray:

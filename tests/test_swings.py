@@ -149,21 +149,24 @@ def test_whoever_comes_is_looked_for_seldom_and_followed_until_lost(monkeypatch)
     assert asked == [0, 16, 32, 37, 40, 45, 50, 55, 60, 65, 70, 75, 80, 85]
 
 
-def test_of_several_who_swing_the_one_seen_largest_is_meant(monkeypatch):
-    """A neighbour swings as well, and earlier; each is looked at again closely, and nobody else."""
+@pytest.mark.parametrize(("beside", "neighbour"), [(900, 200.0), (900, 650.0), (-100, 200.0)])
+def test_of_several_who_swing_the_one_the_camera_points_at_is_meant(monkeypatch, beside, neighbour):
+    """A neighbour swings as well, and earlier, at the side though larger, or in the middle, but far off; each
+    is looked at again closely, and nobody else.
+    """
     near, far = (Shoot(plan=SwingPlan(still_before_s=still), seed=n) for n, still in enumerate((3.0, 1.0)))
     clock = np.arange(0, 5, 1 / 60)
-    sides = {500.0: near, 200.0: far}
+    sides = {500.0: near, neighbour: far}
 
     def one(frame: int, side: float) -> Glimpse:
         xy = seen_at(sides[side], clock[[frame]])
-        xy += [0 if side == 500.0 else 900, 0]
+        xy += [0 if side == 500.0 else beside, 0]
         (seen,) = glimpses([frame], xy, side)
         return replace(seen, region=Region(float(xy[0, 23, 0]), 0, side, 0))
 
     def glances(networks, picture, frames, tell, stopped):
         tell(len(frames))
-        return [[one(frame, side) for side in (200.0, 500.0)] for frame in frames]
+        return [[one(frame, side) for side in sides] for frame in frames]
 
     for name, put in (
         ("Networks", object),
@@ -172,11 +175,13 @@ def test_of_several_who_swing_the_one_seen_largest_is_meant(monkeypatch):
     ):
         monkeypatch.setattr(swinging, name, put)
     told = []
-    found = swinging.seen_swings(lambda: lambda frame: None, clock, progress=lambda *now: told.append(now))
+    in_the_middle = 640 + min(beside, 0)
+    asked = (lambda: lambda frame: None, clock, 2 * in_the_middle)
+    found = swinging.seen_swings(*asked, progress=lambda *now: told.append(now))
     assert [one.struck_s for one in found] == pytest.approx([near.motion.checkpoints_s["impact"]], abs=0.05)
     assert told[-1][0] == told[-1][1] > 30
     monkeypatch.setattr(swinging, "_glances", lambda *_: [])
-    assert swinging.seen_swings(lambda: lambda frame: None, clock) is None
+    assert swinging.seen_swings(*asked) is None
 
 
 def test_a_closer_look_adds_what_is_seen_and_leaves_out_what_is_not(monkeypatch):

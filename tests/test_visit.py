@@ -14,13 +14,17 @@ from PyQt6.QtCore import Qt
 from kneel.cli.main import main
 from kneel.documents.swing_file import load_swing
 from kneel.evidence import swings
+from kneel.evidence.shelf import Shelf
+from kneel.footage import Clip
 from kneel.sim.camera import Camera
 from kneel.sim.film import Shoot, film
 from kneel.sim.routine import Routine
 from kneel.sim.swing import SwingPlan
 from kneel.vision import installed
+from kneel.vision.landmarks.swinging import swings_of
 from tests.desk import PATIENCE_MS, press, saved
 from tests.test_desk_safety import full_disk
+from tests.test_swings import glimpsed
 
 pytestmark = pytest.mark.qt_log_ignore("propagateSizeHints")
 needs_model = pytest.mark.skipif(not installed(), reason="without the body model")
@@ -59,6 +63,19 @@ def test_the_command_line_reads_the_swing_of_a_long_clip(visit, tmp_path, capsys
     assert any("one swing" in note for note in result["warnings"])
     assert result["checkpoints"]["top"]["time_s"] == pytest.approx(at["top"], abs=0.06)
     capsys.readouterr()
+
+
+@needs_model
+def test_without_sound_a_rehearsal_is_known_by_the_ball_it_left(visit, tmp_path, monkeypatch):
+    clip, at = visit
+    with Clip(clip) as opened:
+        info = opened.info
+    clock = info.real_s(None)
+    found = swings_of(glimpsed(SHOOT, clock, noise_px=3.0), clock)
+    monkeypatch.setattr(swings, "seen_swings", lambda *asked, **more: found)
+    seen, spans = swings.swings_in(info, "", None, (), Shelf(folder=tmp_path))
+    assert len(found) == 2 and seen
+    assert [clock[one.first] < at["address"] < at["finish"] < clock[one.last] for one in spans] == [True]
 
 
 @needs_model

@@ -21,6 +21,7 @@ from kneel.model import Swing
 from kneel.motion.checkpoints import Moment
 from kneel.vision.landmarks import installed
 from kneel.vision.landmarks.swinging import Swung, seen_swings
+from kneel.vision.struck import struck
 
 FloatArray = NDArray[np.float64]
 Progress = Callable[[int, int], None]
@@ -33,7 +34,7 @@ USUAL_S, STILL_S, RESTS_S = 0.9, 1.0, 1.6
 much longer as a swing takes longer than is usual from the one to the other.
 """
 
-SWINGS = 1
+SWINGS = 2
 """Raise when swings are found otherwise, so that they are found anew."""
 
 
@@ -54,9 +55,8 @@ def swings_in(
 ) -> tuple[bool, list[Span]]:
     """The swings of a whole clip in order, and whether they were seen as somebody's who swings.
 
-    ``strikes`` are in stored seconds. Of several swings those count in which a strike was heard, where any
-    was: a rehearsal strikes nothing. Nothing, and nothing kept, once ``stopped`` says yes. Raises
-    ``FootageError``.
+    ``strikes`` are in stored seconds. A rehearsal strikes nothing: see :func:`no_rehearsals`.
+    Nothing, and nothing kept, once ``stopped`` says yes. Raises ``FootageError``.
     """
     key = shelf.key("swings", SWINGS, content, capture_rate, installed())
     known = kept(shelf, key, _KeptSwings)
@@ -126,13 +126,38 @@ def _seen(
     if not installed() or len(times_s) < 2:
         return None
     whole = Stretch.of(Swing().given(capture_rate=capture_rate), info, content)
-    found = seen_swings(lambda: whole.straight_reader().picture, times_s, progress=progress, stopped=stopped)
+    found = seen_swings(
+        lambda: whole.straight_reader().picture, times_s, info.width, progress=progress, stopped=stopped
+    )
     if found is None:
         return None
     if len(found) > 1:
-        struck = [one for one in found if any(abs(one.struck_s - h) < HEARD_WITHIN_S for h in heard_s)]
-        found = struck or found
+        reader = whole.straight_reader()
+        try:
+            seen = struck(found, reader.luma, times_s, stopped=stopped)
+        finally:
+            reader.close()
+        heard = [any(abs(one.struck_s - at) < HEARD_WITHIN_S for at in heard_s) for one in found]
+        found = no_rehearsals(found, heard, seen)
     return spans_of(found, times_s)
+
+
+def no_rehearsals(swings: Sequence[Swung], heard: Sequence[bool], seen: Sequence[bool | None]) -> list[Swung]:
+    """The swings that strike a ball, as they were ``heard`` to strike and ``seen`` to (None where that is not
+    told): those not seen to leave it, and of those only the ones heard or seen, where any is heard.
+
+    >>> some = [Swung(2.0, 3.0), Swung(5.0, 6.0), Swung(8.0, 9.0)]
+    >>> [one.away_s for one in no_rehearsals(some, [False, False, False], [False, True, None])]
+    [5.0, 8.0]
+    >>> [one.away_s for one in no_rehearsals(some, [False, False, True], [None, True, None])]
+    [5.0, 8.0]
+    >>> [one.away_s for one in no_rehearsals(some, [True, False, False], [False, True, None])]
+    [5.0, 8.0]
+    """
+    told = any(h and s is not False for h, s in zip(heard, seen, strict=True))
+    return [
+        one for one, h, s in zip(swings, heard, seen, strict=True) if s or (s is None and (h or not told))
+    ]
 
 
 def spans_of(swings: Sequence[Swung], times_s: FloatArray) -> list[Span]:

@@ -24,6 +24,9 @@ BALL_M = 0.0427
 """Diameter, metres: not less than 42.67 mm (Rules of Golf)."""
 
 SAMPLES = 7
+BEFORE_S = 0.35
+"""While the club comes back nothing covers the ball."""
+
 AFTER_S = (0.12, 0.8)
 """The ball is gone for good, and the club has passed, this long after the strike."""
 
@@ -94,10 +97,10 @@ def find_ball(
     rough times of the swing, ``px_per_m`` is a rough px per metre.
     """
     height, width = luma(0).shape[:2]
-    box = _box(ankles, px_per_m, width, height)
+    box = place_of(ankles, px_per_m, width, height)
     if box is None or not times_s[0] <= top_s < impact_s < times_s[-1]:
         return None
-    before = _usual(luma, box, _frames(times_s, max(times_s[0], top_s - 0.35), top_s))
+    before = _usual(luma, box, _frames(times_s, max(times_s[0], top_s - BEFORE_S), top_s))
     after = _usual(luma, box, _frames(times_s, impact_s + AFTER_S[0], impact_s + AFTER_S[1]))
     if before is None or after is None:
         return None
@@ -137,8 +140,13 @@ def _leaves(share: FloatArray, left: FloatArray) -> tuple[int, int] | None:
     return (last, gone) if 0 < gone - last <= MOST_COVERED and gone < len(share) else None
 
 
-def _box(ankles: FloatArray, px_per_m: float, width: int, height: int) -> tuple[int, int, int, int] | None:
-    """The part of the picture to search, x0, y0, x1, y1."""
+def place_of(
+    ankles: FloatArray, px_per_m: float, width: int, height: int
+) -> tuple[int, int, int, int] | None:
+    """The part of the picture in which a ball may lie, x0, y0, x1, y1; None where that is hardly any.
+
+    ``ankles`` (2, 2) px.
+    """
     (left, top), (right, low) = ankles.min(axis=0), ankles.max(axis=0)
     x0, x1 = max(int(left - ASIDE_M * px_per_m), 0), min(int(right + ASIDE_M * px_per_m), width)
     y0, y1 = max(int(top - ABOVE_M * px_per_m), 0), min(int(low + BELOW_M * px_per_m), height)

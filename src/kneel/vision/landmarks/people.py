@@ -3,7 +3,8 @@
 A glance every fifth of a second finds everybody; what is alike in place, size and colour from glance to
 glance is one person. The golfer is the one whose hands go up and down as in a swing; where nobody's or
 several people's do, the one who is whole and stays on one spot longest; where two do, the one nearer the
-middle is taken and it is said. A click on the golfer outranks all that.
+middle is taken and it is said, but nobody who is seen much smaller. A click
+on the golfer outranks all that.
 """
 
 from __future__ import annotations
@@ -49,6 +50,9 @@ SWINGS, SWINGS_SEEN = 0.8, 0.4
 to the shoulders; common practice, no source), those of somebody seen at least this share of the time for
 which anybody is.
 """
+
+FAR_OFF = 0.45
+"""Who is seen smaller than this share of another stands more than twice as far off."""
 
 WIDE_PICTURE = 1.2
 """A picture so many times wider than high may show people side by side."""
@@ -100,6 +104,11 @@ class Person:
         )
         near = min(self.glimpses, key=lambda g: abs(g.frame - frame))
         return Region(x, y, side, near.region.angle)
+
+    @property
+    def side(self) -> float:
+        """How long the side of its square usually is, px."""
+        return float(np.median([g.region.side for g in self.glimpses]))
 
     @property
     def colours(self) -> FloatArray:
@@ -211,13 +220,20 @@ def choose(persons: Sequence[Person], width: int, near: Near | None) -> Cast | N
     often = SWINGS_SEEN * max(len(p.glimpses) for p in persons)
     swing = [p for p in persons if len(p.glimpses) >= often and p.reach() > SWINGS]
     able = swing or [p for p in persons if stays(p) >= AS_LONG * longest]
-    golfer = min(able, key=lambda p: abs(float(np.median([g.region.x for g in p.glimpses])) - width / 2))
+    golfer = nearest_middle(able, width)
     notes = (
         ("Two people stand in this picture; the one nearer the middle is taken for the golfer.",)
         if len(able) > 1
         else ()
     )
     return Cast(golfer, tuple(p for p in persons if p is not golfer), notes)
+
+
+def nearest_middle(persons: Sequence[Person], width: int) -> Person:
+    """Whom the camera is pointed at, of several: not who is seen much smaller than another."""
+    largest = max(p.side for p in persons)
+    near = [p for p in persons if p.side > FAR_OFF * largest]
+    return min(near, key=lambda p: abs(float(np.median([g.region.x for g in p.glimpses])) - width / 2))
 
 
 def hands_above_hips(xy: FloatArray) -> FloatArray:

@@ -23,6 +23,7 @@ from kneel.vision.landmarks.people import (
     glance,
     glimpse_in,
     hands_above_hips,
+    nearest_middle,
     people,
     same_place,
     trunk_px,
@@ -64,22 +65,31 @@ AGAIN_S = 0.5
 
 @dataclass(frozen=True)
 class Swung:
-    """A swing seen: when the hands went away from the ball, and when they came back to it, s."""
+    """A swing seen: when the hands went away from the ball, were last high above it, and came back to it, s.
+
+    ``ankles`` are where both feet stand and ``trunk_px`` is how long the trunk is seen, px, in a film that
+    runs ``pace`` times slower than life.
+    """
 
     away_s: float
     struck_s: float
+    top_s: float = float("nan")
+    ankles: tuple[tuple[float, float], ...] = ()
+    trunk_px: float = float("nan")
+    pace: float = 1.0
 
 
 def seen_swings(
     open_pictures: Callable[[], Pictures],
     times_s: FloatArray,
+    width: int,
     *,
     progress: Callable[[int, int], None] = lambda done, total: None,
     stopped: Callable[[], bool] = lambda: False,
     workers: int = 2,
 ) -> list[Swung] | None:
-    """All swings of one golfer in a film, in order; of several who swing the one seen largest. None where
-    nobody is seen.
+    """All swings of one golfer in a film ``width`` px wide, in order; of several who swing the one
+    :func:`~kneel.vision.landmarks.people.nearest_middle`. None where nobody is seen.
 
     ``open_pictures`` gives a function from frame number to picture (H, W, 3) RGB, a fresh one for each
     thread, asked in rising order; ``times_s`` (T,) are real seconds. Raises ``BodyModelError``.
@@ -101,13 +111,14 @@ def seen_swings(
         every = list(chain.from_iterable(pool.map(work, range(len(parts)))))
     persons = people(every)
     for pace in PACES:
-        swinging = []
+        swinging: list[tuple[Person, list[Swung]]] = []
         for one in persons:
             seen = _closer(one, doubtful(one, times_s, pace), open_pictures, stopped)
-            found = swings_of(seen, times_s, pace)
-            swinging += [(float(np.median([g.region.side for g in one.glimpses])), found)] * bool(found)
+            if found := swings_of(seen, times_s, pace):
+                swinging.append((one, found))
         if swinging:
-            return max(swinging, key=lambda one: one[0])[1]
+            golfer = nearest_middle([one for one, _ in swinging], width)
+            return next(found for one, found in swinging if one is golfer)
     return [] if persons else None
 
 
@@ -188,7 +199,8 @@ def swings_of(person: Person, times_s: FloatArray, pace: float = 1.0) -> list[Sw
     """
     times = times_s[[g.frame for g in person.glimpses]]
     xy = _places(person)
-    hands, feet = hands_above_hips(xy), xy[:, 27:29] / trunk_px(xy)
+    trunk = trunk_px(xy)
+    hands, feet = hands_above_hips(xy), xy[:, 27:29] / trunk
     out: list[Swung] = []
     for low in np.flatnonzero(hands < LOW).tolist():
         before, after = np.flatnonzero(hands[:low] > HIGH), np.flatnonzero(hands[low:] > HIGH)
@@ -203,5 +215,7 @@ def swings_of(person: Person, times_s: FloatArray, pace: float = 1.0) -> list[Sw
         if again or _strays(feet[top : follow + 1]) > STAYS:
             continue
         lowest = top + int(np.argmin(hands[top : follow + 1]))
-        out.append(Swung(away, float(times[lowest])))
+        (left_x, left_y), (right_x, right_y) = np.median(xy[top : follow + 1, 27:29], axis=0).tolist()
+        stands = ((left_x, left_y), (right_x, right_y))
+        out.append(Swung(away, float(times[lowest]), float(times[top]), stands, trunk, pace))
     return out
