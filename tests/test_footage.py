@@ -54,9 +54,10 @@ def test_every_frame_is_itself_in_any_order(tmp_path, name):
     codec, options = KINDS[name]
     pix_fmt = "yuvj420p" if codec == "mjpeg" else "yuv420p"
     path = make(tmp_path / name, STEADY, codec=codec, pix_fmt=pix_fmt, **options)
-    plain = []
+    plain, keys = [], []
     with av.open(str(path)) as container:
         for frame in container.decode(video=0):
+            keys += [len(plain)] * frame.key_frame
             plain.append(hash(frame.to_ndarray().tobytes()))
     with Clip(path) as clip:
         assert clip.info.frames == len(STEADY) == len(plain)
@@ -67,6 +68,9 @@ def test_every_frame_is_itself_in_any_order(tmp_path, name):
             assert number_of(picture_of(frame, clip.upright)) == number
             assert hash(frame.to_ndarray().tobytes()) == plain[number]
         assert [n for n, _ in clip.frames(20)] == list(range(20, 60))
+        before = max(key for key in keys if key <= 40)
+        assert clip.nearby(40, 60) == clip.nearby(40, 40 - before) == before
+        assert clip.nearby(40, 40 - before - 1) == 40
 
 
 def test_ten_bits_odd_sizes_and_pixels_that_are_not_square(tmp_path):

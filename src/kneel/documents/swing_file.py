@@ -6,6 +6,7 @@ import hashlib
 import os
 import re
 from collections.abc import Callable
+from functools import lru_cache
 from pathlib import Path
 from typing import Any
 
@@ -20,6 +21,9 @@ VERSION = 1
 SUFFIX = ".swing.json"
 LARGEST_BYTES = 20 * 1024 * 1024
 LONGEST_VALUE = 60
+MOST_KEPT, WORTH_KEEPING_BYTES = 512, 128 * 1024
+"""So many documents are kept as read, none of them longer than what a swing marked by hand takes."""
+
 MISSING_SCHOOL = "Put the file of the school back, or name another school to judge it by."
 
 # One entry per past version: turns its content into that of the next one.
@@ -104,7 +108,14 @@ def peek(path: Path) -> Swing | None:
 
 
 def parse_swing(raw: bytes, name: str) -> Swing:
-    """The swing in the bytes of a document called ``name``. Raises :class:`SwingFileError`."""
+    """The swing in the bytes of a document called ``name``. Raises :class:`SwingFileError`.
+
+    A folder's documents are gone through for every clip that is opened; the same bytes are the same swing.
+    """
+    return (_known if len(raw) <= WORTH_KEEPING_BYTES else _parsed)(raw, name)
+
+
+def _parsed(raw: bytes, name: str) -> Swing:
     name = shown(name)
     content: dict[str, Any] = {}
     try:
@@ -135,6 +146,9 @@ def parse_swing(raw: bytes, name: str) -> Swing:
             f"{name} is not a swing file that can be read; it is untouched. "
             "Open the clip itself to start anew."
         ) from error
+
+
+_known = lru_cache(MOST_KEPT)(_parsed)
 
 
 def why(error: BaseException) -> str:

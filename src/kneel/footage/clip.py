@@ -127,6 +127,13 @@ class Clip:
             )
         return found
 
+    def nearby(self, number: int, within: int) -> int:
+        """The key frame up to so many frames before ``number``, reached in one step where phones write
+        one a second; ``number`` itself where there is none.
+        """
+        keys = self._keys[(self._keys <= number) & (self._keys >= number - within)]
+        return int(keys[-1]) if keys.size else number
+
     def frames_to(self, number: int) -> Iterator[tuple[int, VideoFrame]]:
         """The frames decoded on the way to ``number``, it being the last; none where it is damaged.
 

@@ -118,17 +118,20 @@ def hang_pelvis(golfer: Golfer, c: Rows, place: dict[str, FloatArray]) -> tuple[
     height = np.full(len(turn), g.ankle_height + 0.97 * (g.thigh + g.shank))
     tilt = np.zeros(len(turn))
     lengths = {s: leg_lengths(g, np.maximum(c[f"{s}_knee"], LEAST_FLEX_DEG)) for s in SIDES}
+    along, away = np.cos(turn), -np.sin(turn)
+    (x, y), ankles = flat.T, {side: place[f"{side}_ankle"].T for side in SIDES}
     for _ in range(12):
-        frame = pelvis_frame(turn, tilt)
-        centre = np.column_stack([flat, height])
-        lead = frame[:, 0]
-        swing = np.stack([-np.sin(tilt) * np.cos(turn), np.sin(tilt) * np.sin(turn), -np.cos(tilt)], axis=1)
+        # Coordinate by coordinate: a dozen of rounds over some hundred frames, for every body that is drawn.
+        level, sunk = np.cos(tilt), -np.sin(tilt)
         miss, by_height, by_tilt = [], [], []
         for side in SIDES:
-            arm = centre + SIGN[side] * hh * lead - place[f"{side}_ankle"]
-            miss.append((arm**2).sum(axis=1) - lengths[side] ** 2)
-            by_height.append(2 * arm[:, 2])
-            by_tilt.append(2 * SIGN[side] * hh * (arm * swing).sum(axis=1))
+            half, ankle = SIGN[side] * hh, ankles[side]
+            arm_x = x + half * (level * along) - ankle[0]
+            arm_y = y + half * (level * away) - ankle[1]
+            arm_z = height + half * sunk - ankle[2]
+            miss.append(arm_x**2 + arm_y**2 + arm_z**2 - lengths[side] ** 2)
+            by_height.append(2 * arm_z)
+            by_tilt.append(2 * half * (arm_x * (sunk * along) + arm_y * (sunk * away) - arm_z * level))
         determinant = by_height[0] * by_tilt[1] - by_height[1] * by_tilt[0]
         height -= (miss[0] * by_tilt[1] - miss[1] * by_tilt[0]) / determinant
         tilt -= (by_height[0] * miss[1] - by_height[1] * miss[0]) / determinant

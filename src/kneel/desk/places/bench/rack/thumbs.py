@@ -1,4 +1,4 @@
-"""Small pictures of swings at address, made when they come on show and kept in the user's cache."""
+"""Small pictures of swings about address, made when they come on show and kept in the user's cache."""
 
 from __future__ import annotations
 
@@ -19,6 +19,9 @@ LOG = logging.getLogger(__name__)
 LONG_PX = 240
 EARLY = 40
 """Where address is not known: the swing's frame that is shown."""
+
+STILL_S = 0.7
+"""So long before they set off golfers stand as they do then (common practice, no source)."""
 
 
 class Thumbs(QObject):
@@ -63,7 +66,10 @@ def _thumb(clip: Path, frame: int) -> QImage | None:
         info = opened.info
         across = LONG_PX / max(info.width, info.height)
         size = max(round(info.width * across), 2), max(round(info.height * across), 2)
-        pixels = picture_of(opened.frame(min(frame, info.frames - 1)), opened.upright, size=size, form="bgra")
+        near = opened.nearby(
+            min(frame, info.frames - 1), round(STILL_S * (info.rate_captured or info.rate_stored))
+        )
+        pixels = picture_of(opened.frame(near), opened.upright, size=size, form="bgra")
     height, width = pixels.shape[:2]
     image = QImage(pixels.data, width, height, width * 4, QImage.Format.Format_RGB32).copy()
     if kept is not None:
