@@ -7,7 +7,6 @@ ball of the next swing is seen to leave, the frames about a rehearsal show it in
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from typing import Any
 
 import cv2
 import numpy as np
@@ -23,6 +22,9 @@ FloatArray = NDArray[np.float64]
 TRUNK_M = (SHOULDER_HEIGHT - HIP_HEIGHT) * NOMINAL_STATURE_CM / 100
 FRAMES_PER_S = 60.0
 """A ball that leaves is seen at so many frames a second as well as at more."""
+
+ENOUGH_PX_PER_M = 300.0
+"""So finely a ball measures a dozen px; larger pictures are made smaller."""
 
 MOSTLY = 0.75
 """It lay there when so many of the frames before a swing, and of those after it, show it."""
@@ -55,18 +57,16 @@ def struck(
     for k, one in enumerate(swings):
         if stopped():
             break
-        about = [_about(swings[before], times_s) for before in waiting]
-        there = _leaving(one, [frame for pair in about for frames in pair for frame in frames], luma, times_s)
+        about = {before: _about(swings[before], times_s) for before in waiting}
+        asked = sorted({frame for pair in about.values() for frames in pair for frame in frames})
+        there = _leaving(one, asked, luma, times_s)
         if there is None:
             waiting.append(k)
             continue
-        told[k], start = True, 0
-        for before, pair in zip(waiting, about, strict=True):
-            shares = []
-            for frames in pair:
-                shares.append(float(there[start : start + len(frames)].mean()) if len(frames) else 0.0)
-                start += len(frames)
-            told[before] = False if min(shares) >= MOSTLY else None
+        told[k] = True
+        for before, pair in about.items():
+            lay = [bool(frames) and np.mean([there[frame] for frame in frames]) >= MOSTLY for frames in pair]
+            told[before] = False if all(lay) else None
         waiting = []
     return told
 
@@ -86,10 +86,10 @@ def _spread(between: tuple[float, ...], times_s: FloatArray) -> list[int]:
 
 
 def _leaving(
-    one: Swung, earlier: list[int], luma: Callable[[int], Picture], times_s: FloatArray
-) -> NDArray[np.bool_] | None:
-    """Which of some earlier frames show the ball that a swing strikes, in its place; None where it is not
-    seen to strike any.
+    one: Swung, earlier: Sequence[int], luma: Callable[[int], Picture], times_s: FloatArray
+) -> dict[int, bool] | None:
+    """For some earlier frames whether they show the ball that a swing strikes, in its place; None where it is
+    not seen to strike any.
     """
     start, end = one.top_s - one.pace * BEFORE_S, one.struck_s + one.pace * AFTER_S[1]
     own = np.flatnonzero((times_s >= start) & (times_s <= end))
@@ -104,39 +104,44 @@ def _leaving(
     if box is None:
         return None
     x0, y0, x1, y1 = box
-    parts = [luma(frame)[y0:y1, x0:x1].copy() for frame in frames]
+    finer = max(int(px_per_m / ENOUGH_PX_PER_M), 1)
+    size = (x1 - x0) // finer, (y1 - y0) // finer
+    parts = [
+        cv2.resize(luma(frame)[y0:y1, x0:x1], size, interpolation=cv2.INTER_AREA).astype(np.uint8)
+        for frame in frames
+    ]
     ball = find_ball(
         parts.__getitem__,
         times_s[frames] / one.pace,
-        ankles - (x0, y0),
+        (ankles - (x0, y0)) / finer,
         top_s=one.top_s / one.pace,
         impact_s=one.struck_s / one.pace,
-        px_per_m=px_per_m,
+        px_per_m=px_per_m / finer,
     )
     if ball is None:
         return None
-    usual = np.median([parts[k] for k in np.flatnonzero(ball.there) if k >= len(earlier)], axis=0)
-    there = ball.there[: len(earlier)].copy()
-    for k in np.flatnonzero(~there):
-        # A camera in a hand has moved since.
-        there[k] = _near(ball, usual, parts[k])
-    return there
+    shown = [_cut(parts[k], ball, PATCH) for k in np.flatnonzero(ball.there) if k >= len(earlier)]
+    usual = np.median(shown, axis=0).astype(np.float32)
+    # Not where it lay: a camera in a hand has moved since.
+    return {
+        frame: bool(there) or _near(ball, usual, part)
+        for frame, there, part in zip(earlier, ball.there, parts, strict=False)
+    }
 
 
-def _near(ball: BallSeen, usual: FloatArray, other: Picture) -> bool:
+def _near(ball: BallSeen, usual: NDArray[np.float32], other: Picture) -> bool:
     """Whether a ball as it usually looks lies near its place in another picture."""
-    patch = _cut(usual, ball, PATCH)
     around = _cut(other, ball, PATCH + MOVED)
-    if min(patch.shape) < 3 or any(a < b for a, b in zip(around.shape, patch.shape, strict=True)):
+    if min(usual.shape) < 3 or any(a < b for a, b in zip(around.shape, usual.shape, strict=True)):
         return False
-    alike = cv2.matchTemplate(around, patch, cv2.TM_CCOEFF_NORMED)
+    alike = cv2.matchTemplate(around, usual, cv2.TM_CCOEFF_NORMED)
     y, x = np.unravel_index(int(np.argmax(alike)), alike.shape)
-    found = around[y : y + patch.shape[0], x : x + patch.shape[1]]
-    contrast = float(found.std() / max(patch.std(), 1e-6))
+    found = around[y : y + usual.shape[0], x : x + usual.shape[1]]
+    contrast = float(found.std() / max(usual.std(), 1e-6))
     return bool(alike[y, x] > ALIKE and 1 / CONTRAST < contrast < CONTRAST)
 
 
-def _cut(picture: NDArray[Any], ball: BallSeen, reach: float) -> NDArray[np.float32]:
+def _cut(picture: Picture, ball: BallSeen, reach: float) -> NDArray[np.float32]:
     """So many diameters of a picture to each side of a ball."""
     x0, x1 = (round(ball.x + sign * reach * ball.diameter) for sign in (-1, 1))
     y0, y1 = (round(ball.y + sign * reach * ball.diameter) for sign in (-1, 1))
