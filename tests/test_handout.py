@@ -147,6 +147,19 @@ def test_the_html_needs_no_other_file(maren):
     assert len(html) < 1_500_000
 
 
+def test_its_pictures_are_those_of_the_clip_as_it_lies_there_now(maren, monkeypatch):
+    """They are not decoded again for another note; a clip that was written anew is seen as it is."""
+    first = make_content(maren, note="Slowly.", today=TODAY)
+    with monkeypatch.context() as patch:
+        patch.setattr("kneel.handout.stills.picture_of", None)
+        again = make_content(maren, note="Slower.", today=TODAY)
+    pictures = [[one.still.pixels for one in page.shown] for page in (first, again)]
+    assert len(pictures[0]) > 1 and all(map(np.array_equal, *pictures))
+    shutil.copy(DEMO / "2026-11-03" / "idris-vale-iron.mp4", maren.clip)
+    anew = [one.still.pixels for one in make_content(maren, today=TODAY).shown]
+    assert not any(map(np.array_equal, anew, pictures[0]))
+
+
 def test_names_and_notes_are_text_and_never_markup(maren):
     """A golfer called like a tag, and a page that would fetch a file: nothing of it is taken as such."""
     wicked = '<script>alert(1)</script><img src="file:///etc/passwd">'

@@ -4,8 +4,10 @@ from __future__ import annotations
 
 import base64
 import io
+from collections import OrderedDict
 from collections.abc import Sequence
 from dataclasses import dataclass
+from pathlib import Path
 
 import numpy as np
 from numpy.typing import NDArray
@@ -29,6 +31,11 @@ STATURES, HIPS_UP, UNDER = 1.34, 0.53, 0.07
 """How high a still is, how high the hips are, and what is shown under the feet, as shares of stature."""
 
 QUALITY = 86
+
+MOST_CUT = 12
+"""So many stills are kept: those of the two or three pages that somebody goes between."""
+
+_CUT: OrderedDict[tuple[Path, int, int, int, StillFrame], Picture] = OrderedDict()
 
 RIM_PX, SMOOTH = 2.2, 3
 GREEN, DARK = (96, 196, 160), (16, 21, 22)
@@ -105,16 +112,27 @@ def stills_of(
         point = study.checkpoints.get(name)
         if point is None:
             continue
-        pixels = picture_of(clip.frame(point.shown + start), clip.upright)
         entry = REGISTRY.get(measure)
         shape = shape_of(study, entry, point.shown, address.shown if address else None) if entry else None
         moved = None if shape is None else _moved(shape, frame)
-        cut = _cut(pixels, frame)
+        cut = _cut_once(clip, point.shown + start, frame)
         aimed = ghost is not None and ghost.by[point.shown] != 0
         if ghost is not None and aimed:
             cut = _outlined(cut, frame, ghost, study, point.shown)
         found.append(Still(name, point.shown + start, cut, moved, aimed))
     return tuple(found)
+
+
+def _cut_once(clip: Clip, number: int, frame: StillFrame) -> Picture:
+    """A still of a clip's frame; a page is made anew for every word that is changed on it."""
+    facts = clip.path.stat()
+    key = (clip.path, facts.st_size, facts.st_mtime_ns, number, frame)
+    found = _CUT.get(key)
+    if found is None:
+        while len(_CUT) >= MOST_CUT:
+            _CUT.popitem(last=False)
+        found = _CUT[key] = _cut(picture_of(clip.frame(number), clip.upright), frame)
+    return found
 
 
 def _cut(pixels: Picture, frame: StillFrame, size: tuple[int, int] = (WIDE_PX, HIGH_PX)) -> Picture:
