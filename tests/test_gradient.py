@@ -15,13 +15,14 @@ from uncertainties import correlated_values, ufloat, umath
 
 from kneel.model import Mark, Stature, View
 from kneel.motion.analysis import analyse
+from kneel.motion.draws import DRAWS, drawn_points, on_draws
 from kneel.motion.measures import REGISTRY, Domain, Way
 from kneel.motion.measures.geometry import both
 from kneel.motion.sample import Causes, Lens, Sample
 from kneel.motion.setup import Setup
 from kneel.motion.stand import Clue, Stand, believed
 from kneel.motion.together import covariance
-from kneel.motion.uncertain import DRAWS, differentiated, drawn_points, on_draws, tell
+from kneel.motion.uncertain import differentiated, tell
 from tests.numbers import looked
 
 SURE = Stand(0.0, 0.0, 0.0, 0.0, height_sigma_m=0.0)

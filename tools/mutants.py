@@ -44,6 +44,7 @@ PLACES = (
     "src/kneel/references",
     "src/kneel/vision/closure.py",
     "src/kneel/vision/landmarks/swinging.py",
+    "src/kneel/vision/struck.py",
 )
 LEFT_OUT = ("__init__.py", "filmed.py")
 """What only the tool runs that films the references that ship is looked at when they are filmed."""
@@ -57,6 +58,7 @@ TESTS = (
     "tests/test_limbs.py",
     "tests/test_checkpoints.py",
     "tests/test_vision.py",
+    "tests/test_outline_and_ball.py",
     "tests/test_judge.py",
     "tests/test_lesson.py",
     "tests/test_change.py",
@@ -100,6 +102,7 @@ FIRST = {
     "handout": "tests/test_handout.py",
     "evidence/swings": "tests/test_swings.py",
     "swinging": "tests/test_swings.py",
+    "vision/struck": "tests/test_outline_and_ball.py",
     "evidence": "tests/test_evidence.py",
     "speech/lesson": "tests/test_lesson.py",
     "judge": "tests/test_judge.py",

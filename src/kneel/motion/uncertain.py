@@ -9,40 +9,15 @@ that slopes lie (JCGM 101:2008), it is evaluated on draws from all causes instea
 
 from __future__ import annotations
 
-import zlib
-from collections.abc import Callable, Collection, Mapping, Sequence
+from collections.abc import Mapping
 from dataclasses import dataclass
-from functools import cache
-from typing import Final, Protocol
+from typing import Final
 
 import numpy as np
-from numpy.typing import NDArray
 
-from kneel.motion.sample import APART, ByPoint, FloatArray, Key, Sample
-
-Points = Mapping[str, NDArray[np.float64]]
-Geometry = Callable[[Points, Points], FloatArray]
-"""From places now (..., K, 2) and then (..., 1, 2) to values (..., K)."""
-
-
-class Measurable(Protocol):
-    """What a measure looks at, and the function of it."""
-
-    @property
-    def needs(self) -> tuple[str, ...]: ...
-
-    @property
-    def then(self) -> tuple[str, ...]: ...
-
-    @property
-    def turns(self) -> tuple[str, ...]: ...
-
-    @property
-    def compute(self) -> Geometry: ...
-
-    @property
-    def bends(self) -> bool: ...
-
+from kneel.motion.draws import drawn_points, on_draws
+from kneel.motion.measurable import Measurable
+from kneel.motion.sample import APART, FloatArray, Key, Sample
 
 MOST_SHARE: Final = 2.0
 """Up to so many times of what first order tells the causes keep their shares of an error from draws."""
@@ -52,9 +27,6 @@ EDGE: Final = ("place", "edge")
 
 STEP: Final = 1e-3
 """Half the width of a central difference, as a share of the measured places' unit a metre."""
-
-DRAWS: Final = 200
-SEED: Final = 20
 
 MOST_DRAWN: Final = 60
 """Over more frames than this only some are drawn; between them an error hardly changes."""
@@ -291,114 +263,3 @@ def _cross(slopes: Slopes, sample: Sample, a: str, b: str) -> FloatArray:
 
 def _geometric(a: FloatArray, b: FloatArray) -> FloatArray:
     return np.asarray(np.sign(a + b) * np.sqrt(np.maximum(a * b, 0.0))) if a is not b else a
-
-
-@cache
-def lots(*key: str) -> FloatArray:
-    """Standard normal numbers (DRAWS, 2) of one cause, each with its opposite; the same for one key.
-
-    >>> lots("yaw").shape, bool(abs(lots("yaw").mean()) < 1e-12), lots("yaw") is lots("yaw")
-    ((200, 2), True, True)
-    """
-    seed = zlib.crc32(" ".join(key).encode())
-    half = np.random.default_rng([SEED, seed]).standard_normal((DRAWS // 2, 2))
-    return np.concatenate([half, -half])
-
-
-@dataclass(frozen=True)
-class PointDraws:
-    """Points on draws from all that is unsure: ``now`` (DRAWS, K, 2) and ``then`` (DRAWS, 1, 2) by point.
-
-    The same for every measure, so that what measures share cancels between them.
-    """
-
-    now: ByPoint[FloatArray]
-    then: ByPoint[FloatArray]
-
-    def changed(self, points: Collection[str], sample: Sample) -> PointDraws:
-        """The same draws, some points taken from another sample of the same frames."""
-        fresh = drawn_points(sample)
-        return PointDraws(
-            ByPoint(lambda p: fresh.now[p] if p in points else self.now[p]),
-            ByPoint(lambda p: fresh.then[p] if p in points else self.then[p]),
-        )
-
-
-def drawn_points(
-    sample: Sample,
-    paths: Mapping[str, FloatArray] | None = None,
-    address: int = 0,
-    *,
-    counts: Callable[[Key], bool] = lambda key: True,
-) -> PointDraws:
-    """Draw points of a sample, their errors shared as they are, from the causes that ``counts``.
-
-    ``paths`` (DRAWS, K, 2) are drawn errors of where points are seen, of which frame ``address`` is
-    the address; without them each frame is drawn by itself, its error at address apart.
-
-    >>> from kneel.motion.example import example
-    >>> study = example()
-    >>> bool(drawn_points(study._moments).now["lead_hip"].std(axis=0).min() > 0)
-    True
-    """
-
-    def drawn_now(point: str) -> FloatArray:
-        numbers, moves = _caused(sample.causes[point].keys, sample.causes[point].now, counts)
-        if paths is not None:
-            return np.asarray(sample.now[point] + (numbers @ moves).reshape(DRAWS, -1, 2) + paths[point])
-        # What follows the error at address and what is left over, across and down: one product for all.
-        follows = sample.across[point] / max(sample.sigma_then[point], 1e-12)
-        left = np.sqrt(np.maximum(sample.sigma[point] ** 2 - follows**2, 0.0))
-        own = [_common(sample, point, when)[:, 0] for when in ("then", "now")]
-        rows = np.zeros((4, len(follows), 2))
-        rows[0, :, 0] = rows[1, :, 1] = follows
-        rows[2, :, 0] = rows[3, :, 1] = left
-        moved = np.hstack([numbers, *own]) @ np.vstack([moves, rows.reshape(4, -1)])
-        return np.asarray(sample.now[point] + moved.reshape(DRAWS, -1, 2))
-
-    def drawn_then(point: str) -> FloatArray:
-        numbers, moves = _caused(sample.causes[point].keys, sample.causes[point].then, counts)
-        if paths is not None:
-            own = paths[point][:, address : address + 1]
-        else:
-            own = sample.sigma_then[point] * _common(sample, point, "then")
-        return np.asarray(sample.then[point] + (numbers @ moves)[:, None] + own)
-
-    return PointDraws(ByPoint(drawn_now), ByPoint(drawn_then))
-
-
-def _caused(
-    keys: Sequence[Key], moves: FloatArray, counts: Callable[[Key], bool]
-) -> tuple[FloatArray, FloatArray]:
-    """Lots of the causes that count (DRAWS, L), and what one deviation of each moves, (L, ...) as rows."""
-    wanted = [k for k, key in enumerate(keys) if counts(key)]
-    columns = [lots(*keys[k])[:, 0] for k in wanted]
-    rows = moves[wanted].reshape(len(wanted), int(np.prod(moves.shape[1:])))
-    return np.stack(columns, axis=1) if columns else np.empty((DRAWS, 0)), rows
-
-
-def _common(sample: Sample, point: str, when: str) -> FloatArray:
-    """What is drawn for a point, (DRAWS, 1, 2), partly together with the one whose errors it shares."""
-    alone = lots("place", point, when)[:, None]
-    for (a, b), alike in sample.alike.items():
-        if point in (a, b):
-            # An error that is the other's the other way round is drawn with the opposite sign for one.
-            way = np.sign(alike) if point == b else np.ones(2)
-            share = np.abs(alike)
-            together = lots("places", a, b, when)[:, None]
-            return np.asarray(way * np.sqrt(share) * together + np.sqrt(1 - share) * alone)
-    return alone
-
-
-def on_draws(measure: Measurable, drawn: PointDraws, closed: Mapping[str, FloatArray]) -> FloatArray:
-    """A measure on drawn points, (DRAWS, K).
-
-    >>> from kneel.motion.example import example
-    >>> study = example()
-    >>> sample = study._moments
-    >>> on_draws(study.way("pelvis_turn"), drawn_points(sample), sample.closed).shape[1] == len(sample.names)
-    True
-    """
-    now = {p: drawn.now[p] for p in measure.needs}
-    signs = {f"closed_{joint}": closed[joint] for joint in measure.turns}
-    return np.asarray(measure.compute({**now, **signs}, {p: drawn.then[p] for p in measure.then}))

@@ -11,6 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kneel.motion.checkpoints import Checkpoint
+from kneel.motion.draws import DRAWS, SEED, PointDraws, drawn_points, on_draws
 from kneel.motion.failure import Failed
 from kneel.motion.measures import REGISTRY, Measure, Unit, Way
 from kneel.motion.measures.registry import Course
@@ -19,7 +20,7 @@ from kneel.motion.quantity import Single
 from kneel.motion.sample import EACH_CLIP, ByPoint, Key, Sample
 from kneel.motion.scale import Scale
 from kneel.motion.setup import Setup
-from kneel.motion.uncertain import DRAWS, SEED, PointDraws, drawn_points, on_draws, valued
+from kneel.motion.uncertain import valued
 
 FloatArray = NDArray[np.float64]
 

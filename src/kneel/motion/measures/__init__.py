@@ -1,6 +1,7 @@
 """Measures: one module per part of the body, each entry registered by its decorator."""
 
 from kneel.motion.measures import club as club
+from kneel.motion.measures import feet as feet
 from kneel.motion.measures import legs as legs
 from kneel.motion.measures import mass as mass
 from kneel.motion.measures import pelvis as pelvis

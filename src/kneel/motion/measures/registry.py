@@ -16,8 +16,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kneel.model import View
+from kneel.motion.measurable import Geometry
 from kneel.motion.measures.carried import Carried
-from kneel.motion.uncertain import Geometry
 
 FloatArray = NDArray[np.float64]
 
