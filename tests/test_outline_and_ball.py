@@ -13,7 +13,7 @@ from kneel.vision.landmarks.hands import LEFT, RIGHT, grip_of
 from kneel.vision.landmarks.outline import OUTLINE_SHARE, ROWS, face_on, hip_edges, hips_moved, seat_of
 from kneel.vision.landmarks.region import Region
 from kneel.vision.landmarks.swinging import Swung
-from kneel.vision.struck import TRUNK_M, struck
+from kneel.vision.struck import struck
 
 METRE = 300.0
 
@@ -69,8 +69,8 @@ def test_the_seat_is_the_rear_edge_and_side_views_are_told():
     assert not face_on(nobody) and not hips_moved(nobody, np.full((3, len(ROWS), 2), np.nan))[1].any()
 
 
-def ground(times_s, leaves, covered=0, *, halves=(30.0, 30.0), ball=True, seed=0, size=(240, 400)):
-    """Noisy ground with a ball at (210, 170) until frame ``leaves``; a club of two shades hides it."""
+def ground(times_s, leaves, covered=0, *, halves=(30.0, 30.0), ball=225.0, seed=0, size=(240, 400)):
+    """Noisy ground with a ball (so bright) at (210, 170) until a frame; a club of two shades hides it."""
     rng = np.random.default_rng(seed)
     base = (90 + cv2.resize(rng.normal(0, 8, (60, 100)), size[::-1])).astype(np.uint8)
     whole = cv2.resize(base, None, fx=4, fy=4, interpolation=cv2.INTER_NEAREST)
@@ -78,7 +78,7 @@ def ground(times_s, leaves, covered=0, *, halves=(30.0, 30.0), ball=True, seed=0
     for k in range(len(times_s)):
         fine = whole.copy()
         if ball and k <= leaves:
-            cv2.circle(fine, (210 * 4 + 2, 170 * 4 + 2), 26, 225.0, -1)
+            cv2.circle(fine, (210 * 4 + 2, 170 * 4 + 2), 26, ball, -1)
         if leaves - covered < k <= leaves + covered:
             for shade, low, high in zip(halves, (158, 170), (170, 186), strict=True):
                 cv2.rectangle(fine, (200 * 4, low * 4), (222 * 4, high * 4), shade, -1)
@@ -122,7 +122,7 @@ def test_where_no_ball_goes_none_is_found():
     """A rehearsal without a ball, one that stays, and times outside the clip give nothing."""
     times = np.arange(264) / 120
     ankles = np.array([[120.0, 118.0], [260.0, 118.0]])
-    for frames in (ground(times, 156, ball=False), ground(times, 10_000)):
+    for frames in (ground(times, 156, ball=0.0), ground(times, 10_000)):
         asked = {"top_s": 1.02, "impact_s": 1.32, "px_per_m": METRE}
         assert find_ball(lambda n, f=frames: f[n], times, ankles, **asked) is None
         assert find_ball(lambda n, f=frames: f[n], times, ankles, **{**asked, "impact_s": 9.0}) is None
@@ -134,8 +134,8 @@ def test_a_swing_that_left_the_next_ones_ball_was_a_rehearsal(pace):
     rate = 30
     clock = np.arange(int(4.4 * rate)) / rate
     swings = [
-        Swung(away, struck, struck - 0.3, ((120.0, 118.0), (260.0, 118.0)), TRUNK_M * METRE)
-        for away, struck in ((0.6, 1.3), (2.6, 3.3))
+        Swung(at - 0.7, at, at - 0.3, ((520.0, 418.0), (660.0, 418.0)), trunk_px=0.49 * METRE)
+        for at in (1.3, 3.3)
     ]
     slow = [
         replace(
@@ -143,11 +143,12 @@ def test_a_swing_that_left_the_next_ones_ball_was_a_rehearsal(pace):
         )
         for one in swings
     ]
-    lies, bare = ground(clock, round(3.3 * rate)), ground(clock, 0, ball=False)
+    lies, bare = ground(clock, round(3.3 * rate)), ground(clock, 0, ball=0.0)
     never, first = ground(clock, 10_000), ground(clock, round(1.3 * rate))
 
     def told(frames, of=slow):
-        return struck(of, frames.__getitem__, pace * clock)
+        around = [np.pad(frame, ((300, 60), (400, 200)), mode="edge") for frame in frames]
+        return struck(of, around.__getitem__, pace * clock)
 
     assert told(lies) == [False, True]
     assert told(never) == told(bare) == [None, None]
@@ -159,9 +160,11 @@ def test_a_swing_that_left_the_next_ones_ball_was_a_rehearsal(pace):
         [np.roll(frame, by, axis=(0, 1)) for frame in lies[:put_down]] for by in ((5, -9), (0, 40))
     )
     assert told(moved + lies[put_down:]) == [False, True], "the camera moved in a hand"
+    stain = [np.roll(frame, 6, axis=1) for frame in ground(clock, 10_000, ball=125.0)[:put_down]]
+    assert told(stain + lies[put_down:]) == [None, True], "as round, but hardly to be seen"
     assert told(next_of_a_row + lies[put_down:]) == [None, True], "another ball lay there"
     assert told(lies, [*slow, replace(slow[1], top_s=0.0, struck_s=0.0)]) == [False, True, None]
-    assert struck(slow, lies.__getitem__, pace * clock, stopped=lambda: True) == [None, None]
+    assert struck(slow, lies.__getitem__, clock, stopped=lambda: True) == [None, None]
 
 
 def test_one_hand_lost_does_not_move_the_grip():

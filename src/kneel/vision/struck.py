@@ -132,8 +132,6 @@ def _leaving(
 def _near(ball: BallSeen, usual: NDArray[np.float32], other: Picture) -> bool:
     """Whether a ball as it usually looks lies near its place in another picture."""
     around = _cut(other, ball, PATCH + MOVED)
-    if min(usual.shape) < 3 or any(a < b for a, b in zip(around.shape, usual.shape, strict=True)):
-        return False
     alike = cv2.matchTemplate(around, usual, cv2.TM_CCOEFF_NORMED)
     y, x = np.unravel_index(int(np.argmax(alike)), alike.shape)
     found = around[y : y + usual.shape[0], x : x + usual.shape[1]]
