@@ -160,6 +160,8 @@ def test_a_swing_that_left_the_next_ones_ball_was_a_rehearsal(pace):
         [np.roll(frame, by, axis=(0, 1)) for frame in lies[:put_down]] for by in ((5, -9), (0, 40))
     )
     assert told(moved + lies[put_down:]) == [False, True], "the camera moved in a hand"
+    shaken = [np.roll(frame, (k % 5, -k % 7), axis=(0, 1)) for k, frame in enumerate(lies)]
+    assert told(shaken) == [False, True], "the camera moves in a hand all the time"
     stain = [np.roll(frame, 6, axis=1) for frame in ground(clock, 10_000, ball=125.0)[:put_down]]
     assert told(stain + lies[put_down:]) == [None, True], "as round, but hardly to be seen"
     assert told(next_of_a_row + lies[put_down:]) == [None, True], "another ball lay there"

@@ -110,14 +110,22 @@ def _leaving(
         cv2.resize(luma(frame)[y0:y1, x0:x1], size, interpolation=cv2.INTER_AREA).astype(np.uint8)
         for frame in frames
     ]
-    ball = find_ball(
-        parts.__getitem__,
-        times_s[frames] / one.pace,
-        (ankles - (x0, y0)) / finer,
-        top_s=one.top_s / one.pace,
-        impact_s=one.struck_s / one.pace,
-        px_per_m=px_per_m / finer,
-    )
+
+    def found(parts: list[Picture]) -> BallSeen | None:
+        return find_ball(
+            parts.__getitem__,
+            times_s[frames] / one.pace,
+            (ankles - (x0, y0)) / finer,
+            top_s=one.top_s / one.pace,
+            impact_s=one.struck_s / one.pace,
+            px_per_m=px_per_m / finer,
+        )
+
+    ball = found(parts)
+    if ball is None:
+        # In a hand the camera moves by more than a ball within a swing; who swings stays on one spot.
+        parts[len(earlier) :] = [_laid_over(parts[len(earlier)], part) for part in parts[len(earlier) :]]
+        ball = found(parts)
     if ball is None:
         return None
     shown = [_cut(parts[k], ball, PATCH) for k in np.flatnonzero(ball.there) if k >= len(earlier)]
@@ -127,6 +135,15 @@ def _leaving(
         frame: bool(there) or _near(ball, usual, part)
         for frame, there, part in zip(earlier, ball.there, parts, strict=False)
     }
+
+
+def _laid_over(one: Picture, other: Picture) -> Picture:
+    """The second picture moved so that most of it lies where it does in the first."""
+    window = cv2.createHanningWindow(one.shape[::-1], cv2.CV_32F)
+    (x, y), _ = cv2.phaseCorrelate(one.astype(np.float32), other.astype(np.float32), window)
+    back = np.array([[1.0, 0.0, -x], [0.0, 1.0, -y]])
+    moved = cv2.warpAffine(other, back, one.shape[::-1], borderMode=cv2.BORDER_REPLICATE)
+    return moved.astype(np.uint8)
 
 
 def _near(ball: BallSeen, usual: NDArray[np.float32], other: Picture) -> bool:
