@@ -26,7 +26,7 @@ from kneel.cli.main import main
 from kneel.desk.places.trainer.stick import Stick
 from kneel.model import Club, Hand, KneelError, View
 from kneel.sim.camera import Camera
-from kneel.trainer import maker, records, stock, words
+from kneel.trainer import drawing, maker, records, stock, words
 from kneel.trainer.answers import answers_file, keep_answer, read_answers
 from kneel.trainer.argued import reading_of, study_of
 from kneel.trainer.asked import asked_faults, asked_in
@@ -384,10 +384,22 @@ def test_a_shot_is_one_swing_of_that_size_and_no_other_fault(view, faults):
     assert present(one.past) == faults
     assert all(one.past[key] == pytest.approx(2.0, abs=0.3) for key in faults)
     assert stocked_of(one) == stocked_of(draw(shot))
+    told = one.numbers.tell("pelvis_lift", "top")
+    assert told.low == pytest.approx(told.value, abs=0.05)
+    assert told.value - told.low == pytest.approx(told.high - told.value) and told.sigma > 0
     other = draw(msgspec.structs.replace(shot, seed=shot.seed + 1))
     rows = [drawn.shoot.plan.clean_rows(Club.IRON) for drawn in (one, other)]
     shift = [row["pelvis_shift"] for row in rows]
     assert np.abs(shift[0] - shift[1]).max() > 0.2, "no two swings are alike, faults aside"
+
+
+def test_a_swing_is_taken_only_with_the_fault_that_was_planted_and_all_others_told(monkeypatch):
+    shot = Shot(View.FACE_ON, Hand.LEFT, 2.0, ("no_shift",), "close", "good", 11)
+    sound = dict.fromkeys((one.key for one in asked_in(shot.view)), -1.0) | {"no_shift": 2.0}
+    untold = {key: value for key, value in sound.items() if key != "sway"}
+    for past, taken in ((sound, True), (sound | {"sway": 1.8}, False), (untold, False)):
+        monkeypatch.setattr(drawing, "_planted", lambda *_, past=past: (None, None, past))
+        assert (drawing._attempt(np.random.default_rng(1), shot) is not None) is taken
 
 
 def test_clothes_have_colours_that_can_be_drawn_and_cameras_stand_square_on_the_whole():
@@ -512,7 +524,9 @@ def test_an_answer_says_what_was_so(shipped):
     slide = with_fault(shipped, "slide").stocked
     right = answer_of(slide, ["slide"], Sure.RATHER, {"slide": 99.0}, shown="steps", size=1.5, now=NOW)
     assert right.right and verdict(right) == "Right: slide."
-    assert "You said" in size_verdict(right, "slide")
+    off = right.said["slide"] - right.true["slide"]
+    assert 0 < off < 99 - right.true["slide"] and size_verdict(right, "slide").startswith("You said ")
+    assert size_verdict(right, "slide").endswith(f": {off:.1f} cm off.")
     wrong = answer_of(slide, ["sway"], Sure.RATHER, {}, shown="steps", size=1.5, now=NOW)
     assert verdict(wrong) == "Missed: slide. Not there: sway."
     assert verdict(said()) == "Right: nothing is wrong."
@@ -599,6 +613,16 @@ def test_a_folder_that_is_no_round_is_refused_in_one_sentence(classroom, spoil, 
     assert main(["class", str(classroom.folder), "--csv", str(tmp_path / "x.csv")]) == 2
     assert not (tmp_path / "x.csv").exists()
     assert capsys.readouterr().err.count("\n") == 1
+
+
+def test_a_clip_no_class_would_hand_round_is_not_opened(classroom):
+    """A phone's film put in the place of a swing's."""
+    clip = next((classroom.folder / "swings").glob("*/*.mp4"))
+    os.truncate(clip, 60 * 2**20)
+    read_class(classroom.folder)
+    os.truncate(clip, 70 * 2**20)
+    with pytest.raises(KneelError, match="is lacking"):
+        read_class(classroom.folder)
 
 
 def test_the_sheet_is_written_by_the_command_too(classroom, tmp_path, capsys):
