@@ -259,6 +259,22 @@ def test_being_certain_and_wrong_is_told():
     assert words.sure_words(scores(answers))[-1] == told
     assert told not in words.sure_words(scores([*answers[: LEAST_SURE - 1], *answers[8:]]))
     assert words.sure_words(scores([])) == []
+    assert len(words.sure_words(scores(answers[:LEAST_SURE]))) == 2
+    assert words.sure_words(scores(answers[: LEAST_SURE - 1])) == []
+
+
+@pytest.mark.parametrize(
+    ("hits", "alarms", "said_"),
+    [(19, 10, "too much a fault: wait"), (8, 0, "too little a fault: say"), (17, 3, ""), (12, 8, "")],
+)
+def test_an_eye_that_leans_is_told_which_way_and_how_surely(hits, alarms, said_):
+    told = Detection(tuple(Counts(hits, 20, alarms, 20) for _ in range(6)))
+    words_ = words.lean_words(told)
+    assert words_.startswith(f"You call {said_}" if said_ else "") and bool(words_) is bool(said_)
+    if said_:
+        low, high = (float(part.replace("−", "-")) for part in words_[:-2].split(", ")[1].split(" to "))
+        assert low < round(told.criterion, 2) < high and low * high > 0
+    assert words.lean_words(Detection((Counts(hits, 24, alarms, 24),))) == ""
 
 
 # What comes next
