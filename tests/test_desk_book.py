@@ -143,6 +143,17 @@ def test_the_page_shows_number_doubt_stills_and_words(qtbot, on_book):
     place.trend.trend = trend
     qtbot.waitUntil(lambda: len(place.stills.found) == 3, timeout=PATIENCE_MS)
     stills = [place.stills.found[k] for k in range(3)]
+    anew = replace_dc(trend, points=tuple(replace_dc(one, value=one.value + 0.001) for one in trend.line))
+    place.stills.show_points(place.stills._which, anew, "")
+    assert [place.stills.found[k] for k in range(3)] == stills, "a number alone was told anew"
+    qtbot.waitUntil(
+        lambda: all(place.stills.found[k] is not stills[k] for k in range(3)), timeout=PATIENCE_MS
+    )
+    place.stills.show_points(place.stills._which, replace_dc(trend, at="impact"), "")
+    assert not place.stills.found, "another moment is another picture"
+    place.stills.show_points(place.stills._which, trend, "")
+    qtbot.waitUntil(lambda: len(place.stills.found) == 3, timeout=PATIENCE_MS)
+    stills = [place.stills.found[k] for k in range(3)]
     before = [still.image.copy() for still in stills]
     assert len({still.cm_per_px for still in stills}) >= 1 and all(still.middle for still in stills)
     place.stills.setFocus()

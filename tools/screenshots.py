@@ -111,7 +111,10 @@ def take_book(desk: Desk) -> None:
     window = desk.window
     window.go_to(window.book)
     desk.settle(lambda: window.book.student_page.page is not None)
-    desk.settle(lambda: len(window.book.stills.found) == len(window.book.stills.points) > 0)
+    stills = window.book.stills
+    for _ in range(4):
+        # Numbers that are told anew meanwhile have the pictures read again.
+        desk.settle(lambda: len(stills.found) == len(stills.points) > 0)
     desk.shoot("book")
     # Feet that were looked at beside the ball: a line of the set-up goes home besides the movement.
     straight = (("lead_foot_flare", 5.0), ("trail_foot_flare", 1.0))

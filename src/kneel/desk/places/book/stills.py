@@ -76,10 +76,14 @@ class Stills(QWidget):
     def show_points(self, which: Which, trend: Trend | None, lesson: str) -> None:
         """Show the lessons of a trend: the first, the last, and the one that is read or the last but one."""
         points = () if trend is None else chosen_points(trend.line, lesson)
-        fresh = (points, trend and trend.at) != (self.points, self.trend and self.trend.at)
+        at, before = trend and trend.at, self.trend and self.trend.at
+        fresh = (points, at) != (self.points, before)
+        # Where a number alone was told anew its picture stays until it is read again.
+        known = {_shown(point): self.found[k] for k, point in enumerate(self.points) if k in self.found}
         self._which, self.trend, self.lesson, self.points = which, trend, lesson, points
         if fresh:
-            self.found.clear()
+            same = known if at == before and self.offset_s == 0.0 else {}
+            self.found = {k: same[_shown(point)] for k, point in enumerate(points) if _shown(point) in same}
             self.offset_s = 0.0
             self._fetch()
         self.update()
@@ -218,6 +222,12 @@ def chosen_points(line: Sequence[Point], lesson: str) -> tuple[Point, ...]:
 def typical(point: Point) -> Indexed:
     """The swing of a lesson whose number lies nearest to the lesson's mean."""
     return min(point.swings, key=lambda one: abs(one.numbers[0].value - point.value))
+
+
+def _shown(point: Point) -> tuple[Path, Path]:
+    """What tells the swing of a still from others, though its numbers are told anew."""
+    one = typical(point)
+    return one.clip, one.document
 
 
 def _still(book: Book, one: Indexed, at: str, offset_s: float) -> Still | str:
