@@ -73,7 +73,11 @@ def test_without_sound_a_rehearsal_is_known_by_the_ball_it_left(visit, tmp_path,
     clock = info.real_s(None)
     found = swings_of(glimpsed(SHOOT, clock, noise_px=3.0), clock)
     monkeypatch.setattr(swings, "seen_swings", lambda *asked, **more: found)
-    seen, spans = swings.swings_in(info, "", None, (), Shelf(folder=tmp_path))
+    told: list[tuple[int, int]] = []
+    seen, spans = swings.swings_in(
+        info, "", None, (), Shelf(folder=tmp_path), progress=lambda *now: told.append(now)
+    )
+    assert told == [(900, 1000), (950, 1000)]
     assert len(found) == 2 and seen
     assert [clock[one.first] < at["address"] < at["finish"] < clock[one.last] for one in spans] == [True]
 

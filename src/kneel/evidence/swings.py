@@ -21,6 +21,7 @@ from kneel.model import Swing
 from kneel.motion.checkpoints import Moment
 from kneel.vision.landmarks import installed
 from kneel.vision.landmarks.swinging import Swung, seen_swings
+from kneel.vision.looked import shared
 from kneel.vision.struck import struck
 
 FloatArray = NDArray[np.float64]
@@ -33,6 +34,9 @@ USUAL_S, STILL_S, RESTS_S = 0.9, 1.0, 1.6
 """What belongs to a swing before the hands go away, and after they came back: address, and the finish; as
 much longer as a swing takes longer than is usual from the one to the other.
 """
+
+GLANCED = 0.9
+"""The share of the work that is finding who swings; the rest is looking which of it strikes a ball."""
 
 SWINGS = 2
 """Raise when swings are found otherwise, so that they are found anew."""
@@ -126,15 +130,16 @@ def _seen(
     if not installed() or len(times_s) < 2:
         return None
     whole = Stretch.of(Swing().given(capture_rate=capture_rate), info, content)
+    glanced, looked = shared(progress, 0, GLANCED), shared(progress, GLANCED, 1 - GLANCED)
     found = seen_swings(
-        lambda: whole.straight_reader().picture, times_s, info.width, progress=progress, stopped=stopped
+        lambda: whole.straight_reader().picture, times_s, info.width, progress=glanced, stopped=stopped
     )
     if found is None:
         return None
     if len(found) > 1:
         reader = whole.straight_reader()
         try:
-            seen = struck(found, reader.luma, times_s, stopped=stopped)
+            seen = struck(found, reader.luma, times_s, progress=looked, stopped=stopped)
         finally:
             reader.close()
         heard = [any(abs(one.struck_s - at) < HEARD_WITHIN_S for at in heard_s) for one in found]

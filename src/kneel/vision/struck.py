@@ -44,6 +44,7 @@ def struck(
     luma: Callable[[int], Picture],
     times_s: FloatArray,
     *,
+    progress: Callable[[int, int], None] = lambda done, total: None,
     stopped: Callable[[], bool] = lambda: False,
 ) -> list[bool | None]:
     """For each swing of a film, in order: yes where a ball is seen to leave, no where the ball that a later
@@ -57,6 +58,7 @@ def struck(
     for k, one in enumerate(swings):
         if stopped():
             break
+        progress(k, len(swings))
         about = {before: _about(swings[before], times_s) for before in waiting}
         asked = sorted({frame for pair in about.values() for frames in pair for frame in frames})
         there = _leaving(one, asked, luma, times_s)
