@@ -28,7 +28,7 @@ from kneel.handout.clip import RATE, SLOWER, drawn_on, frames_of, stops_of
 from kneel.handout.content import Small, _wanted
 from kneel.handout.making import Home, finding_for, known_of, make_content
 from kneel.handout.page import CHART, chart, drawn, html_of, label, pdf_of
-from kneel.handout.stills import HIGH_PX, WIDE_PX, framed
+from kneel.handout.stills import HIGH_PX, WIDE_PX, framed, stills_of
 from kneel.handout.weeks import weeks_of
 from kneel.judge import judge
 from kneel.judge.knowledge import shipped
@@ -158,6 +158,10 @@ def test_its_pictures_are_those_of_the_clip_as_it_lies_there_now(maren, monkeypa
     shutil.copy(DEMO / "2026-11-03" / "idris-vale-iron.mp4", maren.clip)
     anew = [one.still.pixels for one in make_content(maren, today=TODAY).shown]
     assert not any(map(np.array_equal, anew, pictures[0]))
+    with Clip(maren.clip) as clip:
+        maren.clip.unlink()
+        stills = stills_of(maren.study, clip, 0, "pelvis_shift", ("address", "top"))
+    assert [one.pixels.shape for one in stills] == [(HIGH_PX, WIDE_PX, 3)] * 2
 
 
 def test_names_and_notes_are_text_and_never_markup(maren):

@@ -125,7 +125,11 @@ def stills_of(
 
 def _cut_once(clip: Clip, number: int, frame: StillFrame) -> Picture:
     """A still of a clip's frame; a page is made anew for every word that is changed on it."""
-    facts = clip.path.stat()
+    try:
+        facts = clip.path.stat()
+    except OSError:
+        # Taken away since it was opened: it can still be read, but not told from another.
+        return _cut(picture_of(clip.frame(number), clip.upright), frame)
     key = (clip.path, facts.st_size, facts.st_mtime_ns, number, frame)
     found = _CUT.get(key)
     if found is None:
