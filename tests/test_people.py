@@ -16,7 +16,7 @@ from kneel.vision import installed
 from kneel.vision.landmarks import body
 from kneel.vision.landmarks.body import OUTSIDE, find_landmarks
 from kneel.vision.landmarks.networks import CROP_SIZE, Found
-from kneel.vision.landmarks.people import Glimpse, Person, nearest_middle
+from kneel.vision.landmarks.people import Glimpse, Person, choose, nearest_middle
 from kneel.vision.landmarks.region import Region
 from kneel.vision.landmarks.sides import FACE, HIPS, LEGS, UPPER, exchanged, unswapped
 
@@ -144,6 +144,7 @@ def test_who_swings_is_the_golfer_though_somebody_stands_nearer_the_middle(monke
 
     middle, aside, far = one(350.0, 300.0), one(560.0, 420.0), one(350.0, 170.0)
     assert nearest_middle([aside, middle, far], 700) is middle and nearest_middle([aside, far], 700) is aside
+    assert choose([far, aside], 700, None).golfer is aside and choose([far, aside], 700, None).notes == ()
 
     class Lost(Someone):
         def landmarks(self, frame: int) -> np.ndarray:

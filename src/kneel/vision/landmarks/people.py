@@ -219,7 +219,7 @@ def choose(persons: Sequence[Person], width: int, near: Near | None) -> Cast | N
     longest = longest or max(len(p.glimpses) for p in persons)
     often = SWINGS_SEEN * max(len(p.glimpses) for p in persons)
     swing = [p for p in persons if len(p.glimpses) >= often and p.reach() > SWINGS]
-    able = swing or [p for p in persons if stays(p) >= AS_LONG * longest]
+    able = not_far_off(swing or [p for p in persons if stays(p) >= AS_LONG * longest])
     golfer = nearest_middle(able, width)
     notes = (
         ("Two people stand in this picture; the one nearer the middle is taken for the golfer.",)
@@ -229,11 +229,18 @@ def choose(persons: Sequence[Person], width: int, near: Near | None) -> Cast | N
     return Cast(golfer, tuple(p for p in persons if p is not golfer), notes)
 
 
-def nearest_middle(persons: Sequence[Person], width: int) -> Person:
-    """Whom the camera is pointed at, of several: not who is seen much smaller than another."""
+def not_far_off(persons: Sequence[Person]) -> list[Person]:
+    """Those who may be meant: not who is seen much smaller than another."""
     largest = max(p.side for p in persons)
-    near = [p for p in persons if p.side > FAR_OFF * largest]
-    return min(near, key=lambda p: abs(float(np.median([g.region.x for g in p.glimpses])) - width / 2))
+    return [p for p in persons if p.side > FAR_OFF * largest]
+
+
+def nearest_middle(persons: Sequence[Person], width: int) -> Person:
+    """Whom the camera is pointed at, of several who are not far off."""
+    return min(
+        not_far_off(persons),
+        key=lambda p: abs(float(np.median([g.region.x for g in p.glimpses])) - width / 2),
+    )
 
 
 def hands_above_hips(xy: FloatArray) -> FloatArray:
