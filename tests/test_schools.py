@@ -98,6 +98,11 @@ def test_a_window_moves_and_grows_with_what_it_is_made_of(shift, size, count):
     moved = interval([Group(shift + size * v, 0.3 * size) for v in values])
     assert moved.hi - moved.lo == pytest.approx(size * (plain.hi - plain.lo), rel=1e-4)
     assert moved.lo == pytest.approx(shift + size * plain.lo, abs=1e-3 * size)
+    swings = [Group(v, 0.3, 3, 2.0) for v in values]
+    as_they_are, measured = interval(swings, own=0.6), interval(swings)
+    assert as_they_are.hi - as_they_are.lo < measured.hi - measured.lo, (
+        "what measuring scattered is no swing's"
+    )
 
 
 class Told:

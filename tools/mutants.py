@@ -92,6 +92,7 @@ FIRST = {
     "motion/space": "tests/test_space.py",
     "compare/views": "tests/test_space.py",
     "compare": "tests/test_change.py",
+    "compare/tolerance": "tests/test_schools.py",
     "practice": "tests/test_practice.py",
     "book/exchange": "tests/test_book_keeping.py",
     "book/exchange/reviews": "tests/test_review.py::test_a_review_goes_where_its_lesson_goes",
