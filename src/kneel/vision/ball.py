@@ -100,8 +100,8 @@ def find_ball(
     box = place_of(ankles, px_per_m, width, height)
     if box is None or not times_s[0] <= top_s < impact_s < times_s[-1]:
         return None
-    before = _usual(luma, box, _frames(times_s, max(times_s[0], top_s - BEFORE_S), top_s))
-    after = _usual(luma, box, _frames(times_s, impact_s + AFTER_S[0], impact_s + AFTER_S[1]))
+    before = _usual(luma, box, some_frames(times_s, max(times_s[0], top_s - BEFORE_S), top_s))
+    after = _usual(luma, box, some_frames(times_s, impact_s + AFTER_S[0], impact_s + AFTER_S[1]))
     if before is None or after is None:
         return None
     found = _vanished(before, after, px_per_m)
@@ -153,7 +153,7 @@ def place_of(
     return (x0, y0, x1, y1) if x1 - x0 > 20 and y1 - y0 > 20 else None
 
 
-def _frames(times_s: FloatArray, start: float, end: float) -> list[int]:
+def some_frames(times_s: FloatArray, start: float, end: float) -> list[int]:
     """A few frames spread over a stretch of time."""
     inside = np.flatnonzero((times_s >= start) & (times_s <= end))
     if inside.size < 2:

@@ -13,7 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kneel.motion.body import HIP_HEIGHT, NOMINAL_STATURE_CM, SHOULDER_HEIGHT
-from kneel.vision.ball import AFTER_S, BEFORE_S, SAMPLES, BallSeen, find_ball, place_of
+from kneel.vision.ball import AFTER_S, BEFORE_S, BallSeen, find_ball, place_of, some_frames
 from kneel.vision.landmarks.swinging import Swung
 
 Picture = NDArray[np.uint8]
@@ -75,16 +75,9 @@ def struck(
 
 def _about(one: Swung, times_s: FloatArray) -> tuple[list[int], list[int]]:
     """Some frames before a swing comes down, and some after it passed."""
-    before = (one.top_s - one.pace * BEFORE_S, one.top_s)
-    after = tuple(one.struck_s + one.pace * wait for wait in AFTER_S)
-    return _spread(before, times_s), _spread(after, times_s)
-
-
-def _spread(between: tuple[float, ...], times_s: FloatArray) -> list[int]:
-    inside = np.flatnonzero((times_s >= between[0]) & (times_s <= between[1]))
-    if not inside.size:
-        return []
-    return np.unique(inside[np.linspace(0, inside.size - 1, SAMPLES).astype(int)]).tolist()
+    start, end = (one.struck_s + one.pace * wait for wait in AFTER_S)
+    before = some_frames(times_s, one.top_s - one.pace * BEFORE_S, one.top_s)
+    return before, some_frames(times_s, start, end)
 
 
 def _leaving(
