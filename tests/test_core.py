@@ -163,6 +163,8 @@ def test_a_rough_scale_is_read_off_legs_trunk_or_picture(scale):
     for k, (name, xy) in enumerate(chain.items()):
         scattered[name] = np.where((np.arange(20) == k)[:, None], xy, np.nan)
     assert rough_px_per_m(scattered) == pytest.approx(scale, rel=1e-9)
+    unseen = chain | {"left_ankle": np.full_like(chain["left_ankle"], np.nan)}
+    assert rough_px_per_m(unseen, height_px=660.0) == pytest.approx(300.0)
     assert rough_px_per_m({"ball": ankle}, height_px=660.0) == pytest.approx(300.0)
     assert rough_px_per_m({}) == pytest.approx(720 / 2.2)
 

@@ -7,8 +7,8 @@ import pytest
 
 from kneel.model import Links, Mark, Sighting, View
 from kneel.vision import Leg, Looked, closed, on_the_body
-from kneel.vision.landmarks.body import OUTSIDE, Landmarks
 from kneel.vision.landmarks.joints import HIPS_LOW, joints, other_side
+from kneel.vision.landmarks.looks import OUTSIDE, Landmarks
 from kneel.vision.landmarks.outline import ROWS
 from kneel.vision.looked import warnings
 from kneel.vision.seeds import seeds
@@ -95,6 +95,14 @@ def test_what_spoils_the_looking_is_said():
     small = looks()
     tiny = Landmarks(small.frames, small.xy / 3, small.visible, small.edges)
     assert "67 pixels tall" in warnings(tiny)[0]
+    cut_off = looks()
+    cut_off.visible[:, 27] = OUTSIDE
+    (one,) = warnings(cut_off)
+    assert one.startswith("A foot lies outside the picture in 100 %")
+    cut_off.visible[: COUNT // 2, 28] = OUTSIDE
+    cut_off.visible[:, :11] = OUTSIDE
+    both, head = warnings(cut_off)
+    assert both.startswith("The feet lie outside the picture in 50 %") and head.startswith("The head lies")
     open_choice = Landmarks(small.frames, small.xy, small.visible, small.edges, ("Two people stand.",))
     assert warnings(open_choice) == ("Two people stand.",) and warnings(small) == ()
 

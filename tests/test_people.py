@@ -14,7 +14,8 @@ from kneel.sim.golfer import Golfer
 from kneel.sim.look import Appearance
 from kneel.vision import installed
 from kneel.vision.landmarks import body
-from kneel.vision.landmarks.body import OUTSIDE, find_landmarks
+from kneel.vision.landmarks.body import find_landmarks
+from kneel.vision.landmarks.looks import OUTSIDE
 from kneel.vision.landmarks.networks import CROP_SIZE, Found
 from kneel.vision.landmarks.people import Glimpse, Person, choose, nearest_middle
 from kneel.vision.landmarks.region import Region
@@ -250,6 +251,14 @@ def test_a_film_that_is_cut_is_read_in_one_piece(monkeypatch, share):
         [GOLFER, Someone(np.linspace(40, 660, FRAMES), (60, 120, 190), (220, 210, 90))], monkeypatch
     )
     assert not any("cut" in note for note in whole.notes)
+
+    def flashed(frame):
+        shown = np.full_like(walls[0], 250) if frame in (at, at + 1) else cut(0)
+        shown[0, 0, 0] = frame
+        return shown
+
+    looks = find_landmarks(lambda: flashed, TIMES)
+    assert looks.notes == () and looks.seen[[0, -1]].all()
 
 
 def test_nobody_there_and_being_stopped(monkeypatch):

@@ -170,6 +170,44 @@ def test_before_a_bare_wall_the_camera_is_as_unsure_as_the_feet_seem_to_go():
     np.testing.assert_allclose(found.sigma, drift, atol=1.0)
 
 
+def test_a_way_that_jumps_about_is_no_hands():
+    """Ground that is seen elsewhere in every frame: the feet tell; where nobody knows them it is unsure."""
+    maps = np.tile(np.eye(2, 3), (FRAMES, 1, 1))
+    maps[1:, :, 2] += np.random.default_rng(0).uniform(-7, 7, (FRAMES - 1, 2))
+    pictures, joints = film(CameraPath(maps, np.zeros(FRAMES)))
+    stands, goes = np.full((FRAMES, 2), 300.0), np.linspace([300.0, 300.0], [320.0, 300.0], FRAMES)
+
+    def path(feet):
+        return camera_path(lambda n: pictures[n], joints, px_per_m=150.0, feet=feet)
+
+    assert path(np.array([stands, goes])) is None
+    both = path(np.array([goes, goes]))
+    assert both.untold and both.sigma.max() == pytest.approx(20.0, abs=2.0)
+    unknown = path(None)
+    assert unknown.untold and unknown.sigma[0] == pytest.approx(np.sqrt(2 * 7**2 / 3), rel=0.25)
+
+
+def test_somebody_else_who_moves_is_not_taken_for_the_place():
+    """A neighbour in a print before smooth grass has more corners than all that stands still."""
+    still = CameraPath(np.tile(np.eye(2, 3), (FRAMES, 1, 1)), np.zeros(FRAMES))
+    pictures, joints = film(still, noise=1.0)
+    rng = np.random.default_rng(5)
+    shirt = np.clip(128 + 400 * gaussian_filter(rng.normal(0, 1, (420, 260)), 2), 0, 255)
+    others = np.zeros((1, FRAMES, 4))
+    for n, picture in enumerate(pictures):
+        picture[:, 80:] = 118
+        left = 330 + min(2 * n, 40)
+        picture[40:460, left : left + 260] = shirt
+        others[0, n] = left, 40, left + 260, 460
+    joints[:] = [[[120.0, 250.0]], [[140.0, 250.0]], [[125.0, 380.0]]]
+
+    def path(others):
+        return camera_path(lambda n: pictures[n], joints, px_per_m=150.0, others=others)
+
+    assert path(None) is not None
+    assert path(others) is None
+
+
 def test_feet_that_slide_make_a_camera_as_unsure_as_they_go(simulate):
     """A path taken for the camera's that leaves both feet drifting by 9 cm is not its; one foot may step."""
     rows, truth = simulate(rate=60.0, noise=0.5)
@@ -209,7 +247,7 @@ def test_a_stand_is_told_by_a_few_frames_however_coarsely_they_are_coded():
 
     asked = []
     pictures, joints = coded(CameraPath(np.tile(np.eye(2, 3), (FRAMES, 1, 1)), np.zeros(FRAMES)))
-    key = Key(evened(pictures[0], 1.0), boxes_round(joints, 60.0)[0], [])
+    key = Key(evened(pictures[0], 1.0), boxes_round(joints, 60.0)[:1], [])
     there, held = key.followed(evened(pictures[1], 1.0), key.corners.astype(float))
     assert np.median(np.linalg.norm(there - key.corners, axis=1)[held]) > 0.2
     assert camera_path(lambda n: (asked.append(n), pictures[n])[1], joints, px_per_m=260 / 1.75) is None

@@ -105,6 +105,15 @@ def test_the_club_is_sought_where_the_hands_are(simulate, monkeypatch):
     monkeypatch.setattr("kneel.vision.equipment.find_ball", lambda *a, **k: None)
     equipment(lambda n: np.zeros((720, 1280), np.uint8), rows.times_s, sees, {}, px_per_m=height / 1.7)
     assert np.linalg.norm(given["hands"] - rows.xy["grip"], axis=1).max() < 3.0
+    # Feet that lie outside the picture in every frame hide the ball's place and nothing else.
+    nowhere = (Sighting(np.full((len(rows), 2), np.nan), np.full(len(rows), 4.0)),)
+    given.clear()
+    monkeypatch.setattr("kneel.vision.equipment.find_ball", None)
+    for lacking in ({"left_ankle": nowhere}, {"left_ankle": nowhere, "right_ankle": nowhere}):
+        dark = equipment(lambda n: None, rows.times_s, sees | lacking, {}, px_per_m=height / 1.7)
+        assert dark == {} and len(given.pop("hands")) == len(rows)
+    assert equipment(lambda n: None, rows.times_s, sees | {"grip": nowhere}, {}, px_per_m=200.0) == {}
+    assert not given
 
 
 def test_legs_run_between_marks_and_to_the_ends():

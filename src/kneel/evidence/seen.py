@@ -27,8 +27,9 @@ from kneel.evidence.shelf import (
 )
 from kneel.evidence.stretch import Stretch
 from kneel.model import CameraPath, Near, View
-from kneel.vision.landmarks.body import Landmarks, find_landmarks
+from kneel.vision.landmarks.body import find_landmarks
 from kneel.vision.landmarks.joints import Bodies, joints
+from kneel.vision.landmarks.looks import Landmarks
 from kneel.vision.looked import BODY_SHARE, Looked, look_on, shared, warnings
 
 LOOKS = 6
@@ -89,7 +90,11 @@ def look_at(
         if stopped():
             return Looked()
         arrays = pack(
-            frames=looks.frames.astype(float), xy=looks.xy, visible=looks.visible, edges=looks.edges
+            frames=looks.frames.astype(float),
+            xy=looks.xy,
+            visible=looks.visible,
+            edges=looks.edges,
+            others=looks.others,
         )
         keep = _KeptLandmarks(arrays, looks.notes, looks.choice_open)
         shelf.put(_landmarks_key(stretch, shelf, near), packed(keep))
@@ -165,7 +170,11 @@ def _as_kept(known: _KeptLandmarks) -> Landmarks:
     frames, xy, visible, edges = (array(name) for name in ("frames", "xy", "visible", "edges"))
     if frames is None or xy is None or visible is None or edges is None:
         raise ValueError("kept landmarks lack a part")
-    return Landmarks(frames.astype(np.int64), xy, visible, edges, known.notes, known.choice_open)
+    others = array("others")
+    if others is None:
+        # Kept before they were.
+        others = np.zeros((0, len(frames), 3))
+    return Landmarks(frames.astype(np.int64), xy, visible, edges, known.notes, known.choice_open, others)
 
 
 def _to_keep(found: Looked) -> _KeptLook:

@@ -93,7 +93,7 @@ def rough_px_per_m(xy: Mapping[str, FloatArray], *, height_px: float | None = No
 def _span(xy: Mapping[str, FloatArray], side: str, joints: tuple[str, ...]) -> float:
     """Median length of a chain of joints where all of them are seen, px."""
     names = [f"{side}_{joint}" for joint in joints]
-    if not all(name in xy for name in names):
+    if not all(name in xy and np.isfinite(xy[name]).any() for name in names):
         return float("nan")
     parts = [np.linalg.norm(xy[a] - xy[b], axis=1) for a, b in itertools.pairwise(names)]
     total = np.sum(parts, axis=0)

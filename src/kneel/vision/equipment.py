@@ -17,7 +17,8 @@ from kneel.vision.club import find_club
 FloatArray = NDArray[np.float64]
 Luma = Callable[[int], NDArray[np.uint8]]
 
-NEEDED = ("grip", "left_ankle", "right_ankle")
+ANKLES = ("left_ankle", "right_ankle")
+NEEDED = ("grip", *ANKLES)
 
 
 def equipment(
@@ -40,6 +41,8 @@ def equipment(
         return {}
     known = {name: seen[name] for name in NEEDED}
     tracks = solve_tracks(times_s, from_marks((), len(times_s), links, px_per_m=px_per_m, sightings=known))
+    if "grip" not in tracks:
+        return {}
     hands = tracks["grip"].xy
     found: dict[str, Sighting] = {}
     club = find_club(luma, times_s, hands, px_per_m=px_per_m, progress=progress, stopped=stopped)
@@ -48,9 +51,10 @@ def equipment(
     whole = dict.fromkeys(tracks, (0, len(times_s) - 1))
     # Which hand is the lead does not matter to the top, nor to when the hands come back.
     at, _ = find_checkpoints(times_s, tracks, whole, hand=Hand.RIGHT, px_per_m=px_per_m, pinned={})
-    if {"top", "impact"} <= set(at) and not stopped():
+    # Feet may lie outside the picture in every frame, and the ball is looked for between them.
+    if {"top", "impact"} <= set(at) and set(ANKLES) <= set(tracks) and not stopped():
         start = at["address"].shown if "address" in at else 0
-        ankles = np.array([tracks[name].xy[start] for name in NEEDED[1:]])
+        ankles = np.array([tracks[name].xy[start] for name in ANKLES])
         top, impact = at["top"].time_s, at["impact"].time_s
         ball = find_ball(luma, times_s, ankles, top_s=top, impact_s=impact, px_per_m=px_per_m)
         if ball is not None:

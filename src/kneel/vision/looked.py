@@ -14,8 +14,8 @@ from kneel.motion.feet import FEET
 from kneel.vision.closure import closed
 from kneel.vision.equipment import equipment
 from kneel.vision.flow import follow
-from kneel.vision.landmarks.body import Landmarks
 from kneel.vision.landmarks.joints import Bodies, other_side
+from kneel.vision.landmarks.looks import Landmarks
 from kneel.vision.plan import legs
 from kneel.vision.seeds import seeds
 from kneel.vision.steady import camera_path, unmoved
@@ -31,9 +31,16 @@ CLOTH_TIMES = 2.5
 """So much less is flow on the front of the hips worth where the outline tells how they move sideways: the
 front runs the same way in every turn, which is no chance error."""
 
+ROUND_OTHERS = np.array([-0.25, -0.4, 0.25, 0.4])
+"""Left, top, right and bottom of somebody with arms and club, in sides of the square round them."""
+
 STATURE_M = 1.7
 SMALL_PX = 200.0
 OFTEN_LOST = 0.9
+OFTEN_OUTSIDE = 0.3
+"""What lies outside the picture in more of the frames than this is said to."""
+
+FACE, ANKLES = range(11), (27, 28)
 
 
 @dataclass(frozen=True)
@@ -89,7 +96,8 @@ def look_on(
     seen = {point: (sighting,) for point, sighting in bodies.sightings.items()}
     places = np.array([sighting.xy for sighting in bodies.sightings.values()])
     feet = np.array([bodies.sightings[name].xy for name in FEET if name in bodies.sightings])
-    camera = camera_path(luma, places, px_per_m=px_per_m, feet=feet, stopped=stopped)
+    others = bodies.others[..., [0, 1, 0, 1]] + bodies.others[..., 2:] * ROUND_OTHERS
+    camera = camera_path(luma, places, px_per_m=px_per_m, feet=feet, others=others, stopped=stopped)
     still = unmoved(camera, luma, seen, links)
     things = equipment(
         still.luma,
@@ -114,12 +122,31 @@ def warnings(looks: Landmarks) -> tuple[str, ...]:
         out.append(
             f"The golfer is lost in {100 * (1 - seen):.0f} % of the frames; the errors there are wide."
         )
+    out += [
+        f"{what} outside the picture in {100 * share:.0f} % of the frames, so that nothing is told of "
+        f"{them}. Let the whole body be seen next time."
+        for what, them, share in _cut_off(looks)
+        if share > OFTEN_OUTSIDE
+    ]
     if looks.height_px < SMALL_PX:
         out.append(
             f"The golfer is only {looks.height_px:.0f} pixels tall in this picture; "
             "nearer or larger footage gives smaller errors."
         )
     return tuple(out)
+
+
+def _cut_off(looks: Landmarks) -> list[tuple[str, str, float]]:
+    """What may lie outside the picture, and in what share of the frames in which the golfer is seen."""
+    outside = (looks.visible < 0)[looks.seen]
+    feet, head = outside[:, ANKLES], outside[:, FACE].all(axis=1)
+    both = float(feet.all(axis=1).mean())
+    one = (
+        ("The feet lie", "them", both)
+        if both > OFTEN_OUTSIDE
+        else ("A foot lies", "it", feet.any(axis=1).mean())
+    )
+    return [one, ("The head lies", "it", float(head.mean()))]
 
 
 def merged(first: Mapping[str, Sequence[T]], second: Mapping[str, Sequence[T]]) -> dict[str, list[T]]:

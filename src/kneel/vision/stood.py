@@ -32,7 +32,7 @@ def stood(first: Picture, second: Picture, joints: tuple[FloatArray, FloatArray]
     scale = min(1.0, WIDEST / first.shape[1])
     pictures = [evened(one, scale) for one in (first, second)]
     near = [boxes_round(one[:, None], MARGIN_M * px_per_m)[0] * scale for one in joints]
-    key = Key(pictures[0], near[0], [])
+    key = Key(pictures[0], near[0][None], [])
     if key.bare():
         return False
     there, held = key.followed(pictures[1], key.corners.astype(np.float64))

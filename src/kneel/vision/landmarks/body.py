@@ -17,6 +17,7 @@ from numpy.typing import NDArray
 
 from kneel.model import Near
 from kneel.vision.landmarks.cuts import THUMB, cuts, thumb
+from kneel.vision.landmarks.looks import OUTSIDE, Landmarks, nothing_seen
 from kneel.vision.landmarks.networks import CROP_SIZE, Found, Networks
 from kneel.vision.landmarks.outline import ROWS, hip_edges
 from kneel.vision.landmarks.people import (
@@ -31,6 +32,7 @@ from kneel.vision.landmarks.people import (
 )
 from kneel.vision.landmarks.region import Region
 from kneel.vision.landmarks.standing import inside_of, plausible, stands
+from kneel.vision.landmarks.worth import some_of, stride, worth_looking
 
 Picture = NDArray[np.uint8]
 FloatArray = NDArray[np.float64]
@@ -49,57 +51,11 @@ UNLIKE, UNLIKE_BESIDE, VARIES_TIMES = 0.5, 0.25, 2.5
 """Clothes that differ from the golfer's by more, and by more than so many times what they vary, are
 another's; beside somebody whose clothes fit better less is enough."""
 
-MOST_LOOKS_PER_S, BETWEEN_PER_S = 125.0, 40.0
-"""At most so many looks a second where the hands are quick, and about so many elsewhere: flow carries on
-between them. The first, coarse look is at every other one of these."""
-
-SIDES_APART = 0.07
-"""Left and right are apart in the picture from this share of the body's height on."""
-
-QUICK, BEFORE_S, AFTER_S = 0.6, 0.30, 0.10
-"""Hands so quick, of the quickest, are coming down: a downswing lasts 0.25 to 0.33 s (common practice, no
-source), so that the top lies within so long before and impact within so long after."""
-
-OUTSIDE = -1.0
-"""How visible a landmark is that lies outside the picture: the network only supposes it."""
-
 SELDOM = 0.4
 """A body seen in fewer of the frames is none that swings here."""
 
 GLANCE_SHARE = 0.1
 """About how much of the work the glances are."""
-
-
-@dataclass(frozen=True)
-class Landmarks:
-    """What the network saw of one body, by the frames looked at.
-
-    ``frames`` (N,) are their numbers; ``xy`` (N, 39, 2) px, NaN where the body
-    was not seen, ``visible`` (N, 39) 0..1, :data:`OUTSIDE` the picture's rim,
-    ``edges`` (N, rows, 2) px the outline at the hips; ``notes`` are plain
-    words on who was taken, and on what of the film is read; ``choice_open``
-    is whether another may be meant.
-    """
-
-    frames: NDArray[np.int64]
-    xy: FloatArray
-    visible: FloatArray
-    edges: FloatArray
-    notes: tuple[str, ...] = ()
-    choice_open: bool = False
-
-    @property
-    def seen(self) -> NDArray[np.bool_]:
-        """In which of the frames looked at the body was seen, (N,)."""
-        return np.isfinite(self.xy[:, 0, 0])
-
-    @property
-    def height_px(self) -> float:
-        """The body's height: the longest it stretches from head to heels, usually; NaN where never seen."""
-        if not self.seen.any():
-            return float("nan")
-        head, heels = self.xy[:, 7:9].mean(axis=1), self.xy[:, 29:31].mean(axis=1)
-        return float(1.1 * np.nanpercentile(np.linalg.norm(heels - head, axis=1), 80))
 
 
 LEAST_PX, LONGEST_STRIP = 48, 12
@@ -112,14 +68,6 @@ class _Part:
     visible: FloatArray
     edges: FloatArray
     thumbs: FloatArray
-
-
-def _turns_about(xy: FloatArray, height_px: float) -> bool:
-    """Whether shoulders and hips change sides from one look to the next, which no body does."""
-    apart = np.stack([xy[:, right, 0] - xy[:, left, 0] for left, right in ((11, 12), (23, 24))])
-    plain = np.abs(apart) > SIDES_APART * height_px
-    turned = plain[:, 1:] & plain[:, :-1] & (np.sign(apart[:, 1:]) != np.sign(apart[:, :-1]))
-    return bool(turned.all(axis=0).any())
 
 
 @dataclass
@@ -159,7 +107,7 @@ def find_landmarks(
     look at the whole swing, which also tells where to look closely
     (:func:`worth_looking`). Raises ``BodyModelError``.
     """
-    frames = np.arange(0, len(times_s), _stride(times_s))
+    frames = np.arange(0, len(times_s), stride(times_s))
 
     def glanced(done: int, total: int) -> None:
         progress(round(1000 * GLANCE_SHARE * done / max(total, 1)), 1000)
@@ -170,8 +118,8 @@ def find_landmarks(
     glances = glance_frames(times_s, near)
     cast = _cast(open_pictures, glances, near, glanced, stopped, workers)
     if cast is None or stopped():
-        return _nothing(frames)
-    few = _some(times_s, frames)[::2]
+        return nothing_seen(frames)
+    few = some_of(times_s, frames)[::2]
     if len(few) < 3 or len(few) == len(frames):
         return _told(frames, _looked_at(open_pictures, frames, cast, None, followed, stopped, workers), cast)
     share = len(few) / (len(few) + len(frames) / 3)
@@ -184,40 +132,13 @@ def find_landmarks(
 
     seen = _looked_at(open_pictures, few, cast, None, first, stopped, workers)
     if stopped():
-        return _nothing(frames)
+        return nothing_seen(frames)
     coarse = _told(few, seen, cast)
     if part is not None:
         part(coarse)
     wanted = np.union1d(few, worth_looking(coarse, frames, times_s))
     known = _Known(few, seen)
     return _told(wanted, _looked_at(open_pictures, wanted, cast, known, then, stopped, workers), cast)
-
-
-def _some(times_s: FloatArray, frames: NDArray[np.int64]) -> NDArray[np.int64]:
-    """Some of the frames, evenly: those looked at where nothing is quick."""
-    if len(frames) < 2:
-        return frames
-    step = float(np.median(np.diff(times_s[frames])))
-    return frames[:: max(round(1 / (BETWEEN_PER_S * step)), 1)]
-
-
-def worth_looking(coarse: Landmarks, frames: NDArray[np.int64], times_s: FloatArray) -> NDArray[np.int64]:
-    """Which of ``frames`` (N,) to look at, by a coarse look at the whole: all of them where the hands are
-    quick, from before the top to past impact, and between these as many as flow can carry on from. All of
-    them where the hands are not seen, and where the network takes a front for a back: which is which is told
-    by how little joints move from one look to the next.
-    """
-    seen = np.flatnonzero(coarse.seen)
-    if seen.size < 3 or _turns_about(coarse.xy[seen], coarse.height_px):
-        return frames
-    at = times_s[coarse.frames[seen]]
-    hands = coarse.xy[seen, 15:17].mean(axis=1)
-    speed = np.linalg.norm(np.diff(hands, axis=0), axis=1) / np.diff(at)
-    quick = (at[:-1] + at[1:])[speed >= QUICK * speed.max()] / 2
-    near = np.zeros(len(frames), dtype=bool)
-    for moment in quick:
-        near |= (times_s[frames] > moment - BEFORE_S) & (times_s[frames] < moment + AFTER_S)
-    return np.union1d(frames[near], _some(times_s, frames))
 
 
 def _looked_at(
@@ -253,8 +174,16 @@ def _told(frames: NDArray[np.int64], seen: _Part, cast: Cast) -> Landmarks:
     """What was seen in some frames, without what lies on others and in other shots."""
     arrays = [seen.xy.copy(), seen.visible.copy(), seen.edges.copy()]
     xy, visible, edges = _kept_apart(frames, arrays, cast)
-    looks = Landmarks(frames, xy, visible, edges, cast.notes, choice_open=bool(cast.notes))
+    open_choice = bool(cast.notes)
+    looks = Landmarks(frames, xy, visible, edges, cast.notes, open_choice, _others(frames, cast))
     return _one_shot(looks, cuts(seen.thumbs))
+
+
+def _others(frames: NDArray[np.int64], cast: Cast) -> FloatArray:
+    """Where everybody else is, (K, N, 3); who is glimpsed but once may be nobody."""
+    others = [person for person in cast.others if len(person.glimpses) > 1]
+    squares = [[(r.x, r.y, r.side) for r in map(one.region, frames.tolist())] for one in others]
+    return np.array(squares, dtype=float).reshape(len(others), len(frames), 3)
 
 
 def _one_shot(looks: Landmarks, starts: Sequence[int]) -> Landmarks:
@@ -275,21 +204,8 @@ def _one_shot(looks: Landmarks, starts: Sequence[int]) -> Landmarks:
             "golfer is seen longest. Mark the swing's beginning and end within one piece.",
         )
     if looks.seen[first:last].mean() < SELDOM:
-        return _nothing(looks.frames)
+        return nothing_seen(looks.frames)
     return replace(looks, notes=notes)
-
-
-def _stride(times_s: FloatArray) -> int:
-    if len(times_s) < 2:
-        return 1
-    rate = 1 / float(np.median(np.diff(times_s)))
-    return max(1, round(rate / MOST_LOOKS_PER_S))
-
-
-def _nothing(frames: NDArray[np.int64]) -> Landmarks:
-    count = len(frames)
-    nan = np.full((count, 39, 2), np.nan)
-    return Landmarks(frames, nan, np.zeros((count, 39)), np.full((count, len(ROWS), 2), np.nan))
 
 
 def _cast(

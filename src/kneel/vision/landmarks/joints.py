@@ -7,7 +7,7 @@ The solver finds the first two together with the path (``kneel.motion.track``).
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Final
 
 import numpy as np
@@ -15,9 +15,9 @@ from numpy.typing import NDArray
 from scipy.ndimage import gaussian_filter1d, maximum_filter1d
 
 from kneel.model import Sighting, View
-from kneel.vision.landmarks.body import Landmarks
 from kneel.vision.landmarks.doubt import doubts_of
 from kneel.vision.landmarks.hands import LEFT, RIGHT, grip_of
+from kneel.vision.landmarks.looks import Landmarks
 from kneel.vision.landmarks.outline import face_on, hips_moved, seat_of
 from kneel.vision.landmarks.sides import USUAL_STEP_S, exchanged, unswapped
 
@@ -90,7 +90,8 @@ class Bodies:
 
     ``square`` is whether the camera faces the body or its back, ``outlined``
     whether the hips follow the body's outline, ``swapped`` whether left and
-    right were exchanged throughout.
+    right were exchanged throughout. ``others`` (K, T, 3) are the squares round
+    everybody else: middle and side, px.
     """
 
     sightings: dict[str, Sighting]
@@ -98,6 +99,7 @@ class Bodies:
     square: bool = False
     outlined: bool = False
     swapped: bool = False
+    others: FloatArray = field(default_factory=lambda: np.zeros((0, 0, 3)))
 
 
 def joints(
@@ -160,7 +162,10 @@ def joints(
             place, np.full(count, scatter), offset=offset, wander=wander, wander_s=1.0, clock=clocks[""]
         )
     swapped = exchanged(xy, view, mirrored=mirrored)
-    return Bodies(sightings, height, square, bool(trusted.any()), swapped)
+    every = np.arange(count)
+    others = [[np.interp(every, looks.frames, column) for column in one.T] for one in looks.others]
+    beside = np.array(others).reshape(len(others), 3, count).transpose(0, 2, 1)
+    return Bodies(sightings, height, square, bool(trusted.any()), swapped, beside)
 
 
 def _over_all(doubt: FloatArray, looks: Landmarks, times_s: FloatArray) -> FloatArray:

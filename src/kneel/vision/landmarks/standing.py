@@ -15,6 +15,10 @@ LEAST_PRESENCE = 0.5
 LEANS, CROUCHES = 0.3, 0.25
 """A golfer's shoulders are never farther below the hips, nor ankles nearer below them, in trunk lengths."""
 
+SHORT_TRUNK = 0.35
+"""Nor is a trunk, bent or turned, seen shorter than this share of the legs: it is 0.53 to 0.80 of them in
+drawn swings, and 0.19 to 0.26 where a body whose head is cut off was pressed into what its legs fill."""
+
 FEWEST_LEG_JOINTS = 2
 """Knees and ankles that must be in the picture, or it is half a person."""
 
@@ -33,12 +37,17 @@ def stands(xy: FloatArray, inside: NDArray[np.bool_]) -> bool:
     """Whether landmarks (39, 2) in the picture's px are those of a body on its feet, enough of it ``inside``.
 
     The network makes a body of what it is shown: of a bicycle, of legs alone
-    one upside down, of a face one whose legs hang below the picture.
+    one upside down, of a face one whose legs hang below the picture, of legs
+    below a trunk without a head one that is no taller than they are.
     """
     shoulders, hips, knees, ankles = (xy[k : k + 2, 1].mean() for k in (11, 23, 25, 27))
     trunk = float(np.linalg.norm((xy[11] + xy[12] - xy[23] - xy[24]) / 2))
+    legs = np.linalg.norm(xy[23:27] - xy[25:29], axis=1).sum() / 2
     upright = shoulders < hips + LEANS * trunk and knees > hips and ankles > hips + CROUCHES * trunk
-    return bool(upright and inside[[23, 24]].all() and inside[[25, 26, 27, 28]].sum() >= FEWEST_LEG_JOINTS)
+    whole = trunk > SHORT_TRUNK * legs
+    return bool(
+        upright and whole and inside[[23, 24]].all() and inside[[25, 26, 27, 28]].sum() >= FEWEST_LEG_JOINTS
+    )
 
 
 def inside_of(picture: Picture, xy: FloatArray) -> NDArray[np.bool_]:
