@@ -219,6 +219,24 @@ def test_near_square_first_order_lies_and_draws_do_not():
     assert first < 0.75 * 200
 
 
+@pytest.mark.parametrize("wide", [1.0, 1.1, 1.3, 1.6])
+def test_a_line_seen_longer_than_it_can_be_is_as_unsure_as_that_says(wide):
+    """What no turn explains is an error: as stated up to one deviation past square, and larger beyond."""
+    entry, error = REGISTRY["pelvis_turn"].looks[0], 0.07 * 18 / np.sqrt(4)
+    rest = {"lead_hip": np.array([9.0, 0]), "trail_hip": np.array([-9.0, 0])}
+    now = {name: wide * xy for name, xy in rest.items()}
+    seen = sample(now, then=rest, sigma=error, sigma_then=error)
+    seen.closed["hip"] = np.array([-1.0])
+    told = tell(entry, seen)
+    assert told.values[0] == pytest.approx(0.0, abs=1e-6)
+    # By Bayes with nothing known before: of all lengths it may have, those that a turn can show.
+    truly = np.random.default_rng(7).normal(min(wide, 1.07), 0.07, 400_000)
+    expected = np.degrees(np.sqrt((np.arccos(truly[truly <= 1]) ** 2).mean()))
+    beyond = np.degrees(np.arccos(1 - max(wide - 1.07, 0.0)))
+    assert told.sigma[0] == pytest.approx(np.hypot(expected, beyond), rel=0.15)
+    assert told.low[0] < -1.5 * expected and told.low[0] <= -1.9 * beyond
+
+
 def test_draws_are_the_same_for_all_that_share_a_cause():
     study = case(3, view=View.FACE_ON).study
     drawn = study._moments.drawn(drawn_points)

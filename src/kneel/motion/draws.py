@@ -12,12 +12,17 @@ from functools import cache
 from typing import Final
 
 import numpy as np
+from numpy.typing import NDArray
 
 from kneel.motion.measurable import Measurable
 from kneel.motion.sample import ByPoint, FloatArray, Key, Sample
 
 DRAWS: Final = 200
 SEED: Final = 20
+
+AT_THE_EDGE: Final = 0.525
+"""A normal cut off one standard deviation below its middle has its mean so many of them below the cut:
+its density over its tail at 1, less 1 (mean of a truncated normal, in any handbook)."""
 
 
 @cache
@@ -129,3 +134,34 @@ def on_draws(measure: Measurable, drawn: PointDraws, closed: Mapping[str, FloatA
     now = {p: drawn.now[p] for p in measure.needs}
     signs = {f"closed_{joint}": closed[joint] for joint in measure.turns}
     return np.asarray(measure.compute({**now, **signs}, {p: drawn.then[p] for p in measure.then}))
+
+
+def edge(measure: Measurable, drawn: PointDraws) -> tuple[NDArray[np.bool_], FloatArray]:
+    """Which draws (DRAWS, K) can be, no cosine past 1, and the least error (K,), degrees, of what is past it.
+
+    A line seen longer than it can be is told too long now or too short before. One deviation past the edge is
+    what its error explains; by what lies beyond, more than was stated is wrong.
+    """
+    now, then = {p: drawn.now[p] for p in measure.needs}, {p: drawn.then[p] for p in measure.then}
+    found = np.array([cosine(now, then) for cosine in measure.cosines])
+    spread = found.std(axis=1)
+    past = found.mean(axis=1) - spread - 1
+    square = np.where(past > 0, 2 * AT_THE_EDGE * spread + np.arccos(1 - np.clip(past, 0.0, 2.0)) ** 2, 0.0)
+    return np.asarray((found <= 1).all(axis=0)), np.degrees(np.sqrt(square.sum(axis=0)))
+
+
+def of_those(off: FloatArray, counts: NDArray[np.bool_]) -> tuple[FloatArray, FloatArray]:
+    """Mean square (K,) and the ends of the middle 95 % (2, K) of the draws (DRAWS, K) that count.
+
+    Of all, where none does.
+
+    >>> off = np.arange(5.0)[:, None]
+    >>> square, ends = of_those(off, off < 3)
+    >>> square.round(2).tolist(), ends.ravel().tolist()
+    ([1.67], [0.0, 2.0])
+    """
+    counts = counts | ~counts.any(axis=0)
+    many = counts.sum(axis=0)
+    ranked = np.sort(np.where(counts, off, np.inf), axis=0)
+    at = np.round(np.array([[0.025], [0.975]]) * (many - 1)).astype(int)
+    return (np.where(counts, off, 0.0) ** 2).sum(axis=0) / many, np.take_along_axis(ranked, at, axis=0)

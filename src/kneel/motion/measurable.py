@@ -31,3 +31,6 @@ class Measurable(Protocol):
 
     @property
     def bends(self) -> bool: ...
+
+    @property
+    def cosines(self) -> tuple[Geometry, ...]: ...

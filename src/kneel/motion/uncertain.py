@@ -15,7 +15,7 @@ from typing import Final
 
 import numpy as np
 
-from kneel.motion.draws import drawn_points, on_draws
+from kneel.motion.draws import DRAWS, drawn_points, edge, of_those, on_draws
 from kneel.motion.measurable import Measurable
 from kneel.motion.sample import APART, FloatArray, Key, Sample
 
@@ -89,12 +89,19 @@ def _bent(
 ) -> Estimate:
     """The error from draws about the value; causes keep their shares of it."""
     few = sample.thinned(MOST_DRAWN)
-    found = on_draws(measure, few.sample.drawn(drawn_points), few.sample.closed)
-    off = found - values[few.frames]
+    drawn = few.sample.drawn(drawn_points)
+    found = on_draws(measure, drawn, few.sample.closed)
+    off = np.broadcast_to(found - values[few.frames], (DRAWS, len(few.frames)))
     every = np.arange(len(values))
-    ends = np.percentile(off, [2.5, 97.5], axis=0)
+    square, ends = (off**2).mean(axis=0), np.percentile(off, [2.5, 97.5], axis=0)
     # Beside an edge, as at no turn at all, draws lie to one side: two sigma have to reach their far end.
-    spread = np.maximum(np.sqrt((off**2).mean(axis=0)), np.abs(ends).max(axis=0) / 2)
+    spread = np.maximum(np.sqrt(square), np.abs(ends).max(axis=0) / 2)
+    if measure.cosines:
+        can_be, least = edge(measure, drawn)
+        of_these, far = of_those(off, can_be)
+        spread = np.max([spread, np.sqrt(of_these), least], axis=0)
+        lower, upper = np.minimum(ends[0], far[0]), np.maximum(ends[1], far[1])
+        ends = np.stack([np.minimum(lower, -2 * least), np.maximum(upper, 2 * least)])
     sigma, low, high = (
         np.interp(every, few.frames, part)
         for part in (np.hypot(spread, own), ends[0] - 2 * own, ends[1] + 2 * own)

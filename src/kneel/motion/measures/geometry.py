@@ -93,13 +93,22 @@ def flex(hip: FloatArray, knee: FloatArray, ankle: FloatArray) -> FloatArray:
 def turn(gap: FloatArray, gap_then: FloatArray) -> FloatArray:
     """Degrees, 0 to 180, by which a line that is ``gap_then`` long has turned about the vertical.
 
-    Of its length what does not rise lies in the ground plane; of that ``gap`` shows what lies across.
-
     >>> round(float(turn(np.array([20.0, 0.0]), np.array([40.0, 0.0]))), 1)
     60.0
     """
+    return np.degrees(np.arccos(np.clip(shown(gap, gap_then), -1.0, 1.0)))
+
+
+def shown(gap: FloatArray, gap_then: FloatArray) -> FloatArray:
+    """How much of a line that is ``gap_then`` long still lies across, as ``gap``: the cosine of its turn.
+
+    Of its length what does not rise lies in the ground plane. Above 1 no turn explains it, only an error.
+
+    >>> shown(np.array([50.0, 0.0]), np.array([40.0, 0.0])).item()
+    1.25
+    """
     flat = np.sqrt(np.maximum((gap_then**2).sum(axis=-1) - gap[..., 1] ** 2, 1e-12))
-    return np.degrees(np.arccos(np.clip(gap[..., 0] / flat, -1.0, 1.0)))
+    return np.asarray(gap[..., 0] / flat)
 
 
 def tilt(gap: FloatArray, gap_then: FloatArray) -> FloatArray:

@@ -12,6 +12,7 @@ from kneel.motion.measures.geometry import (
     both,
     length,
     middle,
+    shown,
     tilt,
     turn,
     x,
@@ -89,6 +90,16 @@ def pelvis_tilt(now: Points, then: Points) -> FloatArray:
     return tilt(now["trail_hip"] - now["lead_hip"], then["trail_hip"] - then["lead_hip"])
 
 
+def hips_shown(now: Points, then: Points) -> FloatArray:
+    """How much of the line of the hips lies across as at address, which no turn takes past 1.
+
+    >>> from kneel.motion.measures.example import across
+    >>> hips_shown(across("top"), across("address")).round(2).item()
+    0.67
+    """
+    return shown(now["lead_hip"] - now["trail_hip"], then["lead_hip"] - then["trail_hip"])
+
+
 @measure(
     "pelvis_turn",
     "Pelvis turn",
@@ -99,6 +110,7 @@ def pelvis_tilt(now: Points, then: Points) -> FloatArray:
     turns=("hip",),
     own=TURN_SIGMA,
     bends=True,
+    cosines=[hips_shown],
     positive="open to the target",
     hint="+ open",
     figure=Figure(Shape.SEGMENT, HIPS),

@@ -77,6 +77,7 @@ class Way:
     ``turns`` are pairs whose sign of turn the function is told; ``own`` is what its definition leaves
     open, in its unit; ``bends`` that it bends or picks, so that its error comes from draws. ``carried`` is
     the part of the body that has to move for it to be another, None where one view cannot tell that.
+    ``cosines`` are what it is the angle of, where it is of any: past 1 only an error takes one.
     """
 
     views: frozenset[View]
@@ -87,6 +88,7 @@ class Way:
     own: float = 0.0
     bends: bool = False
     carried: Carried | None = None
+    cosines: tuple[Geometry, ...] = ()
 
     @property
     def points(self) -> tuple[str, ...]:
@@ -191,6 +193,7 @@ def measure(
     says: str = "",
     at: Sequence[str] = (),
     carried: Carried | None = None,
+    cosines: Sequence[Geometry] = (),
 ) -> Adorned:
     """Register a function of places under ``key``; see :class:`Way` and :class:`Measure`.
 
@@ -205,7 +208,8 @@ def measure(
     """
 
     def enter(compute: Geometry) -> Geometry:
-        look = Way(frozenset(views), tuple(needs), tuple(then), compute, tuple(turns), own, bends, carried)
+        told = tuple(needs), tuple(then), compute, tuple(turns), own, bends, carried, tuple(cosines)
+        look = Way(frozenset(views), *told)
         known = REGISTRY.get(key)
         if known is not None:
             REGISTRY[key] = replace(known, looks=(*known.looks, look))

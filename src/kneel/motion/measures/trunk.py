@@ -12,12 +12,14 @@ from kneel.motion.measures.geometry import (
     both,
     degrees,
     middle,
+    shown,
     tilt,
     turn,
     turned_by,
     x,
     y,
 )
+from kneel.motion.measures.pelvis import hips_shown
 from kneel.motion.measures.registry import ACROSS, ALONG, ANY, Figure, Shape, Unit, measure
 
 TRUNK = (*both("hip"), *both("shoulder"))
@@ -90,6 +92,16 @@ def shoulder_tilt(now: Points, then: Points) -> FloatArray:
     return tilt(now["trail_shoulder"] - now["lead_shoulder"], then["trail_shoulder"] - then["lead_shoulder"])
 
 
+def shoulders_shown(now: Points, then: Points) -> FloatArray:
+    """How much of the line of the shoulders lies across as at address, which no turn takes past 1.
+
+    >>> from kneel.motion.measures.example import across
+    >>> shoulders_shown(across("top"), across("address")).round(2).item()
+    0.0
+    """
+    return shown(*(p["lead_shoulder"] - p["trail_shoulder"] for p in (now, then)))
+
+
 @measure(
     "shoulder_turn",
     "Shoulder turn",
@@ -100,6 +112,7 @@ def shoulder_tilt(now: Points, then: Points) -> FloatArray:
     turns=("shoulder",),
     own=TURN_SIGMA,
     bends=True,
+    cosines=[shoulders_shown],
     positive="open to the target",
     hint="+ open",
     figure=Figure(Shape.SEGMENT, SHOULDERS),
@@ -129,6 +142,7 @@ def shoulder_turn(now: Points, then: Points) -> FloatArray:
     turns=("hip", "shoulder"),
     own=TURN_SIGMA,
     bends=True,
+    cosines=[hips_shown, shoulders_shown],
     positive="shoulders more open",
     figure=Figure(Shape.SEGMENT, TRUNK),
     estimate="An estimate from foreshortening.",
