@@ -32,9 +32,11 @@ from kneel.sim.look import Appearance
 from kneel.sim.swing import SwingPlan
 from kneel.speech.questions import answers
 from kneel.vision import Looked, installed
+from kneel.vision.landmarks.body import find_landmarks
 from kneel.vision.landmarks.networks import Networks
 from kneel.vision.landmarks.region import Region
 from kneel.vision.landmarks.sides import unswapped
+from kneel.vision.looked import warnings
 from tests.desk import PATIENCE_MS
 
 needs_model = pytest.mark.skipif(not installed(), reason="the body-landmark network is not installed")
@@ -157,6 +159,21 @@ def bare(kept, tmp_path_factory):
         shutil.copy(made, clip.with_name(f"{os.getpid()}.mp4"))
         clip.with_name(f"{os.getpid()}.mp4").replace(clip)
     return clip, shoot.truth()
+
+
+@needs_model
+@pytest.mark.parametrize(("turn", "does"), [(1, "lies on one side"), (2, "stands on their head"), (0, "")])
+def test_a_film_that_lies_on_its_side_is_said_to(turn, does):
+    """Phones mistake which way they are held: nobody stands in the picture until it is turned."""
+    shown = np.ascontiguousarray(
+        np.rot90(next(iter(pictures(Shoot(camera=Camera(width=640, height=360))))), turn)
+    )
+    looks = find_landmarks(lambda: lambda frame: shown, np.array([0.0, 0.2]), workers=1)
+    assert looks.seen.all() == (not does)
+    assert [note.split(" in this clip")[0] for note in looks.notes] == [f"The golfer {does}"] * bool(does)
+    assert not does or warnings(looks) == looks.notes
+    empty = np.full_like(shown, 90)
+    assert not does or find_landmarks(lambda: lambda frame: empty, np.zeros(1), workers=1).notes == ()
 
 
 @needs_model

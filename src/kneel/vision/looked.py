@@ -115,7 +115,7 @@ def look_on(
 def warnings(looks: Landmarks) -> tuple[str, ...]:
     """What spoils the looking, in plain words."""
     if not looks.seen.any():
-        return ("No golfer is found in this clip: mark the joints by hand.",)
+        return looks.notes or ("No golfer is found in this clip: mark the joints by hand.",)
     out = list(looks.notes)
     seen = float(looks.seen.mean())
     if seen < OFTEN_LOST:

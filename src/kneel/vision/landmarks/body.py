@@ -18,6 +18,7 @@ from numpy.typing import NDArray
 from kneel.model import Near
 from kneel.vision.landmarks.cuts import THUMB, cuts, thumb
 from kneel.vision.landmarks.looks import OUTSIDE, Landmarks, nothing_seen
+from kneel.vision.landmarks.lying import lying
 from kneel.vision.landmarks.networks import CROP_SIZE, Found, Networks
 from kneel.vision.landmarks.outline import ROWS, hip_edges
 from kneel.vision.landmarks.people import (
@@ -117,6 +118,8 @@ def find_landmarks(
 
     glances = glance_frames(times_s, near)
     cast = _cast(open_pictures, glances, near, glanced, stopped, workers)
+    if cast is None and near is None:
+        return nothing_seen(frames, lying(Networks(), open_pictures(), glances, stopped))
     if cast is None or stopped():
         return nothing_seen(frames)
     few = some_of(times_s, frames)[::2]

@@ -49,8 +49,8 @@ class Landmarks:
         return float(1.1 * np.nanpercentile(np.linalg.norm(heels - head, axis=1), 80))
 
 
-def nothing_seen(frames: NDArray[np.int64]) -> Landmarks:
-    """Nobody, in any of these frames (N,)."""
+def nothing_seen(frames: NDArray[np.int64], notes: tuple[str, ...] = ()) -> Landmarks:
+    """Nobody, in any of these frames (N,), and what may be why."""
     count = len(frames)
     nan = np.full((count, 39, 2), np.nan)
-    return Landmarks(frames, nan, np.zeros((count, 39)), np.full((count, len(ROWS), 2), np.nan))
+    return Landmarks(frames, nan, np.zeros((count, 39)), np.full((count, len(ROWS), 2), np.nan), notes)
