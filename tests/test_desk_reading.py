@@ -4,15 +4,21 @@ from __future__ import annotations
 
 from dataclasses import replace
 
+import numpy as np
 import pytest
 from PyQt6.QtCore import Qt
 
+from kneel.desk.places.bench.rack.card import ROW, card_words
 from kneel.desk.places.bench.reading.findings import Hung, Knot, hung
 from kneel.documents.swing_file import load_swing
+from kneel.footage import write_clip
 from kneel.judge import Verdict, at_hand, knowledge, known
 from kneel.judge.finding import Finding
 from kneel.judge.roots import ADDED
 from kneel.model import Override
+from kneel.sim.camera import Camera
+from kneel.sim.film import Shoot, pictures
+from kneel.vision import installed
 from tests.desk import CLIP, PATIENCE_MS, open_clip, saved
 
 
@@ -46,6 +52,25 @@ def test_plumbs_run_from_a_cause_to_all_that_hangs_under_it():
     assert [one.leads for one in found] == [True, True, False, False, False]
     assert [one.through for one in found] == [(), (1,), (1,), (), ()]
     assert [one.first for one in found] == [True, False, False, False, False]
+
+
+@pytest.mark.skipif(not installed(), reason="without the body model")
+def test_why_nothing_can_be_told_stands_first(qtbot, window, tmp_path, monkeypatch):
+    """A film that lies on its side: no fault is argued that nobody could see, and the card says so."""
+    monkeypatch.setattr("kneel.desk.swing.intake.installed", lambda: True)
+    upright = next(iter(pictures(Shoot(camera=Camera(width=640, height=360)))))
+    clip = tmp_path / "lying.mp4"
+    write_clip(clip, [np.ascontiguousarray(np.rot90(upright))] * 8, rate=30, size=(360, 640))
+    window.open_path(clip)
+    session, pane = window.on_desk, window.bench.reading
+    qtbot.waitUntil(lambda: session.path is not None and session.gathering.looking.over, timeout=PATIENCE_MS)
+    fresh(qtbot, window)
+    words = pane.head.words.text()
+    assert words.startswith("The golfer lies on one side") and words not in pane.notes.text()
+    assert pane.explain.isHidden() and not pane.notes.isHidden()
+    rack = window.bench.rack
+    (entry,) = rack.model.index_of(session.path).data(ROW).entries
+    assert card_words(entry, "")[1].endswith("cannot be told")
 
 
 def test_what_the_instructor_says_is_kept_and_the_ranking_follows(qtbot, opened, demo):

@@ -369,8 +369,9 @@ def _as_now(entry: RackEntry, document: Path, opened: OpenSwing) -> RackEntry:
     # The card is the first camera's, whichever is worked on.
     swing: Swing = opened.document.whole
     busy = opened.gathering.busy and not opened.analysis
-    known = opened.numbers.reading is not None and opened.numbers.reading.told
-    glance: Glance | None = glance_of(opened.analysis, opened.numbers.reading) if known and not busy else None
+    reading, over = opened.numbers.reading, opened.gathering.looking.over
+    known = reading is not None and (reading.told or over)
+    glance: Glance | None = glance_of(opened.analysis, reading) if known and not busy else None
     return RackEntry(
         entry.clip,
         document,

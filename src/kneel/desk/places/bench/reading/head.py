@@ -126,5 +126,11 @@ class Headline(QWidget):
         last = self._practice.last.carried
         bound = still_work_on(last) if last is not None and last.binds else ""
         words = headline(reading, self._open.analysis, bound=bound, main=self._practice.main)
+        if not words and not reading.told:
+            # Why there is nothing to say, where that is known: nobody is seen, or the film lies on its side.
+            words = next(iter(self._open.looked.warnings), "")
         self.words.setText(words)
         self.words.setVisible(bool(words))
+
+    def text_shown(self) -> str:
+        return self.words.text()

@@ -125,8 +125,10 @@ class ReadingPane(CardBackground):
         awaited = is_open and self._open.gathering.awaited and not self._open.swing.marks
         self.golfer.setVisible(is_open)
         told = is_open and not awaited
-        for widget in (self.head, self.explain, self.rest):
-            widget.setVisible(told)
+        finding = self._open.selection.finding
+        argued = told and (reading.told or (finding is not None and finding.override is not None))
+        for widget, shown in ((self.head, told), (self.explain, argued), (self.rest, told)):
+            widget.setVisible(shown)
         self.findings.setVisible(told and not self.walking)
         self.walk.setVisible(told and self.walking)
         if reading is None or not is_open:
@@ -140,7 +142,6 @@ class ReadingPane(CardBackground):
             self.notes.setVisible(True)
             self.notes.setText("\n\n".join(self._next_step()))
             return
-        finding = self._open.selection.finding
         if self.walking:
             self.walk.show_reading(reading, finding)
         else:
@@ -154,6 +155,7 @@ class ReadingPane(CardBackground):
         self.explain.show_finding(finding, reading)
         self.rest.refresh()
         notes = [*self._next_step(), *self._by_colour(), *self._open.numbers.notes]
+        notes = [note for note in notes if note != self.head.text_shown()]
         self.notes.setText("\n\n".join(notes))
         self.notes.setVisible(bool(notes))
 
