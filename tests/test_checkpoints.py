@@ -357,6 +357,21 @@ def test_hands_that_seem_to_turn_twice_turned_somewhere_between():
         assert least < told.sigma_s < most
 
 
+@pytest.mark.parametrize(("after_s", "shows"), [(0.06, False), (0.25, False), (0.5, True)])
+def test_a_film_that_ends_too_soon_shows_no_finish(simulate, after_s, shows):
+    """Nothing is judged of a pelvis on its way; where the last frame stands for it, it may be later."""
+    rows, truth = simulate(noise=0.5)
+    end = int(np.searchsorted(rows.times_s, truth.checkpoints_s["impact"] + after_s))
+    study = odd(rows, truth, lambda p: p[:end])
+    assert "impact" in study.checkpoints and ("finish" in study.checkpoints) == shows
+    assert any("ends before the body" in note and ("not seen" in note) != shows for note in study.warnings)
+    if shows:
+        finish, true = study.checkpoints["finish"], truth.checkpoints_s["finish"]
+        assert finish.time_s < true < finish.time_s + 2 * finish.sigma_s
+    else:
+        assert judge(study, known().school("centred")).of("soft_finish").checkpoint != "finish"
+
+
 def test_a_clip_that_starts_late_or_ends_at_impact_says_so(simulate):
     rows, truth = simulate()
     start, end = (round(truth.checkpoints_s[name] * 120) for name in ("takeaway", "impact"))
@@ -366,7 +381,7 @@ def test_a_clip_that_starts_late_or_ends_at_impact_says_so(simulate):
     short = odd(rows, truth, lambda p: p[: end + 4])
     assert short.checkpoints["top"].time_s == pytest.approx(truth.checkpoints_s["top"], abs=0.03)
     assert abs(short.checkpoints["impact"].time_s - truth.checkpoints_s["impact"]) < 0.02
-    assert any("last frame stands for the finish" in note for note in short.warnings)
+    assert any("finish is not seen" in note for note in short.warnings)
 
 
 def test_a_short_swing_is_called_so_and_its_top_not_judged_as_a_full_one_s(simulate):

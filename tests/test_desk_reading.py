@@ -10,6 +10,7 @@ from PyQt6.QtCore import Qt
 
 from kneel.desk.places.bench.rack.card import ROW, card_words
 from kneel.desk.places.bench.reading.findings import Hung, Knot, hung
+from kneel.desk.widgets.chooser import Chooser
 from kneel.documents.swing_file import load_swing
 from kneel.footage import write_clip
 from kneel.judge import Verdict, at_hand, knowledge, known
@@ -20,6 +21,7 @@ from kneel.sim.camera import Camera
 from kneel.sim.film import Shoot, pictures
 from kneel.vision import installed
 from tests.desk import CLIP, PATIENCE_MS, open_clip, saved
+from tests.test_bench import panel_of
 
 
 @pytest.fixture
@@ -66,11 +68,22 @@ def test_why_nothing_can_be_told_stands_first(qtbot, window, tmp_path, monkeypat
     qtbot.waitUntil(lambda: session.path is not None and session.gathering.looking.over, timeout=PATIENCE_MS)
     fresh(qtbot, window)
     words = pane.head.words.text()
-    assert words.startswith("The golfer lies on one side") and words not in pane.notes.text()
+    assert words.startswith("The golfer lies with the head to the left") and words not in pane.notes.text()
     assert pane.explain.isHidden() and not pane.notes.isHidden()
     rack = window.bench.rack
     (entry,) = rack.model.index_of(session.path).data(ROW).entries
     assert card_words(entry, "")[1].endswith("cannot be told")
+    before = clip.read_bytes()
+    assert not pane.head.turn.isHidden()
+    pane.head.turn.click()
+    (right, *_) = panel_of(window, Chooser).choices
+    assert right.title == "A quarter to the right"
+    right.act()
+    turned = tmp_path / "lying turned.mp4"
+    qtbot.waitUntil(lambda: session.store.info.path == turned, timeout=PATIENCE_MS)
+    assert (session.store.info.width, session.store.info.height) == (640, 360)
+    assert clip.read_bytes() == before
+    assert pane.head.turn.isHidden()
 
 
 def test_what_the_instructor_says_is_kept_and_the_ranking_follows(qtbot, opened, demo):

@@ -18,6 +18,7 @@ from hypothesis import strategies as st
 
 from kneel.footage import Clip, FrameStore, Upright, luma_of, picture_of, write_clip
 from kneel.footage.packing import Packer, Unpacker
+from kneel.footage.turning import turned_copy
 from kneel.footage.upright import placed
 from kneel.model import FootageError
 from tests.clips import STEADY, make, number_of
@@ -127,6 +128,55 @@ def test_rotation_is_honoured(tmp_path, turned):
         assert (clip.info.width > clip.info.height) == (turned == 180)
         assert number_of(np.rot90(picture, -told // 90)) == 5
         assert luma_of(clip.frame(5), clip.upright).shape == picture.shape[:2]
+
+
+@settings(max_examples=12, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
+@given(
+    ways=st.lists(st.integers(-3, 7), min_size=1, max_size=3),
+    kind=st.sampled_from(["h264-b.mp4", "h264.mov"]),
+)
+def test_a_turned_copy_shows_the_same_pictures_turned(tmp_path, ways, kind):
+    """Whatever turns there were before, and the film coded as it was; the source stays to the byte."""
+    source = tmp_path / kind
+    if not source.exists():
+        make(source, STEADY[:4])
+    before = source.read_bytes()
+    with Clip(source) as clip:
+        plain = picture_of(clip.frame(2), clip.upright)
+    last, total = source, 0
+    for number, quarters in enumerate(ways):
+        target = tmp_path / f"{number}-{kind}"
+        told: list[tuple[int, int]] = []
+        assert turned_copy(last, target, quarters, progress=lambda *now, told=told: told.append(now))
+        assert told[-1] == (len(before), len(before)) and target.stat().st_size == len(before)
+        last, total = target, total + quarters
+    with Clip(last) as clip:
+        np.testing.assert_array_equal(picture_of(clip.frame(2), clip.upright), np.rot90(plain, -total))
+        assert (clip.info.height, clip.info.width) == np.rot90(plain, -total).shape[:2]
+    changed = sum(a != b for a, b in zip(last.read_bytes(), before, strict=True))
+    assert changed <= 36 and source.read_bytes() == before
+
+
+@pytest.mark.parametrize("odd", ["avi", "cut off", "no pictures", "stopped", "gone"])
+def test_what_cannot_be_turned_leaves_nothing_behind(tmp_path, odd):
+    source, target = tmp_path / "a.mp4", tmp_path / "b.mp4"
+    if odd == "avi":
+        source = make(tmp_path / "a.avi", STEADY[:4], codec="mpeg4", bf="0")
+    elif odd != "gone":
+        make(source, STEADY[:4])
+        content = source.read_bytes()
+        at = content.index(b"hdlr") + 12 if odd == "no pictures" else content.index(b"tkhd")
+        if odd == "cut off":
+            source.write_bytes(content[: at + 20])
+        elif odd == "no pictures":
+            source.write_bytes(content[:at] + b"soun" + content[at + 4 :])
+    there = sorted(tmp_path.iterdir())
+    if odd == "stopped":
+        assert not turned_copy(source, target, 1, stopped=lambda: True)
+    else:
+        with pytest.raises((FootageError, OSError), match=r"untouched|a\.mp4"):
+            turned_copy(source, target, 1)
+    assert sorted(tmp_path.iterdir()) == there
 
 
 @pytest.mark.parametrize(

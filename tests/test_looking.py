@@ -162,7 +162,15 @@ def bare(kept, tmp_path_factory):
 
 
 @needs_model
-@pytest.mark.parametrize(("turn", "does"), [(1, "lies on one side"), (2, "stands on their head"), (0, "")])
+@pytest.mark.parametrize(
+    ("turn", "does"),
+    [
+        (1, "lies with the head to the left"),
+        (3, "lies with the head to the right"),
+        (2, "stands on their head"),
+        (0, ""),
+    ],
+)
 def test_a_film_that_lies_on_its_side_is_said_to(turn, does):
     """Phones mistake which way they are held: nobody stands in the picture until it is turned."""
     shown = np.ascontiguousarray(

@@ -171,7 +171,7 @@ class Study(Solved):
                 return look
         lacking = [p for p in ways[0].points if self.places.track(p) is None]
         words = " and ".join(name.replace("_", " ") for name in lacking)
-        return Failed(f"{entry.title} needs the {words}, which nobody has marked.", "points")
+        return Failed(f"{entry.title} needs the {words}, neither seen nor marked here.", "points")
 
     def _told(self, key: str, where: str) -> Estimate | Single | Failed:
         known = self._known.get((key, where))

@@ -111,7 +111,7 @@ def figure_of(study: Study, school: School, club: Club) -> ReferenceFigure:
     lacking = [name for name in JOINTS if study.track(name) is None]
     if lacking:
         words = lacking[0].replace("_", " ")
-        raise UsageError(f"The reference figure needs the {words} at address, which nobody has marked.")
+        raise UsageError(f"The reference figure needs the {words} at address, neither seen nor marked here.")
     plan = SwingPlan(pattern=pattern_of(school))
     fit = AddressFit(study, start.shown, club, rows_of(school, club))
     golfer, camera, rows = fit.solved()

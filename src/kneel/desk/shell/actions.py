@@ -98,6 +98,7 @@ ACTIONS: tuple[Action, ...] = (
     Action("end_here", "The swing ends here", "Swing", ("Ctrl+Shift+F",), group=5),
     Action("split_here", "Split the clip here: two swings", "Swing", ("Ctrl+Shift+X",), group=5),
     Action("whole_clip", "The whole clip again", "Swing", group=5),
+    Action("upright", "Turn the clip …", "Swing", group=5),
     Action("link", "Link the other camera’s clip …", "Swing", ("Ctrl+Shift+L",), group=6),
     Action("unlink", "Unlink the other camera", "Swing", group=6),
     Action("turn", "Work on the other camera’s picture", "Swing", ("E",), group=6),

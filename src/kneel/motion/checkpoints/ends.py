@@ -8,7 +8,7 @@ from numpy.typing import NDArray
 from kneel.motion.checkpoints.levels import Swinging
 from kneel.motion.checkpoints.moment import Moment, fused
 from kneel.motion.checkpoints.onset import comes_to_rest, set_off
-from kneel.motion.checkpoints.phases import REST_SIGMA_S
+from kneel.motion.checkpoints.phases import REST_SIGMA_S, Phases
 from kneel.motion.track import Track
 
 FloatArray = NDArray[np.float64]
@@ -28,6 +28,11 @@ UNSEEN_S, UNSEEN_SIGMA_S = 0.07, 0.045
 """And how much later, and how surely, by the hands alone, or with a club that is only followed: what goes
 along an arc goes aside as the square of its way, long after it has set off (drawn clips: 0.06 ± 0.04 s, their
 points without error 0.08 ± 0.02)."""
+
+
+TOO_SOON, RESTS = 1.5, 2.7
+"""How many downswings after impact a film has to go on to show any of a finish, and how many after it a body
+comes to rest: some 0.7 s (from memory)."""
 
 
 def began(swing: Swinging, rough: Moment, *, along: bool) -> Moment:
@@ -94,3 +99,17 @@ def rested(swing: Swinging, rough: Moment) -> Moment:
         hands.t, hands.xy, sigma, rough_s=known, begins_s=REST_BEGINS_S, px_per_m=swing.px_per_m
     )
     return rough if found is None else Moment(found.time_s, float(np.hypot(found.sigma_s, REST_SIGMA_S)))
+
+
+def cut_short(phases: Phases, impact: Moment) -> Moment | None:
+    """The finish of a film that ends before it: its last frame, as unsure as it is early, or None.
+
+    >>> top, fast = Moment(1.0, 0.01), Moment(1.27, 0.01)
+    >>> ends = [Phases(None, top, fast, Moment(end, 0.04), False) for end in (1.4, 1.8, 2.2)]
+    >>> [known and round(known.sigma_s, 2) for known in (cut_short(one, Moment(1.3, 0.01)) for one in ends)]
+    [None, 0.31, 0.04]
+    """
+    down, after = impact.time_s - phases.top.time_s, phases.finish.time_s - impact.time_s
+    if after < TOO_SOON * down:
+        return None
+    return Moment(phases.finish.time_s, max(phases.finish.sigma_s, RESTS * down - after))

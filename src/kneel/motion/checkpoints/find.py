@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from kneel.model import CHECKPOINTS, Hand
 from kneel.motion.checkpoints.backswing import find_backswing
-from kneel.motion.checkpoints.ends import began, rested
+from kneel.motion.checkpoints.ends import began, cut_short, rested
 from kneel.motion.checkpoints.impact import as_heard, find_impact
 from kneel.motion.checkpoints.levels import Swinging, find_levels
 from kneel.motion.checkpoints.middle import Middle
@@ -198,12 +198,21 @@ def _found(
         notes.append("No address shows: the hands are moving already when the clip begins.")
     if impact:
         moments["impact"] = impact
-        moments["finish"] = rested(swing, phases.finish) if phases.finished else phases.finish
-    if not phases.finished:
-        notes.append("The clip ends before the body comes to rest; its last frame stands for the finish.")
+        if phases.finished:
+            moments["finish"] = rested(swing, phases.finish)
+        else:
+            last = cut_short(phases, impact)
+            moments |= {"finish": last} if last is not None else {}
+            notes.append(f"The clip ends before the body comes to rest{_IN_ITS_PLACE[last is not None]}")
     levels, unsaid = find_levels(swing, phases, impact, along=along)
     moments.update(levels)
     return moments, notes + unsaid + _tempo_notes(moments)
+
+
+_IN_ITS_PLACE = {
+    True: "; its last frame stands for the finish.",
+    False: ": its finish is not seen. Let the camera run until it is held.",
+}
 
 
 def _struck(

@@ -141,7 +141,7 @@ def jointed(study: Study, stature: float | None = None) -> JointedBody | Failed:
     lacking = [name for name in LEGS if places.track(name) is None]
     if lacking:
         words = " and ".join(name.replace("_", " ") for name in lacking[:2])
-        return Failed(f"The figure needs the {words}, which nobody has marked.", "points")
+        return Failed(f"The figure needs the {words}, neither seen nor marked here.", "points")
     own = {
         name: np.asarray(places.xy[name])
         for name in (*LEGS, *FEET, *LOWER, *UPPER, *HANGS)

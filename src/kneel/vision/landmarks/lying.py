@@ -15,8 +15,17 @@ Pictures = Callable[[int], NDArray[np.uint8]]
 LOOKS, MOST = 5, 0.6
 """So many pictures are turned, and somebody has to stand in this share of them."""
 
-TURNS: Final = {1: "lies on one side", 3: "lies on one side", 2: "stands on their head"}
+TURNS: Final = {
+    1: "lies with the head to the right",
+    3: "lies with the head to the left",
+    2: "stands on their head",
+}
 """What a golfer does in a film that a number of quarter turns puts upright."""
+
+SAID: Final = (
+    " in this clip: have a copy of it turned (on the desk, Swing: Turn the clip …) and use that. "
+    "Nothing was changed."
+)
 
 
 def lying(
@@ -42,7 +51,13 @@ def lying(
     best = max(TURNS, key=lambda turn: stood[turn])
     if stood[best] < MOST * len(some):
         return ()
-    return (
-        f"The golfer {TURNS[best]} in this clip: turn it upright with the phone, or whatever cuts clips, and "
-        "open it again. Nothing was changed.",
-    )
+    return (f"The golfer {TURNS[best]}{SAID}",)
+
+
+def lies(words: str) -> bool:
+    """Whether a sentence is the one that says so.
+
+    >>> lies("The golfer stands on their head" + SAID), lies("No golfer is found in this clip.")
+    (True, False)
+    """
+    return words.endswith(SAID)

@@ -17,6 +17,7 @@ from kneel.desk.places.bench.rack.rack import Rack
 from kneel.desk.places.bench.reading.pane import ReadingPane
 from kneel.desk.places.bench.strip.strip import Strip
 from kneel.desk.places.bench.student import StudentView
+from kneel.desk.places.bench.turned import TurnedCopy
 from kneel.desk.places.context import Context
 from kneel.desk.places.keeping import Keeping
 from kneel.desk.places.place import Handlers, Place
@@ -46,6 +47,7 @@ class BenchParts(Place):
     reading: ReadingPane
     rack: Rack
     cutting: Cutting
+    turned: TurnedCopy
     naming: Naming
     lying: Layout
     student: StudentView
@@ -130,6 +132,7 @@ class BenchActions:
             "end_here": b.cutting.end_here,
             "split_here": b.cutting.split_here,
             "whole_clip": b.cutting.whole,
+            "upright": b.turned.choose,
             "student_view": b.student.toggle,
             "link": b.linking.choose,
             "unlink": b.linking.unlink,

@@ -21,6 +21,7 @@ from kneel.desk.places.bench.rack.rack import Rack
 from kneel.desk.places.bench.reading.pane import ReadingPane
 from kneel.desk.places.bench.strip.strip import Strip
 from kneel.desk.places.bench.student import StudentView
+from kneel.desk.places.bench.turned import TurnedCopy
 from kneel.desk.places.context import Context
 from kneel.desk.places.place import Handlers
 from kneel.desk.places.undoing import Undoing
@@ -61,6 +62,7 @@ class Bench(BenchParts):
         self.asking = Asking(opened, self.stage)
         self.rack = Rack(opened, context)
         self.cutting = Cutting(opened, self.rack, self)
+        self.turned = TurnedCopy(opened, self.rack, context, self)
         self.joining = Joining(opened, self.rack, self.reading, self)
         self.linking = Linking(takes, self.rack, self.reading, context)
         self.naming = Naming(opened, context, self.rack, self)
@@ -102,6 +104,8 @@ class Bench(BenchParts):
         self.linking.said.connect(self.said)
         self.linking.failed.connect(self._open.failed)
         self.cutting.said.connect(self.said)
+        self.turned.said.connect(self.said)
+        self.reading.head.turn_wanted.connect(self.turned.choose)
         self.ribbon.cut_wanted.connect(self._choose_cut)
         self._open.opened.connect(self._begin)
 

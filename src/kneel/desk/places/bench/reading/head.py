@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import pyqtSignal
+from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QFormLayout, QPushButton, QVBoxLayout, QWidget
 
 from kneel.desk.records.practice import Practice
@@ -17,6 +17,7 @@ from kneel.model.student import LONGEST_TEXT
 from kneel.speech.balls import ball_words, balls_said
 from kneel.speech.book import still_work_on
 from kneel.speech.headline import headline
+from kneel.vision.landmarks.lying import lies
 
 
 class GolferLines(QWidget):
@@ -111,15 +112,21 @@ def shorten(words: str, most: int) -> str:
 
 
 class Headline(QWidget):
-    """One sentence of what to do now."""
+    """One sentence of what to do now. ``turn_wanted`` asks for the clip to be turned."""
+
+    turn_wanted = pyqtSignal()
 
     def __init__(self, opened: OpenSwing, practice: Practice) -> None:
         super().__init__()
         self._open, self._practice = opened, practice
         self.words = worded("strong")
+        self.turn = QPushButton(tr("Turn the clip …"))
+        self.turn.setProperty("small", "true")
+        self.turn.clicked.connect(lambda _=False: self.turn_wanted.emit())
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.addWidget(self.words)
+        column.addWidget(self.turn, 0, Qt.AlignmentFlag.AlignLeft)
 
     def refresh(self, reading: Reading) -> None:
         """Say it anew."""
@@ -131,6 +138,7 @@ class Headline(QWidget):
             words = next(iter(self._open.looked.warnings), "")
         self.words.setText(words)
         self.words.setVisible(bool(words))
+        self.turn.setVisible(lies(words))
 
     def text_shown(self) -> str:
         return self.words.text()

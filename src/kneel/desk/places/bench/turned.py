@@ -1,0 +1,79 @@
+"""A clip that lies on its side: a copy of it that stands, made beside it and opened."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from PyQt6.QtCore import QObject, pyqtSignal
+from PyQt6.QtWidgets import QWidget
+
+from kneel.desk.operations import Lane, Operation, Task
+from kneel.desk.places.bench.rack.rack import Rack
+from kneel.desk.places.context import Context
+from kneel.desk.swing import OpenSwing
+from kneel.desk.widgets.chooser import Choice, Chooser
+from kneel.desk.widgets.language import tr
+from kneel.disk import shown
+from kneel.footage.turning import turned_copy
+from kneel.model import FootageError
+
+MOST = 100
+"""So many copies of one clip are enough."""
+
+
+class TurnedCopy(QObject):
+    """Makes the copy in the background. ``said`` carries a sentence."""
+
+    said = pyqtSignal(str)
+
+    def __init__(self, opened: OpenSwing, rack: Rack, context: Context, parent: QWidget) -> None:
+        super().__init__(parent)
+        self._open, self._rack, self._context, self._parent = opened, rack, context, parent
+        self._lane = Lane(self, context.jobs, tr("turning a copy of the clip"))
+
+    def choose(self) -> Chooser | None:
+        """Ask which way."""
+        if self._open.store is None:
+            return None
+        detail = tr("a copy beside the clip, which stays as it is")
+        ways = (tr("A quarter to the right"), 1), (tr("A quarter to the left"), 3), (tr("Upside down"), 2)
+        choices = [Choice(title, lambda q=quarters: self.make(q), detail=detail) for title, quarters in ways]
+        chooser = Chooser(self._parent, self._context.look, tr("Turn the clip"), choices, typing=False)
+        chooser.open()
+        return chooser
+
+    def make(self, quarters: int) -> None:
+        """Write the copy turned so many quarters clockwise, and open it."""
+        store = self._open.store
+        if store is None or self._lane.busy:
+            return
+        source = store.info.path
+
+        def work(task: Task) -> Path | None:
+            target = _free(source)
+            try:
+                made = turned_copy(source, target, quarters, progress=task.progress, stopped=task.stopped)
+            except OSError as error:
+                why = error.strerror or str(error)
+                raise FootageError(
+                    f"No turned copy of {shown(source.name)} can be written beside it ({why}). The clip is "
+                    "untouched; copy it to a folder of your own first."
+                ) from error
+            return target if made else None
+
+        def done(made: Path | None) -> None:
+            if made is not None:
+                self._rack.wanted.emit(made)
+                self.said.emit(tr("The turned copy is %s; the clip stays as it is.") % shown(made.name))
+
+        failed = self._open.failed
+        self._lane.start(Operation(work=work, done=done, failed=lambda error: failed.emit(str(error))))
+
+
+def _free(clip: Path) -> Path:
+    """A name for the copy that nothing has. Raises ``FootageError`` where there are too many."""
+    names = (f"{clip.stem} turned{'' if n == 1 else f' {n}'}{clip.suffix}" for n in range(1, MOST))
+    for name in names:
+        if not clip.with_name(name).exists():
+            return clip.with_name(name)
+    raise FootageError(f"There are too many turned copies of {shown(clip.name)} already.")
