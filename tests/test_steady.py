@@ -22,9 +22,11 @@ from kneel.sim.film import Shoot, pictures
 from kneel.sim.golfer import Golfer
 from kneel.sim.look import FilmPlace
 from kneel.sim.swing import SwingPlan
+from kneel.vision.keyframe import Key, boxes_round, evened
 from kneel.vision.parallax import GroundShift, fit_shift
-from kneel.vision.steady import GLANCES, Key, boxes_round, camera_path, evened, unmoved
+from kneel.vision.steady import GLANCES, camera_path
 from kneel.vision.stood import stood
+from kneel.vision.unmoved import unmoved
 
 FRAMES, SIZE = 40, (480, 640)
 NAMES = ("left_hip", "right_hip", "left_ankle")
@@ -185,6 +187,24 @@ def test_a_way_that_jumps_about_is_no_hands():
     assert both.untold and both.sigma.max() == pytest.approx(20.0, abs=2.0)
     unknown = path(None)
     assert unknown.untold and unknown.sigma[0] == pytest.approx(np.sqrt(2 * 7**2 / 3), rel=0.25)
+
+
+def test_a_way_that_leaves_the_feet_going_farther_is_no_cameras():
+    """Ground that is coded anew a pixel or two aside for a while: planted feet know nothing of it."""
+    maps = np.tile(np.eye(2, 3), (FRAMES, 1, 1))
+    maps[15:32, 0, 2] += 2.5
+    pictures, joints = film(CameraPath(maps, np.zeros(FRAMES)))
+    grain = np.random.default_rng(2).normal(0, 1.0, (2, FRAMES, 2))
+    stands = np.full((2, FRAMES, 2), 300.0) + grain
+    goes = stands + maps[:, :, 2]
+
+    def path(feet):
+        return camera_path(lambda n: pictures[n], joints, px_per_m=150.0, feet=feet)
+
+    assert path(stands) is None
+    found = path(goes)
+    assert found is not None and not found.untold
+    np.testing.assert_allclose(found.moved(np.array([300.0, 250.0]))[[10, 20]], [[0, 0], [2.5, 0]], atol=0.2)
 
 
 def test_somebody_else_who_moves_is_not_taken_for_the_place():

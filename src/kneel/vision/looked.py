@@ -18,7 +18,8 @@ from kneel.vision.landmarks.joints import Bodies, other_side
 from kneel.vision.landmarks.looks import Landmarks
 from kneel.vision.plan import legs
 from kneel.vision.seeds import seeds
-from kneel.vision.steady import camera_path, unmoved
+from kneel.vision.steady import camera_path
+from kneel.vision.unmoved import unmoved
 
 FloatArray = NDArray[np.float64]
 Luma = Callable[[int], NDArray[np.uint8]]

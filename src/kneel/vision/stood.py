@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from kneel.vision.steady import LEAST_CORNERS, MARGIN_M, WIDEST, Key, Picture, boxes_round, evened
+from kneel.vision.keyframe import LEAST_CORNERS, MARGIN_M, WIDEST, Key, Picture, boxes_round, evened
 
 FloatArray = NDArray[np.float64]
 

@@ -62,9 +62,15 @@ class TurnedCopy(QObject):
             return target if made else None
 
         def done(made: Path | None) -> None:
-            if made is not None:
+            if made is None:
+                return
+            self._rack.add([made])
+            now = self._open.store
+            if now is not None and now.info.path == source:
+                # Whoever has gone on to another swing finds it on the rack.
                 self._rack.wanted.emit(made)
-                self.said.emit(tr("The turned copy is %s; the clip stays as it is.") % shown(made.name))
+            words = tr("The turned copy is %s, on the rack; the clip stays as it is.")
+            self.said.emit(words % shown(made.name))
 
         failed = self._open.failed
         self._lane.start(Operation(work=work, done=done, failed=lambda error: failed.emit(str(error))))
