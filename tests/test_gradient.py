@@ -219,7 +219,7 @@ def test_near_square_first_order_lies_and_draws_do_not():
     assert first < 0.75 * 200
 
 
-@pytest.mark.parametrize("wide", [1.0, 1.1, 1.3, 1.6])
+@pytest.mark.parametrize("wide", [1.0, 1.1, 1.3, 1.6, 4.5])
 def test_a_line_seen_longer_than_it_can_be_is_as_unsure_as_that_says(wide):
     """What no turn explains is an error: as stated up to one deviation past square, and larger beyond."""
     entry, error = REGISTRY["pelvis_turn"].looks[0], 0.07 * 18 / np.sqrt(4)
@@ -232,7 +232,7 @@ def test_a_line_seen_longer_than_it_can_be_is_as_unsure_as_that_says(wide):
     # By Bayes with nothing known before: of all lengths it may have, those that a turn can show.
     truly = np.random.default_rng(7).normal(min(wide, 1.07), 0.07, 400_000)
     expected = np.degrees(np.sqrt((np.arccos(truly[truly <= 1]) ** 2).mean()))
-    beyond = np.degrees(np.arccos(1 - max(wide - 1.07, 0.0)))
+    beyond = np.degrees(np.arccos(1 - np.clip(wide - 1.07, 0.0, 2.0)))
     assert told.sigma[0] == pytest.approx(np.hypot(expected, beyond), rel=0.15)
     assert told.low[0] < -1.5 * expected and told.low[0] <= -1.9 * beyond
 
