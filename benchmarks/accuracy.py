@@ -27,7 +27,7 @@ from benchmarks.odd import dropped_in, odd_clips
 from benchmarks.swings import Case
 from benchmarks.swings import off as off_by
 from kneel.evidence import Shelf, analysed, gather
-from kneel.model import Mark, Stature, Swing
+from kneel.model import Mark, Swing
 from kneel.model.take import MARK_SIGMA_PX
 from kneel.motion.quantity import Single
 from kneel.motion.scale import Scale
@@ -127,14 +127,13 @@ def films(folder: Path) -> list[Filmed]:
 
 
 def _judge_drawn(found: Found, one: Cast, path: Path, *, every: bool) -> None:
-    view, truth, golfer = one.shoot.camera.view, one.truth, one.shoot.golfer
+    view, truth = one.shoot.camera.view, one.truth
     found.views[one.name], found.styles[one.name] = view.value, one.style.value
     start, rate = one.shoot.start_s, one.shoot.rate
     first, last = (round((truth.checkpoints_s[n] - start) * rate) for n in ("address", "finish"))
     for label in MARKS:
         marks = three_marks(one, truth) if label != MARKS[0] else ()
-        swing = Swing(hand=golfer.hand, club=golfer.club).given(view=view, scale=Stature(golfer.stature_cm))
-        analysis = analysis_of(path, swing, marks)
+        analysis = analysis_of(path, one.swing, marks)
         part = slice(first, last + 1)
         found.drawn[one.name, label, view.value] += j.judged(analysis, truth.pixels, truth.cm_per_px, part)
         if label == MARKS[0]:

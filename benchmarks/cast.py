@@ -11,7 +11,7 @@ from pathlib import Path
 
 import numpy as np
 
-from kneel.model import Club, Hand, View
+from kneel.model import Club, Hand, Stature, Swing, View
 from kneel.sim.build import CHILD, MAN, WOMAN
 from kneel.sim.camera import Camera
 from kneel.sim.film import Shoot, film
@@ -58,6 +58,13 @@ class Cast:
     def truth(self) -> Truth:
         """What is exactly so."""
         return self.shoot.truth()
+
+    @property
+    def swing(self) -> Swing:
+        """The document of it that says who swings, how tall, and from where that is filmed."""
+        golfer = self.shoot.golfer
+        swing = Swing(hand=golfer.hand, club=golfer.club)
+        return swing.given(view=self.shoot.camera.view, scale=Stature(golfer.stature_cm))
 
 
 def cast(seed: int, count: int) -> Iterator[Cast]:

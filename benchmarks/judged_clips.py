@@ -21,7 +21,7 @@ from benchmarks.cast import Cast, cast, filmed
 from benchmarks.planted import SCHOOLS, amounts_for, judged, plan_of, view_of
 from benchmarks.swings import Case
 from kneel.judge import known
-from kneel.model import Stature, Swing, UsageError, View
+from kneel.model import UsageError, View
 from kneel.sim.dials import dials
 
 SEED, COUNT = 9300, 24
@@ -70,9 +70,7 @@ def told(seed: int, count: int, folder: Path) -> Iterator[Told]:
         school = known().school(pattern if pattern in known().schools else "centred")
         for label in MARKS:
             marks = three_marks(one, truth) if label != MARKS[0] else ()
-            swing = Swing(hand=golfer.hand, club=golfer.club)
-            swing = swing.given(view=one.shoot.camera.view, scale=Stature(golfer.stature_cm))
-            case = Case(analysis_of(path, swing, marks), truth, one.shoot)
+            case = Case(analysis_of(path, one.swing, marks), truth, one.shoot)
             made = judged(case, school, golfer.club, "", 0.0)
             for finding in made.reading.findings:
                 if finding.key in made.sizes:

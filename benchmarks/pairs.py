@@ -31,7 +31,7 @@ from kneel.demo.lesson import takes
 from kneel.judge import known
 from kneel.judge.kinds import ONCE
 from kneel.judge.numbers import OfSwing
-from kneel.model import Stature, Swing, View
+from kneel.model import View
 
 SEED, COUNT = 9700, 8
 RATE = 60.0
@@ -96,11 +96,8 @@ def lessons(seed: int, count: int) -> Iterator[tuple[Cast, Cast, Cast]]:
 
 def analysed(one: Cast, path: Path, marks: str) -> Case:
     """A clip as the desk takes it, with its truth."""
-    golfer, truth = one.shoot.golfer, one.truth
-    placed = three_marks(one, truth) if marks != MARKS[0] else ()
-    swing = Swing(hand=golfer.hand, club=golfer.club)
-    swing = swing.given(view=one.shoot.camera.view, scale=Stature(golfer.stature_cm))
-    return Case(analysis_of(path, swing, placed), truth, one.shoot)
+    placed = three_marks(one, one.truth) if marks != MARKS[0] else ()
+    return Case(analysis_of(path, one.swing, placed), one.truth, one.shoot)
 
 
 def pairs(count: int, folder: Path) -> Iterator[tuple[str, str, bool, Case, Case]]:

@@ -25,7 +25,7 @@ from benchmarks.swings import Case, any_camera
 from kneel.compare.views import judge_views
 from kneel.demo.lesson import MARKED, MARKED_AT
 from kneel.judge import Reading, School, known
-from kneel.model import Mark, Stature, Swing, UsageError, View
+from kneel.model import Mark, Swing, UsageError, View
 from kneel.model.take import MARK_SIGMA_PX
 from kneel.motion.measures.in_space import TOLD_BY_TWO
 from kneel.motion.space.linked import link, told_by_two
@@ -135,10 +135,7 @@ def _study(one: Cast, path: Path, moments: Sequence[str]) -> Study:
             if 0 <= frame < len(truth.times_s):
                 x, y = truth.pixels[point][frame] + rng.normal(0, MARK_SIGMA_PX, 2)
                 marks.append(Mark(point, frame, float(x), float(y)))
-    golfer = one.shoot.golfer
-    swing = Swing(hand=golfer.hand, club=golfer.club)
-    swing = swing.given(view=one.shoot.camera.view, scale=Stature(golfer.stature_cm))
-    return analysis_of(path, swing, tuple(marks))
+    return analysis_of(path, one.swing, tuple(marks))
 
 
 def _sizes(reading: Reading, studies: Sequence[Study], casts: Sequence[Cast]) -> dict[str, float]:

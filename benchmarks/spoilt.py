@@ -25,7 +25,6 @@ from benchmarks.accuracy import analysis_of
 from benchmarks.cast import Cast, cast, filmed
 from benchmarks.swings import Case, off
 from kneel.footage import Clip, write_clip
-from kneel.model import Stature, Swing
 from kneel.sim.sound import RATE, swing_sound
 
 Picture = NDArray[np.uint8]
@@ -215,11 +214,9 @@ def spoilt(one: Cast, path: Path, name: str) -> Path:
 
 def told(one: Cast, path: Path) -> tuple[list[float], tuple[str, ...]]:
     """Every number that is told of a clip, off by so many stated errors, and what is said of the clip."""
-    golfer = one.shoot.golfer
-    swing = Swing(hand=golfer.hand, club=golfer.club)
-    study = analysis_of(path, swing.given(view=one.shoot.camera.view, scale=Stature(golfer.stature_cm)), ())
-    rows = Case(study, one.truth, one.shoot).told()
-    return [off(key, told.value, true) / max(told.sigma, 1e-9) for key, _, told, true in rows], study.warnings
+    case = Case(analysis_of(path, one.swing, ()), one.truth, one.shoot)
+    rows = [off(key, told.value, true) / max(told.sigma, 1e-9) for key, _, told, true in case.told()]
+    return rows, case.study.warnings
 
 
 def page(seed: int, count: int, names: list[str]) -> str:

@@ -74,6 +74,8 @@ def test_why_nothing_can_be_told_stands_first(qtbot, window, tmp_path, monkeypat
     (entry,) = rack.model.index_of(session.path).data(ROW).entries
     assert card_words(entry, "")[1].endswith("cannot be told")
     before = clip.read_bytes()
+    session.set("Name the student", golfer="Ida Fenn")
+    fresh(qtbot, window)
     assert not pane.head.turn.isHidden()
     pane.head.turn.click()
     (right, *_) = panel_of(window, Chooser).choices
@@ -83,7 +85,7 @@ def test_why_nothing_can_be_told_stands_first(qtbot, window, tmp_path, monkeypat
     qtbot.waitUntil(lambda: session.store.info.path == turned, timeout=PATIENCE_MS)
     assert (session.store.info.width, session.store.info.height) == (640, 360)
     assert clip.read_bytes() == before
-    assert pane.head.turn.isHidden()
+    assert pane.head.turn.isHidden() and session.swing.golfer == "Ida Fenn"
 
 
 def test_what_the_instructor_says_is_kept_and_the_ranking_follows(qtbot, opened, demo):

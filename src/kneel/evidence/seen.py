@@ -167,13 +167,10 @@ def _kept_landmarks(stretch: Stretch, shelf: Shelf, near: Near | None) -> Landma
 
 def _as_kept(known: _KeptLandmarks) -> Landmarks:
     array = unpack(known.arrays)
-    frames, xy, visible, edges = (array(name) for name in ("frames", "xy", "visible", "edges"))
-    if frames is None or xy is None or visible is None or edges is None:
+    parts = [array(name) for name in ("frames", "xy", "visible", "edges", "others")]
+    frames, xy, visible, edges, others = parts
+    if frames is None or xy is None or visible is None or edges is None or others is None:
         raise ValueError("kept landmarks lack a part")
-    others = array("others")
-    if others is None:
-        # Kept before they were.
-        others = np.zeros((0, len(frames), 3))
     return Landmarks(frames.astype(np.int64), xy, visible, edges, known.notes, known.choice_open, others)
 
 

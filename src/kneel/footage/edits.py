@@ -7,16 +7,12 @@ for one that shows more of the track, and gives frames twice.
 from __future__ import annotations
 
 import struct
-from collections.abc import Iterator
 from dataclasses import dataclass
-from itertools import islice
 from pathlib import Path
-from typing import BinaryIO
 
 from kneel.disk import demand_file
+from kneel.footage.boxes import box, movie, tracks
 
-LARGEST_INDEX = 64 << 20
-MOST_BOXES = 200
 PLAIN = 1 << 16
 """A rate of 1 in the file's 16.16 numbers."""
 
@@ -68,60 +64,17 @@ def read_edits(path: Path) -> Edits:
         # A pipe would keep the opening waiting.
         demand_file(path)
         with path.open("rb") as file:
-            index = _movie(file)
-        return _edits(index) if index else Edits()
+            found = movie(file)
+        return _edits(found[1]) if found else Edits()
     except (OSError, struct.error, ValueError, ZeroDivisionError):
         return Edits()
 
 
-def _movie(file: BinaryIO) -> bytes | None:
-    """The contents of the file's ``moov`` box."""
-    at = 0
-    for _ in range(MOST_BOXES):
-        file.seek(at)
-        head = file.read(16)
-        if len(head) < 8:
-            return None
-        size, kind = struct.unpack(">I4s", head[:8])
-        if at == 0 and kind not in (b"ftyp", b"moov", b"wide", b"mdat", b"free", b"skip"):
-            return None
-        skip = 8
-        if size == 1:
-            (size,), skip = struct.unpack(">Q", head[8:16]), 16
-        if kind == b"moov":
-            file.seek(at + skip)
-            return file.read(min(size - skip, LARGEST_INDEX)) if size > skip else None
-        if size < skip:
-            return None
-        at += size
-    return None
-
-
-def _boxes(data: bytes) -> Iterator[tuple[bytes, bytes]]:
-    at = 0
-    while at + 8 <= len(data):
-        size, kind = struct.unpack_from(">I4s", data, at)
-        if size < 8:
-            return
-        yield kind, data[at + 8 : at + size]
-        at += size
-
-
-def _box(data: bytes, *path: bytes) -> bytes:
-    """The first box along a path of kinds, empty where there is none."""
-    for kind in path:
-        data = next((body for k, body in islice(_boxes(data), MOST_BOXES) if k == kind), b"")
-    return data
-
-
-def _edits(movie: bytes) -> Edits:
-    shown = _timescale(_box(movie, b"mvhd"))
+def _edits(index: bytes) -> Edits:
+    shown = _timescale(box(index, b"mvhd"))
     found: dict[bytes, tuple[Edit, ...]] = {}
-    for kind, track in islice(_boxes(movie), MOST_BOXES):
-        if kind != b"trak":
-            continue
-        sort = _box(track, b"mdia", b"hdlr")[8:12]
-        entries = _entries(_box(track, b"edts", b"elst"), shown, _timescale(_box(track, b"mdia", b"mdhd")))
+    for sort, _, track in tracks(index):
+        entries = _entries(box(track, b"edts", b"elst"), shown, _timescale(box(track, b"mdia", b"mdhd")))
         found.setdefault(sort, entries)
     return Edits(found.get(b"vide", ()), found.get(b"soun", ()))
 

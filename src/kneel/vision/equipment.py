@@ -9,6 +9,7 @@ from numpy.typing import NDArray
 
 from kneel.model import Hand, Links, Sighting
 from kneel.motion.checkpoints import find_checkpoints
+from kneel.motion.feet import FEET
 from kneel.motion.sightings import from_marks
 from kneel.motion.track import solve_tracks
 from kneel.vision.ball import find_ball
@@ -17,8 +18,7 @@ from kneel.vision.club import find_club
 FloatArray = NDArray[np.float64]
 Luma = Callable[[int], NDArray[np.uint8]]
 
-ANKLES = ("left_ankle", "right_ankle")
-NEEDED = ("grip", *ANKLES)
+NEEDED = ("grip", *FEET)
 
 
 def equipment(
@@ -52,9 +52,9 @@ def equipment(
     # Which hand is the lead does not matter to the top, nor to when the hands come back.
     at, _ = find_checkpoints(times_s, tracks, whole, hand=Hand.RIGHT, px_per_m=px_per_m, pinned={})
     # Feet may lie outside the picture in every frame, and the ball is looked for between them.
-    if {"top", "impact"} <= set(at) and set(ANKLES) <= set(tracks) and not stopped():
+    if {"top", "impact"} <= set(at) and set(FEET) <= set(tracks) and not stopped():
         start = at["address"].shown if "address" in at else 0
-        ankles = np.array([tracks[name].xy[start] for name in ANKLES])
+        ankles = np.array([tracks[name].xy[start] for name in FEET])
         top, impact = at["top"].time_s, at["impact"].time_s
         ball = find_ball(luma, times_s, ankles, top_s=top, impact_s=impact, px_per_m=px_per_m)
         if ball is not None:

@@ -202,17 +202,13 @@ def _found(
             moments["finish"] = rested(swing, phases.finish)
         else:
             last = cut_short(phases, impact)
-            moments |= {"finish": last} if last is not None else {}
-            notes.append(f"The clip ends before the body comes to rest{_IN_ITS_PLACE[last is not None]}")
+            then = ": its finish is not seen. Let the camera run until it is held."
+            if last is not None:
+                moments["finish"], then = last, "; its last frame stands for the finish."
+            notes.append(f"The clip ends before the body comes to rest{then}")
     levels, unsaid = find_levels(swing, phases, impact, along=along)
     moments.update(levels)
     return moments, notes + unsaid + _tempo_notes(moments)
-
-
-_IN_ITS_PLACE = {
-    True: "; its last frame stands for the finish.",
-    False: ": its finish is not seen. Let the camera run until it is held.",
-}
 
 
 def _struck(

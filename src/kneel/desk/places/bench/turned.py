@@ -11,6 +11,7 @@ from kneel.desk.operations import Lane, Operation, Task
 from kneel.desk.places.bench.rack.rack import Rack
 from kneel.desk.places.context import Context
 from kneel.desk.swing import OpenSwing
+from kneel.desk.swing.intake import write_down
 from kneel.desk.widgets.chooser import Choice, Chooser
 from kneel.desk.widgets.language import tr
 from kneel.disk import shown
@@ -47,7 +48,7 @@ class TurnedCopy(QObject):
         store = self._open.store
         if store is None or self._lane.busy:
             return
-        source = store.info.path
+        source, golfer = store.info.path, self._open.swing.golfer
 
         def work(task: Task) -> Path | None:
             target = _free(source)
@@ -59,6 +60,9 @@ class TurnedCopy(QObject):
                     f"No turned copy of {shown(source.name)} can be written beside it ({why}). The clip is "
                     "untouched; copy it to a folder of your own first."
                 ) from error
+            if made and golfer:
+                # The copy is as much the student's as the clip is.
+                write_down([target], golfer)
             return target if made else None
 
         def done(made: Path | None) -> None:
