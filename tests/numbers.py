@@ -26,7 +26,7 @@ from kneel.model import (
 )
 from kneel.motion.advice import next_mark
 from kneel.motion.analysis import analyse
-from kneel.motion.checkpoints import Moment, slowed_times
+from kneel.motion.checkpoints import Moment
 from kneel.motion.measures import REGISTRY, Domain
 from kneel.motion.scale import Scale
 from kneel.motion.setup import Setup
@@ -141,7 +141,7 @@ CASES: dict[str, Callable[[], Study]] = {
     "a waggle": lambda: of_rows(rows_of(13, waggle=True, still_before_s=1.2)[0]),
     "pinned": lambda: of_rows(rows_of(14)[0], pinned={"top": 146.0, "address": 50.5, "takeaway": 84.0}),
     "against the pin": lambda: of_rows(rows_of(15)[0], pinned={"half_down": 120.0}),
-    "slowed": lambda: of_rows(slowed()),
+    "slowed": lambda: of_rows(slowed(), supposed=("capture_rate",)),
     "a known length": lambda: of_rows(
         rows_of(16, rate=30.0)[0], scale=KnownLength(3, 100.0, 600.0, 340.0, 610.0, 90.0, sigma_px=1.5)
     ),
@@ -185,7 +185,7 @@ def numbers(analysis: Study) -> dict:
             for n, q in analysis.quality.items()
         },
         "notes": [*analysis.warnings, *analysis.spoilt()],
-        "slowed": slowed_times(at),
+        "slowed": [analysis.slowed.times, *analysis.slowed.rates] if analysis.slowed else None,
         "tracks": {
             n: [*t.xy[len(t.xy) // 2], *t.sigma[:: max(len(t.sigma) // 4, 1)], *t.covariance_with(3)[[0, 20]]]
             for n, t in analysis.tracks.items()

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from collections import defaultdict
+from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
@@ -12,7 +13,7 @@ from benchmarks.swings import case, off
 from scipy.spatial.transform import Rotation
 
 import kneel
-from kneel.model import Hand, KnownLength, NoScale, PointRows, Stature, TypedScale, View
+from kneel.model import Hand, Kind, KnownLength, NoScale, PointRows, Stature, TypedScale, View
 from kneel.motion import body
 from kneel.motion.analysis import analyse
 from kneel.motion.clock import real_times
@@ -256,12 +257,23 @@ def test_slowed_clips_read_in_real_time(simulate):
     times = real_times(slow, 120.0)
     np.testing.assert_allclose(times, rows.times_s)
     told = analyse(times, from_rows(rows), Setup(scale=Stature(176.0)))
-    untold = analyse(slow, from_rows(rows), Setup(scale=Stature(176.0)))
-    assert any("slowed down 4 times" in note for note in untold.warnings)
-    assert not any("slowed down" in note for note in told.warnings)
-    assert untold.once("downswing_time").value == pytest.approx(
-        4 * told.once("downswing_time").value, rel=0.1
+    said = Setup(scale=Stature(176.0))
+    untold, as_it_is, rehearsed = (
+        analyse(slow, from_rows(rows), setup)
+        for setup in (
+            replace(said, supposed=("capture_rate",)),
+            said,
+            replace(said, supposed=("capture_rate",), kind=Kind.REHEARSAL),
+        )
     )
+    assert any("slowed down 4 times, as if filmed at 120 frames" in note for note in untold.warnings)
+    # Nobody has said how fast it was filmed: a ratio of times is told, and no time.
+    assert untold.once("chest_peak_time").code == untold.once("downswing_time").code == "rate"
+    assert untold.once("tempo").value == pytest.approx(told.once("tempo").value, rel=0.1)
+    for study, times in ((told, 1), (as_it_is, 4), (rehearsed, 4)):
+        assert study.slowed is None and not any("slowed down" in note for note in study.warnings)
+        down = study.once("downswing_time").value
+        assert down == pytest.approx(times * told.once("downswing_time").value, rel=0.1)
     top, impact = (untold.checkpoints[n].frame for n in ("top", "impact"))
     assert abs(top - truth.checkpoints_s["top"] * 120) < 4
     assert abs(impact - truth.checkpoints_s["impact"] * 120) < 2

@@ -195,6 +195,22 @@ def test_a_question_on_the_picture_comes_first_and_its_answer_is_a_step(qtbot, o
     assert asking.isVisible()
 
 
+def test_a_clip_that_looks_slowed_is_asked_about_and_keeps_back_times_alone(qtbot, opened):
+    session, asking = opened.on_desk, opened.bench.asking
+    down = session.analysis.once("downswing_time").value
+    slowed = session.swing.given(capture_rate=30.0, guessed=("capture_rate",))
+    for words, rate, times in (("Filmed at 120", 120.0, 1), ("No: a slow swing", 30.0, 4)):
+        session.document.change("Guess", slowed)
+        read_again(qtbot, opened)
+        assert asking.isVisible() and asking.words.text() == "Slowed down?"
+        assert "looks 4 times slowed" in opened.bench.strip.tokens["capture_rate"].accessibleName()
+        assert not session.analysis.once("downswing_time") and session.numbers.reading.found(Verdict.FAULT)
+        qtbot.mouseClick(next(b for b in asking.buttons if words in b.text()), LEFT)
+        read_again(qtbot, opened)
+        assert not asking.isVisible() and session.swing.capture_rate == rate
+        assert session.analysis.once("downswing_time").value == pytest.approx(times * down, rel=0.15)
+
+
 def test_a_watch_says_what_is_missing_can_be_confirmed_and_leads_on(qtbot, opened):
     session, pane = opened.on_desk, opened.bench.reading
     # A number that lies past its limit by less than its errors allow to call a fault.

@@ -138,5 +138,7 @@ def _found(path: Path, marks_csv: str | None, school: str) -> tuple[Path, Swing,
     if documents and marks_csv is None:
         return path, load_swing(documents[0], school), (path, *documents)
     # Nobody has said where the camera stands: what is not given is a guess.
-    swing = msgspec.structs.replace(Swing().given(looked=True), guessed=("view", "hand", "kind"))
+    swing = msgspec.structs.replace(
+        Swing().given(looked=True), guessed=("view", "hand", "kind", "capture_rate")
+    )
     return path, swing, (path, *documents)

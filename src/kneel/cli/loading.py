@@ -86,7 +86,7 @@ def _load_points(path: Path, asked: argparse.Namespace) -> Loaded:
         raise UsageError("--marks goes with a video; this is a points file already.")
     rows = read_coco(path, asked.fps_capture) if path.name.lower().endswith(COCO) else read_points(path)
     stored = 1 / float(np.median(np.diff(rows.times_s))) if len(rows) > 1 else 0.0
-    said, plate = Swing(guessed=("view",)).given(**settings_of(asked)), _plate(asked)
+    said, plate = Swing(guessed=("view", "capture_rate")).given(**settings_of(asked)), _plate(asked)
     swing = seen_in_the_picture(said, rows.xy)
     notes = () if swing is said else (FROM_THE_FEET,)
     own = own_checkpoints(asked, int(rows.frames[0]), int(rows.frames[-1]))

@@ -8,16 +8,14 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from kneel.motion.clock import CAMERA_RATES, WHOLE_WITHIN, whole_times
+
 FloatArray = NDArray[np.float64]
 
 TAGS = ("capture.fps", "capture_fps", "captureframerate", "capturefps")
 LEAST_SLOWED = 2.9
 """Twice is not enough: a stream of half pictures counts twice, and sound may stop early."""
 
-CAMERA_RATES = (100.0, 120.0, 200.0, 240.0, 480.0, 960.0)
-"""Rates at which cameras film for slow motion; a stream timed at 600 or 1000 only counts in fine ticks."""
-
-WHOLE_WITHIN = 0.04
 SHORTEST_SOUND_S = 0.5
 
 
@@ -54,7 +52,7 @@ def guess_rate(container: Any, times_s: FloatArray, pace: FloatArray | None) -> 
         (_inner_rate(container), "the picture stream was timed so by the camera"),
         (_by_sound(container, stored, float(times_s[-1])), "its sound is as much shorter than its pictures"),
     ):
-        if rate is not None and rate >= LEAST_SLOWED * stored and _whole(rate / stored) and _usual(rate):
+        if rate is not None and rate >= LEAST_SLOWED * stored and whole_times(rate / stored) and _usual(rate):
             return RateGuess(rate, why)
     return None
 
@@ -85,13 +83,9 @@ def _by_sound(container: Any, stored: float, pictures_s: float) -> float | None:
     if not tracks or tracks[0].duration is None or tracks[0].time_base is None:
         return None
     sound_s = float(tracks[0].duration * tracks[0].time_base)
-    fits = sound_s > SHORTEST_SOUND_S and _whole(pictures_s / sound_s)
+    fits = sound_s > SHORTEST_SOUND_S and whole_times(pictures_s / sound_s)
     return stored * round(pictures_s / sound_s) if fits else None
 
 
 def _usual(rate: float) -> bool:
     return any(abs(rate / usual - 1) < WHOLE_WITHIN for usual in CAMERA_RATES)
-
-
-def _whole(times: float) -> bool:
-    return abs(times / max(round(times), 1) - 1) < WHOLE_WITHIN

@@ -22,6 +22,7 @@ from kneel.motion.body import rough_px_per_m
 from kneel.motion.checkpoints import HELD, Checkpoint, Moment, find_checkpoints, start_of
 from kneel.motion.checkpoints.rules import Known, Rule, by_rule, read_rule
 from kneel.motion.chest import tilted
+from kneel.motion.clock import Slowed
 from kneel.motion.failure import Failed
 from kneel.motion.feet import doubted
 from kneel.motion.limbs import solve_body
@@ -143,7 +144,7 @@ def analyse(
         *_camera_notes(camera, tracks, px_per_m),
         *stand_notes(stand),
     )
-    return Study(
+    study = Study(
         setup,
         times_s,
         shown,
@@ -158,6 +159,7 @@ def analyse(
         points,
         camera,
     )
+    return replace(study, warnings=(*warnings, *_slow_notes(study.slowed)))
 
 
 def _checkpoints(
@@ -282,6 +284,15 @@ def _camera_notes(camera: CameraPath | None, tracks: Mapping[str, Track], px_per
     return [
         f"The camera moved by up to {moved:.0f} cm at the golfer; that is taken out of the "
         "numbers, with a wider error. Set it down for better ones."
+    ]
+
+
+def _slow_notes(slowed: Slowed | None) -> list[str]:
+    if slowed is None:
+        return []
+    return [
+        f"The downswing lasts {slowed.down_s:.1f} s: the clip looks slowed down {slowed.times:.3g} times, as "
+        f"if filmed at {slowed.rates[0]:g} frames a second. Say its true rate to have times."
     ]
 
 

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
+
 import numpy as np
 from numpy.typing import NDArray
 
@@ -15,6 +17,64 @@ LEAST_SLOWED = 3.0
 
 RUN = 15
 """A part counts as slowed by the median of this many steps, so that lost frames do not make one."""
+
+
+CAMERA_RATES = (100.0, 120.0, 200.0, 240.0, 480.0, 960.0)
+"""Rates at which cameras film for slow motion; a stream timed at 600 or 1000 only counts in fine ticks."""
+
+USUAL_DOWN_S, LONGEST_DOWN_S = 0.28, 0.6
+"""Top to impact takes 0.25 to 0.33 s (common practice, no source), and nobody takes longer to strike a ball."""
+
+LIKELY_DOWN_S = (0.2, 0.42)
+
+
+WHOLE_WITHIN = 0.04
+
+
+def whole_times(times: float) -> bool:
+    """Whether one rate is a whole number of times another, but for how cameras round them.
+
+    >>> whole_times(240 / 29.97), whole_times(200 / 30)
+    (True, False)
+    """
+    return abs(times / max(round(times), 1) - 1) < WHOLE_WITHIN
+
+
+@dataclass(frozen=True)
+class Slowed:
+    """A clip that looks slowed down by its downswing of ``down_s``; ``rates`` are those it may have been
+    filmed at, the likeliest first, ``stored`` is how many frames a second it seems to have.
+    """
+
+    down_s: float
+    stored: float
+    rates: tuple[float, ...]
+
+    @property
+    def times(self) -> float:
+        """How many times slower than life it most likely is."""
+        return self.rates[0] / self.stored
+
+
+def looks_slowed(down_s: float, stored: float) -> Slowed | None:
+    """What a downswing of ``down_s`` says of a clip of ``stored`` frames a second; None where it looks real.
+
+    Slow motion is filmed at few rates (:data:`CAMERA_RATES`) and stored a whole number of times slower: the
+    one that makes the downswing most usual is the likeliest, and others that make it likely may be meant.
+
+    >>> looks_slowed(1.3, 30.0), looks_slowed(1.75, 29.97).rates
+    (Slowed(down_s=1.3, stored=30.0, rates=(120.0,)), (240.0,))
+    >>> looks_slowed(0.3, 30.0) is None
+    True
+    """
+    quicker = [rate for rate in CAMERA_RATES if rate > 1.5 * stored]
+    rates = [rate for rate in quicker if whole_times(rate / stored)] or quicker
+    if down_s <= LONGEST_DOWN_S or not rates:
+        return None
+    rates.sort(key=lambda rate: abs(np.log(down_s * stored / rate / USUAL_DOWN_S)))
+    least, most = LIKELY_DOWN_S
+    others = [rate for rate in rates[1:] if least < down_s * stored / rate < most]
+    return Slowed(down_s, stored, (rates[0], *others))
 
 
 def pace_of(times_s: FloatArray) -> FloatArray | None:

@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 from kneel.model import CameraPath, Kind, View, anatomical
 from kneel.model.names import PAIRED_JOINTS, SINGLE_POINTS
 from kneel.motion.checkpoints import HELD, NO_SWING, Checkpoint, start_of
+from kneel.motion.clock import Slowed, looks_slowed
 from kneel.motion.failure import Failed
 from kneel.motion.kinds import seen_kind
 from kneel.motion.places import Places, Timed
@@ -26,6 +27,9 @@ from kneel.motion.viewed import Question, open_question
 FloatArray = NDArray[np.float64]
 
 SPOKEN = tuple(f"{side}_{joint}" for side in ("lead", "trail") for joint in PAIRED_JOINTS) + SINGLE_POINTS
+
+MAY_BE_SLOW = (Kind.REHEARSAL, Kind.DRILL, Kind.EXAGGERATION)
+"""What is often done slowly, where somebody has said that it is one of these."""
 
 HIPS_ALIKE = (0.0, 0.7)
 """How alike the errors of both hips are, across and up, where the body model tells them (drawn clips)."""
@@ -86,6 +90,16 @@ class Solved:
             supposed=setup.supposed,
             looked=bool(setup.guessed),
         )
+
+    @cached_property
+    def slowed(self) -> Slowed | None:
+        """What the downswing says of a clip whose rate nobody has said and that looks slowed down: its times
+        are none until it is said. None where it looks real, or is a movement that may be slow.
+        """
+        ends = [self.checkpoints[name].time_s for name in ("top", "impact") if name in self.checkpoints]
+        if "capture_rate" not in self.setup.supposed or len(ends) < 2 or self.setup.kind in MAY_BE_SLOW:
+            return None
+        return looks_slowed(ends[1] - ends[0], 1 / float(np.median(np.diff(self.times_s))))
 
     # What measures look at.
 

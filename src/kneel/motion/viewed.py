@@ -23,7 +23,10 @@ EARLY_SHARE = 0.2
 
 
 class Question(StrEnum):
-    """What a picture leaves open of how it was filmed: until it is answered, nothing is surely a fault."""
+    """What a picture leaves open of how it was filmed: until it is answered, nothing is surely a fault.
+
+    ``RATE`` alone keeps back no more than times, see :attr:`kneel.motion.solved.Solved.slowed`.
+    """
 
     NONE = ""
     WHO = "who"
@@ -33,6 +36,7 @@ class Question(StrEnum):
     HAND = "hand"
     MIRRORED = "mirrored"
     POSE = "pose"
+    RATE = "rate"
 
 
 def right_lies_right(pairs: Iterable[tuple[NDArray[np.float64], NDArray[np.float64]]]) -> bool | None:

@@ -11,6 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kneel.motion.checkpoints import Checkpoint
+from kneel.motion.clock import Slowed
 from kneel.motion.draws import DRAWS, SEED, PointDraws, drawn_points, on_draws
 from kneel.motion.failure import Failed
 from kneel.motion.measures import REGISTRY, Measure, Unit, Way
@@ -27,6 +28,8 @@ FloatArray = NDArray[np.float64]
 MOST_FRAMES = 120
 """Series are thinned to about so many frames between address and finish."""
 
+UNTIMED = "the clip looks slowed down, and nobody has said its true rate."
+
 LEAST_DRAWS = 0.6
 """Where fewer draws give a value there may be none in truth."""
 
@@ -40,6 +43,8 @@ class WholeSwing(Protocol):
     def times_s(self) -> FloatArray: ...
     @property
     def checkpoints(self) -> Mapping[str, Checkpoint]: ...
+    @property
+    def slowed(self) -> Slowed | None: ...
     @property
     def scale(self) -> Scale | Failed: ...
     @property
@@ -79,6 +84,8 @@ def told_once(study: WholeSwing, entry: Measure) -> Single | Failed:
     if lacking:
         words = " and ".join(name.replace("_", " ") for name in lacking)
         return Failed(f"{entry.title} needs {words}, which is not found in this swing.", "no checkpoint")
+    if study.slowed is not None and entry.unit in (Unit.SECONDS, Unit.MILLISECONDS):
+        return Failed(f"{entry.title} cannot be told: {UNTIMED}", "rate")
     looks = {key: study.way(key) for key in course.series}
     for look in looks.values():
         if isinstance(look, Failed):

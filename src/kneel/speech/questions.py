@@ -6,6 +6,7 @@ from dataclasses import dataclass, field
 from typing import Any
 
 from kneel.model import POSES, Hand, Kind, Swing, View
+from kneel.motion.clock import Slowed
 from kneel.motion.viewed import Question
 
 _ASKED = {
@@ -16,6 +17,7 @@ _ASKED = {
     Question.HAND: "Right- or left-handed? The picture does not tell.",
     Question.POSE: "Which position is held? It is judged by that position’s windows.",
     Question.MIRRORED: "Mirrored clip? It shows the other hand than the golfer’s.",
+    Question.RATE: "Slowed down? The downswing lasts longer than any.",
 }
 
 
@@ -53,8 +55,13 @@ def short(question: Question) -> str:
     return first + mark
 
 
-def answers(question: Question, swing: Swing) -> tuple[AnswerChoice, ...]:
-    """What may be answered, the likeliest first."""
+def answers(question: Question, swing: Swing, slowed: Slowed | None = None) -> tuple[AnswerChoice, ...]:
+    """What may be answered, the likeliest first; ``slowed`` is what the downswing says of the clip's rate.
+
+    >>> from kneel.motion.clock import looks_slowed
+    >>> [one.words for one in answers(Question.RATE, Swing(), looks_slowed(1.3, 30.0))]
+    ['Filmed at 120 a second', 'No: a slow swing']
+    """
     other = swing.hand.other
     every = {
         Question.WHO: (
@@ -85,6 +92,13 @@ def answers(question: Question, swing: Swing) -> tuple[AnswerChoice, ...]:
         Question.MIRRORED: (
             AnswerChoice("Mirrored", {"mirrored": True}),
             AnswerChoice(f"No: {other.value}-handed", {"hand": other, "mirrored": False}),
+        ),
+        Question.RATE: (
+            *(
+                AnswerChoice(f"Filmed at {rate:g} a second", {"capture_rate": rate})
+                for rate in (slowed.rates if slowed else ())
+            ),
+            AnswerChoice("No: a slow swing", {"capture_rate": swing.capture_rate}),
         ),
     }
     return every.get(question, ())

@@ -130,6 +130,8 @@ class SwingShown(QObject):
 
     @property
     def question(self) -> Question:
-        """What must be asked of how it was filmed before its numbers are believed."""
+        """What must be asked of how it was filmed before its numbers, or its times, are believed."""
         analysis = self.analysis
-        return Question.NONE if analysis is None or not analysis.checkpoints else analysis.question
+        if analysis is None or not analysis.checkpoints:
+            return Question.NONE
+        return analysis.question or (Question.RATE if analysis.slowed else Question.NONE)

@@ -5,7 +5,6 @@ from kneel.motion.checkpoints.find import (
     Checkpoint,
     find_checkpoints,
     shown_frame,
-    slowed_times,
     start_of,
 )
 from kneel.motion.checkpoints.moment import Moment
@@ -18,6 +17,5 @@ __all__ = [
     "Moment",
     "find_checkpoints",
     "shown_frame",
-    "slowed_times",
     "start_of",
 ]

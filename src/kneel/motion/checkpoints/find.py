@@ -29,10 +29,6 @@ HELD = "held"
 LEAST_SEEN = 8
 """Frames for which a ball is seen before it leaves, and gone after."""
 
-USUAL_DOWN_S = 0.28
-LONGEST_DOWN_S = 0.6
-SLOW_FACTORS = (2.0, 4.0, 5.0, 8.0, 10.0, 16.0)
-
 
 @dataclass(frozen=True)
 class Checkpoint:
@@ -208,7 +204,7 @@ def _found(
             notes.append(f"The clip ends before the body comes to rest{then}")
     levels, unsaid = find_levels(swing, phases, impact, along=along)
     moments.update(levels)
-    return moments, notes + unsaid + _tempo_notes(moments)
+    return moments, notes + unsaid
 
 
 def _struck(
@@ -235,35 +231,6 @@ def _hands(
     part = slice(first, last + 1)
     xy = np.mean([tracks[n].xy[part] for n in names], axis=0)
     return even_path(times_s[part], xy, smooth_s=0.016), Middle([tracks[n] for n in names])
-
-
-def slowed_times(checkpoints: Mapping[str, Checkpoint | Moment]) -> float | None:
-    """How many times slower than life a clip looks by its downswing, or None where it looks real.
-
-    Top to impact takes 0.25 to 0.33 s (common practice, no source). Cameras
-    slow down by few whole factors; the one nearest in proportion is taken.
-
-    >>> slowed_times({"top": Moment(3.0, 0.01), "impact": Moment(5.2, 0.01)})
-    8.0
-    """
-    if "impact" not in checkpoints or "top" not in checkpoints:
-        return None
-    down = checkpoints["impact"].time_s - checkpoints["top"].time_s
-    if down <= LONGEST_DOWN_S:
-        return None
-    return min(SLOW_FACTORS, key=lambda f: abs(np.log(down / f / USUAL_DOWN_S)))
-
-
-def _tempo_notes(moments: Mapping[str, Moment]) -> list[str]:
-    """Say so where the timing cannot be that of a real swing."""
-    slowed = slowed_times(moments)
-    if slowed is None:
-        return []
-    down = moments["impact"].time_s - moments["top"].time_s
-    return [
-        f"The downswing lasts {down:.1f} s: the clip looks slowed down {slowed:g} times; "
-        "give its true capture rate to have real times."
-    ]
 
 
 def _in_order(points: Mapping[str, Checkpoint]) -> tuple[dict[str, Checkpoint], list[str]]:

@@ -57,7 +57,8 @@ class Asking(QFrame):
             button.deleteLater()
         self.buttons = []
         self.words.setText(tr(short(question)))
-        for one in answers(question, self._open.swing):
+        analysis = self._open.analysis
+        for one in answers(question, self._open.swing, analysis.slowed if analysis else None):
             button = QPushButton(tr(one.words))
             button.clicked.connect(lambda _=False, said=one: self._say(said))
             self._row.addWidget(button)

@@ -9,7 +9,6 @@ from kneel.desk.swing.titles import CLUB_TITLES, KIND_TITLES, VIEW_TITLES
 from kneel.desk.widgets.language import tr
 from kneel.model import KnownLength, NoScale, Stature, TypedScale
 from kneel.motion.analysis import camera_moved_cm
-from kneel.motion.checkpoints import slowed_times
 from kneel.motion.measures.lines import LINES
 from kneel.motion.scale import Scale
 from kneel.motion.viewed import Question
@@ -104,9 +103,8 @@ def _rate(opened: OpenSwing, *, guessed: bool) -> TokenLabel:
     stored = store.info.rate_stored if store else 0.0
     filmed = store.info.filmed if store else None
     why = filmed.why if filmed and filmed.rate == rate else ""
-    slowed = slowed_times(analysis.checkpoints) if analysis else None
-    if slowed:
-        remark = tr("looks %g times slowed") % slowed
+    if analysis is not None and analysis.slowed:
+        remark = tr("looks %.3g times slowed") % analysis.slowed.times
         return TokenLabel(f"{stored:.3g} /s", remark, guessed=True, why=why, asks=True)
     if rate is None or abs(rate - stored) < 0.5:
         return TokenLabel(f"{stored:.3g} /s", tr("as stored"), guessed, why)

@@ -18,7 +18,6 @@ from kneel.desk.widgets.token import Token, TokenRow
 from kneel.judge import in_use
 from kneel.judge.kinds import FOR_ONE_NUMBER
 from kneel.model import POSES, Club, Hand, Kind, KnownLength, NoScale, Stature, TypedScale, View
-from kneel.motion.checkpoints import slowed_times
 from kneel.motion.measures.lines import LINES
 from kneel.motion.scale import BALL_DIAMETER_CM
 from kneel.practice import drills_in_use
@@ -228,8 +227,7 @@ class Strip(TokenRow):
         store, now = self._open.store, self._open.swing.capture_rate
         stored = store.info.rate_stored if store else 30.0
         analysis = self._open.analysis
-        slowed = slowed_times(analysis.checkpoints) if analysis else None
-        likely = {float(round(stored * slowed))} if slowed else set()
+        likely = set(analysis.slowed.rates) if analysis and analysis.slowed else set()
         rates = sorted({r for r in STORED_RATE_CHOICES if r > stored + 1} | likely)
         guess = store.info.rate_captured if store else None
         if guess is not None:
