@@ -23,7 +23,7 @@ CAMERA_RATES = (100.0, 120.0, 200.0, 240.0, 480.0, 960.0)
 """Rates at which cameras film for slow motion; a stream timed at 600 or 1000 only counts in fine ticks."""
 
 USUAL_DOWN_S, LONGEST_DOWN_S = 0.28, 0.6
-"""Top to impact takes 0.25 to 0.33 s (common practice, no source), and nobody takes longer to strike a ball."""
+"""Top to impact takes 0.25 to 0.33 s (common practice, no source); nobody takes longer to strike a ball."""
 
 LIKELY_DOWN_S = (0.2, 0.42)
 
