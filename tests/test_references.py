@@ -15,6 +15,7 @@ from kneel.book import open_book
 from kneel.book.index.made import note_made
 from kneel.book.maintenance import purge
 from kneel.book.repository import students
+from kneel.disk import free_path
 from kneel.documents.swing_file import load_swing
 from kneel.evidence.kept import kept_swing
 from kneel.judge import Verdict, known
@@ -152,6 +153,23 @@ def test_taken_off_stays_off_and_what_is_broken_is_left_out(tmp_path):
     with pytest.raises(SwingFileError, match="nothing was lost"):
         put_on(missing, Card("Cannot be"), folder)
     assert sorted(folder.rglob("*")) == before, "nothing is left behind"
+
+
+def test_two_desks_that_put_one_on_at_once_have_a_folder_each(tmp_path, monkeypatch):
+    """The other makes its folder after this one has looked for a name, and before it makes its own."""
+    folder = tmp_path / "shelf"
+    swing, theirs = load_swing(listed(folder)[0].document), folder / "cannot-be" / "theirs"
+
+    def looked(*how):
+        found = free_path(*how)
+        if not theirs.exists():
+            theirs.parent.mkdir()
+            theirs.write_bytes(b"theirs")
+        return found
+
+    monkeypatch.setattr("kneel.references.shelf.free_path", looked)
+    mine = put_on(swing, Card("Cannot be"), folder)
+    assert mine.document.parent.name == "cannot-be-2" and theirs.read_bytes() == b"theirs"
 
 
 @given(st.text(max_size=LONGEST), st.text(max_size=LONGEST), st.lists(st.text(max_size=9), max_size=4))

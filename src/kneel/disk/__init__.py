@@ -2,7 +2,7 @@
 
 from kneel.disk.atomic import replacing, write_bytes, write_text
 from kneel.disk.children import safe_children, safe_environment
-from kneel.disk.names import shown, token_of
+from kneel.disk.names import free_path, shown, token_of
 from kneel.disk.reading import TooLargeError, read_bounded
 from kneel.disk.regular import NotAFileError, demand_file, real_target, same_file, writable_reason
 
@@ -10,6 +10,7 @@ __all__ = [
     "NotAFileError",
     "TooLargeError",
     "demand_file",
+    "free_path",
     "read_bounded",
     "real_target",
     "replacing",

@@ -5,7 +5,11 @@ from __future__ import annotations
 import hashlib
 import os
 import unicodedata
+from collections.abc import Callable
 from pathlib import Path
+
+MOST = 1000
+"""So many names are tried for what has none yet."""
 
 _UNSHOWN = {"Cc", "Cf", "Cs", "Co", "Cn", "Zl", "Zp"}
 
@@ -21,6 +25,24 @@ def shown(text: object) -> str:
 
 def _escaped(character: str) -> str:
     return character.encode("unicode_escape", "surrogatepass").decode("ascii")
+
+
+def free_path(folder: Path, names: Callable[[int], str]) -> Path:
+    """The first of the names for number 1, 2, 3 … that nothing in a folder has, not even a link to nowhere.
+
+    Raises ``FileExistsError`` where there are too many of them.
+
+    >>> import tempfile
+    >>> with tempfile.TemporaryDirectory() as folder:
+    ...     (Path(folder) / "page.pdf").touch()
+    ...     free_path(Path(folder), lambda n: f"page{n if n > 1 else ''}.pdf").name
+    'page2.pdf'
+    """
+    for number in range(1, MOST):
+        path = folder / names(number)
+        if not os.path.lexists(path):
+            return path
+    raise FileExistsError(f"There are too many files like {shown(names(1))} in {shown(folder)} already.")
 
 
 def token_of(path: Path) -> str:

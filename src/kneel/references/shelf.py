@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 import shutil
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
@@ -11,6 +12,7 @@ from pathlib import Path
 import platformdirs
 from msgspec.structs import replace
 
+from kneel.disk import free_path
 from kneel.documents.swing_file import SUFFIX, peek, save_swing, why
 from kneel.evidence import sidecar
 from kneel.model import KneelError, Swing, SwingFileError
@@ -85,10 +87,12 @@ def put_on(
     if clip is None:
         raise SwingFileError("A swing without a clip cannot be put on the shelf; open one with its clip.")
     folder = folder or shelf_folder()
-    place = _free(folder, card.title)
+    try:
+        place = _place(folder, card.title)
+    except OSError as error:
+        raise _not_on_it(why(error)) from error
     document, film = place / f"{STEM}{SUFFIX}", place / f"{STEM}{clip.suffix.lower()}"
     try:
-        place.mkdir(mode=0o700, parents=True)
         # What was followed on it is found by its content where it is kept, else beside the clip.
         copied = {clip: film} | ({sidecar(clip): sidecar(film)} if sidecar(clip).is_file() else {})
         for path in (document, place / FILE, *copied.values()):
@@ -100,10 +104,7 @@ def put_on(
         write_card(place, card)
     except (OSError, KneelError) as error:
         shutil.rmtree(place, ignore_errors=True)
-        reason = why(error) if isinstance(error, OSError) else str(error)
-        raise SwingFileError(
-            f"It is not on the shelf ({reason}); nothing was lost. Free some space."
-        ) from error
+        raise _not_on_it(why(error) if isinstance(error, OSError) else str(error)) from error
     return Reference(document, nameless(swing, film), card)
 
 
@@ -135,7 +136,16 @@ def nameless(swing: Swing, clip: Path) -> Swing:
     )
 
 
-def _free(folder: Path, title: str) -> Path:
+def _not_on_it(reason: str) -> SwingFileError:
+    return SwingFileError(f"It is not on the shelf ({reason}); nothing was lost. Free some space.")
+
+
+def _place(folder: Path, title: str) -> Path:
+    """A new folder for a reference, which nobody who puts one on at this moment has. Raises ``OSError``."""
+    folder.mkdir(mode=0o700, parents=True, exist_ok=True)
     words = "".join(char if char.isalnum() else "-" for char in title.casefold()).strip("-")[:40] or STEM
-    names = (f"{words}{f'-{n}' if n > 1 else ''}" for n in range(1, 10_000))
-    return next(folder / name for name in names if not (folder / name).exists())
+    while True:
+        place = free_path(folder, lambda number: f"{words}-{number}" if number > 1 else words)
+        with contextlib.suppress(FileExistsError):
+            place.mkdir(mode=0o700)
+            return place

@@ -26,7 +26,7 @@ from kneel.book.exchange.reviews import send_reviews
 from kneel.book.index.clips import find_clip, find_document
 from kneel.book.repository import lessons, students, swings
 from kneel.book.repository.swings import Indexed
-from kneel.disk import replacing, shown, write_bytes
+from kneel.disk import free_path, replacing, shown, write_bytes
 from kneel.documents.swing_file import SUFFIX, load_swing, save_swing, why
 from kneel.evidence.kept import kept_swing
 from kneel.evidence.shelf import Shelf
@@ -226,8 +226,4 @@ def _write(path: Path, manifest: Manifest) -> None:
 
 def _free(path: Path) -> Path:
     """A path that nothing has yet."""
-    number, found = 1, path
-    while found.exists():
-        number += 1
-        found = path.with_name(f"{path.name}-{number}")
-    return found
+    return free_path(path.parent, lambda number: f"{path.name}-{number}" if number > 1 else path.name)

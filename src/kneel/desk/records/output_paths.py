@@ -14,7 +14,7 @@ from kneel.book.maintenance.purge import KEPT
 from kneel.book.repository.search_text import name_key
 from kneel.desk.records import Books, Which
 from kneel.desk.swing import OpenSwing
-from kneel.disk import write_bytes
+from kneel.disk import free_path, write_bytes
 from kneel.model import KneelError
 
 LONGEST = 60
@@ -24,15 +24,14 @@ LONGEST = 60
 def free_name(clip: Path, what: str, suffix: str, golfer: str = "") -> Path:
     """A name in the folder of what is kept that no file has yet, with the golfer's where there is one.
 
-    Raises ``OSError`` without such a folder.
+    Raises ``OSError`` without such a folder, or where it has too many of that name.
     """
     folder = clip.parent / KEPT
     folder.mkdir(mode=0o700, exist_ok=True)
     whose = file_words(golfer)
     known = name_key(whose).replace("-", " ") in name_key(clip.stem).replace("-", " ").replace("_", " ")
     stem = clip.stem if known or not whose else f"{clip.stem} {whose}"
-    names = (f"{stem} {what}{f' {n}' if n > 1 else ''}{suffix}" for n in range(1, 10_000))
-    return next(folder / name for name in names if not (folder / name).exists())
+    return free_path(folder, lambda number: f"{stem} {what}{f' {number}' if number > 1 else ''}{suffix}")
 
 
 def file_words(name: str) -> str:

@@ -14,11 +14,10 @@ from kneel.desk.swing import OpenSwing
 from kneel.desk.swing.intake import write_down
 from kneel.desk.widgets.chooser import Choice, Chooser
 from kneel.desk.widgets.language import tr
-from kneel.disk import shown
+from kneel.disk import free_path, shown
 from kneel.footage.turning import turned_copy
 from kneel.model import FootageError
 
-MOST = 100
 """So many copies of one clip are enough."""
 
 
@@ -51,8 +50,8 @@ class TurnedCopy(QObject):
         source, golfer = store.info.path, self._open.swing.golfer
 
         def work(task: Task) -> Path | None:
-            target = _free(source)
             try:
+                target = _free(source)
                 made = turned_copy(source, target, quarters, progress=task.progress, stopped=task.stopped)
             except OSError as error:
                 why = error.strerror or str(error)
@@ -81,9 +80,5 @@ class TurnedCopy(QObject):
 
 
 def _free(clip: Path) -> Path:
-    """A name for the copy that nothing has. Raises ``FootageError`` where there are too many."""
-    names = (f"{clip.stem} turned{'' if n == 1 else f' {n}'}{clip.suffix}" for n in range(1, MOST))
-    for name in names:
-        if not clip.with_name(name).exists():
-            return clip.with_name(name)
-    raise FootageError(f"There are too many turned copies of {shown(clip.name)} already.")
+    """A name for the copy that nothing has. Raises ``OSError`` where there are too many."""
+    return free_path(clip.parent, lambda n: f"{clip.stem} turned{'' if n == 1 else f' {n}'}{clip.suffix}")
