@@ -41,13 +41,13 @@ def swing_box(analysis: Study | None) -> QRectF | None:
     whole = [name for name in NEEDED if name in analysis.tracks and _share(analysis, name, px) >= MOST]
     if len(whole) < len(NEEDED) or frames < FEWEST_FRAMES:
         return None
-    low = np.min([np.percentile(xy, 2, axis=0) for xy in places], axis=0) - ROOM_M * px
-    high = np.max([np.percentile(xy, 98, axis=0) for xy in places], axis=0) + ROOM_M * px
+    reaches = np.array([_reach(xy, 0.02) for xy in places])
+    low, high = reaches[:, 0].min(axis=0) - ROOM_M * px, reaches[:, 1].max(axis=0) + ROOM_M * px
     grip = _sure(analysis, "grip", SURE_M * px) if "grip" in analysis.tracks else np.zeros((0, 2))
     club = _sure(analysis, "clubhead", CLUB_SURE_M * px) if "clubhead" in analysis.tracks else grip[:0]
     if len(club) >= FEWEST_FRAMES:
-        low = np.minimum(low, np.percentile(club, 4, axis=0) - 0.05 * px)
-        high = np.maximum(high, np.percentile(club, 96, axis=0) + 0.05 * px)
+        least, most = _reach(club, 0.04)
+        low, high = np.minimum(low, least - 0.05 * px), np.maximum(high, most + 0.05 * px)
     elif len(grip) >= FEWEST_FRAMES:
         low[1] = min(low[1], float(grip[:, 1].min()) - CLUB_M * px)
     ball = analysis.tracks.get("ball")
@@ -58,6 +58,13 @@ def swing_box(analysis: Study | None) -> QRectF | None:
         # It lies nearer to the camera than the feet, and so lower in the picture.
         high[1] += BALL_M * px
     return QRectF(float(low[0]), float(low[1]), float(high[0] - low[0]), float(high[1] - low[1]))
+
+
+def _reach(xy: np.ndarray, share: float) -> np.ndarray:
+    """From where to where places (N, 2) reach, (2, 2), but for a share of them at either end."""
+    ordered = np.sort(xy, axis=0)
+    left = round(share * (len(xy) - 1))
+    return ordered[[left, len(xy) - 1 - left]]
 
 
 def _sure(analysis: Study, name: str, limit: float) -> np.ndarray:

@@ -7,11 +7,12 @@ from dataclasses import dataclass, field, replace
 
 from kneel.compare.views import OfViews, judge_views
 from kneel.evidence import Evidence, Stretch, analysed
-from kneel.judge import Reading, at_hand
+from kneel.judge import Finding, Reading, Verdict, Why, at_hand
 from kneel.judge.numbers import OfSwing
 from kneel.judge.records import School
 from kneel.model import Ball, Mark, Sighting, Swing, UsageError
 from kneel.motion.advice import Advice, next_mark
+from kneel.motion.measures import lanes_of
 from kneel.motion.space.advice import IN_SPACE, next_mark_by_two
 from kneel.motion.space.linked import MISFIT, Linked, followed, link, retold, told_by_two
 from kneel.motion.study import Study
@@ -22,7 +23,20 @@ BETWEEN = 16
 """So many moments between the checkpoints are told of a body in space, for it to move smoothly."""
 
 
+USUAL_LANES = 3
+"""Measures on the ribbon until others are chosen."""
+
+LED = 4
+"""So many findings stand there, each with its course, before “and 3 more”."""
+
 UNKNOWN_YET = "In one of the two clips no moment of the swing is found yet."
+
+
+def unsure(finding: Finding | None, reading: Reading | None) -> Finding | None:
+    """What a mark should make surer: a chosen finding, or where that is fine the first in doubt."""
+    if finding is None or reading is None or finding.verdict is not Verdict.CLEAR:
+        return finding
+    return reading.untold or next((f for f in reading.findings if f.why is Why.DOUBT), None)
 
 
 @dataclass(frozen=True)
@@ -52,6 +66,24 @@ class Figures:
 
     apart: str = ""
     """Why the second take is not of this swing, in a sentence."""
+
+    _advised: dict[tuple[str, str], Advice | None] = field(
+        default_factory=dict, init=False, compare=False, repr=False
+    )
+
+    def ahead(self) -> Figures:
+        """The same, with what the Bench asks of it first told already: for workers."""
+        analysis, reading = self.analysis, self.reading
+        if analysis is None or reading is None:
+            return self
+        led = (finding.measure for finding, _ in reading.chain[:LED])
+        for key in (*lanes_of(analysis.setup.view)[:USUAL_LANES], *led):
+            if key is not None:
+                analysis.measure(key)
+        finding = unsure(reading.first, reading)
+        if finding is not None and finding.measure is not None and finding.checkpoint is not None:
+            self.advice(finding.measure, finding.checkpoint)
+        return self
 
     def dragged(self, mark: Mark, before: Mark | None, fault: str | None = None) -> Figures | None:
         """The same with one mark moved, or set anew, in a few ms, and the one chosen fault judged anew.
@@ -93,9 +125,14 @@ class Figures:
         """The mark that would tell most about a measure at a checkpoint."""
         if self.analysis is None:
             return None
-        if self.linked is not None and self.second is not None and measure in IN_SPACE:
-            return next_mark_by_two(self.linked, (self.analysis, self.second), measure, checkpoint)
-        return next_mark(self.analysis, measure, checkpoint)
+        if (measure, checkpoint) not in self._advised:
+            by_two = self.linked is not None and self.second is not None and measure in IN_SPACE
+            self._advised[measure, checkpoint] = (
+                next_mark_by_two(self.linked, (self.analysis, self.second), measure, checkpoint)
+                if by_two
+                else next_mark(self.analysis, measure, checkpoint)
+            )
+        return self._advised[measure, checkpoint]
 
     def exchanged(self, first: Figures) -> tuple[Figures, Figures]:
         """These of the second take beside those of the ``first``, as they are where the second is worked on:

@@ -263,7 +263,12 @@ class OpenSwing(SwingShown):
         evidence = self.gathering.evidence(swing, stretch)
         under_way = swing is not self.document.now
         balls, beside = self._balls, self.beside()
-        self.numbers.ask(lambda: Figures.of(swing, stretch, evidence, balls, beside), live=live or under_way)
+
+        def figures() -> Figures:
+            made = Figures.of(swing, stretch, evidence, balls, beside)
+            return made if live else made.ahead()
+
+        self.numbers.ask(figures, live=live or under_way)
 
 
 def _measured(swing: Swing) -> Swing:

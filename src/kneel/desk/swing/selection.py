@@ -5,8 +5,9 @@ from __future__ import annotations
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from kneel.desk.swing.cursor import Cursor
+from kneel.desk.swing.figures import unsure
 from kneel.desk.swing.numbers import Numbers
-from kneel.judge import Finding, Verdict, Why
+from kneel.judge import Finding
 from kneel.motion.advice import Advice
 from kneel.motion.quantity import Series
 
@@ -88,11 +89,8 @@ class Selection(QObject):
 
     @property
     def unsure(self) -> Finding | None:
-        """What a mark should make surer: the chosen finding, or where that is fine the first in doubt."""
-        chosen, reading = self.finding, self._numbers.reading
-        if chosen is None or reading is None or chosen.verdict is not Verdict.CLEAR:
-            return chosen
-        return reading.untold or next((f for f in reading.findings if f.why is Why.DOUBT), None)
+        """What a mark should make surer."""
+        return unsure(self.finding, self._numbers.reading)
 
     def advice(self) -> Advice | None:
         """The mark by hand that would tell most about what is unsure."""

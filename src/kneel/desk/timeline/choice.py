@@ -5,14 +5,13 @@ from __future__ import annotations
 from PyQt6.QtWidgets import QWidget
 
 from kneel.desk.swing import OpenSwing
+from kneel.desk.swing.figures import USUAL_LANES
 from kneel.desk.timeline.lane import RibbonLane
 from kneel.desk.widgets.chooser import Choice, Chooser
 from kneel.desk.widgets.language import tr
 from kneel.desk.widgets.theme import Look
 from kneel.model.sight import MOST_LANES
 from kneel.motion.measures import REGISTRY, Domain, lanes_of
-
-USUAL_LANES = 3
 
 
 class LaneChoice:

@@ -11,6 +11,7 @@ from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
 from kneel.desk.places.bench.reading.minitrace import TraceCourse, course_of, paint_course
 from kneel.desk.swing import OpenSwing
+from kneel.desk.swing.figures import LED
 from kneel.desk.widgets.fold import Fold
 from kneel.desk.widgets.language import tr
 from kneel.desk.widgets.text import wide, write
@@ -24,8 +25,6 @@ from kneel.speech.words import checkpoint_words, number, with_unit
 VERDICT_WORDS = {"fault": "fault", "watch": "watch", "clear": "not there", "unknown": "can’t tell"}
 OVERRIDE_WORDS = {ADDED: "seen by the instructor", REJECTED: "overruled", LEFT: "known, left"}
 KNOT_HEIGHT = 46
-SHOWN = 4
-"""So many findings stand there before “and 3 more”."""
 
 INDENT_PX, DEEPEST = 16, 3
 PLUMB_X = 18.0
@@ -251,14 +250,14 @@ class Findings(QWidget):
     def show_chain(self, chain: Sequence[tuple[Finding, int]]) -> None:
         """Show findings with their depths; one that is chosen is never hidden."""
         self._chain = chain
-        hidden = [f.key for f, _ in chain[SHOWN:]]
+        hidden = [f.key for f, _ in chain[LED:]]
         if self._open.selection.fault in hidden and self._open.selection.by_hand:
             self.more.setChecked(True)
         self._show()
 
     def _show(self) -> None:
         opened = self.more.isChecked()
-        rest = len(self._chain) - SHOWN
-        self.knots.show_chain(self._chain if opened else self._chain[:SHOWN])
+        rest = len(self._chain) - LED
+        self.knots.show_chain(self._chain if opened else self._chain[:LED])
         self.more.say("" if rest <= 0 else tr("fewer") if opened else tr("and %d more") % rest)
         self.more.setVisible(rest > 0)
