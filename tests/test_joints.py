@@ -107,6 +107,20 @@ def test_what_spoils_the_looking_is_said():
     assert warnings(open_choice) == ("Two people stand.",) and warnings(small) == ()
 
 
+def test_where_a_front_was_taken_for_a_back_the_legs_are_no_surer():
+    """The network has the knees between where they are and where they would be then."""
+    plain = looks()
+    turned, at = plain.xy.copy(), slice(20, 30)
+    for left in (11, 13, 15):
+        turned[at, left], turned[at, left + 1] = plain.xy[at, left + 1], plain.xy[at, left]
+    found = joints(Landmarks(plain.frames, turned, plain.visible, plain.edges), TIMES)
+    sure = joints(plain, TIMES).sightings
+    for name in ("left_shoulder", "right_hip", "left_knee", "right_ankle"):
+        doubt = found.sightings[name].doubt / sure[name].doubt
+        assert doubt[plain.frames[25]] == pytest.approx(2.0) and doubt[0] == doubt[-1] == 1.0, name
+        assert np.abs(found.sightings[name].xy - sure[name].xy)[np.isfinite(sure[name].xy)].max() < 1e-9
+
+
 def test_other_sides_are_the_same_joints():
     found = joints(looks(), TIMES)
     seen = {name: (sight,) for name, sight in found.sightings.items()}

@@ -323,6 +323,27 @@ def test_a_back_that_is_seen_by_degrees_is_told_by_hips_that_cannot_cross(swing,
     np.testing.assert_array_equal(unswapped(turning, 220.0)[:, 23:25], turning[:, 23:25])
 
 
+@pytest.mark.parametrize("behind", [False, True])
+def test_shoulders_that_a_turn_takes_across_lie_as_the_feet_do_while_the_hands_hang(swing, behind):
+    """At address it takes a front for a back and comes right by degrees; with the hands up they may cross."""
+    swing = swing.copy()
+    swing[:, 15:23, 1] += np.interp(np.arange(len(swing)), [0, 20, 30], [50, 50, 0])[:, None]
+    usual = swapped(swing, slice(None), (*UPPER, *HIPS, *LEGS)) if behind else swing
+    other, share = swapped(usual, slice(None), UPPER), np.zeros(len(usual))
+    share[:30], share[30:44] = 1.0, np.linspace(1, 0, 14)
+    broken = usual + share[:, None, None] * (other - usual)
+    apart, left, true = (
+        xy[:, 11, 0] - xy[:, 12, 0]
+        for xy in (unswapped(broken, 220.0, square=True), unswapped(broken, 220.0), usual)
+    )
+    assert (apart * true)[:30].min() > 0 > (left * true)[:30].max()
+    # Shoulders that turn past the camera with the hands up do cross.
+    turning, share = usual.copy(), np.interp(np.arange(120), [40, 70, 100], [1, -0.6, 1])[:, None, None]
+    middle = usual[:, 11:17].mean(axis=1, keepdims=True)
+    turning[:, 11:15] = middle + share * (usual[:, 11:15] - middle)
+    np.testing.assert_array_equal(unswapped(turning, 220.0, square=True), turning)
+
+
 @pytest.mark.parametrize("times", [1, 2, 4])
 def test_feet_that_change_places_are_exchanged_however_long_and_at_any_rate(swing, times):
     """The network holds legs for each other from the follow-through to the end: feet cannot have leapt."""

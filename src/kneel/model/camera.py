@@ -37,6 +37,14 @@ class CameraPath:
         """Whether nothing tells how it moved: a path that is none, with an error."""
         return bool((self.maps == np.eye(2, 3)).all() and self.sigma.any())
 
+    @property
+    def by_feet(self) -> bool:
+        """Whether nothing tells that it moved at all, and it may have done so as far as the golfer's feet go.
+
+        Where it moved and could not be followed it is as unsure throughout.
+        """
+        return self.untold and bool(np.ptp(self.sigma) > 0)
+
     def steadied(self, xy: FloatArray) -> FloatArray:
         """Places (T, 2) seen in each frame as where they would be had the camera not moved."""
         return np.einsum("tij,tj->ti", np.linalg.inv(self.maps[:, :, :2]), xy - self.maps[:, :, 2])

@@ -267,17 +267,17 @@ def _camera_notes(camera: CameraPath | None, tracks: Mapping[str, Track], px_per
     """Say so where the camera moved more than a reader of the numbers would like to know of."""
     if camera is None or not tracks:
         return []
+    if camera.by_feet:
+        far = 100 * float(camera.sigma.max()) / px_per_m
+        return [
+            "Too little that stands still is seen to tell whether the camera moves: lengths are as unsure "
+            f"as the feet seem to go, up to {far:.0f} cm. Set it down, or let more of the place be seen."
+        ]
     moved = camera_moved_cm(camera, tracks, px_per_m)
     if moved is None:
         return [
             "The camera moves, and too little that stands still is seen to tell how: lengths are uncertain. "
             "Set it down, or let more of the place be seen."
-        ]
-    if camera.untold:
-        far = 100 * float(camera.sigma.max()) / px_per_m
-        return [
-            "Too little that stands still is seen to tell whether the camera moves: lengths are as unsure "
-            f"as the feet seem to go, up to {far:.0f} cm. Set it down, or let more of the place be seen."
         ]
     if moved < 100 * TOLD_M:
         return []

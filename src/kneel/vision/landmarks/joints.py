@@ -123,6 +123,8 @@ def joints(
     sides = np.any(xy != looks.xy, axis=2) & np.isfinite(xy[..., 0])
     # Where it sees the pelvis from its other side, the chest is no surer.
     sides[:, 11:17] |= sides[:, 23:25].any(axis=1, keepdims=True)
+    # Where it takes a front for a back it has the legs between where they are and where they would be then.
+    sides[:, 23:33] |= sides[:, 11:17].any(axis=1, keepdims=True)
     trusted = np.zeros(len(xy), dtype=bool)
     xy[:, 23:25, 1] -= HIPS_LOW * height
     if square:

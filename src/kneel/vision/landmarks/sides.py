@@ -51,11 +51,15 @@ HANDS, HANDS_TELL = 15, 0.2
 """Both hands hold one club: where the network shows them apart it has lost one, and where that one turns up
 tells which side it is of by no more than this share of the body's height from look to look."""
 
-FEET_APART, HIPS_ACROSS, ACROSS_COSTS = 0.06, 0.03, 1.0
+FEET_APART, ACROSS, ACROSS_COSTS = 0.06, 0.03, 1.0
 """Of somebody seen square on, whose feet look at least so far apart, of the body's height, hips lie as the
-feet do: a pelvis turns by some 90° and then shows them over one another, never the other way round. What
-each 1/60 s costs in which they are crosswise by more than so much, as a share of how far.
+feet do: a pelvis turns by some 90° and then shows them over one another, never the other way round. So do
+shoulders as long as the hands hang. What each 1/60 s costs in which they are crosswise by more than so much,
+as a share of how far.
 """
+
+HANGING = 0.04
+"""Hands hang that are no higher over the hips than this share of the body's height: address and impact."""
 
 FEET: Final = [27, 28]
 HOME_COSTS, FAR_FROM_HOME = 0.1, 0.3
@@ -81,7 +85,11 @@ def unswapped(
     price = np.tile([cost * height for _, cost in _WAYS], (len(seen), 1))
     astray = [(2, _from_home(xy[seen, :, :2], height))]
     if square:
-        astray.append((1, _across(xy[seen, :, :2], height)))
+        places = xy[seen, :, :2]
+        astray += [
+            (1, _across(places, 23, height)),
+            (0, _across(places, 11, height, _hanging(places, height))),
+        ]
     for n, (groups, _) in enumerate(_WAYS):
         for group, (as_is, crossed_over) in astray:
             price[:, n] += crossed_over if groups[group] else as_is
@@ -120,15 +128,27 @@ def exchanged(xy: FloatArray, view: View | None, *, mirrored: bool) -> bool:
     return mirrored if right_is_right is None else right_is_right != ((view is View.REAR) != mirrored)
 
 
-def _across(xy: FloatArray, height: float) -> tuple[FloatArray, FloatArray]:
-    """What it costs that hips seen square on are crosswise, read as is and exchanged, (N,) px."""
-    hips, feet = (xy[:, left, 0] - xy[:, left + 1, 0] for left in (23, FEET[0]))
+def _across(
+    xy: FloatArray, left: int, height: float, where: NDArray[np.bool_] | None = None
+) -> tuple[FloatArray, FloatArray]:
+    """What it costs that a pair seen square on is crosswise, read as is and exchanged, (N,) px, in the looks
+    ``where`` (N,) it cannot be.
+    """
+    where = np.ones(len(xy), bool) if where is None else where
+    pair, hips, feet = (xy[:, one, 0] - xy[:, one + 1, 0] for one in (left, 23, FEET[0]))
     usual = float(np.median(feet))
+    # Where hips and feet mostly do not agree nothing tells which of them is right.
     if abs(usual) < FEET_APART * height or np.median(hips) * usual < 0:
         return np.zeros(len(xy)), np.zeros(len(xy))
-    ways = (-np.sign(usual) * hips, np.sign(usual) * hips)
-    as_is, crossed = (ACROSS_COSTS * np.maximum(way - HIPS_ACROSS * height, 0.0) for way in ways)
+    ways = (-np.sign(usual) * pair, np.sign(usual) * pair)
+    as_is, crossed = (ACROSS_COSTS * where * np.maximum(way - ACROSS * height, 0.0) for way in ways)
     return as_is, crossed
+
+
+def _hanging(xy: FloatArray, height: float) -> NDArray[np.bool_]:
+    """In which looks both hands hang, (N,)."""
+    hands, hips = (xy[:, [left, left + 1], 1].mean(axis=1) for left in (HANDS, 23))
+    return np.asarray(hands > hips - HANGING * height)
 
 
 def _from_home(xy: FloatArray, height: float) -> tuple[FloatArray, FloatArray]:

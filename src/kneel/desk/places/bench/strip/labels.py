@@ -140,11 +140,11 @@ def _camera(opened: OpenSwing) -> TokenLabel:
         return TokenLabel(tr("stood still"))
     if analysis is None or not analysis.tracks:
         return TokenLabel(tr("moves"), guessed=True)
+    if camera.by_feet:
+        return TokenLabel(tr("not told"), guessed=True)
     moved = camera_moved_cm(camera, analysis.tracks, analysis.px_per_m)
     if moved is None:
         return TokenLabel(tr("moves"), guessed=True)
-    if camera.untold:
-        return TokenLabel(tr("not told"), guessed=True)
     return TokenLabel(tr("moved %.0f cm") % moved if moved >= 1 else tr("moved a little"), guessed=True)
 
 
