@@ -157,7 +157,7 @@ def test_a_turned_copy_shows_the_same_pictures_turned(tmp_path, ways, kind):
     assert changed <= 36 and source.read_bytes() == before
 
 
-@pytest.mark.parametrize("odd", ["avi", "cut off", "no pictures", "stopped", "gone"])
+@pytest.mark.parametrize("odd", ["avi", "cut off", "no pictures", "far off", "stopped", "gone"])
 def test_what_cannot_be_turned_leaves_nothing_behind(tmp_path, odd):
     source, target = tmp_path / "a.mp4", tmp_path / "b.mp4"
     if odd == "avi":
@@ -170,6 +170,8 @@ def test_what_cannot_be_turned_leaves_nothing_behind(tmp_path, odd):
             source.write_bytes(content[: at + 20])
         elif odd == "no pictures":
             source.write_bytes(content[:at] + b"soun" + content[at + 4 :])
+        elif odd == "far off":
+            source.write_bytes(content[: at + 44] + 36 * b"\x7f" + content[at + 80 :])
     there = sorted(tmp_path.iterdir())
     if odd == "stopped":
         assert not turned_copy(source, target, 1, stopped=lambda: True)

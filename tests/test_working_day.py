@@ -199,6 +199,10 @@ def test_a_clip_that_looks_slowed_is_asked_about_and_keeps_back_times_alone(qtbo
     session, asking = opened.on_desk, opened.bench.asking
     down = session.analysis.once("downswing_time").value
     slowed = session.swing.given(capture_rate=30.0, guessed=("capture_rate",))
+    # What is asked next, in the same words, is answered by its own rates.
+    session.document.change("Guess", slowed.given(capture_rate=25.0, guessed=("capture_rate",)))
+    read_again(qtbot, opened)
+    assert [button.text() for button in asking.buttons] == ["Filmed at 100 a second", "No: a slow swing"]
     for words, rate, times in (("Filmed at 120", 120.0, 1), ("No: a slow swing", 30.0, 4)):
         session.document.change("Guess", slowed)
         read_again(qtbot, opened)

@@ -6,6 +6,7 @@ numbers of a matrix), 36 bytes that nothing else in the file hangs on.
 
 from __future__ import annotations
 
+import contextlib
 import struct
 from collections.abc import Callable
 from pathlib import Path
@@ -74,7 +75,9 @@ def _matrices(reader: BinaryIO, quarters: int) -> dict[int, bytes]:
             if at is not None and len(header) >= at + SHAPE.size:
                 *matrix, width, height = SHAPE.unpack_from(header, at)
                 turned = _turned(tuple(matrix), (width, height), quarters)
-                out[start + track_at + header_at + at] = MATRIX.pack(*turned)
+                # A spoilt header shows pictures that are farther off than one can say.
+                with contextlib.suppress(struct.error):
+                    out[start + track_at + header_at + at] = MATRIX.pack(*turned)
     return out
 
 

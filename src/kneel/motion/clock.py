@@ -28,16 +28,17 @@ USUAL_DOWN_S, LONGEST_DOWN_S = 0.28, 0.6
 LIKELY_DOWN_S = (0.2, 0.42)
 
 
-WHOLE_WITHIN = 0.04
+WHOLE_WITHIN, STORED_WITHIN = 0.04, 0.02
+"""Of what a file tells, and of a film that was written anew: that has an even 24, 25 or 30 a second."""
 
 
-def whole_times(times: float) -> bool:
+def whole_times(times: float, within: float = WHOLE_WITHIN) -> bool:
     """Whether one rate is a whole number of times another, but for how cameras round them.
 
     >>> whole_times(240 / 29.97), whole_times(200 / 30)
     (True, False)
     """
-    return abs(times / max(round(times), 1) - 1) < WHOLE_WITHIN
+    return abs(times / max(round(times), 1) - 1) < within
 
 
 @dataclass(frozen=True)
@@ -68,7 +69,7 @@ def looks_slowed(down_s: float, stored: float) -> Slowed | None:
     True
     """
     quicker = [rate for rate in CAMERA_RATES if rate > 1.5 * stored]
-    rates = [rate for rate in quicker if whole_times(rate / stored)] or quicker
+    rates = [rate for rate in quicker if whole_times(rate / stored, STORED_WITHIN)] or quicker
     if down_s <= LONGEST_DOWN_S or not rates:
         return None
     rates.sort(key=lambda rate: abs(np.log(down_s * stored / rate / USUAL_DOWN_S)))

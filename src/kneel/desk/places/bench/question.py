@@ -22,7 +22,7 @@ class Asking(QFrame):
     def __init__(self, opened: OpenSwing, stage: Stage) -> None:
         super().__init__(stage)
         self._open, self._stage = opened, stage
-        self._asked = Question.NONE
+        self._asked: tuple[Question, tuple[AnswerChoice, ...]] = (Question.NONE, ())
         self.setObjectName("asking")
         self.setProperty("role", "asking")
         self.words = worded("strong")
@@ -45,20 +45,22 @@ class Asking(QFrame):
         if self._open.numbers.dragging:
             return
         question = self._open.question if not self._open.gathering.looking.busy else Question.NONE
-        if question is not self._asked:
-            self._asked = question
-            self._offer(question)
+        analysis = self._open.analysis
+        offered = answers(question, self._open.swing, analysis.slowed if analysis else None)
+        if (question, offered) != self._asked:
+            self._asked = question, offered
+            self._offer()
         self.setVisible(bool(question) and not self._stage.large)
         self._place()
 
-    def _offer(self, question: Question) -> None:
+    def _offer(self) -> None:
+        question, offered = self._asked
         for button in self.buttons:
             button.hide()
             button.deleteLater()
         self.buttons = []
         self.words.setText(tr(short(question)))
-        analysis = self._open.analysis
-        for one in answers(question, self._open.swing, analysis.slowed if analysis else None):
+        for one in offered:
             button = QPushButton(tr(one.words))
             button.clicked.connect(lambda _=False, said=one: self._say(said))
             self._row.addWidget(button)
