@@ -134,9 +134,10 @@ def _place(loft: Loft, camera: Camera, box: tuple[int, int, int, int]) -> _Drawn
     # What has flown past the camera is kept out below.
     depth = np.where(depth > NEAREST_CM, depth, np.float32(np.inf))
     x, y = camera.to_pixels(x / depth, y / depth)
-    column = ((x - np.float32(x0 - 0.5)) * np.float32(FINE)).astype(np.int32)
-    row = ((y - np.float32(y0 - 0.5)) * np.float32(FINE)).astype(np.int32)
     wide, tall = (x1 - x0) * FINE, (y1 - y0) * FINE
+    # What passes close by the camera lies farther off than a whole number tells.
+    column = np.clip((x - np.float32(x0 - 0.5)) * np.float32(FINE), -1, wide).astype(np.int32)
+    row = np.clip((y - np.float32(y0 - 0.5)) * np.float32(FINE), -1, tall).astype(np.int32)
     kept = (column >= 0) & (column < wide) & (row >= 0) & (row < tall) & np.isfinite(depth)
     pixel = (row * wide + column).astype(np.intp)
     if not kept.all():
