@@ -13,7 +13,7 @@ from __future__ import annotations
 import itertools
 import sys
 from collections import defaultdict
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Mapping
 from pathlib import Path
 
 import cv2
@@ -228,9 +228,14 @@ def page(seed: int, count: int, names: list[str]) -> str:
             numbers, said = told(one, spoilt(one, path, name))
             found[name] += numbers
             print(f"{one.name} {name}: {len(numbers)} numbers. {' '.join(said)}", file=sys.stderr, flush=True)
-    lines = ["| spoilt | numbers | factor | beyond two | beyond three |", "| --- | --- | --- | --- | --- |"]
-    for name in names:
-        off_by = np.abs(found[name])
+    return table("spoilt", {name: found[name] for name in names})
+
+
+def table(title: str, found: Mapping[str, list[float]]) -> str:
+    """How far off numbers are, in stated errors, by what was done to the clips."""
+    lines = [f"| {title} | numbers | factor | beyond two | beyond three |", "| --- | --- | --- | --- | --- |"]
+    for name, numbers in found.items():
+        off_by = np.abs(numbers)
         if not off_by.size:
             lines.append(f"| {name} | none |  |  |  |")
             continue

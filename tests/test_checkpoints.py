@@ -474,6 +474,24 @@ def test_from_behind_a_club_that_nobody_marked_is_not_asked_when_it_sets_off(sim
     assert told[False].time_s < told[True].time_s - 0.01
 
 
+def test_hands_that_a_body_hides_until_they_come_out_beside_it_begin_as_unsurely_as_that(simulate):
+    """From behind what is seen first is too short a backswing; of who marked the hands it is believed."""
+    rows, truth = simulate(rate=60.0, noise=0.4, view=View.REAR)
+    start = truth.checkpoints_s["address"]
+    hidden = rows.times_s < start + 0.45
+    rows.xy["grip"][hidden] = rows.xy["grip"][np.flatnonzero(~hidden)[0]]
+    bare = only(rows, *(name for name in rows.xy if name not in ("ball", "clubhead")))
+    struck = {"impact": float(np.interp(truth.checkpoints_s["impact"], rows.times_s, rows.frames))}
+    late = {
+        who: found(bare, view=View.REAR, guessed=frozenset(who), pinned=struck).checkpoints
+        for who in ((), ("grip",))
+    }
+    for points in late.values():
+        assert points["address"].time_s - start > 0.35
+    assert late["grip",]["address"].sigma_s > 0.1 > 2 * late[()]["address"].sigma_s
+    assert late["grip",]["top"] == late[()]["top"]
+
+
 def test_a_wiggle_on_the_way_down_is_no_top():
     """Going back from the strike the hands come and go a little: the top is where they are highest."""
     times = np.arange(120) / 120

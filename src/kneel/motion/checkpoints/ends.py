@@ -35,6 +35,26 @@ TOO_SOON, RESTS = 1.5, 2.7
 comes to rest: some 0.7 s (from memory)."""
 
 
+USUAL_TEMPO, TEMPO_SPREAD = 3.0, 0.35
+"""A backswing takes three downswings, and how people differ in it (Grober and Cholewicki, from memory)."""
+
+
+def hidden_beginning(address: Moment, top: Moment, impact: Moment) -> Moment:
+    """Address of somebody seen from behind, whose body hides hands and club then: less sure where that makes
+    a backswing that nobody has.
+
+    >>> hidden_beginning(Moment(0.4, 0.03), Moment(1.25, 0.01), Moment(1.54, 0.01)).sigma_s
+    0.03
+    >>> round(hidden_beginning(Moment(0.71, 0.03), Moment(1.25, 0.01), Moment(1.54, 0.01)).sigma_s, 2)
+    0.17
+    """
+    down = impact.time_s - top.time_s
+    off = abs(top.time_s - address.time_s - USUAL_TEMPO * down)
+    if off < 2 * TEMPO_SPREAD * down:
+        return address
+    return Moment(address.time_s, float(np.hypot(address.sigma_s, off / 2)))
+
+
 def began(swing: Swinging, rough: Moment, *, along: bool) -> Moment:
     """When the club moves away, by shaft and hands; by the hands' speed, ``rough``, where neither tells.
 

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from kneel.model import CHECKPOINTS, Hand
 from kneel.motion.checkpoints.backswing import find_backswing
-from kneel.motion.checkpoints.ends import began, cut_short, rested
+from kneel.motion.checkpoints.ends import began, cut_short, hidden_beginning, rested
 from kneel.motion.checkpoints.impact import as_heard, find_impact
 from kneel.motion.checkpoints.levels import Swinging, find_levels
 from kneel.motion.checkpoints.middle import Middle
@@ -194,6 +194,8 @@ def _found(
         notes.append("No address shows: the hands are moving already when the clip begins.")
     if impact:
         moments["impact"] = impact
+        if swing.hands_lost and "address" in moments:
+            moments["address"] = hidden_beginning(moments["address"], phases.top, impact)
         if phases.finished:
             moments["finish"] = rested(swing, phases.finish)
         else:
