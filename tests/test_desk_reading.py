@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import threading
 from dataclasses import replace
 
 import numpy as np
@@ -10,6 +11,7 @@ from PyQt6.QtCore import Qt
 
 from kneel.desk.places.bench.rack.card import ROW, card_words
 from kneel.desk.places.bench.reading.findings import Hung, Knot, hung
+from kneel.desk.swing import figures
 from kneel.desk.widgets.chooser import Chooser
 from kneel.documents.swing_file import load_swing
 from kneel.footage import write_clip
@@ -17,6 +19,7 @@ from kneel.judge import Verdict, at_hand, knowledge, known
 from kneel.judge.finding import Finding
 from kneel.judge.roots import ADDED
 from kneel.model import Override
+from kneel.motion.study import Study
 from kneel.sim.camera import Camera
 from kneel.sim.film import Shoot, pictures
 from kneel.vision import installed
@@ -178,3 +181,24 @@ def test_a_line_used_again_tells_a_finding_without_a_number(qtbot, opened):
         knot.show_finding(Hung(finding))
         knot.grab()
     assert knot.accessibleName() == "Sway: can’t tell"
+
+
+def test_what_the_bench_asks_of_a_swing_first_is_told_beside_the_desk(qtbot, window, demo, monkeypatch):
+    """Courses of lanes and of the findings shown, and the mark that would tell most: not by the window."""
+    here: list[str] = []
+
+    def watched(real, what):
+        def asked(*how):
+            if threading.current_thread() is threading.main_thread():
+                here.append(f"{what} {how[1:]}")
+            return real(*how)
+
+        return asked
+
+    monkeypatch.setattr(Study, "_tell", watched(Study._tell, "measure"))
+    monkeypatch.setattr(figures, "next_mark", watched(figures.next_mark, "advice"))
+    open_clip(qtbot, window, demo / CLIP)
+    window.grab()
+    session = window.on_desk
+    assert session.numbers.reading.chain and session.selection.advice() is not None
+    assert here == []
