@@ -12,7 +12,9 @@ import pytest
 
 from kneel.cli.main import main
 from kneel.documents.points_csv import write_points
+from kneel.documents.swing_file import load_swing
 from kneel.model import Hand
+from tests.test_rates import slowed
 
 
 def points_file(path: Path, simulated, *, sigma: float | None = None, drop: tuple[str, ...] = ()) -> Path:
@@ -262,6 +264,31 @@ def test_what_is_given_outranks_the_document_and_leaves_it_alone(demo, capsys):
     assert quick["checkpoints"]["top"]["time_s"] == pytest.approx(was / 2, abs=0.01)
     assert "pelvis_shift" not in told("--view", "down-the-line")["measures"]
     assert document.read_bytes() == before
+
+
+def test_a_rate_that_the_file_gives_away_counts_unless_another_is_said(demo, tmp_path, capsys):
+    """Filmed at 120 and stored at 30 frames a second: the same times as of the clip itself."""
+    clip = demo / "maren-tolhurst-iron.mp4"
+    rows = [f"{m.frame},{m.point},{m.x},{m.y}" for m in load_swing(clip.with_suffix(".swing.json")).marks]
+    (tmp_path / "marks.csv").write_text("\n".join(["frame,point,x_px,y_px", *rows]))
+    plain, slow = tmp_path / "plain.mp4", slowed(tmp_path / "slow.mp4", clip, 4)
+    plain.write_bytes(clip.read_bytes())
+
+    def told(path, *more):
+        out = tmp_path / "told.json"
+        marks = ["--marks", str(tmp_path / "marks.csv")]
+        assert main(["analyze", str(path), *marks, "--json", str(out), *more]) == 0
+        return json.loads(out.read_text()), capsys.readouterr().out
+
+    (was, _), (now, words), (said, _) = told(plain), told(slow), told(slow, "--fps-capture", "30")
+    assert now["clip"]["rate_stored"] == 30 and now["clip"]["rate_captured"] == 120
+    assert "Filmed at 120 frames a second" in words
+    for name in ("top", "impact"):
+        assert now["checkpoints"][name]["time_s"] == pytest.approx(
+            was["checkpoints"][name]["time_s"], abs=0.02
+        )
+    down = [one["measures"]["downswing_time"]["once"]["value"] for one in (was, now, said)]
+    assert down == pytest.approx([down[0], down[0], 4 * down[0]], rel=0.1)
 
 
 @pytest.mark.parametrize(

@@ -270,6 +270,10 @@ def test_slowed_clips_read_in_real_time(simulate):
     # Nobody has said how fast it was filmed: a ratio of times is told, and no time.
     assert untold.once("chest_peak_time").code == untold.once("downswing_time").code == "rate"
     assert untold.once("tempo").value == pytest.approx(told.once("tempo").value, rel=0.1)
+    # A tag that outlived its clip: what it says is not believed either.
+    quick = analyse(rows.times_s / 4, from_rows(rows), replace(said, supposed=("capture_rate",)))
+    assert any("not as slow as its rate of 480 frames" in note for note in quick.warnings)
+    assert quick.once("downswing_time").code == "rate"
     for study, times in ((told, 1), (as_it_is, 4), (rehearsed, 4)):
         assert study.slowed is None and not any("slowed down" in note for note in study.warnings)
         down = study.once("downswing_time").value

@@ -56,6 +56,9 @@ class Loaded:
     stretch: Stretch | None = None
     """The frames it is of, where it has pictures."""
 
+    rate: str = ""
+    """What its file says of the rate, where nobody else has; to be followed by another sentence."""
+
 
 def analysed_as(loaded: Loaded, asked: argparse.Namespace) -> Study:
     """The numbers of what was loaded. Raises ``PointsError`` where nothing can be measured."""
@@ -63,7 +66,7 @@ def analysed_as(loaded: Loaded, asked: argparse.Namespace) -> Study:
     if not {"address", HELD, asked.pose} & set(analysis.checkpoints):
         why = analysis.warnings[0] if analysis.warnings else "The clip starts after the club has moved away."
         raise PointsError(
-            f"{shown(Path(asked.input).name)} cannot be measured. {why} "
+            f"{shown(Path(asked.input).name)} cannot be measured. {why} {loaded.rate}"
             "Where it is a swing, name address, top and impact with --checkpoint NAME=FRAME."
         )
     return analysis
@@ -118,6 +121,7 @@ def _load_clip(path: Path, asked: argparse.Namespace, outputs: Sequence[Output])
     """A video with the document that names it or marks of its own, or a swing file with its clip."""
     from kneel.cli.follow import open_document
     from kneel.evidence import analysed, supposed
+    from kneel.footage.probe import rate_notes
 
     document = open_document(path, asked.marks, asked.standard or "")
     demand_outputs(outputs, document.files)
@@ -150,8 +154,10 @@ def _load_clip(path: Path, asked: argparse.Namespace, outputs: Sequence[Output])
     def analysis(pinned: dict[str, float]) -> Study:
         return analysed(swing.given(pinned=pinned), document.stretch, seen, plate)
 
-    notes = (*document.notes, *info.warnings, *seen.notes, *taken)
-    return Loaded(swing, clip, np.arange(first, last + 1), analysis, notes, document.stretch)
+    filmed = rate_notes(info) if "capture_rate" in swing.guessed else ()
+    notes = (*document.notes, *info.warnings, *filmed, *seen.notes, *taken)
+    rate = "".join(f"{note} Where that is wrong, give the true rate with --fps-capture. " for note in filmed)
+    return Loaded(swing, clip, np.arange(first, last + 1), analysis, notes, document.stretch, rate)
 
 
 def _golfer(swing: Swing) -> dict[str, str]:

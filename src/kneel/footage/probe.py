@@ -50,13 +50,18 @@ def _notes(info: ClipInfo) -> list[str]:
                 "The frames are unevenly spaced: the clip may hold a slow-motion ramp or lack frames; "
                 "check its times before trusting a tempo."
             )
-    if info.filmed is not None:
-        rate, why = info.filmed.rate, info.filmed.why
-        slowed = info.pace.max() if info.pace is not None else rate / info.rate_stored
-        if slowed > 1.2:
-            part = "part of it" if info.pace is not None else "it"
-            notes.append(
-                f"Filmed at {rate:.4g} frames a second, for {why}: "
-                f"{part} runs {slowed:.3g} times slower than life."
-            )
-    return notes
+    return notes + rate_notes(info)
+
+
+def rate_notes(info: ClipInfo) -> list[str]:
+    """What is said of a rate of capture that the file gives away; nothing where it is as stored."""
+    if info.filmed is None:
+        return []
+    rate, why = info.filmed.rate, info.filmed.why
+    slowed = info.pace.max() if info.pace is not None else rate / info.rate_stored
+    if slowed <= 1.2:
+        return []
+    part = "part of it" if info.pace is not None else "it"
+    return [
+        f"Filmed at {rate:.4g} frames a second, for {why}: {part} runs {slowed:.3g} times slower than life."
+    ]

@@ -17,6 +17,8 @@ LEAST_SLOWED = 2.9
 """Twice is not enough: a stream of half pictures counts twice, and sound may stop early."""
 
 SHORTEST_SOUND_S = 0.5
+SHORTEST_FILM_S = 0.8
+"""Back and down again takes a second and more (common practice, no source)."""
 
 
 @dataclass(frozen=True)
@@ -43,11 +45,12 @@ def guess_rate(container: Any, times_s: FloatArray, pace: FloatArray | None) -> 
         return RateGuess(
             tagged or quick, "its frames lie several times farther apart in one part than in another"
         )
-    if tagged:
+    stored = 1 / float(np.median(steps)) if len(steps) else 0.0
+    # A tag that outlived its clip, which was written anew since, would leave no time for a swing.
+    if tagged and (tagged < LEAST_SLOWED * stored or len(times_s) / tagged > SHORTEST_FILM_S):
         return RateGuess(tagged, "the file says so")
     if len(steps) < 8:
         return None
-    stored = 1 / float(np.median(steps))
     for rate, why in (
         (_inner_rate(container), "the picture stream was timed so by the camera"),
         (_by_sound(container, stored, float(times_s[-1])), "its sound is as much shorter than its pictures"),

@@ -290,6 +290,11 @@ def _camera_notes(camera: CameraPath | None, tracks: Mapping[str, Track], px_per
 def _slow_notes(slowed: Slowed | None) -> list[str]:
     if slowed is None:
         return []
+    if not slowed.rates:
+        return [
+            f"The downswing lasts {1000 * slowed.down_s:.0f} ms: the clip is not as slow as its rate of "
+            f"{slowed.stored:.3g} frames a second would have it. Say its true rate to have times."
+        ]
     return [
         f"The downswing lasts {slowed.down_s:.1f} s: the clip looks slowed down {slowed.times:.3g} times, as "
         f"if filmed at {slowed.rates[0]:g} frames a second. Say its true rate to have times."

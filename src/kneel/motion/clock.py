@@ -26,6 +26,7 @@ USUAL_DOWN_S, LONGEST_DOWN_S = 0.28, 0.6
 """Top to impact takes 0.25 to 0.33 s (common practice, no source); nobody takes longer to strike a ball."""
 
 LIKELY_DOWN_S = (0.2, 0.42)
+SHORTEST_DOWN_S = 0.1
 
 
 WHOLE_WITHIN, STORED_WITHIN = 0.04, 0.02
@@ -44,7 +45,8 @@ def whole_times(times: float, within: float = WHOLE_WITHIN) -> bool:
 @dataclass(frozen=True)
 class Slowed:
     """A clip that looks slowed down by its downswing of ``down_s``; ``rates`` are those it may have been
-    filmed at, the likeliest first, ``stored`` is how many frames a second it seems to have.
+    filmed at, the likeliest first, ``stored`` is how many frames a second it seems to have. Without rates it
+    looks quicker than life: less slowed down than is taken for true.
     """
 
     down_s: float
@@ -54,7 +56,7 @@ class Slowed:
     @property
     def times(self) -> float:
         """How many times slower than life it most likely is."""
-        return self.rates[0] / self.stored
+        return self.rates[0] / self.stored if self.rates else 1.0
 
 
 def looks_slowed(down_s: float, stored: float) -> Slowed | None:
@@ -65,9 +67,11 @@ def looks_slowed(down_s: float, stored: float) -> Slowed | None:
 
     >>> looks_slowed(1.3, 30.0), looks_slowed(1.75, 29.97).rates
     (Slowed(down_s=1.3, stored=30.0, rates=(120.0,)), (240.0,))
-    >>> looks_slowed(0.3, 30.0) is None
-    True
+    >>> looks_slowed(0.3, 30.0) is None, looks_slowed(0.04, 240.0).rates
+    (True, ())
     """
+    if down_s < SHORTEST_DOWN_S:
+        return Slowed(down_s, stored, ())
     quicker = [rate for rate in CAMERA_RATES if rate > 1.5 * stored]
     rates = [rate for rate in quicker if whole_times(rate / stored, STORED_WITHIN)] or quicker
     if down_s <= LONGEST_DOWN_S or not rates:

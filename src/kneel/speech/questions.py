@@ -17,7 +17,7 @@ _ASKED = {
     Question.HAND: "Right- or left-handed? The picture does not tell.",
     Question.POSE: "Which position is held? It is judged by that position’s windows.",
     Question.MIRRORED: "Mirrored clip? It shows the other hand than the golfer’s.",
-    Question.RATE: "Slowed down? The downswing lasts longer than any.",
+    Question.RATE: "Slowed down? The downswing does not last as long as one does.",
 }
 
 
@@ -93,12 +93,17 @@ def answers(question: Question, swing: Swing, slowed: Slowed | None = None) -> t
             AnswerChoice("Mirrored", {"mirrored": True}),
             AnswerChoice(f"No: {other.value}-handed", {"hand": other, "mirrored": False}),
         ),
-        Question.RATE: (
-            *(
-                AnswerChoice(f"Filmed at {rate:g} a second", {"capture_rate": rate})
-                for rate in (slowed.rates if slowed else ())
-            ),
-            AnswerChoice("No: a slow swing", {"capture_rate": swing.capture_rate}),
-        ),
+        Question.RATE: _rates(swing, slowed),
     }
     return every.get(question, ())
+
+
+def _rates(swing: Swing, slowed: Slowed | None) -> tuple[AnswerChoice, ...]:
+    def filmed(rate: float) -> AnswerChoice:
+        return AnswerChoice(f"Filmed at {rate:.4g} a second", {"capture_rate": rate})
+
+    if slowed is not None and not slowed.rates:
+        said = () if swing.capture_rate is None else (filmed(swing.capture_rate),)
+        return AnswerChoice("No: as stored", {"capture_rate": None}), *said
+    likely = tuple(filmed(rate) for rate in (slowed.rates if slowed else ()))
+    return *likely, AnswerChoice("No: a slow swing", {"capture_rate": swing.capture_rate})

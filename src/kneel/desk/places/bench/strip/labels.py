@@ -104,8 +104,10 @@ def _rate(opened: OpenSwing, *, guessed: bool) -> TokenLabel:
     filmed = store.info.filmed if store else None
     why = filmed.why if filmed and filmed.rate == rate else ""
     if analysis is not None and analysis.slowed:
-        remark = tr("looks %.3g times slowed") % analysis.slowed.times
-        return TokenLabel(f"{stored:.3g} /s", remark, guessed=True, why=why, asks=True)
+        slowed = analysis.slowed
+        remark = tr("looks %.3g times slowed") % slowed.times if slowed.rates else tr("looks too quick")
+        shown = stored if slowed.rates or rate is None else rate
+        return TokenLabel(f"{shown:.3g} /s", remark, guessed=True, why=why, asks=True)
     if rate is None or abs(rate - stored) < 0.5:
         return TokenLabel(f"{stored:.3g} /s", tr("as stored"), guessed, why)
     if store and store.info.pace is not None:
