@@ -159,7 +159,7 @@ def test_a_slowed_file_gives_its_rate_away(tmp_path, how):
 
 
 def test_a_tag_that_outlived_its_clip_is_not_believed(tmp_path):
-    """Written anew at 30 frames a second of life, the tag kept: by it all would last an eighth of a second."""
+    """Written anew at 30 frames a second of life: by the tag all would last an eighth of a second."""
     source = filmed_at(tmp_path / "filmed.mp4", 30)
     with Clip(slowed(tmp_path / "kept.mp4", source, 1, tag=True)) as clip:
         assert clip.info.filmed is None
