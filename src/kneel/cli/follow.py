@@ -92,8 +92,8 @@ def open_document(path: Path, marks_csv: str | None, school: str) -> Document:
     clip_path, swing, files = _found(path, marks_csv, school)
     with Clip(clip_path) as clip:
         info, start = clip.info, clip.start_s
-    if "capture_rate" in swing.guessed:
-        # What the file gives away counts as long as nobody says otherwise, as on the desk.
+    if swing.clip is None:
+        # Without a document what the file gives away counts until somebody says otherwise, as on the desk.
         swing = swing.given(capture_rate=info.rate_captured, guessed=swing.guessed)
     if marks_csv:
         marks: Sequence[Mark] = read_marks(marks_csv)

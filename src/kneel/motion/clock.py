@@ -28,7 +28,6 @@ USUAL_DOWN_S, LONGEST_DOWN_S = 0.28, 0.6
 LIKELY_DOWN_S = (0.2, 0.42)
 SHORTEST_DOWN_S = 0.1
 
-
 WHOLE_WITHIN, STORED_WITHIN = 0.04, 0.02
 """Of what a file tells, and of a film that was written anew: that has an even 24, 25 or 30 a second."""
 
@@ -70,7 +69,7 @@ def looks_slowed(down_s: float, stored: float) -> Slowed | None:
     >>> looks_slowed(0.3, 30.0) is None, looks_slowed(0.04, 240.0).rates
     (True, ())
     """
-    if down_s < SHORTEST_DOWN_S:
+    if 0 < down_s < SHORTEST_DOWN_S:
         return Slowed(down_s, stored, ())
     quicker = [rate for rate in CAMERA_RATES if rate > 1.5 * stored]
     rates = [rate for rate in quicker if whole_times(rate / stored, STORED_WITHIN)] or quicker

@@ -261,14 +261,14 @@ class OpenSwing(SwingShown):
             return
         swing, stretch = self.swing, self._renew_stretch()
         evidence = self.gathering.evidence(swing, stretch)
-        under_way = swing is not self.document.now
+        moving = live or swing is not self.document.now
         balls, beside = self._balls, self.beside()
 
         def figures() -> Figures:
             made = Figures.of(swing, stretch, evidence, balls, beside)
-            return made if live else made.ahead()
+            return made if moving else made.ahead()
 
-        self.numbers.ask(figures, live=live or under_way)
+        self.numbers.ask(figures, live=moving)
 
 
 def _measured(swing: Swing) -> Swing:

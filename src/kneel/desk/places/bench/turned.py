@@ -18,8 +18,6 @@ from kneel.disk import free_path, shown
 from kneel.footage.turning import turned_copy
 from kneel.model import FootageError
 
-"""So many copies of one clip are enough."""
-
 
 class TurnedCopy(QObject):
     """Makes the copy in the background. ``said`` carries a sentence."""
