@@ -16,7 +16,7 @@ from dataclasses import replace
 import platformdirs
 
 from benchmarks.cast import Cast, cast, filmed
-from benchmarks.spoilt import table, told
+from benchmarks.spoilt import print_page, table, told
 from kneel.sim.camera import Camera
 
 SEED, COUNT = 9840, 2
@@ -75,11 +75,5 @@ def page(seed: int, count: int, names: list[str]) -> str:
     return table("placed", found)
 
 
-def main() -> None:
-    given = dict(enumerate(sys.argv[1:]))
-    names = given[2].split(",") if 2 in given else list(PLACED)
-    print(page(int(given.get(0, SEED)), int(given.get(1, COUNT)), names))
-
-
 if __name__ == "__main__":
-    main()
+    print_page(page, SEED, COUNT, list(PLACED))

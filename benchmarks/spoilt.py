@@ -245,11 +245,12 @@ def table(title: str, found: Mapping[str, list[float]]) -> str:
     return "\n".join(lines)
 
 
-def main() -> None:
+def print_page(page: Callable[[int, int, list[str]], str], seed: int, count: int, every: list[str]) -> None:
+    """The page of what is asked for on the command line, by seed, count and names."""
     given = dict(enumerate(sys.argv[1:]))
-    names = given[2].split(",") if 2 in given else list(SPOILT)
-    print(page(int(given.get(0, SEED)), int(given.get(1, COUNT)), names))
+    names = given[2].split(",") if 2 in given else every
+    print(page(int(given.get(0, seed)), int(given.get(1, count)), names))
 
 
 if __name__ == "__main__":
-    main()
+    print_page(page, SEED, COUNT, list(SPOILT))

@@ -18,6 +18,7 @@ from kneel.evidence.swings import parts_of
 from kneel.footage import Clip, ClipInfo
 from kneel.footage.content import content_of
 from kneel.footage.hearing import in_real_time
+from kneel.footage.probe import rate_notes
 from kneel.model import ClipRef, Mark, PointsError, Swing, UsageError
 from kneel.motion.checkpoints import Moment
 from kneel.vision import Source, installed
@@ -62,6 +63,11 @@ class Document:
         return replace(
             self, swing=self.swing.given(span=spans[-1], guessed=self.swing.guessed), notes=(note,)
         )
+
+    @property
+    def rate_notes(self) -> tuple[str, ...]:
+        """What the file says of the rate of capture, as long as nobody has said it."""
+        return tuple(rate_notes(self.info)) if "capture_rate" in self.swing.guessed else ()
 
     @property
     def stretch(self) -> Stretch:

@@ -121,7 +121,6 @@ def _load_clip(path: Path, asked: argparse.Namespace, outputs: Sequence[Output])
     """A video with the document that names it or marks of its own, or a swing file with its clip."""
     from kneel.cli.follow import open_document
     from kneel.evidence import analysed, supposed
-    from kneel.footage.probe import rate_notes
 
     document = open_document(path, asked.marks, asked.standard or "")
     demand_outputs(outputs, document.files)
@@ -154,7 +153,7 @@ def _load_clip(path: Path, asked: argparse.Namespace, outputs: Sequence[Output])
     def analysis(pinned: dict[str, float]) -> Study:
         return analysed(swing.given(pinned=pinned), document.stretch, seen, plate)
 
-    filmed = rate_notes(info) if "capture_rate" in swing.guessed else ()
+    filmed = document.rate_notes
     notes = (*document.notes, *info.warnings, *filmed, *seen.notes, *taken)
     rate = "".join(f"{note} Where that is wrong, give the true rate with --fps-capture. " for note in filmed)
     return Loaded(swing, clip, np.arange(first, last + 1), analysis, notes, document.stretch, rate)

@@ -52,7 +52,7 @@ def run(asked: argparse.Namespace) -> int:
             write_coco(target, rows, clip=info.path.name, width=size.width, height=size.height)
         else:
             write_points(target, rows)
-    for note in (*info.warnings, *seen.notes, *analysis.spoilt()):
+    for note in (*info.warnings, *document.rate_notes, *seen.notes, *analysis.spoilt()):
         print(f"Note: {shown(note)}", file=sys.stderr)
     said = [f"{len(tracks)} points over {len(stretch)} frames."]
     for grade, how in _HOW.items():

@@ -28,8 +28,6 @@ FloatArray = NDArray[np.float64]
 MOST_FRAMES = 120
 """Series are thinned to about so many frames between address and finish."""
 
-UNTIMED = "the clip looks slowed down, and nobody has said its true rate."
-
 LEAST_DRAWS = 0.6
 """Where fewer draws give a value there may be none in truth."""
 
@@ -85,7 +83,9 @@ def told_once(study: WholeSwing, entry: Measure) -> Single | Failed:
         words = " and ".join(name.replace("_", " ") for name in lacking)
         return Failed(f"{entry.title} needs {words}, which is not found in this swing.", "no checkpoint")
     if study.slowed is not None and entry.unit in (Unit.SECONDS, Unit.MILLISECONDS):
-        return Failed(f"{entry.title} cannot be told: {UNTIMED}", "rate")
+        seems = "slowed down" if study.slowed.rates else "too quick"
+        reason = f"the clip looks {seems}, and nobody has said its true rate."
+        return Failed(f"{entry.title} cannot be told: {reason}", "rate")
     looks = {key: study.way(key) for key in course.series}
     for look in looks.values():
         if isinstance(look, Failed):

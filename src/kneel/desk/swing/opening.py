@@ -144,14 +144,14 @@ def open_swing(
     except BaseException:
         keeper.release()
         raise
-    if second is None or second_take(opened.swing) is None:
-        return opened
-    try:
-        opened.second = open_second(opened.swing, found.document, second)
-    except (KneelError, OSError) as error:
-        opened.notes += (f"The other camera's clip is not shown: {error}",)
-        return opened
-    opened.figures = opened.figures.joined(opened.second.figures.own).ahead()
+    if second is not None and second_take(opened.swing) is not None:
+        try:
+            opened.second = open_second(opened.swing, found.document, second)
+        except (KneelError, OSError) as error:
+            opened.notes += (f"The other camera's clip is not shown: {error}",)
+        else:
+            opened.figures = opened.figures.joined(opened.second.figures.own)
+    opened.figures = opened.figures.ahead()
     return opened
 
 
@@ -190,7 +190,7 @@ def open_to_read(document: Path, callbacks: Callbacks, second: Callbacks | None 
             opened.second = open_second(swing, document, second)
         except (KneelError, OSError):
             return opened
-        opened.figures = opened.figures.joined(opened.second.figures.own).ahead()
+        opened.figures = opened.figures.joined(opened.second.figures.own)
         _, opened.second.figures = opened.second.figures.exchanged(opened.figures)
     return opened
 
@@ -283,7 +283,7 @@ def _opened(store: FrameStore, callbacks: Callbacks, found: _Found, keeper: Keep
     heard = in_real_time(strikes, info, swing.capture_rate)
     counted = looked if looked is not None and swing.looked else Looked()
     swing = supposed(swing, counted)
-    figures = Figures.of(swing, stretch, Evidence(counted, followed, heard)).ahead()
+    figures = Figures.of(swing, stretch, Evidence(counted, followed, heard))
     sight = load_sight(found.document) if keeper is not None else None
     notes = found.notes + (() if keeper is None or keeper.alone else (_two_desks(found.document),))
     return Opened(

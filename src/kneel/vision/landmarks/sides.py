@@ -81,11 +81,11 @@ def unswapped(
     seen = np.flatnonzero(np.isfinite(xy[:, 0, 0]))
     if seen.size == 0:
         return out
-    moved = [_moved(xy[seen, :, :2], pairs, height) for pairs in _TOLD_BY]
+    places = xy[seen, :, :2]
+    moved = [_moved(places, pairs, height) for pairs in _TOLD_BY]
     price = np.tile([cost * height for _, cost in _WAYS], (len(seen), 1))
-    astray = [(2, _from_home(xy[seen, :, :2], height))]
+    astray = [(2, _from_home(places, height))]
     if square:
-        places = xy[seen, :, :2]
         astray += [
             (1, _across(places, 23, height)),
             (0, _across(places, 11, height, _hanging(places, height))),
