@@ -155,7 +155,7 @@ def _scaled(value: Any, rest: list[str], times: float) -> Any:
     if _is_curve(value):
         # A curve of how many times: what it has above 1 is moved.
         return value[0], tuple(max(1.0, 1 + (v - 1) * times) for v in value[1])
-    return value * times
+    return tuple(times * v for v in value) if isinstance(value, tuple) else value * times
 
 
 if __name__ == "__main__":

@@ -7,6 +7,7 @@ from __future__ import annotations
 
 import json
 from collections.abc import Callable
+from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
@@ -66,8 +67,11 @@ def of_rows(rows, **setup) -> Study:
     return analyse(rows.times_s, from_rows(rows), Setup(**({"scale": Stature(171.0)} | SIZE | setup)))
 
 
-def looked(seed=5, *, marked=(), camera=None, lost=()) -> Study:
-    """Sightings that lie off, wander with the pose and scatter; flow there and back, some wrong; marks."""
+def looked(seed=5, *, marked=(), camera=None, lost=(), lone=None) -> Study:
+    """Sightings that lie off, wander with the pose and scatter; flow there and back, some wrong; marks.
+
+    With ``lone``, a point that is marked at half down, hips and shoulders are seen by one look.
+    """
     rows, truth = rows_of(noise=0.0, rate=60.0, faults={"sway": 6.0})
     rng, count = np.random.default_rng(seed), len(rows)
     clock = np.cumsum(0.02 + 0.3 * np.exp(-((rows.times_s - 1.3) ** 2) / 0.05))
@@ -81,10 +85,17 @@ def looked(seed=5, *, marked=(), camera=None, lost=()) -> Study:
         if name in lost:
             xy[30:70] = np.nan
         sigma = np.where(np.arange(count) % 40 < 6, 5.0, 1.5)
-        seen[name] = (Sighting(xy, sigma, offset=8.0, wander=4.0, wander_s=1.0, clock=clock),)
+        look = Sighting(xy, sigma, offset=8.0, wander=4.0, wander_s=1.0, clock=clock)
+        if lone is not None and name.endswith(("hip", "shoulder")):
+            worse = 1 + 3 * np.exp(-((rows.times_s - 1.5) ** 2) / 0.05)
+            look = replace(look, doubt=worse, doubt_together=np.sqrt(worse))
+        seen[name] = (look,)
         for checkpoint in marked:
             frame = round(truth.checkpoints_s[checkpoint] * 60)
             marks.append(Mark(name, frame, *(path[frame] + rng.normal(0, 1.5, 2)).tolist()))
+    if lone is not None:
+        frame = round(truth.checkpoints_s["half_down"] * 60)
+        marks.append(Mark(lone, frame, *truth.pixels[lone][frame].tolist()))
     for leg in legs(marks, count):
         step = np.diff(truth.pixels[leg.point], axis=0)
         step = step + rng.normal(0, 0.4, step.shape) + (0.8 if leg.point == "left_hip" else 0.0)
@@ -154,6 +165,7 @@ CASES: dict[str, Callable[[], Study]] = {
     "looked at, lost": lambda: looked(6, lost=("left_hip", "grip", "right_knee")),
     "looked at, one mark": lambda: looked(7, marked=("address",)),
     "looked at, three marks": lambda: looked(8, marked=("address", "top", "impact")),
+    "looked at by pairs": lambda: looked(10, marked=("address", "top"), lone="left_hip"),
     "looked at, a moving camera": lambda: looked(9, marked=("top",), camera=a_moving_camera()),
 }
 
@@ -194,7 +206,7 @@ def numbers(analysis: Study) -> dict:
     if analysis.at("pelvis_shift", "top"):
         advice = next_mark(analysis, "pelvis_shift", "top")
         told["advice"] = (
-            None if advice is None else [advice.point, *advice.frames, advice.before, advice.after]
+            None if advice is None else [*advice.points, *advice.frames, advice.before, advice.after]
         )
     return json.loads(json.dumps(told, default=float), parse_float=lambda text: float(f"{float(text):.7g}"))
 

@@ -18,7 +18,7 @@ from kneel.motion.analysis import analyse
 from kneel.motion.draws import DRAWS, drawn_points, on_draws
 from kneel.motion.measures import REGISTRY, Domain, Way
 from kneel.motion.measures.geometry import both
-from kneel.motion.sample import Causes, Lens, Sample
+from kneel.motion.sample import Alike, Causes, Lens, Sample
 from kneel.motion.setup import Setup
 from kneel.motion.stand import Clue, Stand, believed
 from kneel.motion.together import covariance
@@ -55,6 +55,11 @@ def sample(now, *, then=None, sigma=0.0, sigma_then=0.0, across=0.0, alike=None,
     none = Causes((), np.zeros((0, 1, 2)), np.zeros((0, 2)))
     made.__dict__["causes"] = {p: (causes or {}).get(p, none) for p in every}
     return made
+
+
+def alike_by(share):
+    """Errors across that hang together by ``share``, those up not at all; and each with itself."""
+    return Alike(np.array([[share, 0.0]]), np.array([share, 0.0]), np.zeros((1, 2)))
 
 
 def look(compute, needs, then=(), *, bends=False):
@@ -144,7 +149,7 @@ def test_errors_shared_by_a_pair_do_not_average_out():
     points = {"lead_hip": (8.0, 90.0), "trail_hip": (-8.0, 90.0)}
     middle = look(lambda p, _: (p["lead_hip"] + p["trail_hip"])[..., 0] / 2, both("hip"))
     for alike in (0.1, 0.5, 0.9):
-        seen = sample(points, sigma=2.0, alike={both("hip"): (alike, 0.0)})
+        seen = sample(points, sigma=2.0, alike={both("hip"): alike_by(alike)})
         shared, own = ufloat(0, 2.0 * alike**0.5), [ufloat(0, 2.0 * (1 - alike) ** 0.5) for _ in range(2)]
         expected = ((shared + own[0]) + (shared + own[1])) / 2
         assert tell(middle, seen).sigma[0] == pytest.approx(expected.s, rel=1e-6)
@@ -178,10 +183,18 @@ def test_slopes_agree_with_scipy(view):
         np.testing.assert_allclose(np.concatenate(found), expected, atol=0.01 * size + 1e-6, err_msg=key)
 
 
-@pytest.mark.parametrize(("view", "seed"), [(View.FACE_ON, 3), (View.DOWN_THE_LINE, 4), (View.FACE_ON, 8)])
-def test_what_bends_says_so(view, seed):
+@pytest.mark.parametrize(
+    "made",
+    [
+        lambda: case(3, view=View.FACE_ON).study,
+        lambda: case(4, view=View.DOWN_THE_LINE).study,
+        lambda: case(8, view=View.FACE_ON).study,
+        lambda: looked(10, marked=("address", "top"), lone="left_hip"),
+    ],
+)
+def test_what_bends_says_so(made):
     """Where first order and draws disagree beyond chance the entry must carry the flag (JCGM 101:2008)."""
-    study = case(seed, view=view).study
+    study = made()
     lacking, judged = [], 0
     for key, entry in REGISTRY.items():
         way = study.way(key) if entry.domain is not Domain.ONCE else None

@@ -312,14 +312,15 @@ def test_the_advised_mark_tells_as_much_as_was_said():
     now, advice, studies = turn(pair)
     steps = 0
     while advice is not None and steps < 6:
-        assert advice.point.endswith("hip") and advice.before == pytest.approx(now)
+        (point,) = advice.points
+        assert point.endswith("hip") and advice.before == pytest.approx(now)
         which = int(advice.other)
-        moved = marked(pair, which, advice.point, advice.frames)
+        moved = marked(pair, which, point, advice.frames)
         after, following, later = turn(moved)
         assert after == pytest.approx(advice.after, rel=0.2)
         there = {c.shown: name for name, c in studies[which].checkpoints.items()}
         frames = [studies[1 - which].checkpoints[there[frame]].shown for frame in advice.frames]
-        elsewhere = turn(marked(pair, 1 - which, advice.point, frames))[0]
+        elsewhere = turn(marked(pair, 1 - which, point, frames))[0]
         assert after < elsewhere * 1.1
         pair, now, advice, studies, steps = moved, after, following, later, steps + 1
     assert steps >= 2

@@ -172,6 +172,44 @@ def test_before_a_bare_wall_the_camera_is_as_unsure_as_the_feet_seem_to_go():
     np.testing.assert_allclose(found.sigma, drift, atol=1.0)
 
 
+def bare(maps, *, post=True, bars=0, noise=2.0):
+    """A smooth lawn and sky that meet in a line, and a post, seen by a camera that moves."""
+    place = np.full((SIZE[0] + 200, SIZE[1] + 200), 150.0, np.float32)
+    place[400:] = 100.0
+    if post:
+        place[250:420, 180:188] = 60.0
+    pictures = []
+    for n, seen in enumerate(maps):
+        whole = seen @ np.array([[1, 0, -100], [0, 1, -100], [0, 0, 1.0]])
+        shown = cv2.warpAffine(place, whole, (SIZE[1], SIZE[0]), flags=cv2.INTER_CUBIC)
+        shown = shown + np.random.default_rng(n).normal(0, noise, shown.shape)
+        if bars:
+            shown[:, :bars] = shown[:, -bars:] = 16.0
+        pictures.append(np.clip(shown, 0, 255).astype(np.uint8))
+    return pictures
+
+
+@pytest.mark.parametrize(
+    ("scene", "px", "unsure"),
+    [
+        ({}, 0.0, False),
+        ({}, 4.0, True),
+        ({"bars": 60}, 4.0, True),
+        # A horizon alone does not tell whether the camera went aside.
+        ({"post": False}, 0.0, True),
+        ({"noise": 40.0}, 0.0, True),
+    ],
+)
+def test_before_little_the_edges_there_are_tell_that_a_camera_stands(scene, px, unsure):
+    maps = np.tile(np.eye(2, 3), (FRAMES, 1, 1))
+    maps[:, 0, 2] += px * np.sin(np.arange(FRAMES) / 5)
+    pictures = bare(maps, **scene)
+    _, joints = film(CameraPath(np.tile(np.eye(2, 3), (FRAMES, 1, 1)), np.zeros(FRAMES)))
+    goes = 300.0 + np.linspace([0.0, 0.0], [12.0, 0.0], FRAMES)
+    found = camera_path(lambda n: pictures[n], joints, px_per_m=150.0, feet=np.array([goes, goes]))
+    assert (found is not None) is unsure and (found is None or found.untold)
+
+
 def test_a_way_that_jumps_about_is_no_hands():
     """Ground that is seen elsewhere in every frame: the feet tell; where nobody knows them it is unsure."""
     maps = np.tile(np.eye(2, 3), (FRAMES, 1, 1))

@@ -28,7 +28,7 @@ from kneel.model import Links, Sighting
 
 LOG = logging.getLogger(__name__)
 
-METHOD = 13
+METHOD = 14
 """Raise when looking or following changes, so that what an older Kneel kept is gathered anew."""
 
 KEPT_FILES = 600
@@ -172,7 +172,14 @@ class KeptSighting(msgspec.Struct, frozen=True):
 
     @staticmethod
     def of(seen: Sighting) -> KeptSighting:
-        arrays = pack(xy=seen.xy, sigma=seen.sigma, clock=seen.clock, lasting=seen.lasting, doubt=seen.doubt)
+        arrays = pack(
+            xy=seen.xy,
+            sigma=seen.sigma,
+            clock=seen.clock,
+            lasting=seen.lasting,
+            doubt=seen.doubt,
+            doubt_together=seen.doubt_together,
+        )
         return KeptSighting(arrays, seen.offset, seen.wander, seen.wander_s)
 
     def sighting(self) -> Sighting:
@@ -193,6 +200,7 @@ class KeptSighting(msgspec.Struct, frozen=True):
             wander_s=self.wander_s,
             clock=clock,
             doubt=array("doubt"),
+            doubt_together=array("doubt_together"),
         )
 
 

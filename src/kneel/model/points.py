@@ -26,6 +26,8 @@ class Sighting:
     instead: an error that goes with the pose changes as fast as the pose does.
     ``doubt``, (T,) of 1 and more, is how many times larger it is while the
     source sees the point badly, as behind another leg; None means 1.
+    ``doubt_together``, (T,), is the same for what this point and the one of the other
+    side are off by together, of a source that sees both in one look; None of any other.
     """
 
     xy: FloatArray
@@ -37,6 +39,7 @@ class Sighting:
     wander_s: float = 0.25
     clock: FloatArray | None = None
     doubt: FloatArray | None = None
+    doubt_together: FloatArray | None = None
 
     def __post_init__(self) -> None:
         if self.xy.ndim != 2 or self.xy.shape[1] != 2 or self.sigma.shape != self.xy.shape[:1]:
@@ -45,7 +48,9 @@ class Sighting:
             raise ValueError(f"a sighting's clock needs {self.sigma.shape}, got {self.clock.shape}")
         if self.doubt is not None and self.doubt.shape != self.sigma.shape:
             raise ValueError(f"a sighting's doubt needs {self.sigma.shape}, got {self.doubt.shape}")
-        _freeze(self.xy, self.sigma, self.lasting, self.clock, self.doubt)
+        if self.doubt_together is not None and self.doubt_together.shape != self.sigma.shape:
+            raise ValueError(f"a sighting's doubt needs {self.sigma.shape}, got {self.doubt_together.shape}")
+        _freeze(self.xy, self.sigma, self.lasting, self.clock, self.doubt, self.doubt_together)
 
     @property
     def doubts(self) -> FloatArray:

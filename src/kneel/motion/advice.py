@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -9,11 +10,11 @@ from numpy.typing import NDArray
 
 from kneel.model.take import MARK_SIGMA_PX
 from kneel.motion.checkpoints import start_of
+from kneel.motion.pairs import groups, seen_together
 from kneel.motion.places import Places
 from kneel.motion.quantity import Single
 from kneel.motion.sample import SEEN
 from kneel.motion.study import Study
-from kneel.motion.track import Track
 
 FloatArray = NDArray[np.float64]
 
@@ -24,15 +25,19 @@ WORTH_SAYING = 0.15
 """Nor worth a sentence that nobody asked for."""
 
 
+ENOUGH_SHARE = 0.7
+"""Fewer marks are asked for that take this share of what more would."""
+
+
 @dataclass(frozen=True)
 class Advice:
-    """Mark ``point`` (lead/trail name) on ``frames``: the error goes from ``before`` to about ``after``.
+    """Mark ``points`` (lead/trail names) on ``frames``: the error goes from ``before`` to about ``after``.
 
     Errors are in the measure's own unit and hold at the checkpoint asked about. ``other`` is whether the
     frames are those of the other camera's clip.
     """
 
-    point: str
+    points: tuple[str, ...]
     frames: tuple[int, ...]
     before: float
     after: float
@@ -44,65 +49,92 @@ class Advice:
         return self.after < (1 - WORTH_SAYING) * self.before
 
     @property
+    def marks(self) -> list[tuple[str, int]]:
+        """Points and frames in the order in which they are marked."""
+        return [(point, frame) for frame in self.frames for point in self.points]
+
+    @property
     def frame(self) -> int:
         """Where to begin."""
         return self.frames[0]
 
+    @property
+    def words(self) -> str:
+        """What to mark, in words."""
+        if len(self.points) > 1:
+            return f"both {self.points[0].rpartition('_')[2]}s"
+        return self.points[0].replace("_", " ")
+
 
 def next_mark(study: Study, measure: str, checkpoint: str) -> Advice | None:
-    """The mark, or two of one point, that take most off the error of a measure at a checkpoint.
+    """The mark, or few marks of one point or of a pair, that take most off a measure's error at a checkpoint.
 
     None where nothing is worth it, or where the value was typed in. With c the
     covariances of the measure with a point's coordinates at some frames, V those
     coordinates' covariance and m a mark's variance, marks take c' (V + m)^-1 c off (linear Gaussian update,
     as in a Kalman filter's gain). What lies off through the whole clip cancels
-    in a difference, so that often only marks at both its ends tell something.
+    in a difference, so that often only marks at both its ends tell something; of a pair that errs together
+    often only marks on both.
 
     >>> from kneel.motion.example import example
-    >>> next_mark(example(), "pelvis_shift", "top").point
-    'lead_hip'
+    >>> next_mark(example(), "pelvis_shift", "top").points
+    ('lead_hip',)
     """
     told, places = study.at(measure, checkpoint), study.places
     if not isinstance(told, Single) or not isinstance(places, Places) or told.sigma <= 0:
         return None
     if study.given(measure, checkpoint):
         return None
-    slopes = study.slopes(measure, checkpoint)
+    slopes = study.slopes(measure, checkpoint).points
     start = start_of(study.checkpoints)
     at = study.checkpoints[checkpoint].shown
     # A held pose has no address: there is the one frame.
     address = at if start is None else start.shown
     ways = []
-    for point, (now, then) in slopes.points.items():
-        track = study.track(point)
-        assert track is not None
-        own = sum(moved**2 for key, moved in told.causes.items() if key[0] in SEEN and key[1] == point)
-        ends = ((at, now * places.scale.per_px), (address, then * places.scale.per_px))
-        for frames in ((address,), (at,), (address, at)):
-            if len(set(frames)) == len(frames):
-                ways.append((own * _share(track, frames, ends), point, frames))
-    alone = max((way for way in ways if len(way[2]) == 1), key=lambda way: way[0], default=None)
-    if alone is None:
+    for group in groups(study.track, slopes):
+        own = sum(moved**2 for key, moved in told.causes.items() if key[0] in SEEN and key[1] in group)
+        ends = [
+            (point, frame, slope * places.scale.per_px)
+            for point in group
+            for frame, slope in zip((at, address), slopes[point], strict=True)
+            if slope.any()
+        ]
+        for points in dict.fromkeys([*((point,) for point in group), group]):
+            for frames in ((address,), (at,), (address, at)):
+                if len(set(frames)) == len(frames):
+                    ways.append((own * _share(study, points, frames, ends), points, frames))
+    if not ways:
         return None
-    best = max(ways, key=lambda way: way[0])
-    gain, point, frames = alone if alone[0] > 0.7 * best[0] else best
+    most = max(gain for gain, _, _ in ways)
+    enough = [way for way in ways if way[0] >= ENOUGH_SHARE * most]
+    gain, points, frames = min(enough, key=lambda way: (len(way[1]) * len(way[2]), -way[0]))
     after = float(np.sqrt(max(told.sigma**2 - gain, 0.0)))
-    return Advice(point, frames, told.sigma, after) if after < (1 - WORTH_SHARE) * told.sigma else None
+    return Advice(points, frames, told.sigma, after) if after < (1 - WORTH_SHARE) * told.sigma else None
 
 
-def _share(track: Track, frames: tuple[int, ...], ends: tuple[tuple[int, FloatArray], ...]) -> float:
-    """The share of the variance of what hangs on a point at two ends that marks on some frames take off.
+def _share(
+    study: Study,
+    points: tuple[str, ...],
+    frames: tuple[int, ...],
+    ends: Sequence[tuple[str, int, FloatArray]],
+) -> float:
+    """The share of the variance of what hangs on a group of points that marks on some of them take off.
 
-    ``ends`` are frames with how far the measure moves by a pixel there, (2,) along x and y.
+    ``ends`` are points and frames with how far the measure moves by a pixel there, (2,) along x and y.
     """
-    columns = [(slope, track.covariance_with(frame)) for frame, slope in ends if slope.any()]
-    spread = np.array([track.covariance_with(f)[list(frames)] for f in frames])
-    spread += MARK_SIGMA_PX**2 * np.eye(len(frames))
-    gain = whole = 0.0
-    for axis in (0, 1):
-        c = sum((slope[axis] * column[list(frames)] for slope, column in columns), np.zeros(len(frames)))
-        gain += float(c @ np.linalg.solve(spread, c))
-        whole += sum(
-            slope[axis] * other[axis] * column[frame] for slope, column in columns for frame, other in ends
+    marks = [(point, frame) for point in points for frame in frames]
+
+    def with_all(point: str, frame: int) -> FloatArray:
+        """The covariance of the measure with one of the points, (2,)."""
+        return np.sum(
+            [slope * seen_together(study.track, q, point, frame)[g] for q, g, slope in ends], axis=0
         )
-    return gain / whole if whole > 0 else 0.0
+
+    spread = np.array([[seen_together(study.track, q, p, f)[g] for q, g in marks] for p, f in marks])
+    column = np.array([with_all(point, frame) for point, frame in marks])
+    noise = MARK_SIGMA_PX**2 * np.eye(len(marks))
+    gain = sum(
+        c @ np.linalg.solve(v + noise, c) for c, v in zip(column.T, spread.transpose(2, 0, 1), strict=True)
+    )
+    whole = sum(slope @ with_all(point, frame) for point, frame, slope in ends)
+    return float(gain / whole) if whole > 0 else 0.0

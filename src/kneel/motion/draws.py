@@ -79,13 +79,13 @@ def drawn_points(
         if paths is not None:
             return np.asarray(sample.now[point] + (numbers @ moves).reshape(DRAWS, -1, 2) + paths[point])
         # What follows the error at address and what is left over, across and down: one product for all.
-        follows = sample.across[point] / max(sample.sigma_then[point], 1e-12)
-        left = np.sqrt(np.maximum(sample.sigma[point] ** 2 - follows**2, 0.0))
-        own = [_common(sample, point, when)[:, 0] for when in ("then", "now")]
-        rows = np.zeros((4, len(follows), 2))
-        rows[0, :, 0] = rows[1, :, 1] = follows
-        rows[2, :, 0] = rows[3, :, 1] = left
-        moved = np.hstack([numbers, *own]) @ np.vstack([moves, rows.reshape(4, -1)])
+        follows, left = _since(sample, point)
+        own, parts = [], []
+        for when, size in (("then", follows), ("now", left)):
+            for lot, share in _common(sample, point, when):
+                own.append(lot)
+                parts.append(np.einsum("kj,ij->ikj", size * share, np.eye(2)))
+        moved = np.hstack([numbers, *own]) @ np.vstack([moves, *(part.reshape(2, -1) for part in parts)])
         return np.asarray(sample.now[point] + moved.reshape(DRAWS, -1, 2))
 
     def drawn_then(point: str) -> FloatArray:
@@ -93,7 +93,9 @@ def drawn_points(
         if paths is not None:
             own = paths[point][:, address : address + 1]
         else:
-            own = sample.sigma_then[point] * _common(sample, point, "then")
+            size = sample.sigma_then[point] * np.sqrt(sample.own(point).then)
+            parts = [(size * lot * share)[:, None] for lot, share in _common(sample, point, "then")]
+            own = np.sum(parts, axis=0)
         return np.asarray(sample.then[point] + (numbers @ moves)[:, None] + own)
 
     return PointDraws(ByPoint(drawn_now), ByPoint(drawn_then))
@@ -109,17 +111,32 @@ def _caused(
     return np.stack(columns, axis=1) if columns else np.empty((DRAWS, 0)), rows
 
 
-def _common(sample: Sample, point: str, when: str) -> FloatArray:
-    """What is drawn for a point, (DRAWS, 1, 2), partly together with the one whose errors it shares."""
-    alone = lots("place", point, when)[:, None]
+def _since(sample: Sample, point: str) -> tuple[FloatArray, FloatArray]:
+    """How far a point's error follows the one at address, and what is left over, by axis, (K, 2) each."""
+    own = sample.own(point)
+    follows = own.across / np.maximum(sample.sigma_then[point] * np.sqrt(own.then), 1e-12)
+    whole = own.now * sample.sigma[point][:, None] ** 2
+    return follows, np.sqrt(np.maximum(whole - follows**2, 0.0))
+
+
+def _common(sample: Sample, point: str, when: str) -> list[tuple[FloatArray, FloatArray]]:
+    """What is drawn for a point, lots (DRAWS, 2) each with its share of a deviation by axis, (2,) or (K, 2):
+    by itself, and together with the one whose errors it shares, of which one that is the other's the other
+    way round has the opposite sign.
+    """
+    alone = lots("place", point, when)
     for (a, b), alike in sample.alike.items():
-        if point in (a, b):
-            # An error that is the other's the other way round is drawn with the opposite sign for one.
-            way = np.sign(alike) if point == b else np.ones(2)
-            share = np.abs(alike)
-            together = lots("places", a, b, when)[:, None]
-            return np.asarray(way * np.sqrt(share) * together + np.sqrt(1 - share) * alone)
-    return alone
+        if a != b and point in (a, b):
+            share = alike.then / np.sqrt(sample.own(a).then * sample.own(b).then)
+            if when == "now":
+                # What both have in common at address is drawn there.
+                (one, left), (other, over) = (_since(sample, end) for end in (a, b))
+                common = alike.now * (sample.sigma[a] * sample.sigma[b])[:, None] - share * one * other
+                share = np.clip(common / np.maximum(left * over, 1e-12), -1.0, 1.0)
+            size = np.minimum(np.abs(share), 1.0)
+            way = np.sign(share) if point == b else 1.0
+            return [(alone, np.sqrt(1 - size)), (lots("places", a, b, when), way * np.sqrt(size))]
+    return [(alone, np.ones(2))]
 
 
 def on_draws(measure: Measurable, drawn: PointDraws, closed: Mapping[str, FloatArray]) -> FloatArray:

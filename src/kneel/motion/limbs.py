@@ -23,7 +23,8 @@ from typing import Final
 import numpy as np
 from numpy.typing import NDArray
 
-from kneel.motion.track import PointData, Track, solve_tracks
+from kneel.motion.pairs import solve_pairs
+from kneel.motion.track import PointData, Track
 
 FloatArray = NDArray[np.float64]
 
@@ -46,17 +47,17 @@ ROUNDS = 3
 
 
 def solve_body(times_s: FloatArray, points: Mapping[str, PointData]) -> dict[str, Track]:
-    """Solve all points as :func:`solve_tracks` does, and mend limbs that came out too long.
+    """Solve all points as :func:`solve_pairs` does, and mend limbs that came out too long.
 
     ``times_s`` (T,) are real seconds. Where no limb is too long the answer is
-    that of :func:`solve_tracks`, at no more cost.
+    that of :func:`solve_pairs`, at no more cost.
 
     >>> from kneel.motion.example import example
     >>> tracks = solve_body(example().times_s, example().points)
     >>> tracks["left_ankle"].xy[0].round().tolist()
     [706.0, 636.0]
     """
-    return mended(solve_tracks(times_s, points))
+    return mended(solve_pairs(times_s, points))
 
 
 def mended(tracks: Mapping[str, Track]) -> dict[str, Track]:

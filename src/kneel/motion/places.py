@@ -10,7 +10,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kneel.model import Hand, View, anatomical
-from kneel.motion.sample import SWINGING_M, ByPoint, Lens, Sample
+from kneel.motion.pairs import JOINTS, Paired
+from kneel.motion.sample import SWINGING_M, Alike, ByPoint, Lens, Sample
 from kneel.motion.scale import Scale
 from kneel.motion.stand import Stand
 from kneel.motion.track import Track
@@ -48,7 +49,6 @@ class Places:
     address: Timed
     origin_px: tuple[float, float]
     unsteady_px: FloatArray | None = None
-    alike: Mapping[tuple[str, str], tuple[float, float]] = field(default_factory=dict)
     repeats: Mapping[str, tuple[float, float]] = field(default_factory=dict)
 
     def track(self, point: str) -> Track | None:
@@ -86,6 +86,19 @@ class Places:
         """Covariance of every frame with address, (T,) in square units, by point."""
         frame, square = self.address_frame, self.scale.per_px**2
         return ByPoint(lambda point: self._known(point).covariance_with(frame) * square)
+
+    @cached_property
+    def alike(self) -> dict[tuple[str, str], Alike]:
+        """How the errors of pairs that were solved together, and of each end, hang together by frame."""
+        found, frame, square = {}, self.address_frame, self.scale.per_px**2
+        for joint in JOINTS:
+            for one, two in (("lead", "trail"), ("lead", "lead"), ("trail", "trail")):
+                points = f"{one}_{joint}", f"{two}_{joint}"
+                a, b = (self.track(point) for point in points)
+                if isinstance(a, Paired) and isinstance(b, Paired):
+                    now, across = a.alike(b, frame)
+                    found[points] = Alike(now, now[frame], across * square)
+        return found
 
     @cached_property
     def lasts(self) -> ByPoint[FloatArray]:
@@ -183,7 +196,7 @@ class Places:
             part(self.swings),
             {joint: sign[nearest] for joint, sign in closed.items()},
             self.repeats,
-            self.alike,
+            {pair: Alike(part(one.now), one.then, part(one.across)) for pair, one in self.alike.items()},
             None if unsteady is None else part(unsteady),
             before,
             np.array([m.sigma_s for m in moments]),

@@ -79,6 +79,22 @@ class Causes:
 
 
 @dataclass(frozen=True)
+class Alike:
+    """How the errors of two points, or one and itself, hang together by axis: ``now`` (K, 2) and ``then``
+    (2,) are their covariances as shares of the product of both standard errors, ``across`` (K, 2) that of the
+    one now with the other at address, square units.
+    """
+
+    now: FloatArray
+    then: FloatArray
+    across: FloatArray
+
+    def at(self, frames: NDArray[np.int64]) -> Alike:
+        """The same at some of the frames."""
+        return Alike(self.now[frames], self.then, self.across[frames])
+
+
+@dataclass(frozen=True)
 class Lens:
     """How the camera sees: ``per_m`` units a metre, ``vanish`` (2,) the place that depth runs to."""
 
@@ -97,9 +113,9 @@ class Sample:
 
     ``swings`` (K,) 0 to 1 is how far the body is from address; ``closed`` maps a pair of joints to -1 where
     its line is turned away from the target and +1 where toward it, (K,). ``repeats`` is which share of a
-    point's variance comes again with the pose. ``alike`` maps pairs of points to the correlations of their
-    errors, across and up. ``time_sigma`` (K,) s is the error of the frames' own times, as at a checkpoint;
-    ``names`` (K,) tells them apart, empty where they are plain frames.
+    point's variance comes again with the pose. ``alike`` maps pairs of points, and each of them with itself,
+    to how their errors hang together. ``time_sigma`` (K,) s is the error of the frames' own times, as at a
+    checkpoint; ``names`` (K,) tells them apart, empty where they are plain frames.
     """
 
     now: Mapping[str, FloatArray]
@@ -117,7 +133,7 @@ class Sample:
     swings: FloatArray
     closed: Mapping[str, FloatArray]
     repeats: Mapping[str, tuple[float, float]] = field(default_factory=dict)
-    alike: Mapping[tuple[str, str], tuple[float, float]] = field(default_factory=dict)
+    alike: Mapping[tuple[str, str], Alike] = field(default_factory=dict)
     unsteady: FloatArray | None = None
     unsteady_then: float = 0.0
     time_sigma: FloatArray | None = None
@@ -140,6 +156,14 @@ class Sample:
             turned = (-behind if side == "lead" else behind) * self.closed[joint]
             turned = -turned if self.lens.view is View.REAR else turned
         return depth, usual + turned, depth.usual
+
+    def own(self, point: str) -> Alike:
+        """The error of a point by axis, which of most are the same."""
+        known = self.alike.get((point, point))
+        if known is None:
+            across = np.repeat(self.across[point][:, None], 2, axis=1)
+            known = Alike(np.ones_like(across), np.ones(2), across)
+        return known
 
     _drawn: list[object] = field(default_factory=list, compare=False)
     _thinned: dict[int, Thinned] = field(default_factory=dict, compare=False)
@@ -164,6 +188,7 @@ class Sample:
             pace=ByPoint(lambda p: self.pace[p][frames]),
             swings=self.swings[frames],
             closed={joint: sign[frames] for joint, sign in self.closed.items()},
+            alike={pair: alike.at(frames) for pair, alike in self.alike.items()},
             unsteady=None if self.unsteady is None else self.unsteady[frames],
             time_sigma=None if self.time_sigma is None else self.time_sigma[frames],
             names=tuple(self.names[f] for f in frames) if self.names else (),
@@ -207,6 +232,7 @@ class Sample:
             lasts_then=either(self.lasts_then, other.lasts_then),
             pace=either(self.pace, other.pace),
             pace_then=either(self.pace_then, other.pace_then),
+            alike=other.alike,
             _drawn=[],
             _thinned={},
         )

@@ -9,7 +9,7 @@ from functools import cached_property
 import numpy as np
 from numpy.typing import NDArray
 
-from kneel.model import CameraPath, Kind, View, anatomical
+from kneel.model import CameraPath, Kind, anatomical
 from kneel.model.names import PAIRED_JOINTS, SINGLE_POINTS
 from kneel.motion.checkpoints import HELD, NO_SWING, Checkpoint, start_of
 from kneel.motion.clock import Slowed, looks_slowed
@@ -30,9 +30,6 @@ SPOKEN = tuple(f"{side}_{joint}" for side in ("lead", "trail") for joint in PAIR
 
 MAY_BE_SLOW = (Kind.REHEARSAL, Kind.DRILL, Kind.EXAGGERATION)
 """What is often done slowly, where somebody has said that it is one of these."""
-
-HIPS_ALIKE = (0.0, 0.7)
-"""How alike the errors of both hips are, across and up, where the body model tells them (drawn clips)."""
 
 
 def _repeats(setup: Setup, points: Mapping[str, PointData]) -> dict[str, tuple[float, float]]:
@@ -124,15 +121,8 @@ class Solved:
             Timed("address", start.frame, start.sigma_s),
             self._origin_px(start.shown),
             None if self.camera is None else self.camera.sigma,
-            self._alike(),
             _repeats(self.setup, self.points),
         )
-
-    def _alike(self) -> dict[tuple[str, str], tuple[float, float]]:
-        """Pairs that the body model sees: it has both hips too high or too low together."""
-        hips = ("lead_hip", "trail_hip")
-        looked = all(anatomical(hip, self.setup.hand) in self.setup.guessed for hip in hips)
-        return {hips: HIPS_ALIKE} if looked and self.setup.view is not View.DOWN_THE_LINE else {}
 
     def _origin_px(self, address: int) -> tuple[float, float]:
         """The column of the picture's middle, and the row as high as the camera."""

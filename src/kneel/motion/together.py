@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
-from kneel.model import anatomical
+from itertools import product
+
+from kneel.motion.pairs import groups, seen_together
 from kneel.motion.quantity import Single
 from kneel.motion.sample import SEEN
 from kneel.motion.scale import Scale
@@ -43,10 +45,12 @@ def _seen_together(study: Study, one: At, other: At) -> float:
     first, second = study.slopes(*one), study.slopes(*other)
     frames = [(points[name].shown, points["address"].shown) for _, name in (one, other)]
     total = 0.0
-    for point in first.points.keys() & second.points.keys():
-        track = study.steadied[anatomical(point, study.setup.hand)]
-        for slope, frame in zip(first.points[point], frames[0], strict=True):
-            column = track.covariance_with(frame)
-            for answer, at in zip(second.points[point], frames[1], strict=True):
-                total += float(slope @ answer) * float(column[at])
+    for group in groups(study.track, {**first.points, **second.points}):
+        for point, twin in product(group, repeat=2):
+            if point not in first.points or twin not in second.points:
+                continue
+            for slope, frame in zip(first.points[point], frames[0], strict=True):
+                column = seen_together(study.track, twin, point, frame)
+                for answer, at in zip(second.points[twin], frames[1], strict=True):
+                    total += float((slope * answer) @ column[at])
     return total * scale.per_px**2 * first.bent * second.bent

@@ -17,7 +17,7 @@ import numpy as np
 
 from kneel.motion.draws import DRAWS, drawn_points, edge, of_those, on_draws
 from kneel.motion.measurable import Measurable
-from kneel.motion.sample import APART, FloatArray, Key, Sample
+from kneel.motion.sample import APART, Alike, FloatArray, Key, Sample
 
 MOST_SHARE: Final = 2.0
 """Up to so many times of what first order tells the causes keep their shares of an error from draws."""
@@ -194,12 +194,12 @@ def _seen(slopes: Slopes, sample: Sample) -> dict[Key, FloatArray]:
     """
     causes: dict[Key, FloatArray] = {}
     for point in {**slopes.now, **slopes.then}:
-        variance = _cross(slopes, sample, point, point).sum(axis=1)
+        variance = _cross(slopes, sample, point, point, sample.own(point)).sum(axis=1)
         causes[("place", point)] = np.sqrt(np.maximum(variance, 0.0))
+    known = {*slopes.now, *slopes.then}
     for (a, b), alike in sample.alike.items():
-        known = {*slopes.now, *slopes.then}
-        if a in known and b in known:
-            _share(causes, a, b, 2 * _cross(slopes, sample, a, b) @ np.array(alike))
+        if a != b and {a, b} <= known:
+            _share(causes, a, b, 2 * _cross(slopes, sample, a, b, alike).sum(axis=1))
     for point in {**slopes.now, **slopes.then}:
         causes.update(_lasting(slopes, sample, point, causes))
     return causes
@@ -217,7 +217,8 @@ def _lasting(
     lasting = (moved**2).sum(axis=(1, 2))
     # What two points share took from, or added to, all of a point's error alike; rounding leaves no more of
     # it.
-    whole, shared = _cross(slopes, sample, point, point).sum(axis=1), causes["place", point] ** 2
+    whole = _cross(slopes, sample, point, point, sample.own(point)).sum(axis=1)
+    shared = causes["place", point] ** 2
     part = np.minimum(lasting / np.maximum(whole, 1e-30), 1.0)
     moved *= np.sqrt(part * shared / np.maximum(lasting, 1e-30))[:, None, None]
     told: dict[Key, FloatArray] = {
@@ -255,18 +256,13 @@ def _share(causes: dict[Key, FloatArray], a: str, b: str, extra: FloatArray) -> 
         causes["place", point] = causes["place", point] * grown
 
 
-def _cross(slopes: Slopes, sample: Sample, a: str, b: str) -> FloatArray:
-    """Covariance of what two points do to the measure if their errors were one, by axis, (K, 2)."""
+def _cross(slopes: Slopes, sample: Sample, a: str, b: str, alike: Alike) -> FloatArray:
+    """Covariance of what two points do to the measure, by axis, (K, 2)."""
     zero = np.zeros((1, 2))
     now_a, now_b = slopes.now.get(a, zero), slopes.now.get(b, zero)
     then_a, then_b = slopes.then.get(a, zero), slopes.then.get(b, zero)
-    across = _geometric(sample.across[a], sample.across[b])
     return np.asarray(
-        now_a * now_b * (sample.sigma[a] * sample.sigma[b])[:, None]
-        + then_a * then_b * (sample.sigma_then[a] * sample.sigma_then[b])
-        + (now_a * then_b + now_b * then_a) * across[:, None]
+        now_a * now_b * alike.now * (sample.sigma[a] * sample.sigma[b])[:, None]
+        + then_a * then_b * alike.then * (sample.sigma_then[a] * sample.sigma_then[b])
+        + (now_a * then_b + now_b * then_a) * alike.across
     )
-
-
-def _geometric(a: FloatArray, b: FloatArray) -> FloatArray:
-    return np.asarray(np.sign(a + b) * np.sqrt(np.maximum(a * b, 0.0))) if a is not b else a

@@ -90,7 +90,7 @@ def _mark(finding: Finding, study: Study | None) -> str:
     if advice is None or not advice.much:
         return ""
     frames = [frame_words(study.checkpoints, frame) for frame in advice.frames]
-    return f"mark the {advice.point.replace('_', ' ')} {listed(frames)}"
+    return f"mark {advice.words} {listed(frames)}"
 
 
 def frame_words(points: Mapping[str, Checkpoint], frame: int) -> str:

@@ -13,6 +13,7 @@ from numpy.typing import NDArray
 
 from kneel.model import CameraPath
 from kneel.motion.feet import way_of_both
+from kneel.vision.edges import stands_by_edges
 from kneel.vision.keyframe import MARGIN_M, WIDEST, Guess, Key, boxes_round, evened
 from kneel.vision.parallax import GroundShift
 
@@ -63,8 +64,8 @@ def camera_path(
 ) -> CameraPath | None:
     """The camera's path over the frames of ``luma``, or None where it stood still.
 
-    Where it moved and could not be followed the path is none at all with a
-    wide error; before a bare wall it is none at all, as unsure as the
+    Where it could not be followed it stood if edges show that, else the path is
+    none at all with a wide error; before a bare wall, as unsure as the
     golfer's ``feet`` (N, T, 2) seem to go there. So it is where what was found
     jumps about as no hand does (``JUMPS``), or leaves both feet going farther
     than they seemed to. ``luma(n)`` gives the
@@ -90,8 +91,15 @@ def camera_path(
     every = boxes[None] if others is None else np.concatenate([boxes[None], scale * others])
     key = Key(before, every[:, 0], glances)
     glanced = np.unique(np.linspace(1, frames - 1, GLANCES).astype(int)).tolist()
+
+    def untold(unsure: CameraPath | None) -> CameraPath | None:
+        """None where edges show that the camera stood."""
+        pictures = [key.picture, *(evened(luma(n), scale) for n in glanced)] if unsure is not None else []
+        at = every[:, [0, *glanced]].swapaxes(0, 1)
+        return None if unsure is None or stands_by_edges(pictures, at) else unsure
+
     if key.bare():
-        return _by_feet(feet, px_per_m)
+        return untold(_by_feet(feet, px_per_m))
     seen = all(key.take(evened(luma(n), scale), glances) for n in glanced)
     if seen and _best(glances).moved(middle).max() < STANDS_PX:
         return None
@@ -114,17 +122,17 @@ def camera_path(
     best = _best(guesses)
     moved = best.moved(middle) / scale
     if lost.mean() > MOST_LOST:
-        return CameraPath.none(np.full(frames, adrift))
+        return untold(CameraPath.none(np.full(frames, adrift)))
     if moved.max() < STILL_PX / scale:
         return None
     if _jumps(best.way(middle)) > JUMPS:
         if feet is None:
-            return CameraPath.none(np.full(frames, float(np.sqrt((moved**2).mean()))))
-        return _by_feet(feet, px_per_m)
+            return untold(CameraPath.none(np.full(frames, float(np.sqrt((moved**2).mean())))))
+        return untold(_by_feet(feet, px_per_m))
     maps = best.golfers(middle)
     maps[:, :, 2] /= scale
     if feet is not None and _unsteadies(maps, feet):
-        return _by_feet(feet, px_per_m)
+        return untold(_by_feet(feet, px_per_m))
     near = np.array([np.linalg.norm(shift.near) for shift in best.shifts]) / scale
     carried = np.minimum(moved, CARRIED_M * px_per_m)
     fit = np.array([shift.sigma(middle) for shift in best.shifts]) / scale

@@ -32,7 +32,7 @@ def next_mark_by_two(
     >>> pair = example_pair()
     >>> linked = link(*pair, agreed=True)
     >>> studies = [told_by_two(study, linked) for study in pair]
-    >>> next_mark_by_two(linked, studies, "pelvis_turn", "top").point.endswith("hip")
+    >>> next_mark_by_two(linked, studies, "pelvis_turn", "top").points[0].endswith("hip")
     True
     """
     told = linked.numbers.get((IN_SPACE.get(measure, ""), checkpoint))
@@ -66,7 +66,7 @@ def next_mark_by_two(
     after = float(np.sqrt(max(told.sigma**2 - gain, 0.0)))
     if after >= (1 - WORTH_SHARE) * told.sigma:
         return None
-    return Advice(point, frames, told.sigma, after, other=which == 1)
+    return Advice((point,), frames, told.sigma, after, other=which == 1)
 
 
 def _cm_per_px(study: Study) -> float:

@@ -35,6 +35,10 @@ EXCHANGED, EXCHANGED_S = 2.0, 0.05
 SPEED_SMOOTH_S = 0.02
 MOST = 6.0
 
+PAIRS: Final = {"shoulder": (11, 12), "hip": (23, 24)}
+MIDDLE_BY_SPEED: Final[Curve] = ((0.1, 0.2, 0.5, 1.5), (1.0, 1.4, 1.8, 2.4))
+"""The same of the middle of two joints, which is hardly worse for being fast."""
+
 _GIRDLE: Final = {
     **dict.fromkeys((23, 24, 25, 26), (23, 24, BY_HIPS)),
     **dict.fromkeys((11, 12), (11, 12, BY_SHOULDERS)),
@@ -66,6 +70,21 @@ def doubts_of(
     speed = _speeds(xy[:, _FAST], times_s[frames])
     out[:, _FAST] *= np.interp(speed, *BY_SPEED)
     return np.clip(np.nan_to_num(out, nan=MOST), 1.0, MOST)
+
+
+def doubts_together(
+    xy: FloatArray, visible: FloatArray, frames: NDArray[np.int64], times_s: FloatArray, joint: str
+) -> FloatArray:
+    """How many times larger than usual what both hips, or shoulders, are off by together is, (N,).
+
+    Where two ends fall on one another, or are taken for each other, it is what lies between them that is told
+    badly; their middle is as good as ever as long as one of them is seen, and a little worse while it moves
+    (46 drawn clips, docs/accuracy.md). Arguments as for :func:`doubts_of`.
+    """
+    ends = PAIRS[joint]
+    speed = _speeds(xy[:, ends].mean(axis=1, keepdims=True), times_s[frames])[:, 0]
+    seen = np.interp(visible[:, ends].max(axis=1), *BY_VISIBILITY)
+    return np.clip(np.nan_to_num(seen * np.interp(speed, *MIDDLE_BY_SPEED), nan=MOST), 1.0, MOST)
 
 
 def _speeds(xy: FloatArray, times_s: FloatArray) -> FloatArray:

@@ -15,7 +15,7 @@ from numpy.typing import NDArray
 from scipy.ndimage import gaussian_filter1d, maximum_filter1d
 
 from kneel.model import Sighting, View
-from kneel.vision.landmarks.doubt import doubts_of
+from kneel.vision.landmarks.doubt import PAIRS, doubts_of, doubts_together
 from kneel.vision.landmarks.hands import LEFT, RIGHT, grip_of
 from kneel.vision.landmarks.looks import Landmarks
 from kneel.vision.landmarks.outline import face_on, hips_moved, seat_of
@@ -67,8 +67,7 @@ _POINTS: Final = {
 }
 
 # Lasting offset, error that goes with the pose, and scatter, as shares of the body's height in the picture;
-# measured on simulated swings of six styles and on two filmed cameras (docs/accuracy.md). Both hips err
-# together as the pelvis turns, so that their mean is no surer than each.
+# measured on simulated swings of six styles and on two filmed cameras (docs/accuracy.md).
 ERRORS: Final = {
     "head": (0.009, 0.0080, 0.004),
     "shoulder": (0.011, 0.0085, 0.005),
@@ -145,8 +144,13 @@ def joints(
         doubt = doubts[:, of].min(axis=1)
         if name == "grip" or name.endswith("_wrist"):
             error[looks.frames] *= np.where(alone, ALONE_TIMES, 1.0)
-        if name.endswith("_hip") and square:
-            doubt[~trusted] *= NOT_OUTLINED_TIMES
+        together = None
+        if joint in PAIRS:
+            together = doubts_together(xy / height, visible, looks.frames, times_s, joint)
+        if joint == "hip" and square:
+            for one in (doubt, together):
+                assert one is not None
+                one[~trusted] *= NOT_OUTLINED_TIMES
         sightings[name] = Sighting(
             place,
             error,
@@ -155,6 +159,7 @@ def joints(
             wander_s=1.0,
             clock=clock,
             doubt=_over_all(doubt, looks, times_s),
+            doubt_together=None if together is None else _over_all(together, looks, times_s),
         )
     if not square:
         place = np.full((count, 2), np.nan)

@@ -72,10 +72,9 @@ class Marking(QObject):
         if advice.other:
             self._takes.turn()
         swing = self._open.swing
-        point = anatomical(advice.point, swing.hand)
-        marked = {m.frame for m in swing.marks if m.point == point}
-        frames = [f for f in advice.frames if f not in marked] or [advice.frame]
-        self._advised = [(advice.point, frame) for frame in frames]
+        marked = {(m.point, m.frame) for m in swing.marks}
+        open_ = [one for one in advice.marks if (anatomical(one[0], swing.hand), one[1]) not in marked]
+        self._advised = open_ or advice.marks[:1]
         self._go_on()
         return True
 

@@ -114,18 +114,17 @@ class Explain(QWidget):
         self._offer_mark()
 
     def _offer_mark(self) -> None:
-        """The one mark that would make the finding surer, and how much."""
+        """The mark, or few, that would make the finding surer, and how much."""
         advice, finding = self._open.selection.advice(), self._open.selection.unsure
         much = advice is not None and advice.much and finding is not None
         self.mark.setVisible(much)
         if advice is None or finding is None or not much:
             return
-        point = advice.point.replace("_", " ")
         frames = tr(" and ").join(self._open.numbers.frame_title(frame) for frame in advice.frames)
         if advice.other:
             frames = tr("on the other camera’s picture")
         unit = finding.unit or "cm"
-        self.mark.setText(tr("Mark the %s (N)") % point)
+        self.mark.setText(tr("Mark %s (N)") % advice.words)
         about = tr("%s, %s: ") % (finding.fault.title, frames)
         before, after = (number(one, unit, signed=False) for one in (advice.before, advice.after))
         words = about + tr("± %s would become about ± %s") % (before, with_unit(after, unit))

@@ -1,0 +1,119 @@
+"""Both hips and both shoulders: solved by their middle and half of what lies between them."""
+
+import numpy as np
+import pytest
+from numpy.testing import assert_allclose
+
+from kneel.model import Links, Sighting
+from kneel.motion import pairs
+from kneel.motion.pairs import Paired, solve_pairs
+from kneel.motion.track import PointData, solve_tracks
+from kneel.vision.landmarks.doubt import doubts_together
+
+COUNT = 60
+TIMES = np.arange(COUNT) / 60
+SIDES = ("left", "right")
+PATH = np.stack([400 + 20 * np.sin(4 * TIMES), 300 + 5 * np.cos(3 * TIMES)], axis=1)
+WIDE = np.array([25.0, 2.0])
+
+
+def ends(doubt=None, together=None, offs=(0.0, 0.0), marks=(), links=0.8):
+    """Both hips as one look sees them, off by ``offs`` (T, 2) each; ``marks`` are (side, frame)."""
+    points = {}
+    for way, side, off in ((1, "left", offs[0]), (-1, "right", offs[1])):
+        true = PATH + way * WIDE
+        look = Sighting(
+            true + off,
+            np.full(COUNT, 1.5),
+            offset=2.0,
+            wander=6.0,
+            wander_s=0.3,
+            doubt=doubt,
+            doubt_together=np.ones(COUNT) if together is None else together,
+        )
+        xy, sigma = np.full((COUNT, 2), np.nan), np.full(COUNT, np.nan)
+        for _, frame in (one for one in marks if one[0] == side):
+            xy[frame], sigma[frame] = true[frame], 1.5
+        steps = Links(np.diff(true, axis=0), np.full(COUNT - 1, links))
+        points[f"{side}_hip"] = PointData((Sighting(xy, sigma, by_hand=True), look), (steps,))
+    return points
+
+
+@pytest.fixture
+def apart(monkeypatch):
+    """Ends whose errors have nothing to do with each other: middle and half err alike."""
+    monkeypatch.setitem(pairs.SIZES, "hip", (1 / np.sqrt(2),) * 4)
+
+
+@pytest.mark.parametrize(
+    "marks",
+    [(), (("left", 20), ("right", 20)), (("left", 20),), (("right", 41), ("left", 12), ("left", 41))],
+)
+def test_two_ends_that_err_apart_come_out_as_each_by_itself(apart, marks):
+    """Places, errors, covariances and what a single mark does, against each end solved alone."""
+    rng = np.random.default_rng(3)
+    points = ends(offs=rng.normal(0, 0.5, (2, COUNT, 2)), marks=marks)
+    found, alone = solve_pairs(TIMES, points), solve_tracks(TIMES, points)
+    for name, track in found.items():
+        assert isinstance(track, Paired)
+        assert_allclose(track.xy, alone[name].xy, atol=2e-3)
+        assert_allclose(track.sigma, alone[name].sigma, rtol=1e-4)
+        assert_allclose(track.covariance_with(30), alone[name].covariance_with(30), atol=1e-3)
+    shared, across = found["left_hip"].alike(found["right_hip"], 30)
+    assert abs(shared).max() < 1e-4 and abs(across).max() < 1e-3
+
+
+def test_ends_taken_for_each_other_leave_their_middle_as_it_is():
+    """Half way each is seen where the other is: the ends are as unsure as that, their middle is not."""
+    off = np.where((np.arange(COUNT) >= 20) & (np.arange(COUNT) < 40), 1.0, 0.0)[:, None] * -1.6 * WIDE
+    doubt = np.where(off.any(axis=1), 6.0, 1.0)
+    found = solve_pairs(TIMES, ends(doubt, offs=(off, -off), links=9.0))
+    middle = (found["left_hip"].xy + found["right_hip"].xy) / 2
+    assert abs(middle - PATH).max() < 0.3
+    left, right = (found[f"{side}_hip"] for side in SIDES)
+    shared, _ = left.alike(right, 0)
+    own, _ = left.alike(left, 0)
+    of_middle = left.sigma[:, None] ** 2 * (own + shared) / 2
+    assert of_middle[30, 0] < 1.3 * of_middle[5, 0] and left.sigma[30] > 1.1 * left.sigma[5]
+
+
+def test_where_neither_end_is_seen_the_middle_is_as_unsure():
+    """A bag before both hips: what both are off by together grows too."""
+    hidden = np.where(np.arange(COUNT) < 30, 1.0, 4.0)
+    sure, unsure = (solve_pairs(TIMES, ends(together=t, links=9.0))["left_hip"] for t in (None, hidden))
+    assert unsure.sigma[50] > 1.3 * sure.sigma[50] and unsure.sigma[5] < 1.1 * sure.sigma[5]
+
+
+def test_draws_scatter_as_the_errors_are_stated():
+    """Of both ends, by axis and together, a mark on one of them included; alike when drawn again."""
+    found = solve_pairs(TIMES, ends(np.linspace(1, 4, COUNT), marks=(("left", 15),)))
+    left, right = (found[f"{side}_hip"] for side in SIDES)
+    frames = np.array([5, 15, 50])
+    a, b = (track.draws(20_000, [1, 2], frames) for track in (left, right))
+    for one, other, track, twin in ((a, a, left, left), (b, b, right, right), (a, b, left, right)):
+        share, across = track.alike(twin, 50)
+        stated = share[frames] * (track.sigma * twin.sigma)[frames, None]
+        assert_allclose((one * other).mean(axis=0), stated, rtol=0.1, atol=0.6)
+        assert_allclose((one[:, 0] * other[:, 2]).mean(axis=0), across[5], rtol=0.15, atol=0.6)
+    assert_allclose(left.draws(20_000, [1, 2], frames), a)
+    assert a[:, 1].std() < 0.5 * b[:, 1].std()
+
+
+def test_a_pair_of_which_tape_shows_one_end_is_solved_end_by_end():
+    """A spot of tape has an error of its own, which no middle has."""
+    points = ends()
+    tape = Sighting(PATH + WIDE, np.full(COUNT, 1.0))
+    points["left_hip"] = PointData((*points["left_hip"].sightings, tape))
+    assert not any(isinstance(track, Paired) for track in solve_pairs(TIMES, points).values())
+
+
+def test_the_middle_is_doubted_where_neither_end_is_visible():
+    """One that is seen is enough; speed tells a little, how near the ends look nothing."""
+    xy, frames = np.zeros((40, 39, 2)), np.arange(40)
+    xy[:, 23] = xy[:, 24] = np.linspace(0, 0.3, 40)[:, None] * (1.0, 0.0)
+    visible = np.ones((40, 39))
+    visible[:, 23], visible[20:, 24] = 0.2, 0.2
+    slow = doubts_together(xy, visible, frames, np.arange(40) / 4, "hip")
+    assert slow[:20] == pytest.approx(1.0) and slow[20:] == pytest.approx(4.0)
+    fast = doubts_together(xy, visible, frames, np.arange(40) / 60, "hip")
+    assert 1.5 < fast[10] < 2.0
