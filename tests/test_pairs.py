@@ -5,10 +5,12 @@ import pytest
 from numpy.testing import assert_allclose
 
 from kneel.model import Links, Sighting
-from kneel.motion import pairs
-from kneel.motion.pairs import Paired, solve_pairs
+from kneel.motion import pairing
+from kneel.motion.pairing import solve_pairs
+from kneel.motion.pairs import Paired, with_mark
 from kneel.motion.track import PointData, solve_tracks
 from kneel.vision.landmarks.doubt import doubts_together
+from tests.numbers import looked
 
 COUNT = 60
 TIMES = np.arange(COUNT) / 60
@@ -42,7 +44,7 @@ def ends(doubt=None, together=None, offs=(0.0, 0.0), marks=(), links=0.8):
 @pytest.fixture
 def apart(monkeypatch):
     """Ends whose errors have nothing to do with each other: middle and half err alike."""
-    monkeypatch.setitem(pairs.SIZES, "hip", (1 / np.sqrt(2),) * 4)
+    monkeypatch.setitem(pairing.SIZES, "hip", (1 / np.sqrt(2),) * 4)
 
 
 @pytest.mark.parametrize(
@@ -97,6 +99,44 @@ def test_draws_scatter_as_the_errors_are_stated():
         assert_allclose((one[:, 0] * other[:, 2]).mean(axis=0), across[5], rtol=0.15, atol=0.6)
     assert_allclose(left.draws(20_000, [1, 2], frames), a)
     assert a[:, 1].std() < 0.5 * b[:, 1].std()
+
+
+@pytest.mark.parametrize("moved", [False, True])
+def test_a_mark_under_the_hand_moves_both_ends_as_solving_anew_does(moved):
+    """Set anew on one end, or moved: places and errors of both against the solver's own."""
+    doubt = np.linspace(1, 4, COUNT)
+    rng = np.random.default_rng(1)
+    offs = rng.normal(0, 0.5, (2, COUNT, 2)) + 3.0
+    before = solve_pairs(TIMES, ends(doubt, offs=offs, marks=(("left", 20),) if moved else ()))
+    anew = ends(doubt, offs=offs, marks=(("left", 20),))
+    xy = (PATH + WIDE)[20] + (4.0, -2.0)
+    sighting = anew["left_hip"].sightings[0]
+    seen = sighting.xy.copy()
+    seen[20] = xy
+    anew["left_hip"] = PointData(
+        (Sighting(seen, sighting.sigma, by_hand=True), *anew["left_hip"].sightings[1:]),
+        anew["left_hip"].links,
+    )
+    after = solve_pairs(TIMES, anew)
+    found = with_mark(before, "left_hip", 20, xy, 1.5, (PATH + WIDE)[20] if moved else None)
+    assert set(found) == {"left_hip", "right_hip"}
+    for name, track in found.items():
+        assert_allclose(track.xy, after[name].xy, atol=0.02)
+        assert_allclose(track.sigma, after[name].sigma, rtol=1e-3)
+
+
+def test_paths_of_a_swing_are_drawn_with_both_ends_at_once():
+    """The middle of both hips is drawn as sure as it is, though each is as unsure as they are apart."""
+    study = looked(10, lone="left_ankle")
+    places = study.places
+    frames = np.array([places.address_frame, 90])
+    drawn = sum(places.draws(point, 4000, frames) for point in ("lead_hip", "trail_hip")) / 2
+    pairs_of = [("lead_hip", "lead_hip"), ("trail_hip", "trail_hip"), ("lead_hip", "trail_hip")]
+    stated = sum(
+        (1 + (a != b)) * places.alike[a, b].now[90] * places.sigma[a][90] * places.sigma[b][90]
+        for a, b in pairs_of
+    )
+    assert_allclose((drawn[:, 1] ** 2).mean(axis=0), stated / 4, rtol=0.12)
 
 
 def test_a_pair_of_which_tape_shows_one_end_is_solved_end_by_end():

@@ -35,7 +35,9 @@ def test_grades_follow_the_error_since_address_not_a_lasting_offset():
     assert sentence.startswith("Followed poorly since address: lead hip ± ") and " cm" in sentence
     both = {"left_hip": wandering, "right_knee": replace(wandering, spoilt=("leaves the picture in 9 %",))}
     (sentence,) = spoilt_words(both, Hand.RIGHT, 0.35)
-    assert ", trail knee ± " in sentence and "(it leaves the picture in 9 %). A mark" in sentence
+    assert "; trail knee ± " in sentence and "(it leaves the picture in 9 %). A mark" in sentence
+    (sentence,) = spoilt_words(both | {"right_hip": both["right_knee"]}, Hand.RIGHT, 0.35)
+    assert ", trail hip ± " in sentence and "(each leaves the picture in 9 %). A mark" in sentence
     assert " pixels. " in spoilt_words({"left_hip": wandering}, Hand.LEFT, None)[0]
 
 

@@ -60,10 +60,10 @@ class Advice:
 
     @property
     def words(self) -> str:
-        """What to mark, in words."""
+        """What to mark, in words with an article."""
         if len(self.points) > 1:
             return f"both {self.points[0].rpartition('_')[2]}s"
-        return self.points[0].replace("_", " ")
+        return f"the {self.points[0].replace('_', ' ')}"
 
 
 def next_mark(study: Study, measure: str, checkpoint: str) -> Advice | None:

@@ -23,7 +23,7 @@ from typing import Final
 import numpy as np
 from numpy.typing import NDArray
 
-from kneel.motion.pairs import solve_pairs
+from kneel.motion.pairing import solve_pairs
 from kneel.motion.track import PointData, Track
 
 FloatArray = NDArray[np.float64]

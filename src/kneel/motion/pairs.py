@@ -7,33 +7,22 @@ ever (``Sighting.doubt_together``). Of the two ends taken one by one that could
 not be said: each would be as unsure as both are apart. With m the middle and h
 half the difference the ends are m + h and m - h, so that their errors have the
 variance of both and the covariance of the one less the other.
-
-A mark on both ends in one frame is a mark of the middle and of the difference.
-One on a single end tells of both, and is put to them after the others as an
-update of rank one by Kalman's gain (1960), which is exact.
 """
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Iterator, Mapping
+from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass, field, replace
 from typing import Final
 
 import numpy as np
 from numpy.typing import NDArray
 
-from kneel.model import Links, Sighting
-from kneel.motion.track import LEAST_PX, PointData, Track, solve_tracks
-from kneel.motion.witnesses import one_witness
+from kneel.motion.track import LEAST_PX, Track
 
 FloatArray = NDArray[np.float64]
 
 JOINTS: Final = ("hip", "shoulder")
-
-PARTS: Final = ("middle across", "middle up", "half across", "half up")
-SIZES: Final = {"hip": (0.85, 1.15, 0.7, 0.5), "shoulder": (1.3, 1.2, 0.7, 0.7)}
-"""How large, of a body model's error of one end, that of each part is: it sees both too high or too low
-together (46 drawn clips, docs/accuracy.md)."""
 
 
 @dataclass(frozen=True)
@@ -98,12 +87,12 @@ class Pair:
             found = found - single.of(one) * single.of(other) / single.total
         return np.maximum(found, LEAST_PX**2) if one == other else np.asarray(found)
 
-    def marked(self, frame: int, way: float, xy: FloatArray, sigma: float) -> Pair:
-        """The pair with one end marked, (2,) px."""
+    def marked(self, frame: int, way: float, off: FloatArray, sigma: float) -> Pair:
+        """The pair with one end marked, (2,) px from where it is taken to be."""
         one, other = (self.covariance(end, way, frame) for end in (1.0, -1.0))
         middle, half = (one + other) / 2, (one - other) / 2
         total = middle[frame] + way * half[frame] + sigma**2
-        pull = (xy - self.xy[0, frame] - way * self.xy[1, frame]) / total
+        pull = off / total
         return replace(
             self,
             xy=self.xy + np.stack([middle, half]) * pull,
@@ -180,10 +169,14 @@ class Paired(Track):
 
     def covariance_with(self, frame: int) -> FloatArray:
         assert self.pair is not None
-        column = self.pair.covariance(self.way, self.way, frame).mean(axis=1)
-        for learnt, total in self._learnt:
-            column = column - learnt * (learnt[frame] / total)
-        return np.asarray(column)
+        return np.asarray(self.pair.covariance(self.way, self.way, frame).mean(axis=1))
+
+    def with_other(self, pair: Pair, moved: FloatArray) -> Paired:
+        """The same end by a pair of which more is known, ``moved`` (2, T, 2) px: its middle and half."""
+        assert self.pair is not None
+        before, after = (np.sqrt(one.variance(self.way, self.way).mean(axis=1)) for one in (self.pair, pair))
+        xy = self.xy + moved[0] + self.way * moved[1]
+        return replace(self, xy=xy, sigma=self.sigma * after / before, pair=pair)
 
     def draws(
         self, count: int, seed: int | list[int], frames: NDArray[np.int64], *, lasting: bool = True
@@ -192,87 +185,40 @@ class Paired(Track):
         return self.pair.draws(self.way, count, seed, frames, lasting=lasting)
 
 
-def solve_pairs(times_s: FloatArray, points: Mapping[str, PointData]) -> dict[str, Track]:
-    """Solve all points as :func:`solve_tracks` does, hips and shoulders that one look saw by pairs.
-
-    ``times_s`` (T,) are real seconds. Pairs of which something else is seen as well, such as tape on one hip,
-    are solved end by end.
-
-    >>> from kneel.motion.example import example
-    >>> tracks = solve_pairs(example().times_s, example().points)
-    >>> tracks["left_ankle"].xy[0].round().tolist()
-    [706.0, 636.0]
+def with_mark(
+    tracks: Mapping[str, Track],
+    name: str,
+    frame: int,
+    xy: FloatArray,
+    sigma: float,
+    instead_of: FloatArray | None = None,
+) -> dict[str, Track]:
+    """The tracks that change by one more mark (2,) px on a point, or by one that is moved, see
+    :meth:`Track.marked`: of a pair both ends.
     """
-    known, ends = dict(points), {}
-    for joint in JOINTS:
-        both = [points.get(f"{side}_{joint}") for side in ("left", "right")]
-        if all(one is not None and _by_one_look(one) for one in both):
-            left, right = (known.pop(f"{side}_{joint}") for side in ("left", "right"))
-            known |= {f"{part} {joint}": _part(left, right, joint, part) for part in PARTS}
-            ends[joint] = left, right
-    tracks = solve_tracks(times_s, known)
-    for joint, (left, right) in ends.items():
-        pair = Pair.of(*(tracks.pop(f"{part} {joint}") for part in PARTS))
-        for way, mine, other in ((1.0, left, right), (-1.0, right, left)):
-            for frame, xy, sigma in _singles(mine, other):
-                pair = pair.marked(frame, way, xy, sigma)
-        tracks |= {f"left_{joint}": Paired.of(pair, 1.0), f"right_{joint}": Paired.of(pair, -1.0)}
-    return {name: tracks[name] for name in points if name in tracks}
+    track = tracks[name]
+    if not isinstance(track, Paired):
+        return {name: track.marked(frame, xy, sigma, instead_of)}
+    assert track.pair is not None
+    ends = {one: end for one in both_of(name) if isinstance(end := tracks.get(one), Paired)}
+    if instead_of is None:
+        pair = track.pair.marked(frame, track.way, xy - track.xy[frame], sigma)
+        return {one: end.with_other(pair, pair.xy - track.pair.xy) for one, end in ends.items()}
+    pull = (xy - instead_of) / sigma**2
+    return {
+        one: replace(end, xy=end.xy + track.pair.covariance(end.way, track.way, frame) * pull)
+        for one, end in ends.items()
+    }
 
 
-def _by_one_look(data: PointData) -> bool:
-    """Whether besides marks by hand there is one look at it that saw the other end too."""
-    looks = [one for one in data.sightings if not one.by_hand]
-    return len(looks) == 1 and looks[0].doubt_together is not None and bool(np.isfinite(looks[0].xy).any())
+def both_of(name: str) -> tuple[str, str]:
+    """Both ends of the pair that a point, named by left and right, is one of.
 
-
-def _part(left: PointData, right: PointData, joint: str, part: str) -> PointData:
-    """The middle, or half the difference, of two ends as a point of its own."""
-    middle = part.startswith("middle")
-    way = 1.0 if middle else -1.0
-    (a,), (b,) = ([one for one in data.sightings if not one.by_hand] for data in (left, right))
-    size = SIZES[joint][PARTS.index(part)]
-    # Hips that fall on one another do so across the picture.
-    as_ever = middle or (part == "half up" and joint == "hip")
-    looks = replace(
-        _of_both(a, b, way),
-        offset=size * (a.offset + b.offset) / 2,
-        wander=size * (a.wander + b.wander) / 2,
-        wander_s=a.wander_s,
-        clock=a.clock,
-        doubt=a.doubt_together if as_ever else np.hypot(a.doubts, b.doubts) / np.sqrt(2),
-        by_hand=False,
-    )
-    links = []
-    if left.links and right.links:
-        one, other = one_witness(left.links), one_witness(right.links)
-        links = [Links((one.step + way * other.step) / 2, np.hypot(one.sigma, other.sigma) / 2)]
-    marks = _of_both(_marks(left), _marks(right), way)
-    each = 1 / np.sqrt(2)
-    return PointData((marks, looks), links, each * left.restless, each * left.fastest)
-
-
-def _marks(data: PointData) -> Sighting:
-    """All marks by hand on a point."""
-    count = len(data.sightings[0].sigma)
-    xy, sigma = np.full((count, 2), np.nan), np.full(count, np.nan)
-    for one in data.sightings:
-        if one.by_hand:
-            there = np.isfinite(one.xy[:, 0])
-            xy[there], sigma[there] = one.xy[there], one.sigma[there]
-    return Sighting(xy, sigma, by_hand=True)
-
-
-def _of_both(left: Sighting, right: Sighting, way: float) -> Sighting:
-    """Middle or half the difference where both ends are known, as a mark by hand."""
-    return Sighting((left.xy + way * right.xy) / 2, np.hypot(left.sigma, right.sigma) / 2, by_hand=True)
-
-
-def _singles(mine: PointData, other: PointData) -> Iterator[tuple[int, FloatArray, float]]:
-    """Marks of frames in which the other end has none."""
-    marks, twin = _marks(mine), _marks(other)
-    for frame in np.flatnonzero(np.isfinite(marks.xy[:, 0]) & ~np.isfinite(twin.xy[:, 0])).tolist():
-        yield frame, marks.xy[frame], float(marks.sigma[frame])
+    >>> both_of("right_hip")
+    ('left_hip', 'right_hip')
+    """
+    joint = name.rpartition("_")[2]
+    return f"left_{joint}", f"right_{joint}"
 
 
 Known = Callable[[str], Track | None]

@@ -164,8 +164,10 @@ class Places:
         """Drawn errors of a point's path at some frames, (count, K, 2) units; alike for every measure.
         Without ``lasting`` what lasts through the clip is left out.
         """
-        seed = [ord(c) for c in anatomical(point, self.hand)]
-        return self._known(point).draws(count, seed, frames, lasting=lasting) * self.scale.per_px
+        track, name = self._known(point), anatomical(point, self.hand)
+        # Both ends of a pair are drawn by one seed, or they would not err together.
+        seed = [ord(c) for c in (name.rpartition("_")[2] if isinstance(track, Paired) else name)]
+        return track.draws(count, seed, frames, lasting=lasting) * self.scale.per_px
 
     def sample_at(self, moments: Sequence[Timed], closed: Mapping[str, FloatArray]) -> Sample:
         """Some moments, with the errors of their own times."""

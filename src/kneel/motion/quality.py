@@ -148,16 +148,21 @@ def spoilt_words(qualities: Mapping[str, Quality], hand: Hand, per_px: float | N
     >>> spoilt_words(example().quality, Hand.RIGHT, 0.33)
     []
     """
-    poor = []
+    poor: dict[str, list[str]] = {}
     for name, quality in qualities.items():
         if quality.grade is Grade.POOR:
             size = quality.usual_px if per_px is None else quality.usual_px * per_px
-            why = f" (it {quality.spoilt[0]})" if quality.spoilt else ""
-            poor.append(f"{spoken(name, hand)} ± {size:.1f} {'pixels' if per_px is None else 'cm'}{why}")
+            why = quality.spoilt[0] if quality.spoilt else ""
+            words = f"{spoken(name, hand)} ± {size:.1f} {'pixels' if per_px is None else 'cm'}"
+            poor.setdefault(why, []).append(words)
     if not poor:
         return []
+    parts = [
+        ", ".join(points) + (f" ({'each' if len(points) > 1 else 'it'} {why})" if why else "")
+        for why, points in poor.items()
+    ]
     return [
-        f"Followed poorly since address: {', '.join(poor)}. "
+        f"Followed poorly since address: {'; '.join(parts)}. "
         "A mark by hand at address and one where it matters help most."
     ]
 

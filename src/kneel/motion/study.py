@@ -15,6 +15,7 @@ from numpy.typing import NDArray
 from kneel.model import Mark, TypedValue, anatomical
 from kneel.motion.failure import Failed
 from kneel.motion.measures import REGISTRY, Domain, Measure, Unit, Way
+from kneel.motion.pairs import with_mark
 from kneel.motion.places import Places
 from kneel.motion.quantity import Series, Single
 from kneel.motion.scale import Scale
@@ -249,9 +250,13 @@ class Study(Solved):
         if name not in self.tracks or not 0 <= mark.frame < len(self.times_s):
             return None
         old = None if before is None else np.array([before.x, before.y])
-        track = self.tracks[name].marked(mark.frame, np.array([mark.x, mark.y]), mark.sigma, old)
-        still = track if self.camera is None else replace(track, xy=self.camera.steadied(track.xy))
-        spoken = {p for p in SPOKEN if anatomical(p, self.setup.hand) == name}
+        moved = with_mark(self.tracks, name, mark.frame, np.array([mark.x, mark.y]), mark.sigma, old)
+        camera = self.camera
+        still = {
+            one: track if camera is None else replace(track, xy=camera.steadied(track.xy))
+            for one, track in moved.items()
+        }
+        spoken = {p for p in SPOKEN if anatomical(p, self.setup.hand) in moved}
         kept = {
             (key, where): told
             for (key, where), told in self._known.items()
@@ -259,8 +264,8 @@ class Study(Solved):
         }
         made = replace(
             self,
-            tracks={**self.tracks, name: track},
-            steadied={**self.steadied, name: still},
+            tracks={**self.tracks, **moved},
+            steadied={**self.steadied, **still},
             _known=kept,
             _paths={},
         )
