@@ -7,7 +7,7 @@ from numpy.testing import assert_allclose
 from kneel.model import Links, Sighting
 from kneel.motion import pairing
 from kneel.motion.pairing import solve_pairs
-from kneel.motion.pairs import Paired, with_mark
+from kneel.motion.pairs import Paired, middle_and_apart, with_mark
 from kneel.motion.track import PointData, solve_tracks
 from kneel.vision.landmarks.doubt import doubts_together
 from tests.numbers import looked
@@ -97,6 +97,9 @@ def test_draws_scatter_as_the_errors_are_stated():
         stated = share[frames] * (track.sigma * twin.sigma)[frames, None]
         assert_allclose((one * other).mean(axis=0), stated, rtol=0.1, atol=0.6)
         assert_allclose((one[:, 0] * other[:, 2]).mean(axis=0), across[5], rtol=0.15, atol=0.6)
+    middle, apart = middle_and_apart(left, right)
+    assert_allclose(((a + b) / 2).std(axis=0), middle[frames], rtol=0.05)
+    assert_allclose((a - b).std(axis=0), apart[frames], rtol=0.05)
     assert_allclose(left.draws(20_000, [1, 2], frames), a)
     assert a[:, 1].std() < 0.5 * b[:, 1].std()
 

@@ -14,6 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kneel.model import Hand, anatomical
+from kneel.motion.pairs import middle_and_apart
 from kneel.motion.track import Track
 
 FloatArray = NDArray[np.float64]
@@ -66,10 +67,10 @@ def heights(
     turned = np.sqrt(1 - square**2) * wide * down
     believed = INCLINED * turned + apart[first, 1] * square
     unsure = np.hypot(INCLINED_SIGMA * turned, TILTS_M * px_per_m)
-    seen = np.hypot(lead.sigma, trail.sigma)
+    middle, seen = (error[:, 1] for error in middle_and_apart(lead, trail))
     share = seen**2 / (seen**2 + unsure**2)
     moved = share * (believed - apart[:, 1]) / 2
-    errors = np.sqrt((lead.sigma**2 + trail.sigma**2 + share * unsure**2) / 4)
+    errors = np.sqrt(middle**2 + share * unsure**2 / 4)
     return {
         side: Height(times, track.xy[:, 1] + sign * moved, np.minimum(errors, track.sigma))
         for side, track, sign in (("lead", lead, 1), ("trail", trail, -1))

@@ -221,6 +221,25 @@ def both_of(name: str) -> tuple[str, str]:
     return f"left_{joint}", f"right_{joint}"
 
 
+def middle_and_apart(one: Track, other: Track) -> tuple[FloatArray, FloatArray]:
+    """Standard errors (T, 2) px by axis of the middle of two points, and of what lies between them.
+
+    >>> from kneel.motion.example import example
+    >>> tracks = example().tracks
+    >>> middle, apart = middle_and_apart(tracks["left_ankle"], tracks["right_ankle"])
+    >>> bool(np.allclose(apart, 2 * middle))
+    True
+    """
+    alone = np.repeat((one.sigma**2 + other.sigma**2)[:, None], 2, axis=1)
+    shared = np.zeros_like(alone)
+    if isinstance(one, Paired) and isinstance(other, Paired):
+        each = [end.alike(end, 0)[0] * end.sigma[:, None] ** 2 for end in (one, other)]
+        alone = each[0] + each[1]
+        shared = 2 * one.alike(other, 0)[0] * (one.sigma * other.sigma)[:, None]
+    middle, apart = (np.maximum(square, LEAST_PX**2) for square in (alone + shared, alone - shared))
+    return np.sqrt(middle) / 2, np.sqrt(apart)
+
+
 Known = Callable[[str], Track | None]
 """The track of a point by its lead or trail name."""
 
