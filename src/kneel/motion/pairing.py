@@ -22,9 +22,12 @@ from kneel.motion.witnesses import one_witness
 FloatArray = NDArray[np.float64]
 
 PARTS: Final = ("middle across", "middle up", "half across", "half up")
-SIZES: Final = {"hip": (0.85, 1.15, 0.7, 0.5), "shoulder": (1.3, 1.2, 0.7, 0.7)}
+SIZES: Final = {"hip": (0.85, 1.15, 0.7, 0.6), "shoulder": (1.3, 1.2, 0.7, 0.7)}
 """How large, of a body model's error of one end, that of each part is: it sees both too high or too low
 together (46 drawn clips, docs/accuracy.md)."""
+
+LEVEL: Final = 0.5
+"""Of that so much lasts through a clip of how far one hip is higher: whoever stands square has both level."""
 
 
 def solve_pairs(times_s: FloatArray, points: Mapping[str, PointData]) -> dict[str, Track]:
@@ -68,14 +71,14 @@ def _part(left: PointData, right: PointData, joint: str, part: str) -> PointData
     (a,), (b,) = ([one for one in data.sightings if not one.by_hand] for data in (left, right))
     size = SIZES[joint][PARTS.index(part)]
     # Hips that fall on one another do so across the picture.
-    as_ever = middle or (part == "half up" and joint == "hip")
+    upright = part == "half up" and joint == "hip"
     looks = replace(
         _of_both(a, b, way),
-        offset=size * (a.offset + b.offset) / 2,
+        offset=(LEVEL if upright else 1.0) * size * (a.offset + b.offset) / 2,
         wander=size * (a.wander + b.wander) / 2,
         wander_s=a.wander_s,
         clock=a.clock,
-        doubt=a.doubt_together if as_ever else np.hypot(a.doubts, b.doubts) / np.sqrt(2),
+        doubt=a.doubt_together if middle or upright else np.hypot(a.doubts, b.doubts) / np.sqrt(2),
         by_hand=False,
     )
     links = []
