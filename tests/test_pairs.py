@@ -45,6 +45,7 @@ def ends(doubt=None, together=None, offs=(0.0, 0.0), marks=(), links=0.8):
 def apart(monkeypatch):
     """Ends whose errors have nothing to do with each other: middle and half err alike."""
     monkeypatch.setitem(pairing.SIZES, "hip", (1 / np.sqrt(2),) * 4)
+    monkeypatch.setattr(pairing, "LEVEL", 1.0)
 
 
 @pytest.mark.parametrize(

@@ -20,16 +20,12 @@ ADDRESS = "address"
 
 @dataclass(frozen=True)
 class Seen:
-    """What one camera shows of the body: places (P, K, 2) cm; ``pace`` (P, K, 2) cm/s; ``scale_share`` the
-    scale's error.
-
-    ``mixed`` (P, P) makes of the points what errs by itself: most as they are, of a pair its middle and half
-    of what lies between. ``spread`` (P, 2, K, K) is the covariance of each of these by axis over its moments.
+    """What one camera shows of the body: places (P, K, 2) cm with the covariance of each over its moments
+    (P, K, K), NaN where a point is not seen; ``pace`` (P, K, 2) cm/s; ``scale_share`` the scale's error.
     """
 
     view: View
     places: FloatArray
-    mixed: FloatArray
     spread: FloatArray
     pace: FloatArray
     scale_share: float

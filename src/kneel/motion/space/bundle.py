@@ -124,17 +124,12 @@ class _Problem:
             if k == 1:
                 # The second clock is late: what it shows has gone on by that.
                 told = told + one.pace * late
-            rows.append(self._whitened(k, one.places - told).ravel())
+            rows.append(np.einsum("pij,pjc->pic", self.whiten[k], one.places - told).ravel())
             believed = np.array([0.0, 0.0, one.height_cm, np.log(one.distance_cm), 0.0, 0.0, 0.0])
             rows.append((cameras[k] - believed) / self._camera_spreads(one))
             rows.append((off[k] / self.off[:, None]).ravel())
         rows += self._believed(bones, xyz)
         return np.concatenate(rows)
-
-    def _whitened(self, which: int, off: FloatArray) -> FloatArray:
-        """What lies off in one picture (P, K, 2) as what errs by itself, over its spread."""
-        mixed = np.einsum("mp,pkc->mkc", self.seen[which].mixed, off)
-        return np.asarray(np.einsum("mcij,mjc->mic", self.whiten[which], mixed))
 
     def _camera_spreads(self, one: Seen) -> FloatArray:
         """How far a camera may stand from where it is believed to, in the order of its unknowns."""
@@ -215,7 +210,8 @@ class _Problem:
             self._seen_slopes(block, k, self._shown_slopes(cameras[k], one.view, xyz))
             self._camera_slopes(block, k, cameras[k], xyz)
             if k == 1:
-                block[..., self.ends[0]] = -self._whitened(k, one.pace)
+                pull = np.einsum("pij,pjc->pic", self.whiten[k], one.pace)
+                block[..., self.ends[0]] = -pull
             for j, spread in enumerate(self._camera_spreads(one)):
                 made[seen_rows + j, self.CAMERA * k + j] = 1 / spread
             offs = np.arange(2 * self.count)
@@ -247,7 +243,8 @@ class _Problem:
             moved = camera.copy()
             moved[j] += SLIGHT
             moves = (self.shown(moved, view, xyz) - base).transpose(1, 0, 2) / SLIGHT
-            block[..., self.CAMERA * which + j] = -self._whitened(which, moves)
+            pull = np.einsum("pij,pjc->pic", self.whiten[which], moves)
+            block[..., self.CAMERA * which + j] = -pull
 
     def _shown_slopes(self, camera: FloatArray, view: View, xyz: FloatArray) -> FloatArray:
         """How what is shown of each joint moves with it, (K, P, axis, 2)."""
@@ -259,19 +256,14 @@ class _Problem:
         return np.stack(found, axis=2)
 
     def _seen_slopes(self, block: FloatArray, which: int, moves: FloatArray) -> None:
-        """Fill the rows of one picture, (P, K, 2, U): by each joint at each moment, and by what it is off.
-
-        A row of a pair's middle, or of half its width, goes by both of its ends.
-        """
+        """Fill the rows of one picture, (P, K, 2, U): by each joint at each moment, and by what it is off."""
         joints = block[..., self.ends[3] :].reshape(*block.shape[:3], self.many, self.count, 3)
         offs = block[..., self.ends[1] + 2 * self.count * which :]
-        mixed = self.seen[which].mixed
-        for m, p in zip(*np.nonzero(mixed), strict=True):
-            whiten = mixed[m, p] * self.whiten[which][m]
-            # (2, K, K) by (K, axis, 2): which moment's place pulls at which residual.
-            joints[m, :, :, :, p] = -np.einsum("cij,jac->icja", whiten, moves[:, p])
+        for p, whiten in enumerate(self.whiten[which]):
+            # (K, K) by (K, axis, 2): which moment's place pulls at which residual.
+            joints[p, :, :, :, p] = -np.einsum("ij,jac->icja", whiten, moves[:, p])
             for c in range(2):
-                offs[m, :, c, 2 * p + c] = -whiten[c].sum(axis=1)
+                offs[p, :, c, 2 * p + c] = -whiten.sum(axis=1)
 
 
 def solve(

@@ -2,9 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
 from dataclasses import replace
-from itertools import product
 
 import numpy as np
 from numpy.typing import NDArray
@@ -101,18 +100,21 @@ def _seen(sample: Sample, study: Study, points: Sequence[str], names: Sequence[s
     stand = study.stand
     places = np.nan_to_num(np.stack([sample.now[p] for p in points])) * per
     pace = np.nan_to_num(np.stack([sample.pace[p] for p in points])) * per
-    mixed = np.eye(len(points))
-    for pair in (pair for pair in sample.alike if len({*pair}) == 2 and {*pair} <= {*points}):
-        ends = [points.index(p) for p in pair]
-        mixed[np.ix_(ends, ends)] = [[0.5, 0.5], [0.5, -0.5]]
-    spread = np.stack([_spread(sample, study, dict(zip(points, row, strict=True)), names) for row in mixed])
-    for lost in _confused(study, points, names, places[..., 0]):
-        _unseen(lost, places, spread, names)
+    spread: list[FloatArray] = []
+    for p in points:
+        known = np.isfinite(sample.now[p]).all(axis=1) & np.isfinite(sample.sigma[p])
+        lasts = np.where(known[:, None], np.nan_to_num(sample.lasts[p]), 0.0)
+        own = np.maximum(sample.sigma[p] ** 2 - (lasts**2).sum(axis=1), (0.05 / per) ** 2)
+        own = own + (_hidden(study, p, names) / per) ** 2
+        # What is not seen at a moment says nothing there.
+        own = np.where(known, own, (UNSEEN_CM / per) ** 2)
+        spread.append((np.diag(own) + lasts @ lasts.T) * per**2)
+    for pair in _confused(study, points, names, places[..., 0]):
+        _unseen(pair, places, spread, names)
     return Seen(
         study.setup.view,
         places,
-        mixed,
-        spread,
+        np.stack(spread),
         pace,
         float(np.hypot(study.places.scale.relative, study.places.scale.cm_relative)),
         100 * stand.distance_m,
@@ -120,29 +122,6 @@ def _seen(sample: Sample, study: Study, points: Sequence[str], names: Sequence[s
         100 * max(stand.height_sigma_m, HEIGHT_SIGMA_M / 2),
         stand.roll_sigma,
     )
-
-
-def _spread(sample: Sample, study: Study, mix: Mapping[str, float], names: Sequence[str]) -> FloatArray:
-    """The covariance (2, K, K) cm² by axis of points put together by ``mix`` over the moments."""
-    assert isinstance(study.places, Places)
-    per = study.places.scale.cm_per_unit
-    shares = {p: share for p, share in mix.items() if share}
-    known = np.all([np.isfinite(sample.now[p][:, 0]) & np.isfinite(sample.sigma[p]) for p in shares], axis=0)
-    whole, hidden = np.zeros((len(names), 2)), np.zeros(len(names))
-    for (p, share), (q, other) in product(shares.items(), repeat=2):
-        alike = sample.own(p) if p == q else sample.alike.get((p, q)) or sample.alike[q, p]
-        whole += share * other * alike.now * (sample.sigma[p] * sample.sigma[q])[:, None]
-    for p, share in shares.items():
-        hidden += (share * _hidden(study, p, names) / per) ** 2
-    lasts = np.sum([share * np.nan_to_num(sample.lasts[p]) for p, share in shares.items()], axis=0)
-    lasts = np.where(known[:, None], lasts, 0.0)
-    made = []
-    for axis in (0, 1):
-        own = np.maximum(whole[:, axis] - (lasts**2).sum(axis=1), (0.05 / per) ** 2) + hidden
-        # What is not seen at a moment says nothing there.
-        own = np.where(known, own, (UNSEEN_CM / per) ** 2)
-        made.append((np.diag(own) + lasts @ lasts.T) * per**2)
-    return np.stack(made)
 
 
 def _hidden(study: Study, point: str, names: Sequence[str]) -> FloatArray:
@@ -157,7 +136,9 @@ def _hidden(study: Study, point: str, names: Sequence[str]) -> FloatArray:
     return np.where(late, after, before)
 
 
-def _unseen(pair: tuple[int, int], places: FloatArray, spread: FloatArray, names: Sequence[str]) -> None:
+def _unseen(
+    pair: tuple[int, int], places: FloatArray, spread: list[FloatArray], names: Sequence[str]
+) -> None:
     """Let a confused pair say nothing; it is looked for on the side where a pelvis is then."""
     lead, trail = pair
     middle = (places[lead, :, 0] + places[trail, :, 0]) / 2
