@@ -34,7 +34,7 @@ SEEN = ("place", "pose", "lasts")
 """Names of causes that lie in where points are seen: what is the clip's own, what comes again with the pose,
 and what lasts through the clip."""
 
-COMES_AGAIN = {"unmarked": (0.985, 0.92), "marked": (0.65, 0.5)}
+COMES_AGAIN = {"unmarked": (0.985, 0.92), "marked": (0.5, 0.4)}
 """Which share of the variance of a point that the body model sees comes again in another swing of that golfer
 and lesson, by whether anybody marked it: of a point, and of how far both hips or shoulders lie apart, which
 is seen anew in each pose (drawn golfers seen twice, ``make pairs``)."""
