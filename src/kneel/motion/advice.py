@@ -122,6 +122,8 @@ def _share(
 
     ``ends`` are points and frames with how far the measure moves by a pixel there, (2,) along x and y.
     """
+    if not ends:
+        return 0.0
     marks = [(point, frame) for point in points for frame in frames]
 
     def with_all(point: str, frame: int) -> FloatArray:
