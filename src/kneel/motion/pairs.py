@@ -262,5 +262,6 @@ def seen_together(track: Known, one: str, other: str, frame: int) -> FloatArray:
     a, b = track(one), track(other)
     assert a is not None and b is not None
     if isinstance(a, Paired) and isinstance(b, Paired):
-        return a.alike(b, frame)[1]
+        assert a.pair is not None
+        return a.pair.covariance(a.way, b.way, frame)
     return np.repeat(a.covariance_with(frame)[:, None], 2, axis=1)
