@@ -18,12 +18,13 @@ COUNT = 120
 TIMES = np.arange(COUNT) / 60
 
 
-def looks(*, waves=0.0, hidden=(), lost=slice(0, 0), every=1, side=False):
+def looks(*, waves=0.0, parts=0.0, hidden=(), lost=slice(0, 0), every=1, side=False):
     """Landmarks of a body that stands for a second and then waves its arms."""
     frames = np.arange(0, COUNT, every)
     xy = np.stack([landmarks_at(300.0, 100.0) for _ in frames])
     late = np.clip(frames / 60 - 1, 0, None)
     xy[:, 13:23, 0] += waves * np.sin(4 * late)[:, None]
+    xy[:, 13:23, 0] += parts * np.sin(4 * late)[:, None] * np.resize((1, -1), 10)
     if side:
         xy[:, :, 0] = 300 + 0.1 * (xy[:, :, 0] - 300)
         xy[:, 31:33, 0] += 30.0
@@ -71,6 +72,9 @@ def test_the_pose_s_clock_runs_as_fast_as_the_pose_changes():
     assert waved > 5 * stood and stood == pytest.approx(55 / 60 / 2.0, rel=0.1)
     assert still.sightings["head"].clock[-1] == pytest.approx(TIMES[-1] / 2.0, rel=1e-6)
     np.testing.assert_array_equal(clock, waving.sightings["right_ankle"].clock)
+    # Arms that part move, though their middle stays; shares of the body's height, not of how many joints.
+    parted = joints(looks(parts=60.0), TIMES).sightings["left_hip"].clock
+    assert parted[-1] == pytest.approx(clock[-1], rel=0.01)
     # Half as many looks at the same motion: the same clock.
     seldom = joints(looks(waves=60.0, every=2), TIMES).sightings["left_hip"]
     assert seldom.clock[-1] == pytest.approx(clock[-1], rel=0.05)

@@ -62,7 +62,8 @@ def test_two_ends_that_err_apart_come_out_as_each_by_itself(apart, marks):
         assert_allclose(track.xy, alone[name].xy, atol=2e-3)
         assert_allclose(track.sigma, alone[name].sigma, rtol=1e-4)
         assert_allclose(track.covariance_with(30), alone[name].covariance_with(30), atol=1e-3)
-    shared, across = found["left_hip"].alike(found["right_hip"], 30)
+    left, right = (found[f"{side}_hip"] for side in SIDES)
+    shared, across = left.alike(right), left.together(right, 30)
     assert abs(shared).max() < 1e-4 and abs(across).max() < 1e-3
 
 
@@ -74,8 +75,7 @@ def test_ends_taken_for_each_other_leave_their_middle_as_it_is():
     middle = (found["left_hip"].xy + found["right_hip"].xy) / 2
     assert abs(middle - PATH).max() < 0.3
     left, right = (found[f"{side}_hip"] for side in SIDES)
-    shared, _ = left.alike(right, 0)
-    own, _ = left.alike(left, 0)
+    shared, own = left.alike(right), left.alike(left)
     of_middle = left.sigma[:, None] ** 2 * (own + shared) / 2
     assert of_middle[30, 0] < 1.3 * of_middle[5, 0] and left.sigma[30] > 1.1 * left.sigma[5]
 
@@ -94,7 +94,7 @@ def test_draws_scatter_as_the_errors_are_stated():
     frames = np.array([5, 15, 50])
     a, b = (track.draws(20_000, [1, 2], frames) for track in (left, right))
     for one, other, track, twin in ((a, a, left, left), (b, b, right, right), (a, b, left, right)):
-        share, across = track.alike(twin, 50)
+        share, across = track.alike(twin), track.together(twin, 50)
         stated = share[frames] * (track.sigma * twin.sigma)[frames, None]
         assert_allclose((one * other).mean(axis=0), stated, rtol=0.1, atol=0.6)
         assert_allclose((one[:, 0] * other[:, 2]).mean(axis=0), across[5], rtol=0.15, atol=0.6)

@@ -31,6 +31,7 @@ from kneel.motion.quality import first_last
 from kneel.motion.scale import Scale, find_scale
 from kneel.motion.setup import Setup
 from kneel.motion.sightings import from_marks
+from kneel.motion.square import passed_square
 from kneel.motion.stand import find_stand, stand_notes
 from kneel.motion.study import Study
 from kneel.motion.track import PointData, Resting, Track
@@ -113,10 +114,12 @@ def analyse(
     camera = doubted(camera, tracks, checkpoints, px_per_m)
     if setup.view is not View.DOWN_THE_LINE:
         at = {name: point.time_s for name, point in checkpoints.items()}
-        for name, track in tilted(tracks, setup.hand, at, px_per_m).items():
-            moved = track.xy - tracks[name].xy
-            shown[name] = replace(shown[name], xy=shown[name].xy + moved)
-            tracks[name] = track
+        square = passed_square(tracks, checkpoints)
+        for known in (square, tilted({**tracks, **square}, setup.hand, at, px_per_m)):
+            for name, track in known.items():
+                moved = track.xy - tracks[name].xy
+                shown[name] = replace(track, xy=shown[name].xy + moved)
+                tracks[name] = track
     tracks |= _resting(tracks, seen, checkpoints)
     start = start_of(checkpoints)
     address = 0 if start is None else start.shown

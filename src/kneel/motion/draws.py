@@ -13,6 +13,7 @@ from typing import Final
 
 import numpy as np
 from numpy.typing import NDArray
+from scipy.special import ndtr
 
 from kneel.motion.measurable import Measurable
 from kneel.motion.sample import ByPoint, FloatArray, Key, Sample
@@ -140,7 +141,7 @@ def _common(sample: Sample, point: str, when: str) -> list[tuple[FloatArray, Flo
 
 
 def on_draws(measure: Measurable, drawn: PointDraws, closed: Mapping[str, FloatArray]) -> FloatArray:
-    """A measure on drawn points, (DRAWS, K).
+    """A measure on drawn points, (DRAWS, K); ``closed`` are the signs of turns, (K,) or (DRAWS, K).
 
     >>> from kneel.motion.example import example
     >>> study = example()
@@ -151,6 +152,19 @@ def on_draws(measure: Measurable, drawn: PointDraws, closed: Mapping[str, FloatA
     now = {p: drawn.now[p] for p in measure.needs}
     signs = {f"closed_{joint}": closed[joint] for joint in measure.turns}
     return np.asarray(measure.compute({**now, **signs}, {p: drawn.then[p] for p in measure.then}))
+
+
+def drawn_signs(closed: Mapping[str, FloatArray]) -> dict[str, FloatArray]:
+    """The sign of each turn on every draw (DRAWS, K), as likely as it is: each draw passes square once.
+
+    >>> signs = drawn_signs({"hip": np.array([-1.0, 0.0, 1.0])})["hip"]
+    >>> signs.mean(axis=0).tolist()
+    [-1.0, 0.0, 1.0]
+    """
+    return {
+        joint: np.where(ndtr(lots("square", joint)[:, :1]) <= (1 + odds) / 2, 1.0, -1.0)
+        for joint, odds in closed.items()
+    }
 
 
 def edge(measure: Measurable, drawn: PointDraws) -> tuple[NDArray[np.bool_], FloatArray]:

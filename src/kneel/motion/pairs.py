@@ -100,6 +100,18 @@ class Pair:
             _drawn={},
         )
 
+    def longer(self, one: int, other: int) -> tuple[FloatArray, FloatArray]:
+        """Covariances (2, T, 2) px² of middle and half with how much longer the half is in the frame ``one``
+        than in the ``other``, and the variance (2,) px² of that.
+        """
+
+        def with_half(end: float, frame: int) -> FloatArray:
+            return (self.covariance(end, 1.0, frame) - self.covariance(end, -1.0, frame)) / 2
+
+        left, right = (with_half(end, one) - with_half(end, other) for end in (1.0, -1.0))
+        found = np.stack([left + right, left - right]) / 2
+        return found, found[1, one] - found[1, other]
+
     def draws(
         self, way: float, count: int, seed: int | list[int], frames: NDArray[np.int64], *, lasting: bool
     ) -> FloatArray:
@@ -156,16 +168,18 @@ class Paired(Track):
             way=way,
         )
 
-    def alike(self, other: Paired, frame: int) -> tuple[FloatArray, FloatArray]:
-        """How the errors of this end and an ``other`` of its pair (or itself) hang together, by axis.
-
-        In every frame, as a share of the product of both ends' ``sigma`` (T, 2); and the covariance (T, 2)
-        px² of every frame's with the other's in ``frame``.
+    def alike(self, other: Paired) -> FloatArray:
+        """How the errors of this end and an ``other`` of its pair (or itself) hang together in every frame,
+        by axis, as a share of the product of both ends' ``sigma`` (T, 2).
         """
         assert self.pair is not None
         one, two = (self.pair.variance(way, way).mean(axis=1) for way in (self.way, other.way))
-        share = self.pair.variance(self.way, other.way) / np.sqrt(one * two)[:, None]
-        return share, self.pair.covariance(self.way, other.way, frame)
+        return np.asarray(self.pair.variance(self.way, other.way) / np.sqrt(one * two)[:, None])
+
+    def together(self, other: Paired, frame: int) -> FloatArray:
+        """Covariance (T, 2) px² by axis of every frame with an ``other`` end of its pair in ``frame``."""
+        assert self.pair is not None
+        return self.pair.covariance(self.way, other.way, frame)
 
     def covariance_with(self, frame: int) -> FloatArray:
         assert self.pair is not None
@@ -233,11 +247,30 @@ def middle_and_apart(one: Track, other: Track) -> tuple[FloatArray, FloatArray]:
     alone = np.repeat((one.sigma**2 + other.sigma**2)[:, None], 2, axis=1)
     shared = np.zeros_like(alone)
     if isinstance(one, Paired) and isinstance(other, Paired):
-        each = [end.alike(end, 0)[0] * end.sigma[:, None] ** 2 for end in (one, other)]
+        each = [end.alike(end) * end.sigma[:, None] ** 2 for end in (one, other)]
         alone = each[0] + each[1]
-        shared = 2 * one.alike(other, 0)[0] * (one.sigma * other.sigma)[:, None]
+        shared = 2 * one.alike(other) * (one.sigma * other.sigma)[:, None]
     middle, apart = (np.maximum(square, LEAST_PX**2) for square in (alone + shared, alone - shared))
     return np.sqrt(middle) / 2, np.sqrt(apart)
+
+
+def longer_sigma(one: Track, other: Track, frame: int) -> FloatArray:
+    """Standard error (T,) px of how much longer what lies between two points across is in ``frame``.
+
+    >>> from kneel.motion.example import example
+    >>> tracks = example().tracks
+    >>> sigma = longer_sigma(tracks["left_hip"], tracks["right_hip"], 20)
+    >>> bool(sigma[20] < sigma[25] < sigma[60])
+    True
+    """
+    if isinstance(one, Paired) and isinstance(other, Paired):
+        apart = middle_and_apart(one, other)[1][:, 0] ** 2
+        ends = ((one, one, 1.0), (other, other, 1.0), (one, other, -1.0), (other, one, -1.0))
+        with_it = sum(way * a.together(b, frame)[:, 0] for a, b, way in ends)
+    else:
+        apart = one.sigma**2 + other.sigma**2
+        with_it = one.covariance_with(frame) + other.covariance_with(frame)
+    return np.sqrt(np.maximum(apart + apart[frame] - 2 * with_it, LEAST_PX**2))
 
 
 Known = Callable[[str], Track | None]
@@ -262,6 +295,5 @@ def seen_together(track: Known, one: str, other: str, frame: int) -> FloatArray:
     a, b = track(one), track(other)
     assert a is not None and b is not None
     if isinstance(a, Paired) and isinstance(b, Paired):
-        assert a.pair is not None
-        return a.pair.covariance(a.way, b.way, frame)
+        return a.together(b, frame)
     return np.repeat(a.covariance_with(frame)[:, None], 2, axis=1)

@@ -96,8 +96,8 @@ class Places:
                 points = f"{one}_{joint}", f"{two}_{joint}"
                 a, b = (self.track(point) for point in points)
                 if isinstance(a, Paired) and isinstance(b, Paired):
-                    now, across = a.alike(b, frame)
-                    found[points] = Alike(now, now[frame], across * square)
+                    now = a.alike(b)
+                    found[points] = Alike(now, now[frame], a.together(b, frame) * square)
         return found
 
     @cached_property

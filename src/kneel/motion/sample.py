@@ -233,6 +233,7 @@ class Sample:
             pace=either(self.pace, other.pace),
             pace_then=either(self.pace_then, other.pace_then),
             alike=other.alike,
+            closed=other.closed,
             _drawn=[],
             _thinned={},
         )

@@ -15,11 +15,13 @@ from kneel.motion.checkpoints import HELD, NO_SWING, Checkpoint, start_of
 from kneel.motion.clock import Slowed, looks_slowed
 from kneel.motion.failure import Failed
 from kneel.motion.kinds import seen_kind
+from kneel.motion.pairs import longer_sigma
 from kneel.motion.places import Places, Timed
 from kneel.motion.quality import LEG_JOINTS, Quality, first_last, points_quality, spoilt_words
 from kneel.motion.sample import COMES_AGAIN, Sample
 from kneel.motion.scale import Scale
 from kneel.motion.setup import Setup
+from kneel.motion.square import LATE, which_way
 from kneel.motion.stand import ANKLE_M, Stand
 from kneel.motion.track import PointData, Track
 from kneel.motion.viewed import Question, open_question
@@ -135,9 +137,8 @@ class Solved:
 
     @cached_property
     def closed(self) -> dict[str, FloatArray]:
-        """By pair of joints -1 where its line is turned away from the target, +1 where toward it, (T,).
-
-        The line is square where it looks longest on the way down.
+        """By pair of joints -1 where its line is turned away from the target, +1 where toward it, (T,);
+        between where that is not sure, see :func:`which_way`.
         """
         if isinstance(self.places, Failed):
             return {}
@@ -147,15 +148,17 @@ class Solved:
         if not {"top", "impact"} <= set(self.checkpoints):
             return {}
         first = self.checkpoints["top"].shown
-        last = self.checkpoints.get("follow", self.checkpoints["impact"]).shown
+        strike = self.checkpoints["impact"].shown
+        last = self.checkpoints["follow"].shown if "follow" in self.checkpoints else strike
         signs = {}
         for joint in ("hip", "shoulder"):
-            pair = [self.places.track(f"{side}_{joint}") for side in ("lead", "trail")]
-            if any(t is None for t in pair) or last - first < 2:
+            lead, trail = (self.places.track(f"{side}_{joint}") for side in ("lead", "trail"))
+            if lead is None or trail is None or last - first < 2:
                 continue
-            gap = self.places.xy[f"lead_{joint}"] - self.places.xy[f"trail_{joint}"]
-            square = first + int(np.argmax(gap[first : last + 1, 0]))
-            signs[joint] = np.where(np.arange(len(gap)) < square, -1.0, 1.0)
+            gap = self.direction * (lead.xy - trail.xy)[:, 0]
+            square = first + int(np.argmax(gap[first : last + 1]))
+            late = np.where(np.arange(len(gap)) > strike, LATE[joint], 1.0)
+            signs[joint] = which_way(gap, longer_sigma(lead, trail, square), late, first, last)
         return signs
 
     @cached_property

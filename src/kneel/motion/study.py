@@ -15,7 +15,7 @@ from numpy.typing import NDArray
 from kneel.model import Mark, TypedValue, anatomical
 from kneel.motion.failure import Failed
 from kneel.motion.measures import REGISTRY, Domain, Measure, Unit, Way
-from kneel.motion.pairs import with_mark
+from kneel.motion.pairs import JOINTS, with_mark
 from kneel.motion.places import Places
 from kneel.motion.quantity import Series, Single
 from kneel.motion.scale import Scale
@@ -273,7 +273,8 @@ class Study(Solved):
         if isinstance(places, Places):
             assert isinstance(self.places, Places)
             places.__dict__["swings"] = self.places.swings
-            made.__dict__["closed"] = self.closed
-            made.__dict__["_frames"] = self._frames.changed(spoken, places.sample(self.closed))
+            if not any(one.endswith(JOINTS) for one in moved):
+                made.__dict__["closed"] = self.closed
+            made.__dict__["_frames"] = self._frames.changed(spoken, places.sample(made.closed))
             made.__dict__["_moments"] = self._moments.changed(spoken, made._at_checkpoints(places))
         return made

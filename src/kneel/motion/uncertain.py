@@ -10,7 +10,7 @@ that slopes lie (JCGM 101:2008), it is evaluated on draws from all causes instea
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Final
 
 import numpy as np
@@ -90,8 +90,11 @@ def _bent(
     """The error from draws about the value; causes keep their shares of it."""
     few = sample.thinned(MOST_DRAWN)
     drawn = few.sample.drawn(drawn_points)
-    found = on_draws(measure, drawn, few.sample.closed)
-    off = np.broadcast_to(found - values[few.frames], (DRAWS, len(few.frames)))
+    likelier = replace(
+        few.sample, closed={j: np.where(c < 0, -1.0, 1.0) for j, c in few.sample.closed.items()}
+    )
+    found = on_draws(measure, drawn, likelier.closed)
+    off = np.broadcast_to(found - valued(measure, likelier), (DRAWS, len(few.frames)))
     every = np.arange(len(values))
     square, ends = (off**2).mean(axis=0), np.percentile(off, [2.5, 97.5], axis=0)
     # Beside an edge, as at no turn at all, draws lie to one side: two sigma have to reach their far end.
@@ -102,6 +105,7 @@ def _bent(
         spread = np.max([spread, np.sqrt(of_these), least], axis=0)
         lower, upper = np.minimum(ends[0], far[0]), np.maximum(ends[1], far[1])
         ends = np.stack([np.minimum(lower, -2 * least), np.maximum(upper, 2 * least)])
+    spread = np.hypot(spread, _either_way(measure, few.sample, likelier))
     sigma, low, high = (
         np.interp(every, few.frames, part)
         for part in (np.hypot(spread, own), ends[0] - 2 * own, ends[1] + 2 * own)
@@ -114,6 +118,21 @@ def _bent(
     scaled = {key: cause * told for key, cause in causes.items()}
     scaled[EDGE] = np.sqrt(np.maximum(sigma**2 - (told * first_order) ** 2, 0.0))
     return Estimate(values, sigma, values + low, values + high, scaled, slopes, share)
+
+
+def _either_way(measure: Measurable, sample: Sample, likelier: Sample) -> FloatArray:
+    """The error of a turn of which it is not sure which way it is, (K,).
+
+    Of what is turned as likely either way the mean is none, the error all of the turn. Half of that: what is
+    square within its error looks turned, and the draws' spread has that in it.
+    """
+    here = valued(measure, likelier)
+    square = np.zeros(len(here))
+    for joint in measure.turns:
+        closed = {**likelier.closed, joint: -likelier.closed[joint]}
+        turned = (here - valued(measure, replace(likelier, closed=closed))) / 2
+        square += (1 - sample.closed[joint] ** 2) * (turned / 2) ** 2
+    return np.sqrt(square)
 
 
 def valued(measure: Measurable, sample: Sample) -> FloatArray:

@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 
 from kneel.motion.checkpoints import Checkpoint
 from kneel.motion.clock import Slowed
-from kneel.motion.draws import DRAWS, SEED, PointDraws, drawn_points, on_draws
+from kneel.motion.draws import DRAWS, SEED, PointDraws, drawn_points, drawn_signs, on_draws
 from kneel.motion.failure import Failed
 from kneel.motion.measures import REGISTRY, Measure, Unit, Way
 from kneel.motion.measures.registry import Course
@@ -162,7 +162,7 @@ def _series(study: WholeSwing, paths: Paths | None, key: str, look: Way, *, own:
     assert isinstance(places, Places) and paths is not None
     found = valued(look, paths.sample)
     points = paths.own if own else paths.drawn
-    drawn = np.broadcast_to(on_draws(look, points, paths.sample.closed), (DRAWS, len(found)))
+    drawn = np.broadcast_to(on_draws(look, points, drawn_signs(paths.sample.closed)), (DRAWS, len(found)))
     per = places.scale.cm_per_unit if REGISTRY[key].unit is Unit.LENGTH else 1.0
     return np.asarray(per * np.concatenate([found[None], drawn])[:, 1:])
 

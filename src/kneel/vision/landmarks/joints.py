@@ -26,7 +26,7 @@ FloatArray = NDArray[np.float64]
 POSE_SHARE, SLOW_S = 0.12, 2.0
 """An error that goes with the pose keeps its size until shoulders, elbows and hands, or the leg's own knee
 and ankle, have moved by this share of the body's height against the hips (a backswing moves the first by
-0.34), or for so long (simulated swings)."""
+0.6, as the root of their mean square), or for so long (simulated swings)."""
 
 POSE_SMOOTH_S = 0.02
 """Jitter of the landmarks is no change of pose."""
@@ -197,15 +197,17 @@ def _pose_clocks(xy: FloatArray, frames: NDArray[np.int64], times_s: FloatArray)
     every = np.arange(len(times_s))
     step = float(np.median(np.diff(times_s))) if len(times_s) > 1 else 1.0
 
-    def way(place: FloatArray) -> FloatArray:
-        whole = np.stack([np.interp(every, frames[seen], place[seen, k]) for k in (0, 1)], axis=1)
+    def way(places: FloatArray) -> FloatArray:
+        flat = places[seen].reshape(len(seen), -1)
+        whole = np.stack([np.interp(every, frames[seen], column) for column in flat.T], axis=1)
         whole = gaussian_filter1d(whole, max(POSE_SMOOTH_S / step, 0.3), axis=0)
-        return np.concatenate([[0.0], np.cumsum(np.linalg.norm(np.diff(whole, axis=0), axis=1))])
+        # A chest that turns moves its joints, though not their middle.
+        steps = np.sqrt((np.diff(whole, axis=0) ** 2).sum(axis=1) / places.shape[1])
+        return np.concatenate([[0.0], np.cumsum(steps)])
 
-    upper = way(xy[:, 11:17].mean(axis=1) - xy[:, 23:25].mean(axis=1))
+    upper = way(xy[:, 11:17] - xy[:, 23:25].mean(axis=1, keepdims=True))
     legs = {
-        side: way((xy[:, 25 + k] + xy[:, 27 + k]) / 2 - xy[:, 23 + k])
-        for k, side in enumerate(("left", "right"))
+        side: way(xy[:, (25 + k, 27 + k)] - xy[:, 23 + k, None]) for k, side in enumerate(("left", "right"))
     }
     slow = (times_s - times_s[0]) / SLOW_S
     return {side: (upper + legs.get(side, 0.0)) / POSE_SHARE + slow for side in ("", "left", "right")}
