@@ -7,7 +7,7 @@ from numpy.testing import assert_allclose
 from kneel.model import Links, Sighting
 from kneel.motion import pairing
 from kneel.motion.pairing import solve_pairs
-from kneel.motion.pairs import Paired, middle_and_apart, with_mark
+from kneel.motion.pairs import Paired, longer_sigma, middle_and_apart, with_mark
 from kneel.motion.track import PointData, solve_tracks
 from kneel.vision.landmarks.doubt import doubts_together
 from tests.numbers import looked
@@ -101,6 +101,14 @@ def test_draws_scatter_as_the_errors_are_stated():
     middle, apart = middle_and_apart(left, right)
     assert_allclose(((a + b) / 2).std(axis=0), middle[frames], rtol=0.05)
     assert_allclose((a - b).std(axis=0), apart[frames], rtol=0.05)
+    longer = longer_sigma(left, right, 50)
+    assert_allclose(((a - b)[:, :2] - (a - b)[:, 2:]).std(axis=0)[:, 0], longer[[5, 15]], rtol=0.05)
+    with_both, total = left.pair.longer(50, 5)
+    across = ((a - b)[:, 2] - (a - b)[:, 0]) / 2
+    assert_allclose((across**2).mean(axis=0)[0], total[0], rtol=0.05)
+    for end, sign in ((a, 1), (b, -1)):
+        stated = with_both[0, frames, 0] + sign * with_both[1, frames, 0]
+        assert_allclose((end * across[:, None]).mean(axis=0)[:, 0], stated, rtol=0.1, atol=0.5)
     assert_allclose(left.draws(20_000, [1, 2], frames), a)
     assert a[:, 1].std() < 0.5 * b[:, 1].std()
 
