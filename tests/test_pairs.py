@@ -1,5 +1,7 @@
 """Both hips and both shoulders: solved by their middle and half of what lies between them."""
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 from numpy.testing import assert_allclose
@@ -65,6 +67,34 @@ def test_two_ends_that_err_apart_come_out_as_each_by_itself(apart, marks):
     left, right = (found[f"{side}_hip"] for side in SIDES)
     shared, across = left.alike(right), left.together(right, 30)
     assert abs(shared).max() < 1e-4 and abs(across).max() < 1e-3
+
+
+@pytest.mark.parametrize("joint", ["hip", "shoulder"])
+@pytest.mark.parametrize("doubted", [1.0, 4.0])
+def test_each_part_is_as_unsure_as_it_is_said_to_be(joint, doubted):
+    """What lasts and what wanders, by their sizes; ends that are hard to tell apart are so across the
+    picture, hips not up it. A frame that no look has, and what one end alone was followed by, change
+    nothing.
+    """
+    points = {}
+    for name, data in ends(np.full(COUNT, doubted), links=50.0).items():
+        look = data.sightings[1]
+        xy = np.where((np.arange(COUNT) == 7)[:, None], np.nan, look.xy)
+        seen = replace(look, xy=xy, sigma=np.full(COUNT, 0.05), clock=np.arange(COUNT) / 1e6)
+        links = data.links if name.startswith("left") else ()
+        points[name.replace("hip", joint)] = PointData((seen,), links, 1e5)
+    left, right = (solve_pairs(TIMES, points)[f"{side}_{joint}"] for side in SIDES)
+    middle, apart = (error[30] for error in middle_and_apart(left, right))
+    flat, high, half, up = pairing.SIZES[joint]
+    hip = joint == "hip"
+    lasting = 2.0 * (pairing.LEVEL if hip else 1.0)
+    stated = [
+        flat * np.hypot(2, 6),
+        high * np.hypot(2, 6),
+        half * np.hypot(2, 6 * doubted),
+        up * np.hypot(lasting, 6 * (1.0 if hip else doubted)),
+    ]
+    assert_allclose([*middle, *(apart / 2)], stated, rtol=0.02)
 
 
 def test_ends_taken_for_each_other_leave_their_middle_as_it_is():

@@ -59,6 +59,13 @@ def test_marks_on_turned_hips_leave_them_as_wide_where_they_pass_square(way):
     short = true[SQUARE] - apart(before)[SQUARE]
     assert short > 3 * SHORTER * true[SQUARE]
     assert true[SQUARE] - apart(after)[SQUARE] < 0.6 * short
+    # As much of what lacks as each frame's error hangs together with how much longer it is there.
+    widest = 60 + int(np.argmax(apart(before)[60:79]))
+    long = apart(before)[FRAMES["address"]] / 2
+    shares, (error, _) = before["left_hip"].pair.longer(widest, FRAMES["address"])
+    lacks = (1 - SHORTER) * long - apart(before)[widest] / 2
+    moved = (apart(after) - apart(before)) / 2
+    assert_allclose(moved, lacks * shares[1, :, 0] / (error + (SHORTER * long) ** 2), rtol=1e-6)
     for name, track in after.items():
         # Where they were marked they stay, their middle lies where it did, and nothing is any surer.
         for at in ("address", "top", "impact"):
