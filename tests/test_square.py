@@ -161,3 +161,10 @@ def test_a_turn_is_told_with_which_way_it_is(simulate, unsure):
         assert (np.abs(told.values) < np.abs(hard.values) - 1)[either].all()
         least = np.sqrt(1 - way**2) * np.abs(hard.values) / 2
         assert (told.sigma > 0.9 * least)[either].all() and either.size >= (3 if unsure > 1 else 0)
+        for frame in either[:1]:
+            # Of what that is, it is told in words.
+            at = Checkpoint(float(frame), float(study.times_s[frame]), 0.0, "own")
+            one = replace(study, checkpoints={**study.checkpoints, "own": at}, _known={}).at(key, "own")
+            share = (least[frame] / one.sigma) ** 2
+            assert dict(one.budget(20))["which way it is turned"] == pytest.approx(share, rel=0.3)
+            assert one.low < one.value - 2 * least[frame] and one.value + 2 * least[frame] < one.high

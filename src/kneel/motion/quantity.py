@@ -105,6 +105,8 @@ _WORDS = {
     "nearer aside": "how much nearer the {} comes",
     "time": "when the {} is",
     "place": "where the {} is",
+    "place edge": "how little of it shows from here",
+    "place way": "which way it is turned",
     "pose": "where the {} is",
     "lasts": "where the {} is",
     "definition": "what the measure itself leaves open",
@@ -120,6 +122,9 @@ def cause_words(key: Key) -> str:
 
     >>> cause_words(("place", "lead_hip")), cause_words(("yaw",))
     ('where the lead hip is', 'a camera off square')
+    >>> cause_words(("place", "way"))
+    'which way it is turned'
     """
     about = key[1].replace("_", " ") if len(key) > 1 else ""
-    return _WORDS.get(key[0], key[0].replace("_", " ")).format(about)
+    words = _WORDS.get(" ".join(key)) or _WORDS.get(key[0], key[0].replace("_", " "))
+    return words.format(about)

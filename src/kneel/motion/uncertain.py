@@ -25,6 +25,9 @@ MOST_SHARE: Final = 2.0
 EDGE: Final = ("place", "edge")
 """What is left of such an error."""
 
+WAY: Final = ("place", "way")
+"""The error of a turn of which it is not sure which way it is."""
+
 STEP: Final = 1e-3
 """Half the width of a central difference, as a share of the measured places' unit a metre."""
 
@@ -105,10 +108,11 @@ def _bent(
         spread = np.max([spread, np.sqrt(of_these), least], axis=0)
         lower, upper = np.minimum(ends[0], far[0]), np.maximum(ends[1], far[1])
         ends = np.stack([np.minimum(lower, -2 * least), np.maximum(upper, 2 * least)])
-    spread = np.hypot(spread, _either_way(measure, few.sample, likelier))
-    sigma, low, high = (
-        np.interp(every, few.frames, part)
-        for part in (np.hypot(spread, own), ends[0] - 2 * own, ends[1] + 2 * own)
+    way = _either_way(measure, few.sample, likelier)
+    low, high = ends[0] - 2 * own, ends[1] + 2 * own
+    low, high = low - (np.hypot(low, 2 * way) - np.abs(low)), high + np.hypot(high, 2 * way) - np.abs(high)
+    sigma, way, low, high = (
+        np.interp(every, few.frames, part) for part in (np.hypot(spread, own), way, low, high)
     )
     first_order = np.sqrt(sum((c**2 for c in causes.values()), np.zeros(len(values))))
     share = sigma / np.maximum(first_order, 1e-12)
@@ -117,7 +121,12 @@ def _bent(
     told = np.minimum(share, MOST_SHARE)
     scaled = {key: cause * told for key, cause in causes.items()}
     scaled[EDGE] = np.sqrt(np.maximum(sigma**2 - (told * first_order) ** 2, 0.0))
-    return Estimate(values, sigma, values + low, values + high, scaled, slopes, share)
+    if measure.turns:
+        scaled[WAY] = way
+    sigma = np.hypot(sigma, way)
+    return Estimate(
+        values, sigma, values + low, values + high, scaled, slopes, sigma / np.maximum(first_order, 1e-12)
+    )
 
 
 def _either_way(measure: Measurable, sample: Sample, likelier: Sample) -> FloatArray:
