@@ -168,3 +168,17 @@ def test_a_turn_is_told_with_which_way_it_is(simulate, unsure):
             share = (least[frame] / one.sigma) ** 2
             assert dict(one.budget(20))["which way it is turned"] == pytest.approx(share, rel=0.3)
             assert one.low < one.value - 2 * least[frame] and one.value + 2 * least[frame] < one.high
+
+
+def test_frames_twice_as_dense_tell_the_same(simulate):
+    """Which way a line is turned depends on times, not on how many frames show them."""
+    found = []
+    for rate in (60.0, 120.0):
+        rows, _ = simulate(rate=rate, noise=0.3)
+        study = analyse(rows.times_s, from_rows(rows), Setup(scale=Stature(176.0)))
+        wide = {n: replace(t, sigma=9 * t.sigma, lasting=0 * t.sigma + 5) for n, t in study.steadied.items()}
+        study = replace(study, steadied=wide)
+        found.append(np.interp(np.arange(1.0, 2.0, 0.02), rows.times_s, study.closed["hip"]))
+    assert_allclose(found[0], found[1], atol=0.12)
+    gap, sigma = np.array([9.0, 9, 9, 9]), np.ones(4)
+    assert_allclose(which_way(gap, sigma, np.array([1.0, 1, 2, 4]), 0, 3), [-0.75, -0.5, 0, 1])

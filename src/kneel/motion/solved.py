@@ -157,8 +157,9 @@ class Solved:
                 continue
             gap = self.direction * (lead.xy - trail.xy)[:, 0]
             square = first + int(np.argmax(gap[first : last + 1]))
-            late = np.where(np.arange(len(gap)) > strike, LATE[joint], 1.0)
-            signs[joint] = which_way(gap, longer_sigma(lead, trail, square), late, first, last)
+            # Frames that last longer are as much likelier.
+            often = np.gradient(self.times_s) * np.where(np.arange(len(gap)) > strike, LATE[joint], 1.0)
+            signs[joint] = which_way(gap, longer_sigma(lead, trail, square), often, first, last)
         return signs
 
     @cached_property

@@ -36,19 +36,18 @@ SHORTER: Final = 0.04
 to the camera, and the moment is told to 30 ms, in which a pelvis turns by 15° (common practice, no source),
 1.5 and 3.4 %."""
 
-
 LATE: Final = {"hip": 0.2, "shoulder": 1.0}
 """How much rarer that is after the strike than before: a pelvis is open by 20 to 45° there, of one in twenty
 not yet, a chest nearly square (common practice, no source)."""
 
 
-def which_way(gap: FloatArray, sigma: FloatArray, late: FloatArray, first: int, last: int) -> FloatArray:
+def which_way(gap: FloatArray, sigma: FloatArray, often: FloatArray, first: int, last: int) -> FloatArray:
     """How sure it is which way a line is turned (T,): -1 away from the target, +1 toward it.
 
     It turns from the one to the other once between the frames ``first`` and
     ``last``, where it looks longest: ``gap`` (T,) is how long it looks, ``sigma``
-    (T,) the error of how much longer it is in its longest frame, ``late`` (T,)
-    how often it is in each. Between, it is the odds of the one less those of the other.
+    (T,) the error of how much longer it is in its longest frame, ``often`` (T,)
+    how often that is each. Between, it is the odds of the one less those of the other.
 
     >>> gap = np.array([5.0, 6.0, 9.0, 6.0, 5.0])
     >>> which_way(gap, np.full(5, 0.1), np.ones(5), 0, 4).tolist()
@@ -57,7 +56,7 @@ def which_way(gap: FloatArray, sigma: FloatArray, late: FloatArray, first: int, 
     [-0.7, -0.3, 0.3, 0.7, 1.0]
     """
     here = slice(first, last + 1)
-    likely = late[here] * np.exp(-(((gap[here].max() - gap[here]) / sigma[here]) ** 2) / 2)
+    likely = often[here] * np.exp(-(((gap[here].max() - gap[here]) / sigma[here]) ** 2) / 2)
     way = np.where(np.arange(len(gap)) < first, -1.0, 1.0)
     way[here] = np.minimum(2 * np.cumsum(likely) / likely.sum() - 1, 1.0)
     return way
