@@ -181,7 +181,6 @@ class Places:
             return np.stack(columns, axis=1) if columns else np.empty((len(frames), 0))
 
         unsteady, before = self._unsteady()
-        nearest = np.clip(np.floor(frames + 0.5 + 1e-6).astype(int), 0, len(index) - 1)
         return Sample(
             ByPoint(lambda p: part(self.xy[p])),
             ByPoint(lambda p: self.xy[p][then]),
@@ -196,7 +195,7 @@ class Places:
             self.scale.relative,
             self.address.sigma_s,
             part(self.swings),
-            {joint: sign[nearest] for joint, sign in closed.items()},
+            {joint: part(way) for joint, way in closed.items()},
             self.repeats,
             {pair: Alike(part(one.now), one.then, part(one.across)) for pair, one in self.alike.items()},
             None if unsteady is None else part(unsteady),

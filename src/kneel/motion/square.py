@@ -51,14 +51,15 @@ def which_way(gap: FloatArray, sigma: FloatArray, often: FloatArray, first: int,
 
     >>> gap = np.array([5.0, 6.0, 9.0, 6.0, 5.0])
     >>> which_way(gap, np.full(5, 0.1), np.ones(5), 0, 4).tolist()
-    [-1.0, -1.0, 1.0, 1.0, 1.0]
+    [-1.0, -1.0, 0.0, 1.0, 1.0]
     >>> which_way(gap, np.full(5, 3.0), np.ones(5), 0, 4).round(1).tolist()
-    [-0.7, -0.3, 0.3, 0.7, 1.0]
+    [-0.9, -0.5, 0.0, 0.5, 0.9]
     """
     here = slice(first, last + 1)
     likely = often[here] * np.exp(-(((gap[here].max() - gap[here]) / sigma[here]) ** 2) / 2)
     way = np.where(np.arange(len(gap)) < first, -1.0, 1.0)
-    way[here] = np.minimum(2 * np.cumsum(likely) / likely.sum() - 1, 1.0)
+    # In the frame in which it passes it is turned neither way.
+    way[here] = np.clip((2 * np.cumsum(likely) - likely) / likely.sum() - 1, -1.0, 1.0)
     return way
 
 
