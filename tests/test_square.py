@@ -121,7 +121,7 @@ def test_a_line_turns_round_once_and_is_as_likely_seen_from_either_end(gap, sigm
     # Run backwards it turns from the target at the same moments.
     back = which_way(gap[::-1], known, even, 39 - last, 39 - first)[::-1]
     assert_allclose(way[first : last + 1], -back[first : last + 1], atol=1e-9)
-    # Twice as large and as unsure is as likely, and twice as unsure is never surer of the longest.
+    # Twice as large and as unsure is as likely.
     assert_allclose(which_way(2 * gap, 2 * known, even, first, last), way, atol=1e-9)
 
 

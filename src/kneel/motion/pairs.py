@@ -104,13 +104,15 @@ class Pair:
         """Covariances (2, T, 2) px² of middle and half with how much longer the half is in the frame ``one``
         than in the ``other``, and the variance (2,) px² of that.
         """
-
-        def with_half(end: float, frame: int) -> FloatArray:
-            return (self.covariance(end, 1.0, frame) - self.covariance(end, -1.0, frame)) / 2
-
-        left, right = (with_half(end, one) - with_half(end, other) for end in (1.0, -1.0))
-        found = np.stack([left + right, left - right]) / 2
+        found = self.with_half(one) - self.with_half(other)
         return found, found[1, one] - found[1, other]
+
+    def with_half(self, frame: int) -> FloatArray:
+        """Covariances (2, T, 2) px² of middle and half in every frame with the half in ``frame``."""
+        one, other = (
+            (self.covariance(end, 1.0, frame) - self.covariance(end, -1.0, frame)) / 2 for end in (1.0, -1.0)
+        )
+        return np.stack([one + other, one - other]) / 2
 
     def draws(
         self, way: float, count: int, seed: int | list[int], frames: NDArray[np.int64], *, lasting: bool
@@ -226,7 +228,7 @@ def with_mark(
 
 
 def both_of(name: str) -> tuple[str, str]:
-    """Both ends of the pair that a point, named by left and right, is one of.
+    """Both ends of the pair that a point, named by left and right, is one of, or of a joint.
 
     >>> both_of("right_hip")
     ('left_hip', 'right_hip')
@@ -264,9 +266,9 @@ def longer_sigma(one: Track, other: Track, frame: int) -> FloatArray:
     True
     """
     if isinstance(one, Paired) and isinstance(other, Paired):
+        assert one.pair is not None
         apart = middle_and_apart(one, other)[1][:, 0] ** 2
-        ends = ((one, one, 1.0), (other, other, 1.0), (one, other, -1.0), (other, one, -1.0))
-        with_it = sum(way * a.together(b, frame)[:, 0] for a, b, way in ends)
+        with_it = 4 * one.pair.with_half(frame)[1, :, 0]
     else:
         apart = one.sigma**2 + other.sigma**2
         with_it = one.covariance_with(frame) + other.covariance_with(frame)

@@ -24,12 +24,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kneel.motion.checkpoints import Checkpoint
-from kneel.motion.pairs import JOINTS, Paired
+from kneel.motion.pairs import JOINTS, Paired, both_of
 from kneel.motion.track import Track
 
 FloatArray = NDArray[np.float64]
-
-SIDES: Final = ("left", "right")
 
 SHORTER: Final = 0.04
 """So much shorter than at address the line may look where it passes square: somebody stands 10° from square
@@ -79,7 +77,8 @@ def passed_square(tracks: Mapping[str, Track], checkpoints: Mapping[str, Checkpo
         return {}
     found: dict[str, Track] = {}
     for joint in JOINTS:
-        left, right = (tracks.get(f"{side}_{joint}") for side in SIDES)
+        names = both_of(joint)
+        left, right = (tracks.get(name) for name in names)
         if not (isinstance(left, Paired) and isinstance(right, Paired) and left.pair is not None):
             continue
         half = (left.xy - right.xy) / 2
@@ -95,8 +94,5 @@ def passed_square(tracks: Mapping[str, Track], checkpoints: Mapping[str, Checkpo
         shares[..., 1] = 0.0
         moved = shares * (way * lacks / (total[0] + (SHORTER * long) ** 2))
         pair = replace(left.pair, xy=left.pair.xy + moved)
-        found |= {
-            f"{side}_{joint}": end.with_other(pair, moved)
-            for side, end in zip(SIDES, (left, right), strict=True)
-        }
+        found |= {name: end.with_other(pair, moved) for name, end in zip(names, (left, right), strict=True)}
     return found

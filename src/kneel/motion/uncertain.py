@@ -97,7 +97,8 @@ def _bent(
         few.sample, closed={j: np.where(c < 0, -1.0, 1.0) for j, c in few.sample.closed.items()}
     )
     found = on_draws(measure, drawn, likelier.closed)
-    off = np.broadcast_to(found - valued(measure, likelier), (DRAWS, len(few.frames)))
+    here = valued(measure, likelier)
+    off = np.broadcast_to(found - here, (DRAWS, len(few.frames)))
     every = np.arange(len(values))
     square, ends = (off**2).mean(axis=0), np.percentile(off, [2.5, 97.5], axis=0)
     # Beside an edge, as at no turn at all, draws lie to one side: two sigma have to reach their far end.
@@ -108,7 +109,7 @@ def _bent(
         spread = np.max([spread, np.sqrt(of_these), least], axis=0)
         lower, upper = np.minimum(ends[0], far[0]), np.maximum(ends[1], far[1])
         ends = np.stack([np.minimum(lower, -2 * least), np.maximum(upper, 2 * least)])
-    way = _either_way(measure, few.sample, likelier)
+    way = _either_way(measure, few.sample, likelier, here)
     low, high = ends[0] - 2 * own, ends[1] + 2 * own
     low, high = low - (np.hypot(low, 2 * way) - np.abs(low)), high + np.hypot(high, 2 * way) - np.abs(high)
     sigma, way, low, high = (
@@ -129,13 +130,12 @@ def _bent(
     )
 
 
-def _either_way(measure: Measurable, sample: Sample, likelier: Sample) -> FloatArray:
-    """The error of a turn of which it is not sure which way it is, (K,).
+def _either_way(measure: Measurable, sample: Sample, likelier: Sample, here: FloatArray) -> FloatArray:
+    """The error of a turn of which it is not sure which way it is, (K,); ``here`` it is by ``likelier``.
 
     Of what is turned as likely either way the mean is none, the error all of the turn. Half of that: what is
     square within its error looks turned, and the draws' spread has that in it.
     """
-    here = valued(measure, likelier)
     square = np.zeros(len(here))
     for joint in measure.turns:
         closed = {**likelier.closed, joint: -likelier.closed[joint]}
