@@ -179,14 +179,15 @@ def window(
     qtbot, request: pytest.FixtureRequest, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> Iterator[Window]:
     """The desk; what takes its time has tests of its own: the body model (test_looking), sets (test_rack),
-    filing in the Book (test_desk_book), another camera's clip (test_desk_cameras), frames decoded before
-    they are asked for (those marked ``reads_ahead``).
+    filing in the Book and what makes pages (test_desk_book), another camera's clip (test_desk_cameras),
+    frames decoded before they are asked for (those marked ``reads_ahead``).
     """
     monkeypatch.setattr("kneel.desk.swing.intake.installed", lambda: False)
     for waits in (
         "places.bench.rack.others.READ_AFTER_MS",
         "places.book.filing.AFTER_MS",
         "records.housekeeping.AFTER_MS",
+        "places.handout.ready.READY_MS",
     ):
         monkeypatch.setattr(f"kneel.desk.{waits}", 3_600_000)
     monkeypatch.setattr("kneel.desk.places.bench.linking.MOST_TRIED", 0)

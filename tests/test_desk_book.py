@@ -29,13 +29,14 @@ from kneel.compare.trend import trend_of
 from kneel.demo.place import demo_book, demo_lesson
 from kneel.desk.places.book.axes import Axes
 from kneel.desk.places.book.stills import _still as still_of
+from kneel.desk.places.handout.beside import page_ready
 from kneel.desk.records import Which
 from kneel.desk.shell.window import Window
 from kneel.desk.widgets.chooser import Chooser
 from kneel.desk.widgets.entry import Entry
 from kneel.documents.swing_file import SUFFIX, load_swing
 from kneel.judge import at_hand
-from kneel.model import Flag, Hand, Root, Stature, Student
+from kneel.model import Flag, Hand, Root, Stature, Student, UsageError
 from kneel.practice.carried import Carried, RootStage, carried
 from kneel.speech.book import carried_sentence, still_work_on
 from tests.clips import make, number_of
@@ -574,6 +575,27 @@ def test_without_a_swing_the_hand_out_says_what_to_do(qtbot, window):
         lambda: "open one on the Bench" in window.handout.sheets.accessibleName(), timeout=PATIENCE_MS
     )
     assert not window.handout.buttons["save_pdf"].isEnabled()
+
+
+def test_what_lays_out_a_page_is_loaded_once_and_only_while_nobody_waits(qtbot, window, demo, monkeypatch):
+    asked, loads, ready = [], {"busy": True}, window.handout.ready
+    monkeypatch.setattr(window._context.beside, "call", lambda work, **more: asked.append(work))
+    monkeypatch.setattr(type(window.on_desk.gathering), "busy", property(lambda self: loads["busy"]))
+    ready._still.setInterval(0)
+    open_clip(qtbot, window, demo / CLIP)
+    qtbot.wait(50)
+    assert not asked and ready._still.isActive()
+    loads["busy"] = False
+    qtbot.waitUntil(lambda: bool(asked), timeout=PATIENCE_MS)
+    window.on_desk.set("Set scale", scale=Stature(170.0))
+    qtbot.wait(50)
+    assert asked == [page_ready] and not ready._still.isActive()
+
+    def without_pango(html):
+        raise UsageError("A PDF needs the system library Pango.")
+
+    monkeypatch.setattr("kneel.handout.page.pdf_of", without_pango)
+    assert page_ready() is None
 
 
 def test_stills_step_in_seconds_of_the_swing(tmp_path, monkeypatch):

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import base64
 import datetime
 import io
 import re
@@ -14,6 +15,7 @@ import msgspec
 import numpy as np
 import pypdf
 import pytest
+from fontTools.ttLib import TTFont
 from hypothesis import given
 from hypothesis import strategies as st
 from pdfminer.high_level import extract_text
@@ -27,7 +29,7 @@ from kneel.footage import Clip, picture_of
 from kneel.handout.clip import RATE, SLOWER, drawn_on, frames_of, stops_of
 from kneel.handout.content import Small, _wanted
 from kneel.handout.making import Home, finding_for, known_of, make_content
-from kneel.handout.page import CHART, chart, drawn, html_of, label, pdf_of
+from kneel.handout.page import CHART, FONTS, _subset, chart, drawn, html_of, label, pdf_of, ready
 from kneel.handout.stills import HIGH_PX, WIDE_PX, framed, stills_of
 from kneel.handout.weeks import weeks_of
 from kneel.judge import judge
@@ -145,6 +147,24 @@ def test_the_html_needs_no_other_file(maren):
     assert all(one.startswith("data:") for one in re.findall(r"url\(\"([^)]*?)\"\)", html))
     assert "http" not in html.replace("http://www.w3.org/2000/svg", "")
     assert len(html) < 1_500_000
+
+
+def test_type_is_cut_anew_only_for_names_that_need_more(maren):
+    """All pages in English share what :func:`ready` has cut; a name finds all its letters all the same."""
+
+    def letters(page):
+        held = re.findall(r"data:font/woff2;base64,([^\"')]+)", page)
+        return [set(TTFont(io.BytesIO(base64.b64decode(one))).getBestCmap()) for one in held]
+
+    ready()
+    cut = _subset.cache_info().misses
+    pages = [html_of(make_content(maren))]
+    assert _subset.cache_info().misses == cut
+    named = maren.swing.given(golfer="Zoë Łuk", guessed=maren.swing.guessed)
+    pages.append(html_of(make_content(replace(maren, swing=named))))
+    assert _subset.cache_info().misses == cut + len(FONTS)
+    assert [len(set(map(ord, "ëŁ")) & one) for page in pages for one in letters(page)] == [0, 0, 2, 2]
+    assert all(set(map(ord, "Kneel ±°")) <= one for page in pages for one in letters(page))
 
 
 def test_its_pictures_are_those_of_the_clip_as_it_lies_there_now(maren, monkeypatch):

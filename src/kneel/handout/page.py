@@ -19,6 +19,9 @@ from kneel.motion.drawn import Shaped
 from kneel.speech.words import number, small
 
 FONTS = {400: "Inter-Regular.otf", 600: "Inter-SemiBold.otf"}
+LETTERS = {*map(chr, range(ord(" "), ord("~") + 1)), *"–—‘’“”…±×−°→≤≥·"}
+"""What pages are written with: their type is cut once, and anew only for names that need more."""
+
 ABOVE_PX, FOOT_PX = 46.0, 26.0
 CHART = (336.0, 150.0)
 LETTER_PX = 14.5
@@ -41,12 +44,20 @@ def class_html(page: ClassPage) -> str:
 
 
 def _rendered(name: str, **what: Any) -> str:
-    """A template with the letters it uses of the shipped type."""
+    """A template with the shipped type inside."""
     template = _environment().get_template(name)
     css = (files("kneel.handout") / "page.css").read_text(encoding="utf-8")
-    used = "".join(sorted(set(template.render(css=css, fonts=(), **what))))
-    fonts = [(weight, _subset(face, used)) for weight, face in FONTS.items()]
-    return template.render(css=css, fonts=fonts, **what)
+    used = {letter for letter in template.render(css=css, fonts=(), **what) if letter.isprintable()}
+    return template.render(css=css, fonts=_fonts(used), **what)
+
+
+def ready() -> None:
+    """Load what lays out pages, and the type of all that are in English, so that the first is there as soon
+    as any other. Raises ``UsageError`` as :func:`pdf_of` does.
+    """
+    _environment()
+    _fonts(set())
+    pdf_of("<p>.</p>")
 
 
 def pdf_of(html: str) -> bytes:
@@ -78,9 +89,15 @@ def _environment() -> Environment:
     return made
 
 
+def _fonts(used: set[str]) -> list[tuple[int, str]]:
+    """The shipped type by weight, with these letters besides the usual ones."""
+    letters = "".join(sorted(LETTERS | used))
+    return [(weight, _subset(face, letters)) for weight, face in FONTS.items()]
+
+
 @cache
 def _subset(name: str, used: str) -> str:
-    """The letters that are used of a shipped type, as a data address."""
+    """These letters of a shipped type, as a data address."""
     from fontTools import subset
     from fontTools.ttLib import TTFont
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 import datetime
 from collections.abc import Callable
 from dataclasses import dataclass
@@ -13,7 +14,7 @@ from kneel.compare.views import judge_views
 from kneel.evidence.kept import kept_swing
 from kneel.handout.content import film_title
 from kneel.handout.making import Home, finding_for, known_of, make_clip, make_content, pictured
-from kneel.handout.page import html_of, pdf_of
+from kneel.handout.page import html_of, pdf_of, ready
 from kneel.judge import in_use
 from kneel.model import UsageError
 from kneel.practice import drills_in_use
@@ -43,6 +44,18 @@ class PageMade:
 
     film: str = ""
     """What that film is called on the page."""
+
+
+def page_ready(
+    *,
+    progress: Callable[[int, int], None] = lambda done, total: None,  # noqa: ARG001
+    part: Callable[[object], None] = lambda some: None,  # noqa: ARG001
+    stopped: Callable[[], bool] = lambda: False,
+) -> None:
+    """Load what lays out pages; a system that lacks it says so once one is asked for."""
+    if not stopped():
+        with contextlib.suppress(UsageError):
+            ready()
 
 
 def page_beside(

@@ -12,6 +12,7 @@ from kneel.desk.operations import Lane, Operation, Task
 from kneel.desk.places.context import Context
 from kneel.desk.places.handout.actions import HandoutActions, HandoutParts
 from kneel.desk.places.handout.beside import PageAsked, PageMade, page_beside
+from kneel.desk.places.handout.ready import Ready
 from kneel.desk.places.handout.saved import SavedButtons
 from kneel.desk.places.handout.sheet import Sheets
 from kneel.desk.places.place import Handlers
@@ -49,6 +50,7 @@ class HandoutPlace(HandoutParts):
         self.fault = ""
         self._then: Callable[[], object] | None = None
         self._makers = Lane(self, context.jobs, tr("making the page"), newest=True)
+        self.ready = Ready(self, opened, context)
         self.sheets = Sheets(look)
         self._title, self._subject, self._where = Label(tr("What goes home")), Label(), Label()
         self.academy, self.note = TextLine(80), TextLine(300)
@@ -131,6 +133,7 @@ class HandoutPlace(HandoutParts):
     def close_down(self) -> None:
         """Give up what is under way."""
         self._makers.stop()
+        self.ready.close_down()
         self._actions.close_down()
 
     def once_made(self, deed: Callable[[], object]) -> None:
