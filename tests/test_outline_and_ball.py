@@ -55,6 +55,20 @@ def test_hips_follow_the_outline_and_arms_do_not_fool_it():
     assert np.abs(off - np.median(off)).max() < 2.5
 
 
+@pytest.mark.parametrize("leans_px", [-60.0, 60.0])
+def test_rows_beside_the_pelvis_lean_half_as_much_as_the_trunk(leans_px):
+    """A trunk of 150 px that comes to lean over hips that stay takes them half as far along."""
+    count = 30
+    lean = leans_px * np.linspace(0, 1, count)
+    xy = np.stack([body(400.0, 400.0)] * count)
+    xy[:, 11:13, 0] += lean[:, None]
+    middles = 400.0 - 0.5 * lean[:, None] * np.minimum(ROWS, 0.0)
+    edges = np.stack([middles - 55.0, middles + 55.0], axis=2)
+    moved, trusted = hips_moved(xy, edges)
+    assert trusted.all()
+    assert np.abs(moved).max() < 0.5
+
+
 def test_the_seat_is_the_rear_edge_and_side_views_are_told():
     """With toes to the right the seat is the left edge, with toes to the left the right one."""
     region = Region(400.0, 360.0, 640.0, 0.05)

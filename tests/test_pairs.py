@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 from numpy.testing import assert_allclose
 
-from kneel.model import Links, Sighting
+from kneel.model import Links, Sighting, View
 from kneel.motion import pairing
 from kneel.motion.pairing import solve_pairs
 from kneel.motion.pairs import Paired, longer_sigma, middle_and_apart, with_mark
@@ -58,7 +58,7 @@ def test_two_ends_that_err_apart_come_out_as_each_by_itself(apart, marks):
     """Places, errors, covariances and what a single mark does, against each end solved alone."""
     rng = np.random.default_rng(3)
     points = ends(offs=rng.normal(0, 0.5, (2, COUNT, 2)), marks=marks)
-    found, alone = solve_pairs(TIMES, points), solve_tracks(TIMES, points)
+    found, alone = solve_pairs(TIMES, points, View.DOWN_THE_LINE), solve_tracks(TIMES, points)
     for name, track in found.items():
         assert isinstance(track, Paired)
         assert_allclose(track.xy, alone[name].xy, atol=2e-3)
@@ -199,3 +199,29 @@ def test_the_middle_is_doubted_where_neither_end_is_visible():
     assert slow[:20] == pytest.approx(1.0) and slow[20:] == pytest.approx(4.0)
     fast = doubts_together(xy, visible, frames, np.arange(40) / 60, "hip")
     assert 1.5 < fast[10] < 2.0
+
+
+def test_a_pelvis_that_sets_off_toward_the_target_is_told_in_time():
+    """Both hips go as one: half a metre a second within a tenth is as ordinary of their middle as of either,
+    and less is believed of it toward the ball.
+    """
+    px_per_m = 400.0
+    went = np.clip(TIMES - TIMES[COUNT // 2], 0.0, None)
+    going = 0.5 * px_per_m * np.where(went < 0.1, went**2 / 0.2, went - 0.05)
+    points = {
+        name: replace(
+            one,
+            sightings=tuple(replace(s, xy=s.xy + going[:, None] * [1.0, 0.0]) for s in one.sightings),
+            links=(),
+            restless=2.0 * px_per_m,
+            fastest=1.0 * px_per_m,
+        )
+        for name, one in ends().items()
+    }
+    late, sure = {}, {}
+    for view in (View.FACE_ON, View.REAR, View.DOWN_THE_LINE):
+        pair = solve_pairs(TIMES, points, view)["left_hip"].pair
+        late[view] = float(np.abs(pair.xy[0, :, 0] - PATH[:, 0] - going).max())
+        sure[view] = float(pair.middle[0].sigma.mean())
+    assert late[View.FACE_ON] == late[View.REAR] < 0.75 * late[View.DOWN_THE_LINE]
+    assert sure[View.FACE_ON] > sure[View.DOWN_THE_LINE]

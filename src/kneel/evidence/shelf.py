@@ -28,7 +28,7 @@ from kneel.model import Links, Sighting
 
 LOG = logging.getLogger(__name__)
 
-METHOD = 15
+METHOD = 16
 """Raise when looking or following changes, so that what an older Kneel kept is gathered anew."""
 
 KEPT_FILES = 600

@@ -106,7 +106,7 @@ def analyse(
     >>> round(again.at("pelvis_shift", "top").value, 1)
     -6.1
     """
-    shown = solve_body(times_s, points)
+    shown = solve_body(times_s, points, setup.view)
     tracks = {n: t if camera is None else replace(t, xy=camera.steadied(t.xy)) for n, t in shown.items()}
     seen = {name: first_last(points[name]) for name in tracks}
     px_per_m = rough_px_per_m({n: t.xy for n, t in tracks.items()}, height_px=setup.height_px)

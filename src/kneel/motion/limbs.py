@@ -23,6 +23,7 @@ from typing import Final
 import numpy as np
 from numpy.typing import NDArray
 
+from kneel.model import View
 from kneel.motion.pairing import solve_pairs
 from kneel.motion.track import PointData, Track
 
@@ -46,18 +47,20 @@ ROUNDS = 3
 """Neighbouring limbs share a joint: a few rounds let the excess run along the chain."""
 
 
-def solve_body(times_s: FloatArray, points: Mapping[str, PointData]) -> dict[str, Track]:
+def solve_body(
+    times_s: FloatArray, points: Mapping[str, PointData], view: View = View.FACE_ON
+) -> dict[str, Track]:
     """Solve all points as :func:`solve_pairs` does, and mend limbs that came out too long.
 
-    ``times_s`` (T,) are real seconds. Where no limb is too long the answer is
-    that of :func:`solve_pairs`, at no more cost.
+    ``times_s`` (T,) are real seconds, ``view`` is where the camera stands. Where no limb
+    is too long the answer is that of :func:`solve_pairs`, at no more cost.
 
     >>> from kneel.motion.example import example
     >>> tracks = solve_body(example().times_s, example().points)
     >>> tracks["left_ankle"].xy[0].round().tolist()
     [706.0, 636.0]
     """
-    return mended(solve_pairs(times_s, points))
+    return mended(solve_pairs(times_s, points, view))
 
 
 def mended(tracks: Mapping[str, Track]) -> dict[str, Track]:

@@ -14,7 +14,7 @@ from typing import Final
 import numpy as np
 from numpy.typing import NDArray
 
-from kneel.model import Links, Sighting
+from kneel.model import Links, Sighting, View
 from kneel.motion.pairs import JOINTS, Pair, Paired
 from kneel.motion.track import PointData, Track, solve_tracks
 from kneel.motion.witnesses import one_witness
@@ -30,11 +30,13 @@ LEVEL: Final = 0.5
 """Of that so much lasts through a clip of how far one hip is higher: whoever stands square has both level."""
 
 
-def solve_pairs(times_s: FloatArray, points: Mapping[str, PointData]) -> dict[str, Track]:
+def solve_pairs(
+    times_s: FloatArray, points: Mapping[str, PointData], view: View = View.FACE_ON
+) -> dict[str, Track]:
     """Solve all points as :func:`solve_tracks` does, hips and shoulders that one look saw by pairs.
 
-    ``times_s`` (T,) are real seconds. Pairs of which something else is seen as well, such as tape on one hip,
-    are solved end by end.
+    ``times_s`` (T,) are real seconds, ``view`` is where the camera stands. Pairs of which something
+    else is seen as well, such as tape on one hip, are solved end by end.
 
     >>> from kneel.motion.example import example
     >>> tracks = solve_pairs(example().times_s, example().points)
@@ -46,7 +48,7 @@ def solve_pairs(times_s: FloatArray, points: Mapping[str, PointData]) -> dict[st
         both = [points.get(f"{side}_{joint}") for side in ("left", "right")]
         if all(one is not None and _by_one_look(one) for one in both):
             left, right = (known.pop(f"{side}_{joint}") for side in ("left", "right"))
-            known |= {f"{part} {joint}": _part(left, right, joint, part) for part in PARTS}
+            known |= {f"{part} {joint}": _part(left, right, joint, part, view) for part in PARTS}
             ends[joint] = left, right
     tracks = solve_tracks(times_s, known)
     for joint, (left, right) in ends.items():
@@ -64,7 +66,7 @@ def _by_one_look(data: PointData) -> bool:
     return len(looks) == 1 and looks[0].doubt_together is not None and bool(np.isfinite(looks[0].xy).any())
 
 
-def _part(left: PointData, right: PointData, joint: str, part: str) -> PointData:
+def _part(left: PointData, right: PointData, joint: str, part: str, view: View) -> PointData:
     """The middle, or half the difference, of two ends as a point of its own."""
     middle = part.startswith("middle")
     way = 1.0 if middle else -1.0
@@ -86,7 +88,9 @@ def _part(left: PointData, right: PointData, joint: str, part: str) -> PointData
         one, other = one_witness(left.links), one_witness(right.links)
         links = [Links((one.step + way * other.step) / 2, np.hypot(one.sigma, other.sigma) / 2)]
     marks = _of_both(_marks(left), _marks(right), way)
-    each = 1 / np.sqrt(2)
+    # Toward the target both hips go as one; of ends that move each for itself the middle is calmer.
+    as_one = (joint, part) == ("hip", "middle across") and view is not View.DOWN_THE_LINE
+    each = 1.0 if as_one else 1 / np.sqrt(2)
     return PointData((marks, looks), links, each * left.restless, each * left.fastest)
 
 

@@ -29,8 +29,8 @@ ABOVE: Final = ROWS < 0.03
 SEAT_FROM = -0.12
 """Rows higher than this belong to the back, not the seat."""
 
-LEANS_TIMES = 1.5
-"""A trunk that leans bends most just above the hips, and the network has its hips drawn along with it."""
+LEANS_TIMES = 0.5
+"""Rows above the hips lie beside the pelvis, which leans about half as much as the trunk on it."""
 
 OUTLINE_SHARE = 0.7
 """How far the hips are moved to where the outline has them: each of the two tells some (simulated swings and
