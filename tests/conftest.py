@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import datetime
 import gc
 import hashlib
 import os
@@ -14,23 +15,29 @@ from typing import Any
 import numpy as np
 import pytest
 from hypothesis import settings
+from msgspec.structs import replace
 from PyQt6 import sip
-from PyQt6.QtCore import QCoreApplication, QEvent, QSettings
+from PyQt6.QtCore import QCoreApplication, QEvent, QSettings, Qt
 from sqlalchemy import Connection, event, inspect
 
 import kneel.sim.film
+from kneel.book import open_book
 from kneel.book.db import schema
-from kneel.demo.place import TODAY
+from kneel.book.repository import lessons, students
+from kneel.demo.place import TODAY as DEMO_DAY
 from kneel.desk.shell.app import make_application
 from kneel.desk.shell.window import Window
 from kneel.desk.swing import autosave, numbers
 from kneel.footage.store import FrameStore
-from kneel.model import Hand, PointRows
+from kneel.model import Hand, PointRows, Student
 from kneel.sim.camera import Camera
 from kneel.sim.film import Shoot
 from kneel.sim.golfer import Golfer
 from kneel.sim.swing import NEUTRAL, SwingPlan
 from kneel.sim.truth import Truth
+from tests.book_on_desk import TODAY
+from tests.desk import PATIENCE_MS, press
+from tests.filed import DAYS, filed_in
 
 # How long an example takes says nothing on a machine with other work.
 settings.register_profile("kneel", deadline=None)
@@ -170,7 +177,7 @@ def simulate() -> Callable[..., Simulated]:
 def demo(tmp_path: Path) -> Path:
     """A copy of the demo's latest day."""
     folder = tmp_path / "lesson"
-    shutil.copytree(str(files("kneel.demo") / "data" / TODAY), folder)
+    shutil.copytree(str(files("kneel.demo") / "data" / DEMO_DAY), folder)
     return folder
 
 
@@ -179,8 +186,8 @@ def window(
     qtbot, request: pytest.FixtureRequest, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> Iterator[Window]:
     """The desk; what takes its time has tests of its own: the body model (test_looking), sets (test_rack),
-    filing in the Book and what makes pages (test_desk_book), another camera's clip (test_desk_cameras),
-    frames decoded before they are asked for (those marked ``reads_ahead``).
+    filing in the Book (test_desk_lesson), what makes pages (test_desk_handout), another camera's clip
+    (test_desk_cameras), frames decoded before they are asked for (those marked ``reads_ahead``).
     """
     monkeypatch.setattr("kneel.desk.swing.intake.installed", lambda: False)
     for waits in (
@@ -208,3 +215,33 @@ def window(
         made.close()
     # Without a loop that runs, what is to be deleted stays, and changes its look with every window after it.
     QCoreApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete.value)
+
+
+@pytest.fixture
+def today(monkeypatch):
+    monkeypatch.setattr("kneel.desk.records.practice.Practice.today", property(lambda self: TODAY))
+
+
+@pytest.fixture
+def book(tmp_path):
+    """The user's Book with Maren's three lessons, and a second student."""
+    made = open_book()
+    filed_in(made, tmp_path / "range")
+    with made.writing() as db:
+        students.save(db, Student("Ebba Quill", goals="A draw"), 0)
+        key = students.student_id(db, "Maren Tolhurst")
+        for day, said in zip(DAYS, ("Old ankle sprain", "Feels on the lead side", ""), strict=True):
+            lesson, revision = lessons.on_day(db, key, datetime.date.fromisoformat(day))
+            lessons.save(db, replace(lesson, said=said), revision)
+    yield made
+    made.close()
+
+
+@pytest.fixture
+def on_book(qtbot, window, book, today):
+    """The Book place on show, with a page read."""
+    qtbot.waitUntil(window.isActiveWindow, timeout=PATIENCE_MS)
+    press(qtbot, window, Qt.Key.Key_F7)
+    assert window.place is window.book
+    qtbot.waitUntil(lambda: window.book.student_page.page is not None, timeout=PATIENCE_MS)
+    return window.book

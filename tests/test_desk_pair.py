@@ -22,10 +22,10 @@ from kneel.footage import Clip
 from kneel.judge.numbers import body_size
 from kneel.model import Stature, View, anatomical
 from kneel.speech.pair import least_words
+from tests.book_on_desk import clip_of
 from tests.desk import PATIENCE_MS, in_step, open_clip, press
 from tests.filed import DAYS, MAREN, lessons_in
 from tests.test_bench import SIZES, cut_off, panel_of
-from tests.test_desk_book import book, clip_of, today  # noqa: F401
 
 SHIFT, CTRL = Qt.KeyboardModifier.ShiftModifier, Qt.KeyboardModifier.ControlModifier
 
@@ -420,7 +420,7 @@ def test_one_key_holds_a_swing_against_the_one_before_and_lets_it_go(qtbot, wind
     qtbot.waitUntil(lambda: "There is no file" in window.status_bar.text(), timeout=PATIENCE_MS)
 
 
-def test_then_and_now_from_the_book(qtbot, window, book, today, tmp_path):  # noqa: F811
+def test_then_and_now_from_the_book(qtbot, window, book, today, tmp_path):
     """A lesson's swing of the view on the desk, by its button; said where there is none."""
     press(qtbot, window, Qt.Key.Key_F7)
     qtbot.waitUntil(lambda: window.book.student_page.page is not None, timeout=PATIENCE_MS)

@@ -22,23 +22,12 @@ from kneel.desk.widgets.entry import Entry
 from kneel.documents.finding import documents_of
 from kneel.documents.swing_file import SUFFIX, load_swing, save_swing
 from kneel.model import Flag, Hand, Kind, Stature, UsageError
+from tests.book_on_desk import CTRL, clip_of, in_book, lesson_in, read_again
 from tests.clips import STEADY, make
 from tests.desk import PATIENCE_MS, in_step, open_clip, press
+from tests.filed import DAYS, DEMO, MAREN
 from tests.test_bench import panel_of
 from tests.test_book import plan_of_shift
-from tests.test_desk_book import (  # noqa: F401
-    CTRL,
-    DAYS,
-    DEMO,
-    MAREN,
-    book,
-    clip_of,
-    in_book,
-    lesson_in,
-    on_book,
-    read_again,
-    today,
-)
 
 
 def all_rows(made):
@@ -53,7 +42,7 @@ def all_rows(made):
         return found
 
 
-def test_two_students_are_made_one_and_parted_again(book):  # noqa: F811
+def test_two_students_are_made_one_and_parted_again(book):
     """Lessons of one day become one, every name leads to who stays; parted, all is as it was."""
     day = datetime.date.fromisoformat(DAYS[1])
     with book.writing() as db:
@@ -90,7 +79,7 @@ def test_two_students_are_made_one_and_parted_again(book):  # noqa: F811
     assert all_rows(book) == before != after
 
 
-def test_the_menu_names_whom_it_means_and_goes_there_first(qtbot, window, book, today, tmp_path):  # noqa: F811
+def test_the_menu_names_whom_it_means_and_goes_there_first(qtbot, window, book, today, tmp_path):
     """From the Bench it means the golfer on the desk, not whose page was read last; undone from the Bench."""
     window.go_to(window.book)
     qtbot.waitUntil(lambda: window.book.student_page.page is not None, timeout=PATIENCE_MS)
@@ -126,7 +115,7 @@ def test_the_menu_names_whom_it_means_and_goes_there_first(qtbot, window, book, 
     assert window.practice.student.goals != "Draw"
 
 
-def test_what_was_asked_of_somebody_who_is_gone_is_done_to_nobody(qtbot, window, book, today, tmp_path):  # noqa: F811
+def test_what_was_asked_of_somebody_who_is_gone_is_done_to_nobody(qtbot, window, book, today, tmp_path):
     """Deleted at another desk meanwhile: neither whoever is shown instead is deleted, nor anybody later."""
     open_clip(qtbot, window, clip_of(tmp_path))
     in_step(qtbot, window)
@@ -148,7 +137,7 @@ def test_what_was_asked_of_somebody_who_is_gone_is_done_to_nobody(qtbot, window,
     assert in_book(book).id and in_book(book, "Ebba Quill").id == key
 
 
-def test_two_are_made_one_from_the_menu(qtbot, window, on_book, book):  # noqa: F811
+def test_two_are_made_one_from_the_menu(qtbot, window, on_book, book):
     assert on_book.student_name == "Maren Tolhurst"
     window.actions_by_key["join_students"].trigger()
     qtbot.waitUntil(lambda: any(c.isVisible() for c in window.findChildren(Chooser)), timeout=PATIENCE_MS)
@@ -161,7 +150,7 @@ def test_two_are_made_one_from_the_menu(qtbot, window, on_book, book):  # noqa: 
     assert in_book(book, "Ebba Quill").name == "Ebba Quill" and in_book(book).goals == ""
 
 
-def test_the_demo_is_labelled_and_who_is_new_is_in_the_real_book(qtbot, window, book, today, tmp_path):  # noqa: F811
+def test_the_demo_is_labelled_and_who_is_new_is_in_the_real_book(qtbot, window, book, today, tmp_path):
     window.opener.open_demo()
     qtbot.waitUntil(lambda: window.practice.record.which is Which.DEMO, timeout=PATIENCE_MS)
     qtbot.waitUntil(lambda: bool(window.practice.record.key), timeout=PATIENCE_MS)
@@ -201,7 +190,7 @@ def drop(window, files):
     )
 
 
-def test_clips_dropped_on_a_page_are_hers(qtbot, window, on_book, tmp_path):  # noqa: F811
+def test_clips_dropped_on_a_page_are_hers(qtbot, window, on_book, tmp_path):
     folder = tmp_path / "dropped"
     folder.mkdir()
     clips = [make(folder / f"{name}.mp4", STEADY[: 20 + k]) for k, name in enumerate(("a", "b", "c"))]
@@ -235,7 +224,7 @@ def test_naming_one_swing_of_a_drop_names_all_of_it(qtbot, window, tmp_path):
     assert window.on_desk.swing.golfer == "Tove Lind" and not documents_of(stranger)
 
 
-def test_a_height_typed_later_reaches_the_clips_already_there(qtbot, window, book, today, tmp_path):  # noqa: F811
+def test_a_height_typed_later_reaches_the_clips_already_there(qtbot, window, book, today, tmp_path):
     """From the open swing to the record, and from there to every document in which it is only guessed."""
     others = [tmp_path / "range" / day / f"{MAREN}{SUFFIX}" for day in DAYS[:2]]
     guessed, said = (load_swing(path) for path in others)
