@@ -161,9 +161,9 @@ def test_type_is_cut_anew_only_for_names_that_need_more(maren):
     pages = [html_of(make_content(maren))]
     assert _subset.cache_info().misses == cut
     named = maren.swing.given(golfer="Zoë Łuk", guessed=maren.swing.guessed)
-    pages.append(html_of(make_content(replace(maren, swing=named))))
+    pages.append(html_of(make_content(replace(maren, swing=named), note="6\u00a0cm")))
     assert _subset.cache_info().misses == cut + len(FONTS)
-    assert [len(set(map(ord, "ëŁ")) & one) for page in pages for one in letters(page)] == [0, 0, 2, 2]
+    assert [len(set(map(ord, "ë\u00a0Ł")) & one) for page in pages for one in letters(page)] == [0, 0, 3, 3]
     assert all(set(map(ord, "Kneel ±°")) <= one for page in pages for one in letters(page))
 
 

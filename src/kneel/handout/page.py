@@ -19,7 +19,7 @@ from kneel.motion.drawn import Shaped
 from kneel.speech.words import number, small
 
 FONTS = {400: "Inter-Regular.otf", 600: "Inter-SemiBold.otf"}
-LETTERS = {*map(chr, range(ord(" "), ord("~") + 1)), *"–—‘’“”…±×−°→≤≥·"}
+LETTERS = {"\n", *map(chr, range(ord(" "), ord("~") + 1)), *"–—‘’“”…±×−°→≤≥·"}
 """What pages are written with: their type is cut once, and anew only for names that need more."""
 
 ABOVE_PX, FOOT_PX = 46.0, 26.0
@@ -47,7 +47,7 @@ def _rendered(name: str, **what: Any) -> str:
     """A template with the shipped type inside."""
     template = _environment().get_template(name)
     css = (files("kneel.handout") / "page.css").read_text(encoding="utf-8")
-    used = {letter for letter in template.render(css=css, fonts=(), **what) if letter.isprintable()}
+    used = template.render(css=css, fonts=(), **what)
     return template.render(css=css, fonts=_fonts(used), **what)
 
 
@@ -56,7 +56,7 @@ def ready() -> None:
     as any other. Raises ``UsageError`` as :func:`pdf_of` does.
     """
     _environment()
-    _fonts(set())
+    _fonts("")
     pdf_of("<p>.</p>")
 
 
@@ -89,9 +89,9 @@ def _environment() -> Environment:
     return made
 
 
-def _fonts(used: set[str]) -> list[tuple[int, str]]:
-    """The shipped type by weight, with these letters besides the usual ones."""
-    letters = "".join(sorted(LETTERS | used))
+def _fonts(text: str) -> list[tuple[int, str]]:
+    """The shipped type by weight, with the letters of a text besides the usual ones."""
+    letters = "".join(sorted(LETTERS.union(text)))
     return [(weight, _subset(face, letters)) for weight, face in FONTS.items()]
 
 
