@@ -47,6 +47,9 @@ os.environ["QT_QPA_PLATFORM"] = "offscreen"
 # Without a window manager no window of a virtual screen gets the keys, so the
 # desk is driven offscreen; one test starts it on the virtual screen itself.
 
+kneel.sim.film.WORTH_SHARING = 1_000_000
+# A film is drawn by its test alone, as the cores are busy with others.
+
 Simulated = tuple[PointRows, Truth]
 
 
@@ -88,18 +91,16 @@ def own_home(request: pytest.FixtureRequest, tmp_path: Path, monkeypatch: pytest
 
 @pytest.fixture(autouse=True)
 def beside_other_tests(monkeypatch: pytest.MonkeyPatch) -> None:
-    """What a test asks for is computed before it looks, however busy the machine is, and saved soon; a film
-    is drawn by the test alone, as the cores are busy with others.
-    """
+    """What a test asks for is computed before it looks, however busy the machine is, and saved soon."""
     monkeypatch.setattr(numbers, "AT_ONCE_S", 60.0)
     monkeypatch.setattr(autosave, "SAVE_AFTER_MS", 60)
-    monkeypatch.setattr(kneel.sim.film, "WORTH_SHARING", 1_000_000)
 
 
 def pytest_collection_finish() -> None:
     """What was loaded stays: it is not looked through for garbage again and again."""
     gc.collect()
     gc.freeze()
+    gc.set_threshold(10_000)
 
 
 _MADE_BY: list[tuple[str, Any]] = []

@@ -49,7 +49,11 @@ def test_the_result_is_what_its_types_and_its_schema_say(tmp_path, simulate, cap
             assert value.sigma is not None and value.sigma >= 0
             assert value.low is None or value.low <= value.high
     assert set(result.checkpoints) == set(CHECKPOINTS)
-    assert result.camera.told_by
+    camera, quality = result.camera, result.quality.values()
+    assert camera.told_by
+    angles = (camera.yaw_deg, camera.yaw_sigma_deg, camera.roll_deg, camera.roll_sigma_deg)
+    for value in (*angles, *(px for one in quality for px in (one.usual_px, one.worst_px))):
+        assert value == round(value, 2), "no more digits than can be known"
 
 
 def test_the_schema_is_the_one_published():
@@ -116,17 +120,21 @@ def test_pressure_is_read_from_a_plate_and_is_not_the_mass(tmp_path, simulate, c
         ("time_s,lead_percent,toe_percent\n0,50,50\n1,x,50\n", "line 3"),
         ("time_s,lead_percent,toe_percent\n0,50,50\n1,nan,50\n", "line 3"),
         ("time_s,lead_percent,toe_percent\n0,50,50\n1,300,50\n", "0 to 100"),
+        ("time_s,lead_percent,toe_percent\n0,50,50\n1,-1.1,50\n", "0 to 100"),
         ("time_s,lead_percent,toe_percent\n0,50\n1,50\n", "line 2"),
         ('time_s,lead_percent,toe_percent\n"0,50,50\n', "CSV"),
     ],
 )
 def test_a_broken_plate_is_one_sentence(tmp_path, text, about):
+    """Shares may be past their ends by what a plate's zero is off, and no more."""
     path = tmp_path / "plate.csv"
     path.write_text(text)
     with pytest.raises(PointsError, match=about):
         read_plate(path)
     with pytest.raises(PointsError, match="no file"):
         read_plate(tmp_path / "none.csv")
+    path.write_text("time_s,lead_percent,toe_percent\n0,-0.5,50\n1,100.5,50\n")
+    assert read_plate(path).lead.tolist() == [-0.5, 100.5]
 
 
 def test_several_scales_are_put_together(tmp_path, simulate, capsys):

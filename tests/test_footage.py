@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import hashlib
 import struct
 import subprocess
 import sys
@@ -17,9 +18,11 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
 from kneel.footage import Clip, FrameStore, Upright, luma_of, picture_of, write_clip
+from kneel.footage.content import PART_BYTES, content_of
+from kneel.footage.kinds import what_else
 from kneel.footage.packing import Packer, Unpacker
 from kneel.footage.turning import turned_copy
-from kneel.footage.upright import placed
+from kneel.footage.upright import _tone_table, placed
 from kneel.model import FootageError
 from tests.clips import STEADY, make, number_of
 from tests.desk import PATIENCE_MS
@@ -216,6 +219,34 @@ def test_colours_come_back(tmp_path):
         assert np.abs(patch - colour).max() < 6
 
 
+@pytest.mark.parametrize("form", ["yuv420p", "yuv444p"])
+@pytest.mark.parametrize("turn", [0, 90])
+def test_a_part_of_a_picture_is_what_the_whole_shows_there(form, turn):
+    """Cut before it is converted where that can be, after it where not: the same pixels."""
+    rng = np.random.default_rng(0)
+    blocks = np.kron(rng.integers(30, 220, (12, 20, 1)), np.ones((8, 8, 1))).repeat(3, axis=2)
+    frame = VideoFrame.from_ndarray(blocks.astype(np.uint8), format="rgb24").reformat(format=form)
+    wide, high = (96, 160) if turn else (160, 96)
+    upright = Upright(turn, False, wide, high)
+    whole = picture_of(frame, upright).astype(int)
+    for left, top, across, down in ((0, 0, 32, 16), (24, 48, 48, 40), (wide - 16, high - 24, 16, 24)):
+        part = picture_of(frame, upright, part=(left, top, across, down))
+        assert np.abs(part - whole[top : top + down, left : left + across]).max() <= 3
+        small = picture_of(frame, upright, part=(left, top, across, down), size=(across // 2, down // 2))
+        assert small.shape == (down // 2, across // 2, 3)
+        assert abs(small.mean() - part.mean()) < 2
+
+
+def test_a_picture_of_wide_range_shows_white_as_white():
+    """Code 0.5807 is 203 cd/m², the white of ITU-R BT.2408, 0.5081 is 100 (SMPTE ST 2084, from memory)."""
+    levels = _tone_table().astype(int)
+    coded = np.round(255 * np.array([0.5081, 0.5807])).astype(int)
+    light = 100 / 203
+    rolled = light * (1 + light / 16) / (1 + light) / (17 / 32)
+    assert levels[coded[1]] >= 253 and levels[coded[0]] == pytest.approx(255 * rolled ** (1 / 2.2), abs=3)
+    assert levels[0] == 0 and (np.diff(levels) >= 0).all() and levels[coded[1] + 1 :].min() == 255
+
+
 @pytest.mark.parametrize("share", [2.0, 0.5, 0.12])
 def test_store_gives_every_frame_within_its_bound(tmp_path, share):
     """Raw where the clip fits, packed where it does not: any frame comes, memory stays in its bound."""
@@ -287,6 +318,43 @@ def test_bad_files_get_one_sentence(tmp_path, kind):
         Clip(path)
     sentence = str(caught.value)
     assert "\n" not in sentence and sentence.endswith(".") and len(sentence) > 20
+
+
+@pytest.mark.parametrize(
+    ("head", "words"),
+    [
+        (b"RIFF\0\0\0\0WAVEfmt ", "sound alone"),
+        (b"RIFF\0\0\0\0WEBPVP8 ", "a picture (WebP)"),
+        (b"RIFF\0\0\0\0AVI LIST", None),
+        (b"XXXX\0\0\0\0WAVE\xff", None),
+        (b"\0\0\0\1\x67\x42", "a bare stream"),
+        (b"\0\0\1\xba\x44\0", None),
+        (b"\xef\xbb\xbf\n#EXTM3U\nhttp", "a list that names other files"),
+        (b"golfer\nline", "text"),
+        (b"PK\3\4\x14", "a packed folder"),
+        (b"\xff\xd8\xff\xe0", "a picture (JPEG)"),
+    ],
+)
+def test_what_a_file_is_instead_is_said(tmp_path, head, words):
+    said = what_else(written(tmp_path / "clip.mp4", head))
+    assert said is None if words is None else said.startswith(words)
+
+
+@pytest.mark.parametrize("size", [5, PART_BYTES, PART_BYTES + 9, 6 * PART_BYTES])
+def test_a_content_keeps_its_name_and_has_another_where_a_byte_is_another(tmp_path, size):
+    """Documents and caches of years hold that name: first, middle and last megabyte, and the size."""
+    whole = np.random.default_rng(1).bytes(size)
+    middle, last = max(size // 2 - PART_BYTES // 2, 0), max(size - PART_BYTES, 0)
+    told = hashlib.sha256(str(size).encode())
+    for start in sorted({0, middle, last}):
+        told.update(whole[start : start + PART_BYTES])
+    path = written(tmp_path / "a.mp4", whole)
+    name = content_of(path)
+    assert name == told.hexdigest()[:32]
+    for at in (0, size // 2, size - 1):
+        changed = bytearray(whole)
+        changed[at] ^= 1
+        assert content_of(written(path, bytes(changed))) != name
 
 
 def test_what_is_left_of_a_broken_tail_is_shown(tmp_path):

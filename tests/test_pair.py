@@ -300,6 +300,9 @@ def test_the_command_line_compares(tmp_path, simulate, capsys):
     assert [found["in_step"][side]["top"] for side in "ab"] == [top["a_s"], top["b_s"]]
     frames = dict(map(tuple, found["in_step"]["frames"]))
     assert frames[round(truths[0] * 120)] == pytest.approx(truths[1] * 60, abs=1.0)
+    assert main([*line[:2], a, *line[3:], "--json", "-"]) == 0
+    with_itself = json.loads(capsys.readouterr().out)["in_step"]["frames"]
+    assert with_itself == [[k, k] for k in range(len(swings["a"][0].times_s))]
     assert main([*line, "--measure", "pelvis_shift@top"]) == 0
     said = capsys.readouterr().out
     assert said.startswith("In step by ") and "differ by more than errors explain" in said

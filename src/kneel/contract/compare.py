@@ -15,6 +15,9 @@ from kneel.model import CHECKPOINTS
 
 FloatArray = NDArray[np.float64]
 
+ROUNDED_S = 1e-9
+"""So far past the ends of a clip its own last frame may come by rounding."""
+
 
 class StepAt(Part, frozen=True):
     """A checkpoint of both: when it is in A, when in B, and how far the two may be out of step there, s.
@@ -108,7 +111,7 @@ def _step(
 ) -> StepTold:
     step, (a, b) = pair.step, clocks
     there = step.to_b(a)
-    inside = np.flatnonzero((there >= b[0]) & (there <= b[-1]))
+    inside = np.flatnonzero((there >= b[0] - ROUNDED_S) & (there <= b[-1] + ROUNDED_S))
     frames = np.interp(there[inside], b, numbers[1])
     at = tuple(
         StepAt(beat.name, number(beat.a_s, 5), number(b_s, 5), number(beat.b_s, 5), number(sigma_s, 5))
