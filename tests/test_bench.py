@@ -137,6 +137,9 @@ def test_every_action_stands_in_one_table(qtbot, opened):
     press(qtbot, opened.bench.stage, Qt.Key.Key_K, CTRL)
     chooser = panel_of(opened, Chooser)
     assert len(chooser.choices) == len(ACTIONS) - 1
+    assert "Go to top" in [c.title for c in chooser.choices if c.enabled], (
+        "by its whole name, not that of a menu"
+    )
     frame = opened.on_desk.cursor.frame
     qtbot.keyClicks(chooser.line, "ten frames on")
     assert opened.on_desk.cursor.frame == frame, "what is typed in a panel reaches nothing else"

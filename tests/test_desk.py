@@ -252,6 +252,12 @@ def test_every_action_has_a_deed_and_keys_do_not_clash(window):
     assert len(keys) == len(set(keys))
     assert {f"checkpoint_{n}" for n in CHECKPOINTS} <= {a.key for a in ACTIONS}
     assert not window.actions_by_key["undo"].isEnabled()
+    for menu in (action.menu() for action in window.frame.menus.actions()):
+        assert menu.sizeHint().height() < 800, "one column on a small screen"
+        inner = [entry.menu() for entry in menu.actions() if entry.menu() is not None]
+        assert all(len(one.actions()) > 2 for one in inner)
+        groups = [entry.isSeparator() for entry in menu.actions()]
+        assert not groups[-1] and not any(a and b for a, b in itertools.pairwise(groups))
 
 
 def test_every_control_has_a_name_to_be_read_aloud(qtbot, window, demo):

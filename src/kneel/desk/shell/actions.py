@@ -41,6 +41,14 @@ class Action:
     reach: Reach = Reach.PLACE
     stage_keys: tuple[str, ...] = ()
 
+    @property
+    def under(self) -> str:
+        """The menu within the menu where it stands, empty for none: nobody reads forty lines of one."""
+        return next((words for words in WITHIN if self.title.startswith(words)), "")
+
+
+WITHIN = ("Go to ", "Review: ", "School: ", "Trainer: ", "Hand-out: ")
+"""Titles that begin so stand in a menu of their own within the one they belong to, without these words."""
 
 MENUS = ("Lesson", "Swing", "Points", "Draw", "Reading", "Pair", "Plan", "Book", "Look", "Help")
 

@@ -80,7 +80,7 @@ def show_palette(parent: QWidget, look: Look, actions: dict[str, QAction]) -> Ch
     """Every action that can be done now, found by typing."""
     choices = [
         Choice(
-            actions[a.key].text(),
+            tr(a.title) if a.under else actions[a.key].text(),
             actions[a.key].trigger,
             detail=tr(a.menu),
             keys=keys_of(a),

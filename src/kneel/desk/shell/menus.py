@@ -6,7 +6,7 @@ from collections.abc import Callable, Mapping, Sequence
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QAction, QKeySequence
-from PyQt6.QtWidgets import QMainWindow, QMenuBar
+from PyQt6.QtWidgets import QMainWindow, QMenu, QMenuBar
 
 from kneel.desk.places.place import Handlers, Place
 from kneel.desk.shell.actions import ACTIONS, MENUS, TITLES, Action, Reach
@@ -37,8 +37,8 @@ class Menus:
             if menu is None:
                 continue
             menu.aboutToShow.connect(self.tick)
-            group = 0
-            for entry in (a for a in ACTIONS if a.menu == name):
+            group, within = 0, dict[str, QMenu | None]()
+            for entry in sorted((a for a in ACTIONS if a.menu == name), key=lambda a: a.group):
                 if entry.group != group:
                     menu.addSeparator()
                     group = entry.group
@@ -48,10 +48,23 @@ class Menus:
                 homes = [p for p in places if entry.key in self._deeds[p] or entry.key in p.borrows()]
                 for place in homes or places[:1]:
                     self._reach(entry, action, place)
-                menu.addAction(action)
+                self._add(menu, within, entry, action)
                 self.actions[entry.key] = action
         for key in ticks():
             self.actions[key].setCheckable(True)
+
+    def _add(self, menu: QMenu, within: dict[str, QMenu | None], entry: Action, action: QAction) -> None:
+        """Put an action at the end of a menu, or of the one within it where its like stand."""
+        words = entry.under
+        if not words:
+            menu.addAction(action)
+            return
+        if words not in within:
+            within[words] = menu.addMenu(tr(words.rstrip(": ")))
+        inner, rest = within[words], tr(entry.title).removeprefix(words)
+        if inner is not None:
+            action.setText(rest[:1].upper() + rest[1:])
+            inner.addAction(action)
 
     def _do(self, key: str) -> None:
         here = self._deeds[self._on_show()]

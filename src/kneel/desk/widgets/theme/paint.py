@@ -131,7 +131,7 @@ def leaf(painter: QPainter, widget: QWidget, c: Colours, *, menu: bool) -> None:
 
 
 def menu_item(painter: QPainter, option: QStyleOptionMenuItem, c: Colours) -> None:
-    """One line of a menu: its tick, its words and its keys."""
+    """One line of a menu: its tick, its words, and its keys or that more opens beside it."""
     box = option.rect
     if option.menuItemType is QStyleOptionMenuItem.MenuItemType.Separator:
         painter.fillRect(QRect(box.left() + 8, box.center().y(), box.width() - 16, 1), colour(c.edge))
@@ -149,6 +149,11 @@ def menu_item(painter: QPainter, option: QStyleOptionMenuItem, c: Colours) -> No
     painter.drawText(inner, flags | int(Qt.AlignmentFlag.AlignLeft), words)
     painter.setPen(colour(c.secondary if enabled else c.faint))
     painter.drawText(inner, flags | int(Qt.AlignmentFlag.AlignRight), keys)
+    if option.menuItemType is QStyleOptionMenuItem.MenuItemType.SubMenu:
+        end = QPointF(inner.right() - 2, box.center().y() + 0.5)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setPen(QPen(painter.pen().color(), 1.5))
+        painter.drawPolyline([end + QPointF(-4, -4), end, end + QPointF(-4, 4)])
 
 
 def tick(painter: QPainter, corner: QPointF, ink: QColor) -> None:
