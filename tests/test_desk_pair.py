@@ -8,19 +8,23 @@ from PyQt6.QtCore import QPoint, QPointF, Qt
 from PyQt6.QtGui import QMouseEvent, QWheelEvent
 from PyQt6.QtWidgets import QApplication, QFileDialog
 
+from kneel.book.index.indexing import file_swing
 from kneel.book.index.made import noted_of
 from kneel.book.maintenance.purge import KEPT
+from kneel.book.views.last_lesson import swing_before
 from kneel.compare.pair import Pair
 from kneel.desk.places import keeping
 from kneel.desk.places.pair.both import Shown
 from kneel.desk.places.pair.scale import HeldAt, anchor_of
 from kneel.desk.places.pair.table import SpaceRow
+from kneel.desk.shell import status_bar
 from kneel.desk.shell.window import SMALLEST
 from kneel.desk.widgets.chooser import Chooser
 from kneel.desk.widgets.entry import Entry
+from kneel.documents.swing_file import load_swing, save_swing
 from kneel.footage import Clip
 from kneel.judge.numbers import body_size
-from kneel.model import Stature, View, anatomical
+from kneel.model import Club, Stature, View, anatomical
 from kneel.speech.pair import least_words
 from tests.book_on_desk import clip_of
 from tests.desk import PATIENCE_MS, in_step, open_clip, press
@@ -311,6 +315,24 @@ def test_a_reference_that_shows_what_is_lacking_by_one_key(qtbot, window, tmp_pa
     assert not mine.document.exists()
 
 
+def test_then_comes_from_the_book_where_the_rack_has_nothing_before(qtbot, window, book, tmp_path):
+    """The lesson before, by the same club where it was swung: her August swing is an older one."""
+    (before,) = (tmp_path / "range" / DAYS[1]).glob("*.swing.json")
+    open_clip(qtbot, window, clip_of(tmp_path))
+    press(qtbot, window.bench.stage, Qt.Key.Key_C)
+    compared(qtbot, window)
+    assert window.pair.other.path == before
+    now, swing = clip_of(tmp_path), window.on_desk.swing
+    first = tmp_path / "range" / DAYS[0] / before.name
+    assert swing_before(book, now, swing.given(view=View.DOWN_THE_LINE)) is None
+    assert swing_before(book, first.with_name(now.name), swing) is None
+    driver = swing.given(club=Club.DRIVER)
+    assert swing_before(book, now, driver) == before, "of another club before none"
+    save_swing(first, load_swing(first).given(club=Club.DRIVER))
+    assert file_swing(book, first) is not None
+    assert (swing_before(book, now, driver), swing_before(book, now, swing)) == (first, before)
+
+
 def test_two_cameras_of_one_swing_run_by_one_clock_and_show_the_body_in_space(qtbot, window, tmp_path):
     """Chosen as another camera; the view from above, numbers at checkpoints, a figure that the hand turns."""
     documents = lessons_in(tmp_path / "range", DAYS[2:], "maren*")
@@ -383,14 +405,22 @@ def test_two_moments_of_one_swing(qtbot, window, tmp_path):
     assert pair.laying.pictures[0].moment is None
 
 
-def test_one_key_holds_a_swing_against_the_one_before_and_lets_it_go(qtbot, window, tmp_path):
+def test_one_key_holds_a_swing_against_the_one_before_and_lets_it_go(qtbot, window, tmp_path, monkeypatch):
     """From the Bench; the other can be worked on again as soon as the place is left."""
     line, face = lessons_in(tmp_path / "range", DAYS[2:], f"{MAREN}*")
     again = face.with_name("again.swing.json")
     open_clip(qtbot, window, face)
     qtbot.waitUntil(lambda: bool(window.bench.rack.entries), timeout=PATIENCE_MS)
     press(qtbot, window.bench.stage, Qt.Key.Key_C)
-    assert window.place is window.bench and "No swing of this view" in window.status_bar.text()
+    nothing = "Neither the rack nor the Book"
+    qtbot.waitUntil(lambda: nothing in window.status_bar.text(), timeout=PATIENCE_MS)
+    assert window.place is window.bench
+    press(qtbot, window.bench.stage, Qt.Key.Key_F10)
+    assert nothing in window.status_bar.text(), "it may not have been read yet"
+    monkeypatch.setattr(status_bar, "FRESH_MS", 0)
+    qtbot.wait(5)
+    press(qtbot, window.pair, Qt.Key.Key_F2)
+    assert nothing not in window.status_bar.text()
     press(qtbot, window, Qt.Key.Key_F10)
     press(qtbot, window.pair.laying.pictures[1], Qt.Key.Key_C, CTRL)
     assert "Both pictures copied" in window.status_bar.text(), "one of them is empty yet"

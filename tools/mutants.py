@@ -145,6 +145,7 @@ FIRST = {
     "vision/plan": "tests/test_club.py",
     "vision/best_way": "tests/test_club.py",
     "vision/ball": "tests/test_outline_and_ball.py",
+    "landmarks/": "tests/test_people.py",
     "landmarks/outline": "tests/test_outline_and_ball.py",
     "landmarks/doubt": "tests/test_doubt.py",
     "landmarks/joints": "tests/test_joints.py",

@@ -42,6 +42,11 @@ def find_clip(book: Book, one: Indexed) -> Path | None:
     return next((path for path in known if _is(path, one.content)), None)
 
 
+def lies(book: Book, one: Indexed) -> Path:
+    """What to open of a swing: its document, else its clip, wherever they lie now."""
+    return find_document(book, one) or find_clip(book, one) or one.clip
+
+
 def find_document(book: Book, one: Indexed) -> Path | None:
     """Where a swing's document lies now; under another root only one that speaks of the same clip."""
     if one.document.is_file():

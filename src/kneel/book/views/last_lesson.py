@@ -4,11 +4,16 @@ from __future__ import annotations
 
 import datetime
 from dataclasses import dataclass
+from pathlib import Path
 
 from sqlalchemy import Connection
 
+from kneel.book.db.opening import Book
+from kneel.book.index.clips import lies
+from kneel.book.index.indexing import day_of
 from kneel.book.index.versions import program_version
-from kneel.book.repository import lessons, swings
+from kneel.book.repository import lessons, students, swings
+from kneel.book.repository.search_text import golfer_name
 from kneel.book.repository.swings import Indexed
 from kneel.compare.difference import Difference, difference
 from kneel.compare.errors import Member
@@ -44,6 +49,19 @@ def last_time(db: Connection, student: str, day: datetime.date) -> LastTime | No
     rows = swings.told_of(db, student, root.measure, root.at) if root is not None and root.measure else []
     mine = [row for row in rows if worked is not None and row.lesson == worked.id]
     return LastTime(lesson, worked, tuple(each_once(mine)))
+
+
+def swing_before(book: Book, clip: Path, like: Swing) -> Path | None:
+    """Where the last swing of a golfer lies that was filmed in a lesson before the day of a clip, and seen as
+    ``like`` is; one of its club and kind before any other. None where the Book has none.
+    """
+    with book.reading() as db:
+        student, revision = students.named(db, golfer_name(like.golfer))
+        day, of = day_of(clip), swings.of_student(db, student.id) if revision else []
+    seen = [one for one in of if one.view is like.view and one.day is not None and one.day < day]
+    alike = [one for one in seen if (one.club, one.kind) == (like.club, like.kind)]
+    last = next(reversed(alike or seen), None)
+    return None if last is None else lies(book, last)
 
 
 def change_since(last: LastTime, swing: Swing, now: OfSwing) -> Difference | None:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import Qt, QTime, pyqtSignal
+from PyQt6.QtCore import QElapsedTimer, Qt, QTime, pyqtSignal
 from PyQt6.QtGui import QPainter, QPaintEvent, QResizeEvent
 from PyQt6.QtWidgets import QApplication, QHBoxLayout, QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
@@ -14,6 +14,9 @@ from kneel.desk.widgets.theme import restyle
 from kneel.disk import shown
 
 MOST_NOTICES = 4
+
+FRESH_MS = 5000
+"""What was said longer ago was of the place that is left, and is gone with it."""
 
 
 class Message(Label):
@@ -100,6 +103,7 @@ class StatusBar(QWidget):
         self._context = context
         self._said = self._warning = ""
         self._passing = False
+        self._since = QElapsedTimer()
         self._notices: list[Notice] = []
         self._hints = Label()
         self._hints.setProperty("role", "faint")
@@ -138,7 +142,13 @@ class StatusBar(QWidget):
             self.complain(sentence)
             sentence = ""
         self._said, self._passing = sentence, False
+        self._since.start()
         self._show()
+
+    def turn_page(self) -> None:
+        """Another place comes on show: what was said in the one before, and was read, goes."""
+        if self._said and not self._passing and self._since.hasExpired(FRESH_MS):
+            self.tell("")
 
     def complain(self, sentence: str) -> None:
         """Say what went wrong; it stands until it is read."""

@@ -124,6 +124,7 @@ class Window(DropWindow):
         def changed() -> None:
             self.guide.put_by(place is not self.bench)
             self.reviewing.left(place)
+            self.status_bar.turn_page()
             self._refresh()
 
         self.frame.show_place(place, changed)

@@ -10,11 +10,10 @@ from PyQt6.QtWidgets import QPushButton
 
 from kneel.book import Book
 from kneel.book.exchange.importing import FOLDER
-from kneel.book.index.clips import find_clip, find_document
+from kneel.book.index.clips import lies
 from kneel.book.repository import students
 from kneel.book.repository.records import Seen
 from kneel.book.repository.students import Listed
-from kneel.book.repository.swings import Indexed
 from kneel.book.views.student_page import Page
 from kneel.desk.places.book.lesson import LessonCard
 from kneel.desk.places.book.moving import Moving
@@ -178,7 +177,7 @@ class BookActions:
         first, records = swings[0], self._context.records
 
         def found(book: Book) -> Path:
-            return _lies(book, first)
+            return lies(book, first)
 
         records.read(
             self._student_page.which,
@@ -194,7 +193,7 @@ class BookActions:
 
         def found(book: Book) -> dict[View, Path]:
             # The last of each view is the one the lesson ended with.
-            return {one.view: _lies(book, one) for one in swings}
+            return {one.view: lies(book, one) for one in swings}
 
         self._context.records.read(
             self._student_page.which,
@@ -384,8 +383,3 @@ class BookActions:
         chooser = Chooser(self._place, self._context.look, tr("More"), choices, typing=False)
         chooser.open(self._place.lesson.more)
         return chooser
-
-
-def _lies(book: Book, one: Indexed) -> Path:
-    """What to open of a swing: its document, else its clip, wherever they lie now."""
-    return find_document(book, one) or find_clip(book, one) or one.clip

@@ -8,6 +8,7 @@ from pathlib import Path
 from PyQt6.QtGui import QGuiApplication
 from PyQt6.QtWidgets import QFileDialog
 
+from kneel.book.views.last_lesson import swing_before
 from kneel.desk.places.context import Context
 from kneel.desk.places.keeping import Keeping
 from kneel.desk.places.pair.both import Shown
@@ -63,6 +64,7 @@ class PairActions:
 
     def __init__(self, opened: OpenSwing, other: OpenSwing, place: PairParts, context: Context) -> None:
         self._open, self._other, self._place, self._look = opened, other, place, context.look
+        self._context = context
         self._keeping = Keeping(
             opened, place.sheet, context.records.books, place, others=lambda: (other,), kind="pair"
         )
@@ -109,9 +111,32 @@ class PairActions:
             return
         before = next((one for one in self._place.offers() if one.before), None)
         if before is None:
-            self._place.said.emit(tr("No swing of this view was filmed before this one; choose another one."))
+            self.with_the_lesson_before()
             return
         self._place.hold_beside(before.path)
+
+    def with_the_lesson_before(self) -> None:
+        """Hold the swing on the desk against what the Book has of the same golfer from before its day."""
+        store, swing, records = self._open.store, self._open.swing, self._context.records
+        if store is None:
+            return
+        clip = store.info.path
+
+        def take(path: Path | None) -> None:
+            if path is None:
+                words = tr(
+                    "Neither the rack nor the Book has a swing of this view before this one; choose another."
+                )
+                self._place.said.emit(words)
+            else:
+                self._place.hold_beside(path)
+
+        records.read(
+            records.books.which(clip),
+            lambda book: swing_before(book, clip, swing),
+            subject=lambda: self._open.path,
+            done=take,
+        )
 
     def choose(self) -> None:
         """Choose what to hold the swing on the desk against."""
