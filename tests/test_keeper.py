@@ -11,7 +11,7 @@ import msgspec
 import pytest
 
 from kneel.documents import recovery
-from kneel.documents.finding import free_document, others_document
+from kneel.documents.finding import clip_of, free_document, others_document
 from kneel.documents.keeper import ChangedElsewhereError, Keeper
 from kneel.documents.swing_file import disk_stamp, load_stamped, load_swing, save_swing
 from kneel.footage.content import content_of
@@ -145,6 +145,11 @@ def test_a_clip_that_was_cut_or_replaced_is_told(tmp_path):
     clip.write_bytes(b"face on" * 300)
     assert others_document(clip) == document
     assert free_document(clip).name == "x.mp4.swing.json"
+    swing = load_swing(document)
+    assert clip_of(swing, document) == clip, "another film under its name, where its own is nowhere"
+    own = tmp_path / "renamed.mp4"
+    own.write_bytes(b"face on" * 400)
+    assert clip_of(swing, document) == own
 
 
 def test_names_as_long_as_names_can_be_get_a_document(tmp_path):

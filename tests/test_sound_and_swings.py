@@ -20,6 +20,7 @@ from kneel.evidence.swings import swings_in
 from kneel.footage import Clip, picture_of
 from kneel.footage.content import content_of
 from kneel.footage.export import save_png, save_range
+from kneel.footage.hearing import in_real_time
 from kneel.footage.motion import find_swings, motion_energy
 from kneel.footage.probe import probe
 from kneel.footage.sound import RATE, Sound, read_sound
@@ -101,6 +102,54 @@ def test_echoes_count_once_and_neighbours_apart():
     two = air(1) + click(0.6) + click(2.2, seed=4)
     assert [round(s.time_s, 2) for s in heard(two)] == [0.6, 2.2]
     assert heard(np.zeros(100)) == []
+
+
+def test_of_two_sounds_of_one_blow_the_far_louder_one_is_the_strike():
+    """6 dB above what clicked before it; else the first was the ball and the second the net."""
+    for louder, at in ((30.0, 1.15), (1.5, 1.0)):
+        (one,) = heard(air(1, 0.002) + 0.03 * click(1.0) + 0.03 * louder * click(1.15, seed=4))
+        assert one.time_s == pytest.approx(at, abs=0.002)
+
+
+def burst(times: np.ndarray, moments: dict[float, float]) -> np.ndarray:
+    """Motion as a swing makes it, a third of a second long, over a still picture's own."""
+    noise = np.random.default_rng(5).uniform(3, 6, len(times))
+    return noise + sum(size * np.exp(-(((times - at) / 0.15) ** 2)) for at, size in moments.items())
+
+
+@given(
+    rate=st.sampled_from([24.0, 30.0, 60.0, 120.0]),
+    gaps=st.lists(st.floats(3.3, 9.0), min_size=2, max_size=5),
+    missed=st.integers(0, 4),
+)
+def test_a_burst_is_a_swing_where_a_strike_is_heard_in_it(rate, gaps, missed):
+    """Each lies about its own fastest moment, as long as one takes, and ends half way to the next at most."""
+    moments = np.cumsum(gaps) + 1
+    times = np.arange(0, moments[-1] + 4, 1 / rate)
+    energy = burst(times, dict.fromkeys(moments.tolist(), 900.0))
+    heard_s = [m + 0.1 for k, m in enumerate(moments) if k != missed]
+    for said, there in ((heard_s, [m for k, m in enumerate(moments) if k != missed]), ([], moments.tolist())):
+        found = find_swings(times, energy, said)
+        assert [one.fastest_s for one in found] == pytest.approx(there, abs=0.02 + 1 / rate)
+        for k, (one, at) in enumerate(zip(found, there, strict=True)):
+            before = max(at - 2.2, (there[k - 1] + at) / 2 if k else 0.0, 0.0)
+            after = min(at + 1.6, (there[k + 1] + at) / 2 if k + 1 < len(there) else np.inf)
+            ends = times[one.first], times[one.last]
+            assert ends == pytest.approx((before, after), abs=0.04 + 2 / rate)
+    assert len(find_swings(times, energy, [0.2])) == len(moments), "a click of its own takes none away"
+    small = burst(times, {m: 900.0 if k else 150.0 for k, m in enumerate(moments)})
+    assert len(find_swings(times, small, [])) == len(moments) - 1, "somebody who only moves a little"
+
+
+def test_what_is_heard_lies_on_the_clock_of_the_frames(demo):
+    """Filmed at 240 and stored at 120, it took half as long, and its error; as stored, nothing changes."""
+    with Clip(demo / "maren-tolhurst-iron.mp4") as clip:
+        info = clip.info
+    said = [Moment(0.5, 0.004), Moment(info.times_s[-1] + 0.2, 0.004)]
+    assert in_real_time(said, info, None) == tuple(said)
+    told = in_real_time(said, info, 240.0)
+    assert [m.time_s for m in told] == pytest.approx([m.time_s / 2 for m in said])
+    assert [m.sigma_s for m in told] == pytest.approx([0.002, 0.002])
 
 
 @pytest.mark.parametrize("silent", [False, True])
