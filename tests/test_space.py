@@ -21,6 +21,7 @@ from kneel.motion.setup import Setup
 from kneel.motion.sightings import from_rows
 from kneel.motion.space import bundle, find
 from kneel.motion.space.advice import next_mark_by_two
+from kneel.motion.space.body import Seen
 from kneel.motion.space.clock import Clock, find_clock
 from kneel.motion.space.linked import link, told_by_two
 from kneel.motion.space.quantities import QUANTITIES
@@ -81,6 +82,14 @@ def both(seed, rates=(120.0, 60.0), noise=1.5):
     return told(first, noise=noise, seed=seed), told(second, noise=noise, seed=seed + 99), first.truth()
 
 
+def hips_found(seed):
+    """The second study of two with hips that nobody marked."""
+    shoot, guessed = shoots(seed)[1], frozenset({"left_hip", "right_hip"})
+    rows, scale = filmed(shoot, 1.5, seed + 99), Stature(shoot.golfer.stature_cm)
+    setup = Setup(shoot.camera.view, scale=scale, hand=shoot.golfer.hand, guessed=guessed)
+    return analyse(rows.times_s, from_rows(rows), setup)
+
+
 def joints(truth, hand, name):
     """True joints at a checkpoint: x to the target, y up, z to the ball."""
     at, found = truth.checkpoints_s[name], {}
@@ -137,7 +146,7 @@ def test_a_body_in_space_is_told_with_its_error():
 
 def test_the_bundle_finds_what_a_general_solver_finds(monkeypatch):
     """SciPy's trust-region least squares on the same residuals (M. A. Branch et al. 1999), and its errors."""
-    first, second, _ = both(1)
+    first, second = both(1)[0], hips_found(1)
     seen = []
     real = bundle.solve
 
@@ -149,6 +158,7 @@ def test_the_bundle_finds_what_a_general_solver_finds(monkeypatch):
                 places=one.places[:, few],
                 spread=one.spread[:, few][:, :, few],
                 pace=one.pace[:, few],
+                apart=tuple((lead, trail, far[few]) for lead, trail, far in one.apart),
             )
             for one in cameras
         )
@@ -158,6 +168,7 @@ def test_the_bundle_finds_what_a_general_solver_finds(monkeypatch):
     monkeypatch.setattr(find, "solve", spied)
     ours = find.find_body(first, second, find_clock(first, second), 175.0)
     problem = bundle._Problem(*seen[0])
+    assert [len(one.apart) for one in problem.seen] == [0, 1]
     theirs = least_squares(problem.residuals, problem.start(), method="trf", x_scale="jac")
     xyz = problem.split(theirs.x)[4]
     np.testing.assert_allclose(ours.xyz, xyz, atol=0.05)
@@ -194,6 +205,27 @@ def test_one_moment_found_wrongly_takes_no_swing_apart():
     assert link(with_late("follow"), second).clock.offset_s == pytest.approx(offset, abs=0.002)
     with pytest.raises(UsageError, match="two swings"):
         link(with_late("follow", "impact"), second)
+
+
+def test_hips_that_hide_each_other_are_apart_wrongly_and_their_middle_is_as_sure_as_ever():
+    """By h each and the other way, as two independent errors of h would have their distance: √2 h."""
+    here = both(2)[0]
+    seen, found = (link(here, there, agreed=True) for there in (both(2)[1], hips_found(2)))
+    for name in ("half_down", "impact"):
+        thrust, turn, thrust_found, turn_found = (
+            one.numbers[key, name].sigma
+            for one in (seen, found)
+            for key in ("pelvis_thrust_3d", "pelvis_turn_3d")
+        )
+        assert thrust_found < 1.2 * thrust and turn_found > 1.5 * turn
+    far = np.array([3.0, 4.0])
+    one = Seen(
+        View.DOWN_THE_LINE, np.zeros((2, 2, 2)), np.zeros((2, 2, 2)), np.zeros((2, 2, 2)), 0, 1, 1, 1, 1
+    )
+    whole = replace(one, apart=((0, 1, far),)).covariance()
+    middle, apart = np.kron([[0.5, 0.5]], np.eye(2)), np.kron([[1.0, -1.0]], np.eye(2))
+    np.testing.assert_allclose(middle @ whole @ middle.T, 0, atol=1e-12)
+    np.testing.assert_allclose(apart @ whole @ apart.T, np.diag(2 * far**2))
 
 
 def test_a_pair_whose_left_and_right_are_confused_says_nothing(monkeypatch):

@@ -22,6 +22,8 @@ ADDRESS = "address"
 class Seen:
     """What one camera shows of the body: places (P, K, 2) cm with the covariance of each over its moments
     (P, K, K), NaN where a point is not seen; ``pace`` (P, K, 2) cm/s; ``scale_share`` the scale's error.
+    ``apart`` are pairs of points that are seen too near each other or too far by so much (K,) cm at each
+    moment, one as much as the other, so that their middle is not.
     """
 
     view: View
@@ -33,6 +35,19 @@ class Seen:
     height_cm: float
     height_sigma_cm: float
     roll_sigma_deg: float
+    apart: tuple[tuple[int, int, FloatArray], ...] = ()
+
+    def covariance(self) -> FloatArray:
+        """Of all points at all moments, (P · K, P · K) cm²."""
+        count, many = self.places.shape[:2]
+        whole = np.zeros((count, many, count, many))
+        for p, spread in enumerate(self.spread):
+            whole[p, :, p] = spread
+        for lead, trail, far in self.apart:
+            both = np.diag(far**2) / 2
+            for p, q, sign in ((lead, lead, 1), (trail, trail, 1), (lead, trail, -1), (trail, lead, -1)):
+                whole[p, :, q] += sign * both
+        return whole.reshape(count * many, count * many)
 
 
 @dataclass(frozen=True)

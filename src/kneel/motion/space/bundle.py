@@ -68,7 +68,7 @@ class _Problem:
         self.seen, self.points, self.stature, self.late = seen, tuple(points), stature, late
         self.count, self.many = len(points), len(moments)
         self.bones = [pair for pair in BONES if {*pair} <= {*points}]
-        self.whiten = [np.linalg.inv(np.linalg.cholesky(one.spread)) for one in seen]
+        self.whiten = [np.linalg.inv(np.linalg.cholesky(one.covariance())) for one in seen]
         joints = [p.rpartition("_")[2] for p in points]
         self.off = np.array([OFF_CM[j] for j in joints])
         self.address = list(moments).index(ADDRESS)
@@ -124,7 +124,7 @@ class _Problem:
             if k == 1:
                 # The second clock is late: what it shows has gone on by that.
                 told = told + one.pace * late
-            rows.append(np.einsum("pij,pjc->pic", self.whiten[k], one.places - told).ravel())
+            rows.append((self.whiten[k] @ (one.places - told).reshape(-1, 2)).ravel())
             believed = np.array([0.0, 0.0, one.height_cm, np.log(one.distance_cm), 0.0, 0.0, 0.0])
             rows.append((cameras[k] - believed) / self._camera_spreads(one))
             rows.append((off[k] / self.off[:, None]).ravel())
@@ -210,8 +210,8 @@ class _Problem:
             self._seen_slopes(block, k, self._shown_slopes(cameras[k], one.view, xyz))
             self._camera_slopes(block, k, cameras[k], xyz)
             if k == 1:
-                pull = np.einsum("pij,pjc->pic", self.whiten[k], one.pace)
-                block[..., self.ends[0]] = -pull
+                pull = self.whiten[k] @ one.pace.reshape(-1, 2)
+                block[..., self.ends[0]] = -pull.reshape(one.pace.shape)
             for j, spread in enumerate(self._camera_spreads(one)):
                 made[seen_rows + j, self.CAMERA * k + j] = 1 / spread
             offs = np.arange(2 * self.count)
@@ -243,8 +243,8 @@ class _Problem:
             moved = camera.copy()
             moved[j] += SLIGHT
             moves = (self.shown(moved, view, xyz) - base).transpose(1, 0, 2) / SLIGHT
-            pull = np.einsum("pij,pjc->pic", self.whiten[which], moves)
-            block[..., self.CAMERA * which + j] = -pull
+            pull = self.whiten[which] @ moves.reshape(-1, 2)
+            block[..., self.CAMERA * which + j] = -pull.reshape(moves.shape)
 
     def _shown_slopes(self, camera: FloatArray, view: View, xyz: FloatArray) -> FloatArray:
         """How what is shown of each joint moves with it, (K, P, axis, 2)."""
@@ -259,11 +259,11 @@ class _Problem:
         """Fill the rows of one picture, (P, K, 2, U): by each joint at each moment, and by what it is off."""
         joints = block[..., self.ends[3] :].reshape(*block.shape[:3], self.many, self.count, 3)
         offs = block[..., self.ends[1] + 2 * self.count * which :]
-        for p, whiten in enumerate(self.whiten[which]):
-            # (K, K) by (K, axis, 2): which moment's place pulls at which residual.
-            joints[p, :, :, :, p] = -np.einsum("ij,jac->icja", whiten, moves[:, p])
-            for c in range(2):
-                offs[p, :, c, 2 * p + c] = -whiten.sum(axis=1)
+        whiten = self.whiten[which].reshape(self.count, self.many, self.count, self.many)
+        # Which joint's place at which moment pulls at which residual.
+        joints[:] = -np.einsum("piqj,jqac->picjqa", whiten, moves)
+        for c in range(2):
+            offs[:, :, c, c : 2 * self.count : 2] = -whiten.sum(axis=3)
 
 
 def solve(

@@ -23,7 +23,7 @@ FloatArray = NDArray[np.float64]
 UNSEEN_CM = 1000.0
 HIDDEN_CM = {"hip": (1.5, 4.0), "shoulder": (3.0, 3.0)}
 """Joints of a pair that nobody marked are seen off by so much from pose to pose where one hides the other,
-until the top and after it (simulated clips)."""
+until the top and after it (simulated clips): each as much as the other, and the other way."""
 
 OPEN = ("impact", "through", "follow", "finish")
 """Where pelvis and chest are open to the target."""
@@ -101,11 +101,19 @@ def _seen(sample: Sample, study: Study, points: Sequence[str], names: Sequence[s
     places = np.nan_to_num(np.stack([sample.now[p] for p in points])) * per
     pace = np.nan_to_num(np.stack([sample.pace[p] for p in points])) * per
     spread: list[FloatArray] = []
-    for p in points:
+    hidden = [_hidden(study, p, names) for p in points]
+    apart = tuple(
+        (k, points.index(other), hidden[k])
+        for k, p in enumerate(points)
+        if p.startswith("lead_") and (other := p.replace("lead_", "trail_")) in points
+        if hidden[k].any() and hidden[points.index(other)].any()
+    )
+    for k, p in enumerate(points):
         known = np.isfinite(sample.now[p]).all(axis=1) & np.isfinite(sample.sigma[p])
         lasts = np.where(known[:, None], np.nan_to_num(sample.lasts[p]), 0.0)
         own = np.maximum(sample.sigma[p] ** 2 - (lasts**2).sum(axis=1), (0.05 / per) ** 2)
-        own = own + (_hidden(study, p, names) / per) ** 2
+        if not any(k in pair for *pair, _ in apart):
+            own = own + (hidden[k] / per) ** 2
         # What is not seen at a moment says nothing there.
         own = np.where(known, own, (UNSEEN_CM / per) ** 2)
         spread.append((np.diag(own) + lasts @ lasts.T) * per**2)
@@ -121,6 +129,7 @@ def _seen(sample: Sample, study: Study, points: Sequence[str], names: Sequence[s
         100 * stand.height_m,
         100 * max(stand.height_sigma_m, HEIGHT_SIGMA_M / 2),
         stand.roll_sigma,
+        apart,
     )
 
 
