@@ -573,3 +573,12 @@ def test_a_name_that_is_a_word_of_sides_stays_ones_name():
     page = plan_page(made, drills_in_use().get(made.drill), Hand.RIGHT, "Trail Lead", START)
     text = pypdf.PdfReader(io.BytesIO(pdf_of(plan_html(page)))).pages[0].extract_text()
     assert "Trail Lead" in " ".join(text.split())
+
+
+def test_copies_of_a_book_are_found_whatever_signs_its_name_has(tmp_path):
+    """What is deleted of somebody is deleted of each of them."""
+    made = open_book(str(tmp_path / "lessons [old].sqlite"))
+    for name in ("lessons [old]-before-0003.sqlite", "lessons o-before-0003.sqlite"):
+        (tmp_path / name).touch()
+    assert [one.name for one in copies.all_copies(made)] == ["lessons [old]-before-0003.sqlite"]
+    made.close()

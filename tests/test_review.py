@@ -40,7 +40,7 @@ from kneel.footage import writer
 from kneel.model import ParcelError
 from kneel.model.review import Change, Piece, Review, ReviewedSwing, Seen, SpokenTake
 from kneel.model.take import Drawn, FileRef
-from kneel.review.beside import reviews_beside
+from kneel.review.beside import Lying, film_name, reviews_beside
 from kneel.review.edits import Course, chapters, cut, said_anew, trim
 from kneel.review.file import ReviewError, load_review, save_review
 from kneel.review.journal import PART, Heard, broken_off, clock_of, read_journal, settled
@@ -586,6 +586,17 @@ def test_a_recording_that_was_broken_off_is_there_when_its_swing_is_opened(qtbot
     assert "it was kept" in told[0] and not part.exists()
     assert len(list((demo / "kept").glob("*.review.json"))) == 1
     time.sleep(0)
+
+
+def test_films_of_a_review_are_told_from_each_other_whatever_signs_its_name_has(tmp_path):
+    review = tmp_path / "clip [7] of * 3.review.json"
+    assert film_name(review).name == "clip [7] of * 3.mp4" and Lying(review, None).film is None
+    for number, name in enumerate(("clip [7] of * 3.mp4", "clip [7] of * 3 2.mp4", "clip [7] of * 3 3.mp4")):
+        assert film_name(review).name == name
+        film_name(review).write_bytes(b"film")
+        os.utime(tmp_path / name, (number, number))
+        (tmp_path / "clip 7 of a 3.mp4").touch()
+        assert Lying(review, None).film == tmp_path / name, "the last, and none of another clip"
 
 
 def test_seen_and_change_are_each_others_way():

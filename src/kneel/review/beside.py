@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import glob
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -24,7 +25,7 @@ class Lying:
     @property
     def film(self) -> Path | None:
         """The film that was made of it last, None where there is none."""
-        stem = self.path.name.removesuffix(SUFFIX)
+        stem = glob.escape(self.path.name.removesuffix(SUFFIX))
         found = [*self.path.parent.glob(f"{stem}.mp4"), *self.path.parent.glob(f"{stem} [0-9]*.mp4")]
         return max(found, key=_when, default=None)
 

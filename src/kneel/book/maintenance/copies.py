@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import contextlib
 import datetime
+import glob
 import os
 import sqlite3
 from collections.abc import Iterator
@@ -174,7 +175,7 @@ def all_copies(book: Book) -> list[Path]:
     """Every copy that Kneel made of a Book by itself."""
     if book.path is None:
         return []
-    beside = book.path.parent.glob(f"{book.path.stem}-before-*{book.path.suffix}")
+    beside = book.path.parent.glob(f"{glob.escape(book.path.stem)}-before-*{book.path.suffix}")
     return sorted([*(book.path.parent / FOLDER).glob("*.sqlite"), *beside])
 
 

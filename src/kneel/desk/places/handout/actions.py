@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import contextlib
 import datetime
+import glob
 import shutil
 from collections.abc import Callable
 from pathlib import Path
@@ -101,7 +102,8 @@ class HandoutActions:
 
         def work(_: Task) -> None:
             film = film_of(made.drill)
-            if film is None or any((keeper.clip.parent / KEPT).glob(f"*{made.film}*{film.suffix}")):
+            named = f"*{glob.escape(made.film)}*{film.suffix}" if film is not None else ""
+            if film is None or any((keeper.clip.parent / KEPT).glob(named)):
                 return
             with contextlib.suppress(OSError):
                 keeper.keep_as(made.film, film.suffix, lambda target: shutil.copyfile(film, target))
