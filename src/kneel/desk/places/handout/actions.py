@@ -102,8 +102,9 @@ class HandoutActions:
 
         def work(_: Task) -> None:
             film = film_of(made.drill)
-            named = f"*{glob.escape(made.film)}*{film.suffix}" if film is not None else ""
-            if film is None or any((keeper.clip.parent / KEPT).glob(named)):
+            if film is None:
+                return
+            if any((keeper.clip.parent / KEPT).glob(f"*{glob.escape(made.film)}*{film.suffix}")):
                 return
             with contextlib.suppress(OSError):
                 keeper.keep_as(made.film, film.suffix, lambda target: shutil.copyfile(film, target))

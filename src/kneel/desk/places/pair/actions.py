@@ -134,7 +134,8 @@ class PairActions:
         records.read(
             records.books.which(clip),
             lambda book: swing_before(book, clip, swing),
-            subject=lambda: self._open.path,
+            # Named or turned to another view meanwhile, it is another question.
+            subject=lambda: (self._open.path, self._open.swing.golfer, self._open.swing.view),
             done=take,
         )
 
