@@ -320,6 +320,12 @@ def test_then_comes_from_the_book_where_the_rack_has_nothing_before(qtbot, windo
     (before,) = (tmp_path / "range" / DAYS[1]).glob("*.swing.json")
     open_clip(qtbot, window, clip_of(tmp_path))
     press(qtbot, window.bench.stage, Qt.Key.Key_C)
+    window.on_desk.set("Name", golfer="Ebba Quill")
+    in_step(qtbot, window)
+    qtbot.wait(100)
+    assert window.place is window.bench, "whose swing it was is another now"
+    window.on_desk.set("Name", golfer="Maren Tolhurst")
+    press(qtbot, window.bench.stage, Qt.Key.Key_C)
     compared(qtbot, window)
     assert window.pair.other.path == before
     now, swing = clip_of(tmp_path), window.on_desk.swing
